@@ -1,0 +1,144 @@
+package main
+
+import (
+	"encoding/json"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"gobbet/core/caps"
+	"gobbet/core/fault"
+	"gobbet/core/piece"
+	"gobbet/core/reach"
+	"gobbet/core/settle"
+)
+
+func computations() []*cobra.Command {
+	return []*cobra.Command{
+		coreCommand("try", "Judge a rule on a visit", try),
+		coreCommand("hold", "Say whether caps hold a piece back, and until when", hold),
+		coreCommand("settle", "Look a piece over before launch", settleNotes),
+	}
+}
+
+func object(input json.RawMessage, into any) error {
+	if err := json.Unmarshal(input, into); err != nil {
+		return fault.JSON(err)
+	}
+	return nil
+}
+
+func instant(at, text string) (time.Time, error) {
+	t, err := time.Parse(time.RFC3339Nano, text)
+	if err != nil {
+		return t, fault.Fault{At: at, Message: "should be a time such as 2026-11-24T10:00:00Z"}
+	}
+	return t, nil
+}
+
+func try(input json.RawMessage) (any, error) {
+	var in struct {
+		Rule  json.RawMessage `json:"rule"`
+		Facts map[string]any  `json:"facts"`
+		Now   string          `json:"now"`
+	}
+	if err := object(input, &in); err != nil {
+		return nil, err
+	}
+	if in.Rule == nil {
+		return nil, fault.Fault{At: "rule", Message: "is missing"}
+	}
+	program, err := reach.Read(in.Rule)
+	if err != nil {
+		return nil, err
+	}
+	v := &reach.Visit{}
+	if in.Now != "" {
+		now, err := instant("now", in.Now)
+		if err != nil {
+			return nil, err
+		}
+		v.SetClock(now)
+	}
+	for name, is := range in.Facts {
+		v.Set(name, is)
+	}
+	return map[string]any{
+		"verdict": program.Judge(v), "waiting": program.Waiting(v), "phrase": program.Phrase(), "trace": program.Trace(v),
+	}, nil
+}
+
+func hold(input json.RawMessage) (any, error) {
+	var in struct {
+		Caps   json.RawMessage `json:"caps"`
+		Memory struct {
+			Visit struct {
+				Shown []string `json:"shown"`
+			} `json:"visit"`
+			Shown      []string `json:"shown"`
+			Closed     *string  `json:"closed"`
+			Converted  *string  `json:"converted"`
+			TotalShown int      `json:"total_shown"`
+		} `json:"memory"`
+		Now string `json:"now"`
+	}
+	if err := object(input, &in); err != nil {
+		return nil, err
+	}
+	limits, err := caps.Parse(in.Caps)
+	if err != nil {
+		return nil, below("caps", err)
+	}
+	now, err := instant("now", in.Now)
+	if err != nil {
+		return nil, err
+	}
+	m := caps.Memory{ShownThisVisit: len(in.Memory.Visit.Shown), TotalShown: in.Memory.TotalShown}
+	for i, text := range in.Memory.Visit.Shown {
+		if _, err := instant(fault.Index("memory.visit.shown", i), text); err != nil {
+			return nil, err
+		}
+	}
+	for i, text := range in.Memory.Shown {
+		t, err := instant(fault.Index("memory.shown", i), text)
+		if err != nil {
+			return nil, err
+		}
+		m.Shown = append(m.Shown, t)
+	}
+	for _, once := range []struct {
+		at   string
+		text *string
+		into *time.Time
+	}{{"memory.closed", in.Memory.Closed, &m.Closed}, {"memory.converted", in.Memory.Converted, &m.Converted}} {
+		if once.text == nil {
+			continue
+		}
+		if *once.into, err = instant(once.at, *once.text); err != nil {
+			return nil, err
+		}
+	}
+	why, until, held := limits.Hold(m, now)
+	if !held {
+		return map[string]any{"free": true}, nil
+	}
+	answer := map[string]any{"free": false, "why": why, "until": nil}
+	if !until.IsZero() {
+		answer["until"] = until.UTC().Format(time.RFC3339Nano)
+	}
+	return answer, nil
+}
+
+func below(at string, err error) error {
+	var faults fault.Faults
+	faults.Within(at, err)
+	return faults
+}
+
+func settleNotes(input json.RawMessage) (any, error) {
+	p, err := piece.Parse(input)
+	if err != nil {
+		return nil, err
+	}
+	return map[string]any{"notes": settle.Notes(p)}, nil
+}

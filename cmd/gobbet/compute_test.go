@@ -1,0 +1,93 @@
+package main
+
+import (
+	"bytes"
+	"errors"
+	"strings"
+	"testing"
+)
+
+func runCommand(t *testing.T, name, input string) (lines []string, err error) {
+	t.Helper()
+	for _, cmd := range computations() {
+		if cmd.Name() != name {
+			continue
+		}
+		var out bytes.Buffer
+		cmd.SetIn(strings.NewReader(input))
+		cmd.SetOut(&out)
+		cmd.SetArgs([]string{})
+		cmd.SilenceErrors, cmd.SilenceUsage = true, true
+		err = cmd.Execute()
+		return strings.Split(strings.TrimSpace(out.String()), "\n"), err
+	}
+	t.Fatal("no such command: " + name)
+	return nil, nil
+}
+
+func TestTry(t *testing.T) {
+	lines, err := runCommand(t, "try", `
+{"rule": {"all": [
+    {"fact": "page.path", "op": "starts_with", "value": "/shop"},
+    {"fact": "moment.scroll_percent", "op": "gte", "value": 50}
+]}, "facts": {"page.path": "/shop/", "page.nonsense": 3}, "now": "2026-11-24T10:00:00Z"}
+{"rule": {"fact":"clock.weekday","op":"is","value":"tue"}, "facts": {}, "now": "2026-11-24T10:00:00Z"}
+{"rule": {"fact":"clock.weekday","op":"is","value":"tue"}, "facts": {"clock.weekday":"wed"}, "now": "2026-11-24T10:00:00Z"}`)
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := []string{
+		`{"phrase":"page path starts with /shop and scroll reaches 50 %","trace":[{"at":"all[0]","verdict":"yes","actual":"/shop","phrase":"page path starts with /shop"},{"at":"all[1]","verdict":"waits","actual":null,"phrase":"scroll reaches 50 %"}],"verdict":"waits","waiting":{"fact":"moment.scroll_percent","op":"gte","value":50}}`,
+		`{"phrase":"weekday is tue","trace":[{"at":"","verdict":"yes","actual":"tue","phrase":"weekday is tue"}],"verdict":"yes","waiting":null}`,
+		`{"phrase":"weekday is tue","trace":[{"at":"","verdict":"no","actual":"wed","phrase":"weekday is tue"}],"verdict":"no","waiting":null}`,
+	}
+	for i := range want {
+		if i >= len(lines) || lines[i] != want[i] {
+			t.Errorf("answer %d:\n got %v\nwant %s", i, lines[i:], want[i])
+		}
+	}
+}
+
+func TestFaultsAreAnsweredInTheirPlace(t *testing.T) {
+	lines, err := runCommand(t, "try", `{"rule":{"all":[{"all":[]},{"fact":"page.path","op":"is","value":4}]},"facts":{}}
+{"rule":{"all":[]},"facts":{}}
+{"rule": nonsense}
+{"rule":{"all":[]},"facts":{},"now":"noon"}
+{"facts":{}}
+[1]
+{"rule":{"any":[]},"facts":{}}`)
+	if !errors.Is(err, errFaults) {
+		t.Error("the command ends with", err)
+	}
+	for i, want := range []string{
+		`{"error":{"at":"all[1].value","message":"should be a text"}}`, `"verdict":"yes"`, `{"error":{"at":"","message":"is not JSON`, `{"error":{"at":"now"`,
+		`{"error":{"at":"rule","message":"is missing"}}`, `{"error":{"at":"","message":"is a list`, `"verdict":"no"`,
+	} {
+		if i >= len(lines) || !strings.Contains(lines[i], want) {
+			t.Fatalf("answer %d: want %s\nin %s", i, want, strings.Join(lines, "\n"))
+		}
+	}
+}
+
+func TestHold(t *testing.T) {
+	lines, err := runCommand(t, "hold", `
+{"caps":{"per_visitor":[{"times":1,"per":"visit"},{"times":3,"per":"P30D"}],"gap":"PT6H"},"memory":{"visit":{"shown":[]},"shown":["2026-11-24T09:00:00Z"],"closed":null,"converted":null},"now":"2026-11-24T10:00:00Z"}
+{"caps":{"per_visitor":[{"times":1,"per":"visit"}]},"memory":{"visit":{"shown":["2026-11-24T09:00:00Z"]},"shown":["2026-11-24T09:00:00Z"]},"now":"2026-11-24T10:00:00Z"}
+{"caps":{},"memory":{},"now":"2026-11-24T10:00:00Z"}
+{"caps":{"gap":"soon"},"memory":{},"now":"2026-11-24T10:00:00Z"}
+{"caps":{"per_visitor":[{"times":0,"per":"P1D"}]},"memory":{},"now":"2026-11-24T10:00:00Z"}
+{"caps":{},"memory":{"shown":["x"]},"now":"2026-11-24T10:00:00Z"}`)
+	if !errors.Is(err, errFaults) {
+		t.Error("the command ends with", err)
+	}
+	for i, want := range []string{
+		`{"free":false,"until":"2026-11-24T15:00:00Z","why":"gap"}`,
+		`{"free":false,"until":null,"why":"per_visitor"}`,
+		`{"free":true}`,
+		`{"error":{"at":"caps.gap"`, `{"error":{"at":"caps.per_visitor[0].times"`, `{"error":{"at":"memory.shown[0]"`,
+	} {
+		if i >= len(lines) || !strings.HasPrefix(lines[i], want) {
+			t.Fatalf("answer %d: want %s\nin %s", i, want, strings.Join(lines, "\n"))
+		}
+	}
+}

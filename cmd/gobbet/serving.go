@@ -1,0 +1,5 @@
+package main
+
+import "github.com/spf13/cobra"
+
+func serving() []*cobra.Command { return nil }

@@ -1,0 +1,162 @@
+package choose
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"testing"
+	"time"
+
+	"gonum.org/v1/gonum/stat/distuv"
+
+	"gobbet/core/piece"
+	"gobbet/core/reach"
+)
+
+var now = time.Date(2026, 11, 24, 10, 0, 0, 0, time.UTC)
+
+func live(t *testing.T, id string, format piece.Format, rule string) Live {
+	t.Helper()
+	p := piece.New(id, format, id)
+	program, err := reach.Read([]byte(rule))
+	if err != nil {
+		t.Fatal(err)
+	}
+	p.Program = program
+	return Live{ID: id, Piece: p, Hashes: map[string]string{"a": "hash-" + id}}
+}
+
+const (
+	yes  = `{"all":[]}`
+	no   = `{"any":[]}`
+	wait = `{"all":[{"fact":"page.path","op":"is","value":"/"},{"fact":"moment.exit_intent","op":"happened"}]}`
+)
+
+func placed(t *testing.T, pieces []Live, m *Memory) string {
+	t.Helper()
+	v := &reach.Visit{}
+	v.Set("page.path", "/")
+	m.Tell(v, now)
+	var said string
+	for _, p := range Decide(pieces, v, m, now) {
+		waiting, _ := json.Marshal(p.Waiting)
+		said += fmt.Sprintf("%s/%s/%s:%s ", p.Piece, p.Variant, p.Slot, waiting)
+	}
+	return said
+}
+
+func TestOneOverlayAndTheFirstWins(t *testing.T) {
+	got := placed(t, []Live{live(t, "one", piece.Popup, yes), live(t, "two", piece.Popup, yes), live(t, "three", piece.FlyIn, yes), live(t, "four", piece.FlyIn, no)}, &Memory{})
+	if want := "one/a/overlay:null three/a/corner:null "; got != want {
+		t.Errorf("%s, want %s", got, want)
+	}
+}
+
+func TestAPieceThatWaitsLeavesItsSlotOpen(t *testing.T) {
+	got := placed(t, []Live{live(t, "one", piece.Popup, wait), live(t, "two", piece.Popup, yes)}, &Memory{})
+	if want := `one/a/overlay:{"fact":"moment.exit_intent","op":"happened"} two/a/overlay:null `; got != want {
+		t.Errorf("%s, want %s", got, want)
+	}
+}
+
+func TestCapsHoldBack(t *testing.T) {
+	for name, k := range map[string]Known{
+		"shown this visit": {ThisVisit: 1},
+		"shown twice":      {Shown: []int64{now.Unix() - 5, now.Unix() - 9}},
+		"closed":           {Closed: now.Unix() - 60},
+		"converted":        {Converted: 1},
+	} {
+		if got := placed(t, []Live{live(t, "one", piece.Popup, yes)}, &Memory{Pieces: map[string]Known{"one": k}}); got != "" {
+			t.Errorf("%s: %s", name, got)
+		}
+	}
+	if got := placed(t, []Live{live(t, "one", piece.Popup, yes)}, &Memory{Pieces: map[string]Known{"one": {Closed: -1, Shown: []int64{-3, 0}, ThisVisit: -2}}}); got == "" {
+		t.Error("a memory of nonsense held a piece back")
+	}
+}
+
+func variants(shares ...int) piece.Split {
+	s := piece.Split{Salt: "salt"}
+	for i, share := range shares {
+		s.Variants = append(s.Variants, piece.Variant{ID: string(rune('a' + i)), Share: share})
+	}
+	return s
+}
+
+// With shares as the truth, Pearson's statistic over a fixed set of visitors is
+// one draw of chi-square; both ends of it are refused.
+func TestAllotmentIsEven(t *testing.T) {
+	const visitors = 200_000
+	for _, shares := range [][]int{{50, 50}, {1, 1, 1}, {90, 10}, {5, 15, 30, 50}} {
+		s, sum := variants(shares...), 0
+		for _, share := range shares {
+			sum += share
+		}
+		for _, salt := range []string{"a", "b", "spring test"} {
+			s.Salt = salt
+			got := map[string]int{}
+			for i := range visitors {
+				got[Allot(s, fmt.Sprintf("visitor-%d", i), "")]++
+			}
+			chi := 0.0
+			for i, share := range shares {
+				want := float64(visitors) * float64(share) / float64(sum)
+				chi += math.Pow(float64(got[s.Variants[i].ID])-want, 2) / want
+			}
+			p := distuv.ChiSquared{K: float64(len(shares) - 1)}.Survival(chi)
+			if p < 0.0005 || p > 0.9999 {
+				t.Errorf("shares %v, salt %q: %v (p = %v)", shares, salt, got, p)
+			}
+		}
+	}
+}
+
+func TestSplitsAreIndependent(t *testing.T) {
+	first, second, both := variants(50, 50), variants(50, 50), 0
+	second.Salt = "another"
+	for i := range 100_000 {
+		id := fmt.Sprint("v", i)
+		if Allot(first, id, "") == Allot(second, id, "") {
+			both++
+		}
+	}
+	if math.Abs(float64(both)-50_000) > 5*158 { // five standard deviations
+		t.Errorf("%d of 100000 visitors got the same in both", both)
+	}
+}
+
+func TestAllotmentIsSticky(t *testing.T) {
+	before, after := variants(50, 50), variants(90, 10)
+	for i := range 1000 {
+		id := fmt.Sprint("v", i)
+		saw := Allot(before, id, "")
+		if got := Allot(after, id, saw); got != saw {
+			t.Fatalf("%s saw %s and now gets %s", id, saw, got)
+		}
+	}
+	if got := Allot(variants(100, 0), "v", "b"); got != "a" {
+		t.Error("a variant that was stopped is still given:", got)
+	}
+	if got := Allot(variants(100), "v", "gone"); got != "a" {
+		t.Error("a variant that is gone is still given:", got)
+	}
+}
+
+func TestMemoryTellsTheVisit(t *testing.T) {
+	m := &Memory{Visits: 3, Pages: -4, Last: now.Add(-49 * time.Hour).Unix(), Pieces: map[string]Known{"one": {TimesShown: 2}}}
+	v := &reach.Visit{}
+	m.Tell(v, now)
+	for _, rule := range []string{
+		`{"fact":"visitor.new","op":"is","value":false}`, `{"fact":"visitor.visits","op":"eq","value":3}`,
+		`{"fact":"visitor.pages","op":"eq","value":1}`, `{"fact":"visitor.days_since_last","op":"eq","value":2}`,
+		`{"fact":"history.shown.one","op":"eq","value":2}`, `{"fact":"history.shown.two","op":"eq","value":0}`,
+	} {
+		p, err := reach.Read([]byte(rule))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if p.Judge(v) != reach.Yes {
+			t.Errorf("%s: %+v", rule, p.Trace(v))
+		}
+	}
+}

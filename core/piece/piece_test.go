@@ -1,0 +1,187 @@
+package piece
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"gobbet/core/fault"
+)
+
+func document(t *testing.T) map[string]any {
+	t.Helper()
+	raw, err := json.Marshal(New("Glaze club", Popup, "salt"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var doc map[string]any
+	if err := json.Unmarshal(raw, &doc); err != nil {
+		t.Fatal(err)
+	}
+	return doc
+}
+
+// put sets a value deep in a document; numbers in the path index lists.
+func put(doc any, value any, path ...any) {
+	for _, key := range path[:len(path)-1] {
+		if i, ok := key.(int); ok {
+			doc = doc.([]any)[i]
+		} else {
+			doc = doc.(map[string]any)[key.(string)]
+		}
+	}
+	last := path[len(path)-1]
+	if i, ok := last.(int); ok {
+		doc.([]any)[i] = value
+	} else {
+		doc.(map[string]any)[last.(string)] = value
+	}
+}
+
+func TestNewPieceReadsBackTheSame(t *testing.T) {
+	for _, format := range []Format{Popup, FlyIn} {
+		first, _ := json.Marshal(New("Glaze club", format, "salt"))
+		p, err := Parse(first)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if second, _ := json.Marshal(p); string(first) != string(second) {
+			t.Errorf("written %s\nread    %s", first, second)
+		}
+	}
+}
+
+func TestFaultsNameTheirPlace(t *testing.T) {
+	design := []any{"split", "variants", 0, "design"}
+	in := func(path ...any) []any { return append(append([]any{}, design...), path...) }
+	block := func(i int, key string) []any { return in("scenes", 0, "blocks", i, key) }
+	for _, c := range []struct {
+		value any
+		path  []any
+		at    string
+		about string
+	}{
+		{99, []any{"version"}, "version", "reads version 1"},
+		{" ", []any{"name"}, "name", "needs words"},
+		{strings.Repeat("x", 121), []any{"name"}, "name", "longer"},
+		{"banner", []any{"format"}, "format", "popup, fly_in"},
+		{true, []any{"format"}, "format", "text"},
+		{1, []any{"colour"}, "colour", "not a key"},
+		{map[string]any{"all": []any{map[string]any{"fact": "page.path", "op": "matches", "value": "("}}}, []any{"rule"}, "rule.all[0].value", "RE2"},
+		{"later", []any{"caps", "after_close"}, "caps.after_close", "ISO 8601"},
+		{nil, []any{"split"}, "split", "missing"},
+		{[]any{}, []any{"split", "variants"}, "split.variants", "1 to 10"},
+		{0, []any{"split", "variants", 0, "share"}, "split.variants", "nobody"},
+		{-1, []any{"split", "variants", 0, "share"}, "split.variants[0].share", "0 to 1000"},
+		{90000, in("frame", "width"), "split.variants[0].design.frame.width", "200 to 1200"},
+		{"red;background:url(//evil.test)", in("frame", "background"), "split.variants[0].design.frame.background", "colour"},
+		{"#FFF", in("frame", "ink"), "split.variants[0].design.frame.ink", "colour"},
+		{[]any{}, in("scenes"), "split.variants[0].design.scenes", "1 to 50"},
+		{"thanks", in("scenes", 0, "id"), "split.variants[0].design.scenes[1].id", "twice"},
+		{"marquee", block(0, "kind"), "split.variants[0].design.scenes[0].blocks[0].kind", "marquee"},
+		{400, block(0, "size"), "split.variants[0].design.scenes[0].blocks[0].size", "12 to 72"},
+		{strings.Repeat("x", 10001), block(1, "text"), "split.variants[0].design.scenes[0].blocks[1].text", "longer"},
+		{"email", block(2, "key"), "split.variants[0].design.scenes[0].blocks[3].key", "twice"},
+		{"__proto__", block(2, "key"), "split.variants[0].design.scenes[0].blocks[2].key", "small letters"},
+		{"Title!", block(0, "id"), "split.variants[0].design.scenes[0].blocks[0].id", "small letters"},
+		{"nowhere", append(block(4, "press"), "scene"), "split.variants[0].design.scenes[0].blocks[4].press.scene", "not here"},
+		{map[string]any{"do": "open", "address": "javascript:alert(1)"}, block(4, "press"), "split.variants[0].design.scenes[0].blocks[4].press.address", "https://"},
+		{map[string]any{"do": "dance"}, block(4, "press"), "split.variants[0].design.scenes[0].blocks[4].press.do", "send"},
+	} {
+		doc := document(t)
+		put(doc, c.value, c.path...)
+		raw, _ := json.Marshal(doc)
+		_, err := Parse(raw)
+		faults := fault.Of(err)
+		found := false
+		for _, f := range faults {
+			found = found || f.At == c.at && strings.Contains(f.Message, c.about)
+		}
+		if !found || len(faults) > 2 {
+			t.Errorf("%v at %v: %v, want %q about %q", c.value, c.path, faults, c.at, c.about)
+		}
+	}
+	for _, bad := range []string{"", "{", "null", "[]", `"x"`, strings.Repeat(" ", MaxBytes+1)} {
+		if _, err := Parse([]byte(bad)); len(fault.Of(err)) == 0 {
+			t.Errorf("%.20q was read", bad)
+		}
+	}
+}
+
+func TestAddressesThatCouldRunAreRefused(t *testing.T) {
+	for address, good := range map[string]bool{
+		"https://shop.example.com/a?b=c#d": true, "http://shop.test": true, "mailto:a@example.com": true, "tel:+35312345": true, "/classes": true,
+		"javascript:alert(1)": false, "JAVASCRIPT:alert(1)": false, " javascript:alert(1)": false, "java\nscript:alert(1)": false,
+		"data:text/html,x": false, "vbscript:x": false, "shop": false, "https:": false, `/\evil.test`: false, "": false, "blob:x": false,
+	} {
+		if wrong := badAddress(address); (wrong == "") != good {
+			t.Errorf("%q: %q", address, wrong)
+		}
+	}
+}
+
+func TestDrawingIsTheSameForTheSameDesign(t *testing.T) {
+	a, b := New("One", Popup, "x"), New("Another", Popup, "y")
+	if string(a.Drawing(a.Split.Variants[0])) != string(b.Drawing(b.Split.Variants[0])) {
+		t.Error("equal designs are written differently")
+	}
+}
+
+func TestAnswers(t *testing.T) {
+	scene := New("x", Popup, "s").Split.Variants[0].Design.Scenes[0]
+	for _, c := range []struct {
+		given map[string]string
+		at    string
+	}{
+		{map[string]string{"name": "Orla", "email": "orla@example.com"}, ""},
+		{map[string]string{"email": "  orla@example.com "}, ""},
+		{map[string]string{"name": "Orla"}, "answers.email"},
+		{map[string]string{"email": "  "}, "answers.email"},
+		{map[string]string{"email": "orla@"}, "answers.email"},
+		{map[string]string{"email": "a@example.com", "name": strings.Repeat("x", 2001)}, "answers.name"},
+		{map[string]string{"email": "a@example.com", "name": "a\x00b"}, "answers.name"},
+		{map[string]string{"email": "a@example.com", "name": "\xff"}, "answers.name"},
+		{map[string]string{"email": "a@example.com", "plan": "gold"}, "answers"},
+	} {
+		got, err := scene.Answers(c.given)
+		faults := fault.Of(err)
+		if c.at == "" && (err != nil || scene.EmailIn(got) != "orla@example.com") {
+			t.Errorf("%v: %v %v", c.given, got, err)
+		}
+		if c.at != "" && (len(faults) != 1 || faults[0].At != c.at) {
+			t.Errorf("%.60v: %v, want a fault at %s", c.given, faults, c.at)
+		}
+	}
+}
+
+func TestIsEmail(t *testing.T) {
+	for address, want := range map[string]bool{
+		"a@example.com": true, "orla.o'brien+glaze@mail.example.com": true, "jörg@exämple.test": true, "a@b.test": true,
+		"": false, "a": false, "a@b": false, "a@b.": false, "@b.test": false, "a@@b.test": false, "a b@c.test": false, "a@b..test": false,
+		"a@-b.test": false, "A <a@b.test>": false, `"a b"@c.test`: false, "a@b.test\r\nBcc: x@y.test": false, "a@b.test,c@d.test": false,
+		strings.Repeat("a", 250) + "@b.test": false, "a@" + strings.Repeat("b", 64) + ".test": false,
+	} {
+		if got := IsEmail(address); got != want {
+			t.Errorf("%q: %v", address, got)
+		}
+	}
+}
+
+func FuzzPiece(f *testing.F) {
+	whole, _ := json.Marshal(New("Glaze club", Popup, "salt"))
+	f.Add(whole)
+	f.Add([]byte(`{"version":1,"split":{"variants":[{"design":{"scenes":[{"blocks":[{"kind":"button"}]}]}}]}}`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		p, err := Parse(data)
+		if err != nil {
+			return
+		}
+		again, err := json.Marshal(p)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := Parse(again); err != nil {
+			t.Fatalf("what was read does not read back: %v\n%s", err, again)
+		}
+	})
+}

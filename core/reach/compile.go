@@ -1,0 +1,304 @@
+package reach
+
+import (
+	"math"
+	"regexp"
+	"strings"
+
+	"gobbet/core/fault"
+)
+
+// Program is a rule checked and made ready. It may judge any number of visits
+// at once, and allocates nothing in doing so.
+type Program struct {
+	rule Rule
+	root node
+}
+
+// Rule is what the program was compiled from.
+func (p *Program) Rule() Rule { return p.rule }
+
+type shape uint8
+
+const (
+	shapeAll shape = iota
+	shapeAny
+	shapeNot
+	shapeClause
+)
+
+type node struct {
+	shape  shape
+	parts  []node
+	clause *test
+	at     string
+}
+
+// test is one clause, ready to be asked.
+type test struct {
+	Clause
+	fact     Fact
+	slot     int
+	asks     valueKind // the kind of value the operator needs; unknown: any
+	ifAbsent bool
+	low      float64
+	high     float64
+	texts    []string // folded
+	pattern  *regexp.Regexp
+}
+
+const (
+	maxValueText = 2000
+	maxValues    = 1000
+	maxPattern   = 1000
+)
+
+// Compile checks what a rule means and makes it ready. Its error is
+// fault.Faults: every fault there is, each with its place from the rule's root.
+func Compile(r Rule) (*Program, error) {
+	c := compiler{}
+	p := &Program{rule: r, root: c.node(r, "", 0)}
+	if err := c.faults.Err(); err != nil {
+		return nil, err
+	}
+	return p, nil
+}
+
+// Read parses and compiles a rule.
+func Read(data []byte) (*Program, error) {
+	r, err := Parse(data)
+	if err != nil {
+		return nil, err
+	}
+	return Compile(r)
+}
+
+type compiler struct{ faults fault.Faults }
+
+func (c *compiler) node(r Rule, at string, depth int) node {
+	if depth > MaxDepth {
+		c.faults.Add(at, "is nested more than %d deep", MaxDepth)
+		return node{}
+	}
+	several := func(s shape, key string, rules []Rule) node {
+		n := node{shape: s, at: at, parts: make([]node, len(rules))}
+		for i, part := range rules {
+			n.parts[i] = c.node(part, fault.Index(fault.Key(at, key), i), depth+1)
+		}
+		return n
+	}
+	switch r := r.(type) {
+	case All:
+		return several(shapeAll, "all", r)
+	case Any:
+		return several(shapeAny, "any", r)
+	case Not:
+		return node{shape: shapeNot, at: at, parts: []node{c.node(r.Rule, fault.Key(at, "not"), depth+1)}}
+	case Clause:
+		return node{shape: shapeClause, at: at, clause: c.test(r, at)}
+	}
+	c.faults.Add(at, "is not a rule")
+	return node{}
+}
+
+func (c *compiler) test(clause Clause, at string) *test {
+	t := &test{Clause: clause}
+	var ok bool
+	if t.fact, t.slot, _, ok = find(clause.Fact); !ok {
+		c.faults.Add(fault.Key(at, "fact"), "%s is not a fact that can be known", quote(clause.Fact))
+		return t
+	}
+	if !t.fact.allows(clause.Op) {
+		c.faults.Add(fault.Key(at, "op"), "%s does not go with %s, which takes %s", quote(string(clause.Op)), clause.Fact, opList(t.fact.Kind))
+		return t
+	}
+	check := clauseCheck{&c.faults, t, fault.Key(at, "value")}
+	check.value()
+	return t
+}
+
+func (f Fact) allows(op Op) bool {
+	for _, allowed := range Ops[f.Kind] {
+		if op == allowed {
+			return true
+		}
+	}
+	return false
+}
+
+func opList(k Kind) string {
+	names := make([]string, len(Ops[k]))
+	for i, op := range Ops[k] {
+		names[i] = string(op)
+	}
+	return strings.Join(names, ", ")
+}
+
+func quote(s string) string {
+	if len(s) > 60 {
+		s = s[:60] + "…"
+	}
+	return "“" + strings.ToValidUTF8(s, "�") + "”"
+}
+
+// clauseCheck reads a clause's value as its operator asks.
+type clauseCheck struct {
+	faults *fault.Faults
+	*test
+	at string
+}
+
+func (c clauseCheck) value() {
+	v := c.Value
+	switch c.Op {
+	case Present, Absent:
+		c.ifAbsent = c.Op == Absent
+		if v != nil {
+			c.faults.Add(c.at, "does not belong: %q asks for none", c.Op)
+		}
+	case Happened:
+		c.asks = isTexts
+		if v == nil {
+			return
+		}
+		if c.fact.Name == "moment.exit_intent" {
+			c.faults.Add(c.at, "does not belong: exit intent is about the whole page")
+			return
+		}
+		c.texts = []string{c.text(v, c.at)}
+	case Is, IsNot:
+		if flag, ok := v.(bool); ok && c.Op == Is && c.fact.Kind != Text {
+			c.asks = isFlag
+			if flag {
+				c.low = 1
+			}
+			return
+		}
+		if c.fact.Kind == Flag {
+			c.faults.Add(c.at, "should be true or false")
+			return
+		}
+		c.asks, c.ifAbsent = isText, c.Op == IsNot
+		c.texts = []string{c.comparable(v, c.at)}
+	case In, NotIn:
+		c.asks, c.ifAbsent = isText, c.Op == NotIn
+		list, ok := c.list(v)
+		if !ok {
+			return
+		}
+		for i, one := range list {
+			c.texts = append(c.texts, c.comparable(one, fault.Index(c.at, i)))
+		}
+	case Contains, ContainsNot, StartsWith, EndsWith:
+		c.asks, c.ifAbsent = isText, c.Op == ContainsNot
+		c.texts = []string{fold(c.text(v, c.at))}
+	case Like:
+		c.asks = isText
+		for part := range strings.SplitSeq(fold(c.text(v, c.at)), "*") {
+			c.texts = append(c.texts, part)
+		}
+	case Matches:
+		c.asks = isText
+		text := c.text(v, c.at)
+		if len(text) > maxPattern {
+			c.faults.Add(c.at, "is a pattern of more than %d characters", maxPattern)
+			return
+		}
+		pattern, err := regexp.Compile(text)
+		if err != nil {
+			c.faults.Add(c.at, "is not a regular expression (RE2): %s", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
+			return
+		}
+		c.pattern = pattern
+	case Between:
+		c.asks = isNumber
+		list, ok := c.list(v)
+		if !ok || len(list) != 2 {
+			c.faults.Add(c.at, "should be two numbers, [low, high]")
+			return
+		}
+		c.low, c.high = c.number(list[0], fault.Index(c.at, 0)), c.number(list[1], fault.Index(c.at, 1))
+		if c.low > c.high {
+			c.faults.Add(c.at, "has its low end above its high end")
+		}
+	default: // Eq, Ne, Lt, Lte, Gt, Gte
+		c.asks, c.ifAbsent = isNumber, c.Op == Ne
+		c.low = c.number(v, c.at)
+		if c.fact.Kind == Counted && c.low < 0 {
+			c.faults.Add(c.at, "should not be below 0")
+		}
+	}
+}
+
+func (c clauseCheck) list(v any) ([]any, bool) {
+	list, ok := v.([]any)
+	if texts, isTexts := v.([]string); isTexts {
+		for _, text := range texts {
+			list = append(list, text)
+		}
+		ok = true
+	}
+	switch {
+	case !ok:
+		c.faults.Add(c.at, "should be a list")
+	case len(list) > maxValues:
+		c.faults.Add(c.at, "has more than %d values", maxValues)
+		ok = false
+	}
+	return list, ok
+}
+
+func (c clauseCheck) text(v any, at string) string {
+	text, ok := v.(string)
+	switch {
+	case v == nil:
+		c.faults.Add(at, "is missing")
+	case !ok:
+		c.faults.Add(at, "should be a text")
+	case len(text) > maxValueText:
+		c.faults.Add(at, "is a text of more than %d characters", maxValueText)
+	}
+	return text
+}
+
+// comparable is a text to be compared whole: folded, treated as the fact's own
+// values are, and one of its set where it has one.
+func (c clauseCheck) comparable(v any, at string) string {
+	text := c.text(v, at)
+	if c.Fact == "page.path" {
+		text = NormalPath(text)
+	}
+	folded := fold(text)
+	if _, ok := v.(string); !ok || c.fact.Values == nil {
+		return folded
+	}
+	for _, allowed := range c.fact.Values {
+		if foldEqual(allowed, folded) {
+			return folded
+		}
+	}
+	if len(c.fact.Values) > 20 {
+		c.faults.Add(at, "%s is not a code of %s", quote(text), c.Fact)
+	} else {
+		c.faults.Add(at, "%s is not one of %s", quote(text), strings.Join(c.fact.Values, ", "))
+	}
+	return folded
+}
+
+func (c clauseCheck) number(v any, at string) float64 {
+	var n float64
+	switch v := v.(type) {
+	case nil:
+		c.faults.Add(at, "is missing")
+	case float64:
+		n = v
+	case int:
+		n = float64(v)
+	default:
+		c.faults.Add(at, "should be a number")
+	}
+	if math.IsNaN(n) || math.IsInf(n, 0) {
+		c.faults.Add(at, "should be a number")
+	}
+	return n
+}

@@ -1,0 +1,164 @@
+// Package reach decides when a piece may show.
+//
+// A rule is a tree of joint conditions, alternatives and denials over clauses,
+// each a question about one fact of the visit:
+//
+//	{"all": [
+//	    {"fact": "page.path", "op": "starts_with", "value": "/journal"},
+//	    {"any": [
+//	        {"fact": "moment.seconds_on_page", "op": "gte", "value": 30},
+//	        {"fact": "moment.exit_intent", "op": "happened"}]}]}
+//
+// Parse reads one, Compile checks it and makes a Program, and a Program judges
+// a Visit: yes, no, or waits where it hangs on moments that have not come. What
+// it waits for is again a rule, over moments alone, which the page watches.
+package reach
+
+import (
+	"encoding/json"
+
+	"gobbet/core/fault"
+)
+
+// Rule is All, Any, Not or Clause.
+type Rule interface {
+	json.Marshaler
+	rule()
+}
+
+// All holds when every part holds; an empty one always does.
+type All []Rule
+
+// Any holds when a part holds; an empty one never does.
+type Any []Rule
+
+// Not holds when its part does not.
+type Not struct{ Rule Rule }
+
+// Clause asks one thing of one fact. Value is a string, a float64, a bool, a
+// list of strings or numbers, or nil, as Op asks.
+type Clause struct {
+	Fact  string `json:"fact"`
+	Op    Op     `json:"op"`
+	Value any    `json:"value,omitempty"`
+}
+
+func (All) rule()    {}
+func (Any) rule()    {}
+func (Not) rule()    {}
+func (Clause) rule() {}
+
+func (r All) MarshalJSON() ([]byte, error) { return marshalParts("all", r) }
+func (r Any) MarshalJSON() ([]byte, error) { return marshalParts("any", r) }
+func (r Not) MarshalJSON() ([]byte, error) { return json.Marshal(map[string]Rule{"not": r.Rule}) }
+func (r Clause) MarshalJSON() ([]byte, error) {
+	type plain Clause
+	return json.Marshal(plain(r))
+}
+
+func marshalParts(key string, parts []Rule) ([]byte, error) {
+	if parts == nil {
+		parts = []Rule{}
+	}
+	return json.Marshal(map[string][]Rule{key: parts})
+}
+
+// Bounds on a rule, far above what a person writes.
+const (
+	MaxDepth   = 100
+	MaxClauses = 5000
+)
+
+// Parse reads a rule. It finds faults of form; Compile finds those of meaning.
+// Its error is fault.Faults, each with its place from the rule's root.
+func Parse(data []byte) (Rule, error) {
+	p := parser{}
+	r := p.rule(data, "", 0)
+	if err := p.faults.Err(); err != nil {
+		return nil, err
+	}
+	return r, nil
+}
+
+type parser struct {
+	faults  fault.Faults
+	clauses int
+}
+
+func (p *parser) rule(data []byte, at string, depth int) Rule {
+	if depth > MaxDepth {
+		p.faults.Add(at, "is nested more than %d deep", MaxDepth)
+		return nil
+	}
+	var keys map[string]json.RawMessage
+	if err := json.Unmarshal(data, &keys); err != nil || keys == nil {
+		p.faults.Add(at, `should be {"all": […]}, {"any": […]}, {"not": …} or a clause {"fact", "op", "value"}`)
+		return nil
+	}
+	for _, shape := range []string{"all", "any", "not"} {
+		inner, ok := keys[shape]
+		if !ok {
+			continue
+		}
+		for key := range keys {
+			if key != shape {
+				p.faults.Add(fault.Key(at, key), "does not belong beside %q", shape)
+			}
+		}
+		if shape == "not" {
+			return Not{p.rule(inner, fault.Key(at, "not"), depth+1)}
+		}
+		parts := p.parts(inner, fault.Key(at, shape), depth)
+		if shape == "all" {
+			return All(parts)
+		}
+		return Any(parts)
+	}
+	return p.clause(keys, at)
+}
+
+func (p *parser) parts(data []byte, at string, depth int) []Rule {
+	var raw []json.RawMessage
+	if err := json.Unmarshal(data, &raw); err != nil || raw == nil {
+		p.faults.Add(at, "should be a list of rules")
+		return nil
+	}
+	parts := make([]Rule, len(raw))
+	for i, part := range raw {
+		if p.clauses > MaxClauses {
+			break
+		}
+		parts[i] = p.rule(part, fault.Index(at, i), depth+1)
+	}
+	return parts
+}
+
+func (p *parser) clause(keys map[string]json.RawMessage, at string) Rule {
+	if p.clauses++; p.clauses > MaxClauses {
+		p.faults.Add(at, "is one clause more than the %d a rule may have", MaxClauses)
+		return nil
+	}
+	var c Clause
+	for key, raw := range keys {
+		var err error
+		switch key {
+		case "fact":
+			err = json.Unmarshal(raw, &c.Fact)
+		case "op":
+			err = json.Unmarshal(raw, &c.Op)
+		case "value":
+			err = json.Unmarshal(raw, &c.Value)
+		default:
+			p.faults.Add(fault.Key(at, key), "is not a key of a rule")
+		}
+		if err != nil {
+			p.faults.Add(fault.Key(at, key), "should be a text")
+		}
+	}
+	for _, key := range []string{"fact", "op"} {
+		if _, ok := keys[key]; !ok {
+			p.faults.Add(fault.Key(at, key), "is missing")
+		}
+	}
+	return c
+}
