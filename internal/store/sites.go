@@ -1,0 +1,96 @@
+package store
+
+import (
+	"context"
+	"database/sql/driver"
+	"encoding/json"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Site is one website.
+type Site struct {
+	ID       int64  `db:"id"`
+	Key      string `db:"key"`
+	Name     string `db:"name"`
+	Zone     string `db:"zone"`
+	Origins  Texts  `db:"origins"`
+	Snapshot int64  `db:"snapshot"`
+}
+
+// Texts is a list of texts, kept as JSON.
+type Texts []string
+
+// Value implements driver.Valuer.
+func (t Texts) Value() (driver.Value, error) {
+	text, err := json.Marshal([]string(t))
+	return string(text), err
+}
+
+// Scan implements sql.Scanner.
+func (t *Texts) Scan(from any) error {
+	text, _ := from.(string)
+	if bytes, ok := from.([]byte); ok {
+		text = string(bytes)
+	}
+	return json.Unmarshal([]byte(text), (*[]string)(t))
+}
+
+// Location is the site's time zone; UTC where the zone is not known here.
+func (s Site) Location() *time.Location {
+	if zone, err := time.LoadLocation(s.Zone); err == nil {
+		return zone
+	}
+	return time.UTC
+}
+
+const siteColumns = `s.id, s.key, s.name, s.zone, s.origins, s.snapshot`
+
+// SitesOf lists the sites an account may work on.
+func (s *Store) SitesOf(ctx context.Context, account int64) (sites []Site, err error) {
+	err = s.db.SelectContext(ctx, &sites, `
+		select `+siteColumns+` from sites s join members m on m.site_id = s.id
+		where m.account_id = $1 order by s.name, s.id limit 200`, account)
+	return sites, err
+}
+
+// Sites lists every site, for the snapshots.
+func (s *Store) Sites(ctx context.Context) (sites []Site, err error) {
+	err = s.db.SelectContext(ctx, &sites, `select `+siteColumns+` from sites s order by s.id limit 10000`)
+	return sites, err
+}
+
+// AddSite adds a site with its first member.
+func (s *Store) AddSite(ctx context.Context, key, name, zone string, origins Texts, account int64) (id int64, err error) {
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		if err := tx.GetContext(ctx, &id, `insert into sites (key, name, zone, origins) values ($1, $2, $3, $4) returning id`, key, name, zone, origins); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `insert into members (site_id, account_id) values ($1, $2)`, id, account)
+		return err
+	})
+	return id, err
+}
+
+// ChangeSite sets what a marketer may change of a site.
+func (s *Store) ChangeSite(ctx context.Context, site int64, name, zone string, origins Texts) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `update sites set name = $2, zone = $3, origins = $4 where id = $1`, site, name, zone, origins); err != nil {
+			return err
+		}
+		return newSnapshot(ctx, tx, site)
+	})
+}
+
+// SnapshotChannel is where servers hear, once a change is committed, which
+// site to load again.
+const SnapshotChannel = "gobbet_snapshot"
+
+func newSnapshot(ctx context.Context, tx *sqlx.Tx, site int64) error {
+	if _, err := tx.ExecContext(ctx, `update sites set snapshot = snapshot + 1 where id = $1`, site); err != nil {
+		return err
+	}
+	_, err := tx.ExecContext(ctx, `select pg_notify($1, $2::bigint::text)`, SnapshotChannel, site)
+	return err
+}

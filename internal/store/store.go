@@ -1,0 +1,130 @@
+// Package store keeps everything in PostgreSQL.
+//
+// Every function that answers a question holds its SQL beside it. Keys lead
+// with the site, and every query is bounded.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	_ "github.com/jackc/pgx/v5/stdlib" // the driver sqlx opens
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+)
+
+// Store is safe for use by many goroutines.
+type Store struct {
+	db  *sqlx.DB
+	url string
+}
+
+// NotFound is that something asked for by name is not there, or not for this account.
+var NotFound = errors.New("not found")
+
+// Open connects to a database, waiting up to wait for it to answer.
+func Open(ctx context.Context, url string, wait time.Duration) (*Store, error) {
+	db, err := sqlx.Open("pgx", url)
+	if err != nil {
+		return nil, fmt.Errorf("the database address is not one: %w", err)
+	}
+	db.SetMaxOpenConns(16)
+	db.SetMaxIdleConns(16)
+	db.SetConnMaxIdleTime(5 * time.Minute)
+	deadline := time.Now().Add(wait)
+	for {
+		if err = db.PingContext(ctx); err == nil {
+			return &Store{db, url}, nil
+		}
+		if time.Now().After(deadline) || ctx.Err() != nil {
+			db.Close()
+			return nil, fmt.Errorf("the database does not answer: %w", err)
+		}
+		time.Sleep(200 * time.Millisecond)
+	}
+}
+
+// Close lets go of all connections.
+func (s *Store) Close() error { return s.db.Close() }
+
+// SQL is the plain handle, for the session store.
+func (s *Store) SQL() *sql.DB { return s.db.DB }
+
+// URL is the address the store was opened with.
+func (s *Store) URL() string { return s.url }
+
+// Ping reports whether the database answers.
+func (s *Store) Ping(ctx context.Context) error { return s.db.PingContext(ctx) }
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Migrate brings the database to this program's version. Several programs may
+// call it at once; one does the work.
+func (s *Store) Migrate(ctx context.Context) error {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	lock, err := s.db.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer lock.Close()
+	if _, err := lock.ExecContext(ctx, `select pg_advisory_lock(7264209)`); err != nil {
+		return err
+	}
+	defer lock.ExecContext(context.WithoutCancel(ctx), `select pg_advisory_unlock(7264209)`)
+	p, err := goose.NewProvider(goose.DialectPostgres, s.db.DB, files)
+	if err != nil {
+		return err
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return fmt.Errorf("the database could not be brought up to date: %w", err)
+	}
+	return nil
+}
+
+// tx runs do in a transaction, which holds or is undone as a whole.
+func (s *Store) tx(ctx context.Context, do func(tx *sqlx.Tx) error) error {
+	tx, err := s.db.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	if err := do(tx); err != nil {
+		return errors.Join(err, ignoreDone(tx.Rollback()))
+	}
+	return tx.Commit()
+}
+
+func ignoreDone(err error) error {
+	if errors.Is(err, sql.ErrTxDone) {
+		return nil
+	}
+	return err
+}
+
+func found(err error) error {
+	if errors.Is(err, sql.ErrNoRows) {
+		return NotFound
+	}
+	return err
+}
+
+// Unreachable reports whether an error is the database's being away, rather
+// than its answer.
+func Unreachable(err error) bool {
+	var answer *pgconn.PgError
+	if errors.As(err, &answer) {
+		// 57P: being shut down or starting up; 08: connection lost; 53: out of resources.
+		return answer.Code[:3] == "57P" || answer.Code[:2] == "08" || answer.Code[:2] == "53"
+	}
+	var connect *pgconn.ConnectError
+	return errors.As(err, &connect) || errors.Is(err, sql.ErrConnDone) || pgconn.SafeToRetry(err) || lost(err)
+}
