@@ -1,5 +1,244 @@
 package main
 
-import "github.com/spf13/cobra"
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"path/filepath"
+	"strings"
+	"sync"
+	"syscall"
+	"time"
 
-func serving() []*cobra.Command { return nil }
+	"github.com/jmoiron/sqlx"
+	"github.com/spf13/cobra"
+
+	"gobbet/internal/demo"
+	"gobbet/internal/localpg"
+	"gobbet/internal/server"
+	"gobbet/internal/store"
+	"gobbet/web"
+)
+
+func serving() []*cobra.Command {
+	return []*cobra.Command{serveCommand(), demoCommand(), migrateCommand()}
+}
+
+func databaseFlag(cmd *cobra.Command, url *string) {
+	cmd.Flags().StringVar(url, "database", os.Getenv("GOBBET_DATABASE"), "address of the PostgreSQL database (or GOBBET_DATABASE)")
+}
+
+func openStore(ctx context.Context, url string) (*store.Store, error) {
+	if url == "" {
+		return nil, errors.New("no database is named: give --database or set GOBBET_DATABASE")
+	}
+	return store.Open(ctx, url, 30*time.Second)
+}
+
+func migrateCommand() *cobra.Command {
+	var url string
+	cmd := &cobra.Command{Use: "migrate", Short: "Bring the database up to date", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		s, err := openStore(cmd.Context(), url)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		return s.Migrate(cmd.Context())
+	}}
+	databaseFlag(cmd, &url)
+	return cmd
+}
+
+func serveCommand() *cobra.Command {
+	var url string
+	var port int
+	var secure bool
+	cmd := &cobra.Command{Use: "serve", Short: "Serve the studio and visitors' pages", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
+		defer stop()
+		slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
+		s, err := openStore(ctx, url)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		if err := s.Migrate(ctx); err != nil {
+			return err
+		}
+		l, err := server.Listen(port)
+		if err != nil {
+			return err
+		}
+		return serveStore(ctx, s, l, secure)
+	}}
+	databaseFlag(cmd, &url)
+	cmd.Flags().IntVar(&port, "port", 8640, "port on 127.0.0.1")
+	cmd.Flags().BoolVar(&secure, "secure", false, "browsers come over https: mark cookies so")
+	return cmd
+}
+
+func serveStore(ctx context.Context, s *store.Store, l net.Listener, secure bool) error {
+	srv, err := server.New(ctx, server.Config{Store: s, Studio: web.Studio(), Page: web.Page(), Secure: secure})
+	if err != nil {
+		return err
+	}
+	following, stop := context.WithCancel(context.WithoutCancel(ctx))
+	defer stop()
+	go srv.Follow(following)
+	return server.Serve(ctx, l, srv)
+}
+
+type demoOptions struct {
+	port, shopPort int
+	home           string
+	fresh          bool
+}
+
+func demoCommand() *cobra.Command {
+	var o demoOptions
+	cmd := &cobra.Command{Use: "demo", Short: "Start everything with a made-up shop: database, studio and shop", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
+		defer stop()
+		return runDemo(ctx, o, cmd.OutOrStdout())
+	}}
+	cmd.Flags().IntVar(&o.port, "port", 8640, "port of the studio on 127.0.0.1")
+	cmd.Flags().IntVar(&o.shopPort, "shop-port", 8641, "port of the shop on 127.0.0.1")
+	cmd.Flags().StringVar(&o.home, "home", ".gobbet", "folder to keep the database and the log in")
+	cmd.Flags().BoolVar(&o.fresh, "fresh", false, "start over with new data")
+	return cmd
+}
+
+// runDemo starts everything, says where it is, and ends everything with ctx.
+func runDemo(ctx context.Context, o demoOptions, out io.Writer) (err error) {
+	if err := os.MkdirAll(o.home, 0o755); err != nil {
+		return err
+	}
+	logFile, err := os.OpenFile(filepath.Join(o.home, "gobbet.log"), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o644)
+	if err != nil {
+		return err
+	}
+	defer logFile.Close()
+	slog.SetDefault(slog.New(slog.NewJSONHandler(logFile, nil)))
+
+	// The ports first: nothing is started that would have to be stopped again.
+	studio, err := server.Listen(o.port)
+	if err != nil {
+		return fmt.Errorf("%w. Choose another with PORT=…", err)
+	}
+	defer studio.Close()
+	shop, err := server.Listen(o.shopPort)
+	if err != nil {
+		return fmt.Errorf("%w. Choose another with SHOP_PORT=…", err)
+	}
+	defer shop.Close()
+
+	fmt.Fprintln(out, "Starting the database…")
+	cluster, err := localpg.Start(ctx, localpg.Options{Home: o.home})
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, cluster.Stop()) }()
+	if home, _ := filepath.Abs(o.home); !strings.HasPrefix(cluster.Data, home+"/") {
+		fmt.Fprintf(out, "The database's data is in %s: its user cannot enter this folder.\n", cluster.Data)
+	}
+	s, err := demoStore(ctx, cluster, o, fmt.Sprintf("http://127.0.0.1:%d", o.shopPort), out)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	return serveDemo(ctx, s, studio, shop, o, out)
+}
+
+// demoStore opens the demo's database, filled.
+func demoStore(ctx context.Context, cluster *localpg.Cluster, o demoOptions, shopOrigin string, out io.Writer) (*store.Store, error) {
+	if err := makeDatabase(ctx, cluster, o.fresh); err != nil {
+		return nil, err
+	}
+	s, err := store.Open(ctx, cluster.URL("gobbet"), 10*time.Second)
+	if err != nil {
+		return nil, err
+	}
+	if err = s.Migrate(ctx); err == nil {
+		err = fillDemo(ctx, s, shopOrigin, out)
+	}
+	if err != nil {
+		s.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+func makeDatabase(ctx context.Context, cluster *localpg.Cluster, fresh bool) error {
+	admin, err := sqlx.ConnectContext(ctx, "pgx", cluster.URL("postgres"))
+	if err != nil {
+		return fmt.Errorf("the database started but does not let us in: %w", err)
+	}
+	defer admin.Close()
+	if fresh {
+		if _, err := admin.ExecContext(ctx, `drop database if exists gobbet with (force)`); err != nil {
+			return err
+		}
+	}
+	var there bool
+	if err := admin.GetContext(ctx, &there, `select exists (select from pg_database where datname = 'gobbet')`); err != nil || there {
+		return err
+	}
+	_, err = admin.ExecContext(ctx, `create database gobbet`)
+	return err
+}
+
+func fillDemo(ctx context.Context, s *store.Store, shopOrigin string, out io.Writer) error {
+	loaded, err := demo.Loaded(ctx, s)
+	if err != nil {
+		return err
+	}
+	if loaded {
+		return demo.MoveShop(ctx, s, shopOrigin)
+	}
+	fmt.Fprintln(out, "Filling it with Quillfern Pottery…")
+	return demo.Load(ctx, s, shopOrigin, time.Now())
+}
+
+func serveDemo(ctx context.Context, s *store.Store, studio, shop net.Listener, o demoOptions, out io.Writer) error {
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	studioAt, shopAt := fmt.Sprintf("http://127.0.0.1:%d", o.port), fmt.Sprintf("http://127.0.0.1:%d", o.shopPort)
+	var running sync.WaitGroup
+	ended := make(chan error, 2)
+	running.Go(func() { ended <- serveStore(ctx, s, studio, false); cancel() })
+	running.Go(func() { ended <- server.Serve(ctx, shop, demo.Shop(studioAt, demo.SiteKey)); cancel() })
+	if err := answering(ctx, studioAt+"/readyz", shopAt+"/"); err == nil {
+		fmt.Fprintf(out, "\n  Studio   %s\n  Shop     %s\n  Sign in  %s  with  %s\n\nLog: %s · Ctrl-C ends everything.\n", studioAt, shopAt, demo.Email, demo.Password, filepath.Join(o.home, "gobbet.log"))
+	}
+	<-ctx.Done()
+	fmt.Fprintln(out, "Ending…")
+	running.Wait()
+	return errors.Join(<-ended, <-ended)
+}
+
+// answering waits until every address answers well.
+func answering(ctx context.Context, addresses ...string) error {
+	for _, address := range addresses {
+		for {
+			r, err := http.Get(address)
+			if err == nil {
+				r.Body.Close()
+				if r.StatusCode == http.StatusOK {
+					break
+				}
+			}
+			select {
+			case <-ctx.Done():
+				return ctx.Err()
+			case <-time.After(50 * time.Millisecond):
+			}
+		}
+	}
+	return nil
+}

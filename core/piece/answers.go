@@ -100,3 +100,13 @@ func (s Scene) first(a Answers, ask Ask) string {
 	}
 	return ""
 }
+
+// SendingConverts reports whether a button that sends the scene counts as the conversion.
+func (s Scene) SendingConverts() bool {
+	for _, b := range s.Blocks {
+		if button, ok := b.(Button); ok && button.Press.Do == DoSend && button.Counts {
+			return true
+		}
+	}
+	return false
+}

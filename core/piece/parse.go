@@ -375,6 +375,9 @@ func (r *reader) text(at, s string, most int) {
 	if utf8.RuneCountInString(s) > most {
 		r.faults.Add(at, "is longer than %d characters", most)
 	}
+	if strings.ContainsRune(s, 0) {
+		r.faults.Add(at, "holds a character that cannot be kept")
+	}
 }
 
 // line is words that may not be empty.
@@ -396,4 +399,23 @@ func oneOf[T ~string](r *reader, at string, got T, allowed ...T) {
 		names[i] = string(a)
 	}
 	r.faults.Add(at, "should be one of %s", strings.Join(names, ", "))
+}
+
+// ReadDrawing reads what Drawing wrote.
+func ReadDrawing(data []byte) (*Drawing, error) {
+	var format struct {
+		Format Format          `json:"format"`
+		Frame  json.RawMessage `json:"frame"`
+		Scenes json.RawMessage `json:"scenes"`
+	}
+	r := reader{}
+	if !r.decode(data, "", &format) {
+		return nil, r.faults
+	}
+	design, err := json.Marshal(map[string]json.RawMessage{"frame": format.Frame, "scenes": format.Scenes})
+	if err != nil {
+		return nil, err
+	}
+	d := r.design(design, "")
+	return &Drawing{format.Format, d.Frame, d.Scenes}, r.faults.Err()
 }

@@ -133,3 +133,11 @@ func (s *Store) CountLeads(ctx context.Context, site int64, q LeadQuery) (n int,
 		site, q.Search, q.Piece)
 	return n, err
 }
+
+// AnswerKeys lists what leads were asked besides name and email.
+func (s *Store) AnswerKeys(ctx context.Context, site int64, piece string) (keys []string, err error) {
+	err = s.db.SelectContext(ctx, &keys, `
+		select distinct k from submissions b, json_object_keys(b.answers) k
+		where b.site_id = $1 and ($2 = '' or b.piece_id = $2) and k not in ('name', 'email') order by k limit 100`, site, piece)
+	return keys, err
+}

@@ -182,3 +182,18 @@ func (s *Store) Picture(ctx context.Context, hash string) (p Picture, err error)
 	err = s.db.GetContext(ctx, &p, `select hash, name, mime, width, height, length(body) as bytes, body, created_at from pictures where hash = $1 limit 1`, hash)
 	return p, found(err)
 }
+
+// PieceDocuments gives every piece's draft by id, removed ones too: leads and
+// counts outlive the piece they came from.
+func (s *Store) PieceDocuments(ctx context.Context, site int64) (map[string][]byte, error) {
+	var rows []struct {
+		ID    string `db:"id"`
+		Draft []byte `db:"draft"`
+	}
+	err := s.db.SelectContext(ctx, &rows, `select id, draft from pieces where site_id = $1 order by created_at desc limit 5000`, site)
+	documents := make(map[string][]byte, len(rows))
+	for _, row := range rows {
+		documents[row.ID] = row.Draft
+	}
+	return documents, err
+}

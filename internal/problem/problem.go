@@ -1,0 +1,70 @@
+// Package problem is the one place that turns errors into answers: problem
+// details as of RFC 9457, with the core's faults and their places.
+package problem
+
+import (
+	"errors"
+	"log/slog"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/fault"
+	"gobbet/internal/store"
+)
+
+// Problem is an error as it travels. Type tells problems apart; Title says it
+// in words for the person it happens to.
+type Problem struct {
+	Type      string       `json:"type"`
+	Title     string       `json:"title"`
+	Status    int          `json:"status"`
+	Detail    string       `json:"detail,omitempty"`
+	Faults    fault.Faults `json:"faults,omitempty" tstype:"Fault[]"`
+	RequestID string       `json:"request_id,omitempty"`
+}
+
+func (p Problem) Error() string { return p.Title }
+
+// New is a problem of a handler's own.
+func New(status int, kind, title string) Problem {
+	return Problem{Type: "gobbet:" + kind, Title: title, Status: status}
+}
+
+// RequestIDHeader carries the id that logs and answers know a request by.
+const RequestIDHeader = "X-Request-Id"
+
+// Write answers a request with what went wrong, and ends it.
+func Write(c *gin.Context, err error) {
+	p := of(err)
+	p.RequestID = c.GetHeader(RequestIDHeader)
+	if p.Status >= 500 {
+		slog.ErrorContext(c.Request.Context(), "request failed", "request_id", p.RequestID, "path", c.Request.URL.Path, "error", err)
+	}
+	c.Header("Content-Type", "application/problem+json")
+	c.AbortWithStatusJSON(p.Status, p)
+}
+
+func of(err error) Problem {
+	var own Problem
+	var faults fault.Faults
+	var one fault.Fault
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.As(err, &own):
+		return own
+	case errors.As(err, &faults), errors.As(err, &one):
+		p := New(http.StatusUnprocessableEntity, "faults", "Something in this needs mending.")
+		p.Faults = fault.Of(err)
+		return p
+	case errors.As(err, &tooLarge):
+		return New(http.StatusRequestEntityTooLarge, "too-large", "This is more than can be taken at once.")
+	case errors.Is(err, store.NotFound):
+		return New(http.StatusNotFound, "not-found", "This is not here, or not yours to see.")
+	case errors.Is(err, store.Stale):
+		return New(http.StatusConflict, "stale", "This was changed in another window since you opened it.")
+	case store.Unreachable(err):
+		return New(http.StatusServiceUnavailable, "database-away", "The database does not answer just now.")
+	}
+	return New(http.StatusInternalServerError, "internal", "Something went wrong here. It has been noted.")
+}

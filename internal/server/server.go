@@ -1,0 +1,193 @@
+// Package server puts the visitor's API, the studio's API and the studio
+// itself behind one address.
+package server
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"path"
+	"runtime/debug"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+	"gobbet/internal/studio"
+	"gobbet/internal/visitor"
+)
+
+// Config is what a server is made of.
+type Config struct {
+	Store  *store.Store
+	Studio fs.FS // the studio's files
+	Page   fs.FS // the visitors' scripts
+	// Secure says that browsers come over https, so that cookies may insist on it.
+	Secure bool
+}
+
+// Server answers everything.
+type Server struct {
+	http.Handler
+	snapshots *visitor.Snapshots
+	studio    *studio.Server
+}
+
+// New loads the snapshots and makes a server. Run what follows the store with Follow.
+func New(ctx context.Context, cfg Config) (*Server, error) {
+	gin.SetMode(gin.ReleaseMode)
+	snapshots, err := visitor.NewSnapshots(ctx, cfg.Store)
+	if err != nil {
+		return nil, fmt.Errorf("loading what is live: %w", err)
+	}
+	s := &Server{snapshots: snapshots, studio: studio.New(cfg.Store, cfg.Secure)}
+	mux := http.NewServeMux()
+	mux.HandleFunc("GET /healthz", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprintln(w, "ok") })
+	mux.HandleFunc("GET /readyz", func(w http.ResponseWriter, r *http.Request) {
+		ctx, cancel := context.WithTimeout(r.Context(), 2*time.Second)
+		defer cancel()
+		if err := cfg.Store.Ping(ctx); err != nil {
+			http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
+			return
+		}
+		fmt.Fprintln(w, "ready")
+	})
+	public := engine()
+	public.NoRoute(func(c *gin.Context) { problem.Write(c, store.NotFound) })
+	visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page}).Routes(public)
+	mux.Handle("/v1/", public)
+	mux.Handle("/api/", s.studio.Handler(engine()))
+	mux.Handle("/", files{cfg.Studio, snapshots.Origins})
+	s.Handler = logged(mux)
+	return s, nil
+}
+
+// Follow keeps in step with the store until ctx ends.
+func (s *Server) Follow(ctx context.Context) {
+	s.snapshots.Follow(ctx)
+	s.studio.Close()
+}
+
+func engine() *gin.Engine {
+	e := gin.New()
+	e.ContextWithFallback = true
+	if err := e.SetTrustedProxies(nil); err != nil {
+		panic(err)
+	}
+	return e
+}
+
+// Serve answers on a listener until ctx ends, then lets requests under way
+// finish, so that nothing acknowledged is lost and nothing stored goes
+// unacknowledged.
+func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
+	srv := &http.Server{
+		Handler: h, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 60 * time.Second, IdleTimeout: 90 * time.Second,
+		MaxHeaderBytes: 64 << 10,
+	}
+	ended := make(chan error, 1)
+	go func() { ended <- srv.Serve(l) }()
+	select {
+	case err := <-ended:
+		return err
+	case <-ctx.Done():
+	}
+	finish, cancel := context.WithTimeout(context.WithoutCancel(ctx), 15*time.Second)
+	defer cancel()
+	return srv.Shutdown(finish)
+}
+
+// Listen opens a port on loopback, and says plainly if it cannot.
+func Listen(port int) (net.Listener, error) {
+	l, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", port))
+	if err != nil {
+		return nil, fmt.Errorf("port %d on 127.0.0.1 cannot be used; something else may be using it", port)
+	}
+	return l, nil
+}
+
+// logged gives each request an id, logs it and catches what it throws.
+func logged(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		id, start := rand.Text()[:12], time.Now()
+		r.Header.Set(problem.RequestIDHeader, id)
+		w.Header().Set(problem.RequestIDHeader, id)
+		seen := &statusWriter{ResponseWriter: w}
+		defer func() {
+			if thrown := recover(); thrown != nil {
+				if err, ok := thrown.(error); ok && errors.Is(err, http.ErrAbortHandler) {
+					panic(thrown)
+				}
+				slog.Error("request threw", "request_id", id, "path", r.URL.Path, "thrown", thrown, "stack", string(debug.Stack()))
+				if seen.status == 0 {
+					http.Error(seen, "Something went wrong here. It has been noted.", http.StatusInternalServerError)
+				}
+			}
+			slog.Info("request", "request_id", id, "method", r.Method, "path", r.URL.Path, "status", seen.status, "bytes", seen.bytes, "ms", float64(time.Since(start).Microseconds())/1000)
+		}()
+		next.ServeHTTP(seen, r)
+	})
+}
+
+type statusWriter struct {
+	http.ResponseWriter
+	status, bytes int
+}
+
+func (w *statusWriter) WriteHeader(status int) {
+	w.status = status
+	w.ResponseWriter.WriteHeader(status)
+}
+
+func (w *statusWriter) Write(b []byte) (int, error) {
+	if w.status == 0 {
+		w.status = http.StatusOK
+	}
+	n, err := w.ResponseWriter.Write(b)
+	w.bytes += n
+	return n, err
+}
+
+func (w *statusWriter) Unwrap() http.ResponseWriter { return w.ResponseWriter }
+
+// files serves the studio: its assets by their hashed names, and its page for
+// every place within it, with a nonce of its own.
+type files struct {
+	fs.FS
+	origins func() []string
+}
+
+const noncePlace = "gobbet-nonce"
+
+func (f files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
+	head := w.Header()
+	head.Set("X-Content-Type-Options", "nosniff")
+	head.Set("Referrer-Policy", "same-origin")
+	if strings.HasPrefix(name, "assets/") {
+		head.Set("Cache-Control", "public, max-age=31536000, immutable")
+		http.ServeFileFS(w, r, f.FS, name)
+		return
+	}
+	index, err := fs.ReadFile(f.FS, "index.html")
+	if err != nil {
+		http.Error(w, "The studio is not built yet. Run: make build", http.StatusServiceUnavailable)
+		return
+	}
+	nonce := rand.Text()
+	frames := strings.Join(append([]string{"'self'"}, f.origins()...), " ")
+	head.Set("Content-Security-Policy", strings.Join([]string{
+		"default-src 'none'", "script-src 'self'", "style-src 'self' 'nonce-" + nonce + "'", "font-src 'self'", "img-src 'self' data: blob:",
+		"connect-src 'self'", "frame-src " + frames, "base-uri 'none'", "form-action 'self'", "frame-ancestors 'none'",
+	}, "; "))
+	head.Set("Content-Type", "text/html; charset=utf-8")
+	head.Set("Cache-Control", "no-store")
+	fmt.Fprint(w, strings.ReplaceAll(string(index), noncePlace, nonce))
+}

@@ -1,0 +1,184 @@
+package studio
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/fault"
+	"gobbet/core/piece"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+)
+
+const leadsPerPage = 50
+
+func (s *Server) people(c *gin.Context) {
+	site := siteOf(c)
+	q, err := leadQuery(c)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	q.Limit = leadsPerPage
+	names, err := s.names(c, site.ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	leads, err := s.store.Leads(c, site.ID, q)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	total, err := s.store.CountLeads(c, site.ID, q)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	page := LeadPage{Leads: []LeadRow{}, Total: total}
+	for _, l := range leads {
+		page.Leads = append(page.Leads, leadRow(l, names))
+	}
+	if len(leads) == leadsPerPage {
+		last := leads[len(leads)-1]
+		page.Next = fmt.Sprintf("%d.%d", last.LastAt.UnixMicro(), last.ID)
+	}
+	c.JSON(http.StatusOK, page)
+}
+
+func leadQuery(c *gin.Context) (q store.LeadQuery, err error) {
+	q = store.LeadQuery{Search: strings.TrimSpace(c.Query("q")), Piece: c.Query("piece")}
+	if len(q.Search) > 200 || strings.ContainsRune(q.Search+q.Piece, 0) {
+		return q, fault.Fault{At: "q", Message: "is more than can be searched for"}
+	}
+	if from := c.Query("from"); from != "" {
+		var at int64
+		if _, err := fmt.Sscanf(from, "%d.%d", &at, &q.BeforeID); err != nil {
+			return q, fault.Fault{At: "from", Message: "is not where a page ended"}
+		}
+		q.BeforeAt = time.UnixMicro(at)
+	}
+	return q, nil
+}
+
+// pieceNames is what pieces and their variants are called, by id.
+type pieceNames map[string]struct {
+	name     string
+	variants map[string]string
+}
+
+// names reads what pieces are called, removed ones too.
+func (s *Server) names(c *gin.Context, site int64) (pieceNames, error) {
+	pieces, err := s.store.PieceDocuments(c, site)
+	if err != nil {
+		return nil, err
+	}
+	names := pieceNames{}
+	for id, doc := range pieces {
+		entry := names[id]
+		entry.name, entry.variants = id, map[string]string{}
+		if p, err := piece.Parse(doc); err == nil {
+			entry.name = p.Name
+			for i, v := range p.Split.Variants {
+				entry.variants[v.ID] = string(rune('A' + i))
+			}
+		}
+		names[id] = entry
+	}
+	return names, nil
+}
+
+func leadRow(l store.Lead, names pieceNames) LeadRow {
+	row := LeadRow{
+		ID: l.ID, Email: l.Email, Name: l.Name, FirstAt: l.FirstAt, LastAt: l.LastAt, Times: l.Times, Piece: l.Piece, PieceID: l.Piece, Variant: l.Variant,
+		Page: l.Page, Channel: l.Channel, Campaign: l.Campaign, Referrer: l.Referrer, Answers: map[string]string{},
+	}
+	if entry, ok := names[l.Piece]; ok {
+		row.Piece = entry.name
+		if letter, ok := entry.variants[l.Variant]; ok {
+			row.Variant = letter
+		}
+	}
+	if err := json.Unmarshal(l.Answers, &row.Answers); err != nil {
+		row.Answers = map[string]string{}
+	}
+	return row
+}
+
+// csvHead is the columns every lead has; each other answer gets one of its own.
+var csvHead = []string{"email", "name", "first_at", "last_at", "times", "piece", "variant", "page", "channel", "campaign", "referrer"}
+
+// peopleCSV writes leads as RFC 4180 has it, with what a spreadsheet would
+// take for a formula made plain text.
+func (s *Server) peopleCSV(c *gin.Context) {
+	site := siteOf(c)
+	q, err := leadQuery(c)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	q.Limit = 1000
+	names, err := s.names(c, site.ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	keys, err := s.store.AnswerKeys(c, site.ID, q.Piece)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	leads, err := s.store.Leads(c, site.ID, q)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.Header("Content-Type", "text/csv; charset=utf-8; header=present")
+	c.Header("Content-Disposition", `attachment; filename="people.csv"`)
+	w := csv.NewWriter(c.Writer)
+	w.UseCRLF = true
+	head := append([]string{}, csvHead...)
+	for _, key := range keys {
+		head = append(head, "answer_"+key)
+	}
+	w.Write(head)
+	for len(leads) > 0 {
+		for _, l := range leads {
+			w.Write(csvRow(leadRow(l, names), keys))
+		}
+		last := leads[len(leads)-1]
+		q.BeforeAt, q.BeforeID = last.LastAt, last.ID
+		if leads, err = s.store.Leads(c, site.ID, q); err != nil {
+			// The head is out: break the connection rather than end a file that lacks people.
+			panic(http.ErrAbortHandler)
+		}
+	}
+	w.Flush()
+}
+
+func csvRow(l LeadRow, keys []string) []string {
+	row := []string{l.Email, l.Name, l.FirstAt.UTC().Format(time.RFC3339), l.LastAt.UTC().Format(time.RFC3339), strconv.Itoa(l.Times), l.Piece, l.Variant, l.Page, l.Channel, l.Campaign, l.Referrer}
+	for _, key := range keys {
+		row = append(row, l.Answers[key])
+	}
+	for i := range row {
+		row[i] = plain(row[i])
+	}
+	return row
+}
+
+// plain keeps a spreadsheet from running a cell: one that starts like a
+// formula gets an apostrophe before it.
+func plain(cell string) string {
+	if cell != "" && strings.ContainsRune("=+-@\t\r\n", rune(cell[0])) || strings.HasPrefix(cell, "＝") || strings.HasPrefix(cell, "＋") || strings.HasPrefix(cell, "－") || strings.HasPrefix(cell, "＠") {
+		return "'" + cell
+	}
+	return cell
+}

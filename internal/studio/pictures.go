@@ -1,0 +1,105 @@
+package studio
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"image"
+	_ "image/gif" // formats that may be uploaded
+	"image/jpeg"
+	"image/png"
+	"io"
+	"net/http"
+	"strings"
+
+	"github.com/disintegration/imaging"
+	"github.com/gin-gonic/gin"
+	_ "golang.org/x/image/webp"
+
+	"gobbet/core/fault"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+)
+
+const (
+	maxSide   = 8000       // px, refused above
+	maxPixels = 40_000_000 // 160 MB once decoded
+	keptWidth = 1600       // px; a frame is at most 1,200 wide
+	quality   = 84         // of JPEG
+)
+
+func (s *Server) pictures(c *gin.Context) {
+	pictures, err := s.store.Pictures(c, siteOf(c).ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	infos := []PictureInfo{}
+	for _, p := range pictures {
+		infos = append(infos, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes})
+	}
+	c.JSON(http.StatusOK, infos)
+}
+
+func (s *Server) addPicture(c *gin.Context) {
+	raw, err := io.ReadAll(c.Request.Body)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	p, err := ReadPicture(raw)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	name := strings.ToValidUTF8(strings.ReplaceAll(c.Query("name"), "\x00", ""), "")
+	p.Name = name[:min(len(name), 200)]
+	if err := s.store.AddPicture(c, siteOf(c).ID, p); err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusCreated, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes})
+}
+
+// ReadPicture makes of an upload what visitors get: upright, at most 1,600
+// pixels wide, written anew so that nothing hidden in the file goes along. Its
+// size is judged before a pixel is decoded.
+func ReadPicture(raw []byte) (p store.Picture, err error) {
+	refuse := func(format string, args ...any) (store.Picture, error) {
+		return p, fault.Fault{At: "picture", Message: fmt.Sprintf(format, args...)}
+	}
+	head, _, err := image.DecodeConfig(bytes.NewReader(raw))
+	if err != nil {
+		return refuse("This file is not a picture that can be shown here. Use PNG, JPEG, WebP or GIF.")
+	}
+	if head.Width > maxSide || head.Height > maxSide || head.Width*head.Height > maxPixels {
+		return refuse("This picture is %d × %d pixels. Make it at most %d a side and %d million in all.", head.Width, head.Height, maxSide, maxPixels/1_000_000)
+	}
+	img, err := imaging.Decode(bytes.NewReader(raw), imaging.AutoOrientation(true))
+	if err != nil {
+		return refuse("This picture is damaged and cannot be read.")
+	}
+	if img.Bounds().Dx() > keptWidth {
+		img = imaging.Resize(img, keptWidth, 0, imaging.Lanczos)
+	}
+	var body bytes.Buffer
+	if opaque(img) {
+		p.Mime, err = "image/jpeg", jpeg.Encode(&body, img, &jpeg.Options{Quality: quality})
+	} else {
+		encoder := png.Encoder{CompressionLevel: png.BestCompression}
+		p.Mime, err = "image/png", encoder.Encode(&body, img)
+	}
+	if err != nil {
+		return p, err
+	}
+	sum := sha256.Sum256(body.Bytes())
+	p.Hash, p.Body, p.Bytes = hex.EncodeToString(sum[:16]), body.Bytes(), body.Len()
+	p.Width, p.Height = img.Bounds().Dx(), img.Bounds().Dy()
+	return p, nil
+}
+
+func opaque(img image.Image) bool {
+	o, ok := img.(interface{ Opaque() bool })
+	return ok && o.Opaque()
+}

@@ -1,0 +1,213 @@
+package studio
+
+import (
+	"encoding/json"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/fault"
+	"gobbet/core/piece"
+	"gobbet/core/settle"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+	"gobbet/internal/visitor"
+)
+
+func (s *Server) addPiece(c *gin.Context) {
+	var req NewPiece
+	if !body(c, &req) {
+		return
+	}
+	draft, err := s.newDraft(c, req)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	// What a new document holds is read back like any other, so that a bad
+	// name or format is found where every fault is.
+	raw, err := json.Marshal(draft)
+	if err == nil {
+		_, err = piece.Parse(raw)
+	}
+	id := store.NewID()
+	if err == nil {
+		err = s.store.AddPiece(c, siteOf(c).ID, id, raw)
+	}
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	s.sayPiece(c, http.StatusCreated, id)
+}
+
+func (s *Server) newDraft(c *gin.Context, req NewPiece) (*piece.Piece, error) {
+	if req.CopyOf == "" {
+		return piece.New(req.Name, req.Format, store.NewID()), nil
+	}
+	from, err := s.store.Piece(c, siteOf(c).ID, req.CopyOf)
+	if err != nil {
+		return nil, err
+	}
+	draft, err := piece.Parse(from.Draft)
+	if err != nil {
+		return nil, err
+	}
+	draft.Name, draft.Split.Salt = req.Name, store.NewID()
+	return draft, nil
+}
+
+func (s *Server) piece(c *gin.Context) { s.sayPiece(c, http.StatusOK, c.Param("piece")) }
+
+func (s *Server) sayPiece(c *gin.Context, status int, id string) {
+	row, err := s.store.Piece(c, siteOf(c).ID, id)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	draft, err := piece.Parse(row.Draft)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(status, PieceInfo{
+		ID: row.ID, State: row.State, Draft: draft, Version: row.DraftVersion, Live: row.Live, LiveVersion: row.LiveVersion,
+		LiveSince: row.LiveSince, RestedAt: row.RestedAt, Notes: settle.Notes(draft), Phrase: draft.Program.Phrase(),
+	})
+}
+
+func (s *Server) saveDraft(c *gin.Context) {
+	var req SaveRequest
+	if !body(c, &req) {
+		return
+	}
+	draft, err := piece.Parse(req.Draft)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	clean, err := json.Marshal(draft)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	version, err := s.store.SaveDraft(c, siteOf(c).ID, c.Param("piece"), req.Version, clean)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, Saved{version, settle.Notes(draft), draft.Program.Phrase()})
+}
+
+func (s *Server) removePiece(removed bool) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if err := s.store.RemovePiece(c, siteOf(c).ID, c.Param("piece"), removed); err != nil {
+			problem.Write(c, err)
+			return
+		}
+		c.Status(http.StatusNoContent)
+	}
+}
+
+func (s *Server) launch(c *gin.Context) {
+	var req LaunchRequest
+	if !body(c, &req) {
+		return
+	}
+	site := siteOf(c).ID
+	row, err := s.store.Piece(c, site, c.Param("piece"))
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	draft, err := piece.Parse(row.Draft)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	if stops := stopping(settle.Notes(draft)); stops != nil {
+		p := problem.New(http.StatusUnprocessableEntity, "notes-to-settle", "Some notes have to be settled before this can go live.")
+		p.Faults = stops
+		problem.Write(c, p)
+		return
+	}
+	if err := s.store.Launch(c, site, row.ID, req.Version, visitor.Drawings(draft, nil)); err != nil {
+		problem.Write(c, err)
+		return
+	}
+	s.sayPiece(c, http.StatusOK, row.ID)
+}
+
+func stopping(notes []settle.Note) (faults fault.Faults) {
+	for _, n := range notes {
+		if n.Severity == settle.Stop {
+			faults.Add(n.At, "%s %s", n.Say, n.Mend)
+		}
+	}
+	return faults
+}
+
+func (s *Server) rest(c *gin.Context) {
+	if err := s.store.Rest(c, siteOf(c).ID, c.Param("piece")); err != nil {
+		problem.Write(c, err)
+		return
+	}
+	s.sayPiece(c, http.StatusOK, c.Param("piece"))
+}
+
+const boardDays = 28
+
+func (s *Server) board(c *gin.Context) {
+	site := siteOf(c)
+	pieces, err := s.store.Pieces(c, site.ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	tallies, err := s.store.Days(c, site.ID, "", s.today(site).AddDate(0, 0, 1-boardDays))
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	byPiece := map[string][]store.Tally{}
+	for _, t := range tallies {
+		byPiece[t.Piece] = append(byPiece[t.Piece], t)
+	}
+	board := Board{Days: boardDays, Cards: []Card{}, Overall: measure(tallies)}
+	for _, row := range pieces {
+		board.Cards = append(board.Cards, card(row, byPiece[row.ID]))
+	}
+	c.JSON(http.StatusOK, board)
+}
+
+func (s *Server) today(site store.Site) time.Time { return s.now().In(site.Location()) }
+
+// card shows what visitors see of a live piece, and the draft of any other.
+func card(row store.Piece, tallies []store.Tally) Card {
+	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: measure(tallies), Line: line(tallies)}
+	doc := []byte(row.Draft)
+	switch {
+	case row.State == "live":
+		doc, card.Since = row.Live, *row.LiveSince
+		card.Edited = *row.LiveVersion != row.DraftVersion
+	case row.RestedAt != nil:
+		card.Since = *row.RestedAt
+	}
+	p, err := piece.Parse(doc)
+	if err != nil {
+		card.Name, card.Unreadable = row.ID, err.Error()
+		return card
+	}
+	card.Name, card.Phrase, card.Variants = p.Name, p.Program.Phrase(), len(p.Split.Variants)
+	design := p.Split.Variants[0].Design
+	card.Drawing = piece.Drawing{Format: p.Format, Frame: design.Frame, Scenes: design.Scenes}
+	for _, n := range settle.Notes(p) {
+		if n.Severity == settle.Stop {
+			card.Stops++
+		} else {
+			card.Warns++
+		}
+	}
+	return card
+}

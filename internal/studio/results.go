@@ -1,0 +1,115 @@
+package studio
+
+import (
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/piece"
+	"gobbet/core/weigh"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+)
+
+const confidence = 0.95
+
+// measure sums tallies to a rate with its bounds.
+func measure(tallies []store.Tally) Measure {
+	var m Measure
+	for _, t := range tallies {
+		m.Visitors += t.Visitors
+		m.Showings += t.Showings
+		m.Conversions += t.Conversions
+	}
+	if rate, ok := m.count().Rate(); ok {
+		m.Rate = &rate
+	}
+	m.Interval = weigh.Wilson(m.count(), confidence)
+	return m
+}
+
+func (m Measure) count() weigh.Count {
+	return weigh.Count{Visitors: m.Visitors, Conversions: m.Conversions}
+}
+
+// line sums tallies by day.
+func line(tallies []store.Tally) []DayCount {
+	days := []DayCount{}
+	for _, t := range slices.SortedStableFunc(slices.Values(tallies), func(a, b store.Tally) int { return a.Day.Compare(b.Day) }) {
+		day := t.Day.Format(time.DateOnly)
+		if n := len(days); n == 0 || days[n-1].Day != day {
+			days = append(days, DayCount{Day: day})
+		}
+		last := &days[len(days)-1]
+		last.Visitors += t.Visitors
+		last.Conversions += t.Conversions
+	}
+	return days
+}
+
+func (s *Server) split(c *gin.Context) {
+	site := siteOf(c)
+	row, err := s.store.Piece(c, site.ID, c.Param("piece"))
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	doc := []byte(row.Draft)
+	if row.State != "draft" {
+		doc = row.Live
+	}
+	p, err := piece.Parse(doc)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	tallies, err := s.store.Days(c, site.ID, row.ID, time.Time{})
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	both, err := s.store.SawBoth(c, site.ID, row.ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	result := SplitResult{Confidence: confidence, Variants: variants(p.Split.Variants, tallies), SawSeveral: both}
+	if days := line(tallies); len(days) > 0 {
+		if first, err := time.ParseInLocation(time.DateOnly, days[0].Day, site.Location()); err == nil {
+			result.Days = 1 + int(s.today(site).Sub(first)/(24*time.Hour))
+		}
+	}
+	c.JSON(http.StatusOK, result)
+}
+
+// variants holds each variant against the first. One that was taken out of the
+// split is listed last as long as it has visitors.
+func variants(asked []piece.Variant, tallies []store.Tally) []VariantResult {
+	by := map[string][]store.Tally{}
+	results := []VariantResult{}
+	for _, t := range tallies {
+		by[t.Variant] = append(by[t.Variant], t)
+	}
+	for _, v := range asked {
+		results = append(results, VariantResult{ID: v.ID, Name: v.Name, Share: v.Share})
+	}
+	for _, t := range tallies {
+		if !slices.ContainsFunc(results, func(r VariantResult) bool { return r.ID == t.Variant }) {
+			results = append(results, VariantResult{ID: t.Variant, Name: "Taken out", Gone: true})
+		}
+	}
+	for i := range results {
+		r := &results[i]
+		r.Measure, r.Line = measure(by[r.ID]), line(by[r.ID])
+		r.DifferenceInterval = weigh.Bounds{-1, 1}
+		if i == 0 {
+			continue
+		}
+		if difference, bounds, ok := weigh.Newcombe(r.Measure.count(), results[0].Measure.count(), confidence); ok {
+			r.Difference, r.DifferenceInterval = &difference, bounds
+		}
+	}
+	return results
+}

@@ -1,0 +1,176 @@
+package visitor
+
+import (
+	"encoding/json"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/mileusna/useragent"
+
+	"gobbet/core/choose"
+	"gobbet/core/reach"
+)
+
+const (
+	maxAddress = 4096
+	maxParams  = 60
+)
+
+// readMemory takes memory that is broken, or edited by hand, for what of it makes sense.
+func readMemory(raw json.RawMessage) *choose.Memory {
+	m := &choose.Memory{}
+	if err := json.Unmarshal(raw, m); err != nil {
+		m = &choose.Memory{}
+	}
+	if !token.MatchString(m.Visitor) {
+		m.Visitor = ""
+	}
+	return m
+}
+
+// visitOf gathers the facts of a page view.
+func visitOf(site *Site, req *DecideRequest, m *choose.Memory, header http.Header, now time.Time) *reach.Visit {
+	v := &reach.Visit{}
+	m.Tell(v, now)
+	v.SetClock(now.In(site.Zone))
+	if page, err := url.Parse(clip(req.URL)); err == nil {
+		v.Set("page.url", clip(req.URL))
+		v.Set("page.path", or(page.EscapedPath(), "/"))
+		eachParam(page, func(name, value string) { v.Set("page.query."+name, value) })
+	}
+	v.Set("page.title", clip(req.Title))
+	tellSource(v, sourceOf(site, m.Visit.Landing, m.Visit.Referrer))
+	if landing, err := url.Parse(clip(m.Visit.Landing)); err == nil && m.Visit.Landing != "" {
+		v.Set("visitor.landing_path", reach.NormalPath(or(landing.EscapedPath(), "/")))
+	}
+	tellDevice(v, header.Get("User-Agent"))
+	if req.Width > 0 {
+		v.Set("device.width", req.Width)
+	}
+	if language := or(req.Language, firstLanguage(header.Get("Accept-Language"))); language != "" {
+		v.Set("device.language", clip(language))
+	}
+	return v
+}
+
+func tellDevice(v *reach.Visit, agent string) {
+	ua := useragent.Parse(agent)
+	switch {
+	case ua.Tablet:
+		v.Set("device.kind", "tablet")
+	case ua.Mobile:
+		v.Set("device.kind", "phone")
+	default:
+		v.Set("device.kind", "desktop")
+	}
+	if ua.OS != "" {
+		v.Set("device.os", ua.OS)
+	}
+	if ua.Name != "" {
+		v.Set("device.browser", ua.Name)
+	}
+}
+
+func eachParam(page *url.URL, do func(name, value string)) {
+	n := 0
+	for name, values := range page.Query() {
+		if n++; n > maxParams {
+			return
+		}
+		do(name, values[0])
+	}
+}
+
+func firstLanguage(header string) string {
+	first, _, _ := strings.Cut(header, ",")
+	first, _, _ = strings.Cut(first, ";")
+	return strings.TrimSpace(first)
+}
+
+func clip(s string) string {
+	if len(s) > maxAddress {
+		s = s[:maxAddress]
+	}
+	return strings.ToValidUTF8(s, "")
+}
+
+func or(s, otherwise string) string {
+	if s == "" {
+		return otherwise
+	}
+	return s
+}
+
+// Source is where a visit came from: that of its first page, so that it holds
+// for every page the visitor goes on to.
+type Source struct {
+	Referrer, Host, Channel string
+	UTM                     map[string]string // source, medium, campaign, term, content
+}
+
+func sourceOf(site *Site, landing, referrer string) Source {
+	s := Source{Referrer: clip(referrer), UTM: map[string]string{}}
+	if page, err := url.Parse(clip(landing)); err == nil {
+		query := page.Query()
+		for _, name := range []string{"source", "medium", "campaign", "term", "content"} {
+			if value := query.Get("utm_" + name); value != "" {
+				s.UTM[name] = clip(value)
+			}
+		}
+	}
+	from, err := url.Parse(s.Referrer)
+	if err == nil {
+		s.Host = strings.TrimPrefix(strings.ToLower(from.Hostname()), "www.")
+	}
+	s.Channel = channel(site, s, from)
+	return s
+}
+
+func tellSource(v *reach.Visit, s Source) {
+	v.Set("source.channel", s.Channel)
+	for name, value := range s.UTM {
+		v.Set("source.utm_"+name, value)
+	}
+	if s.Referrer != "" {
+		v.Set("source.referrer", s.Referrer)
+	}
+	if s.Host != "" {
+		v.Set("source.host", s.Host)
+	}
+}
+
+// media says which channel a campaign medium stands for, after common practice
+// in tagging links.
+var media = map[string]string{
+	"email": "email", "e-mail": "email", "newsletter": "email", "mail": "email",
+	"cpc": "ads", "ppc": "ads", "cpm": "ads", "paid": "ads", "ads": "ads", "ad": "ads", "display": "ads", "banner": "ads", "retargeting": "ads",
+	"paid_search": "ads", "paid-search": "ads", "paid_social": "ads", "paid-social": "ads",
+	"social": "social", "social-media": "social", "social_media": "social",
+	"organic": "search", "search": "search", "referral": "referral", "affiliate": "referral",
+}
+
+// labels says which channel a referring host stands for by a label of its name.
+var labels = map[string]string{"search": "search", "find": "search", "mail": "email", "webmail": "email", "newsletter": "email", "social": "social"}
+
+func channel(site *Site, s Source, from *url.URL) string {
+	if c, ok := media[strings.ToLower(s.UTM["medium"])]; ok {
+		return c
+	}
+	if s.Host == "" {
+		if len(s.UTM) > 0 {
+			return "referral"
+		}
+		return "direct"
+	}
+	if site.Allowed[from.Scheme+"://"+from.Host] {
+		return "internal"
+	}
+	for label := range strings.SplitSeq(s.Host, ".") {
+		if c, ok := labels[label]; ok {
+			return c
+		}
+	}
+	return "referral"
+}
