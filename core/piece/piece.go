@@ -10,8 +10,6 @@
 package piece
 
 import (
-	"encoding/json"
-
 	"gobbet/core/caps"
 	"gobbet/core/reach"
 )
@@ -127,9 +125,6 @@ const (
 	PlainScene  SceneKind = "plain"
 )
 
-// Block is a Heading, Text, Picture, Field or Button.
-type Block interface{ block() (id string) }
-
 // Align is where words or a picture sit in their line.
 type Align string
 
@@ -218,49 +213,10 @@ const (
 	DoClose Deed = "close"
 )
 
-func (b Heading) block() string { return b.ID }
-func (b Text) block() string    { return b.ID }
-func (b Picture) block() string { return b.ID }
-func (b Field) block() string   { return b.ID }
-func (b Button) block() string  { return b.ID }
-
-// BlockID is what a block is called within its scene.
-func BlockID(b Block) string { return b.block() }
-
 // Drawing is all that the renderer needs to draw one variant, and all that a
 // visitor's browser gets to see of the document.
 type Drawing struct {
 	Format Format  `json:"format"`
 	Frame  Frame   `json:"frame"`
 	Scenes []Scene `json:"scenes"`
-}
-
-// Drawing gives one variant as visitors get it. The bytes are the same for the
-// same design, so that they may be addressed by their content.
-func (p *Piece) Drawing(v Variant) []byte {
-	body, err := json.Marshal(Drawing{p.Format, v.Design.Frame, v.Design.Scenes})
-	if err != nil {
-		panic("piece: a checked design cannot be written: " + err.Error())
-	}
-	return body
-}
-
-// Variant gives a variant by its id.
-func (p *Piece) Variant(id string) (Variant, bool) {
-	for _, v := range p.Split.Variants {
-		if v.ID == id {
-			return v, true
-		}
-	}
-	return Variant{}, false
-}
-
-// Scene gives a scene by its id.
-func (d Design) Scene(id string) (Scene, bool) {
-	for _, s := range d.Scenes {
-		if s.ID == id {
-			return s, true
-		}
-	}
-	return Scene{}, false
 }

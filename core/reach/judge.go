@@ -189,14 +189,6 @@ func (n *node) waiting(v *Visit) Rule {
 	}
 }
 
-// Step is one clause of a rule judged on its own.
-type Step struct {
-	At      string  `json:"at"`
-	Verdict Verdict `json:"verdict" tstype:"Verdict"`
-	Actual  any     `json:"actual"`
-	Phrase  string  `json:"phrase"`
-}
-
 // Trace judges every clause on its own, in document order.
 func (p *Program) Trace(v *Visit) []Step {
 	steps := []Step{}

@@ -44,8 +44,8 @@ type Measure struct {
 	Visitors    int          `json:"visitors"` // each once, from their first showing
 	Showings    int          `json:"showings"`
 	Conversions int          `json:"conversions"`
-	Rate        *float64     `json:"rate" tstype:"number | null"`
-	Interval    weigh.Bounds `json:"interval" tstype:"[number, number]"`
+	Rate        *float64     `json:"rate" tstype:"number | null,required"`
+	Interval    weigh.Bounds `json:"interval" tstype:"Bounds"`
 }
 
 // DayCount is one day of a Measure.
@@ -91,12 +91,12 @@ type NewPiece struct {
 type PieceInfo struct {
 	ID          string          `json:"id"`
 	State       string          `json:"state" tstype:"State"`
-	Draft       *piece.Piece    `json:"draft" tstype:"Piece"`
+	Draft       *piece.Piece    `json:"draft" tstype:"Piece,required"`
 	Version     int             `json:"version"`
 	Live        json.RawMessage `json:"live" tstype:"Piece | null"`
-	LiveVersion *int            `json:"live_version" tstype:"number | null"`
-	LiveSince   *time.Time      `json:"live_since" tstype:"string | null"`
-	RestedAt    *time.Time      `json:"rested_at" tstype:"string | null"`
+	LiveVersion *int            `json:"live_version" tstype:"number | null,required"`
+	LiveSince   *time.Time      `json:"live_since" tstype:"string | null,required"`
+	RestedAt    *time.Time      `json:"rested_at" tstype:"string | null,required"`
 	Notes       []settle.Note   `json:"notes" tstype:"Note[]"`
 	Phrase      string          `json:"phrase"`
 }
@@ -134,8 +134,8 @@ type VariantResult struct {
 	Share              int          `json:"share"`
 	Gone               bool         `json:"gone"` // was taken out of the split
 	Measure            Measure      `json:"measure"`
-	Difference         *float64     `json:"difference" tstype:"number | null"`
-	DifferenceInterval weigh.Bounds `json:"difference_interval" tstype:"[number, number]"`
+	Difference         *float64     `json:"difference" tstype:"number | null,required"`
+	DifferenceInterval weigh.Bounds `json:"difference_interval" tstype:"Bounds"`
 	Line               []DayCount   `json:"line"`
 }
 

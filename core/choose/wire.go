@@ -1,0 +1,46 @@
+package choose
+
+import "gobbet/core/reach"
+
+// Placement is a piece that a visit gets, at once or once its moments come.
+type Placement struct {
+	Piece   string     `json:"piece"`
+	Variant string     `json:"variant"`
+	Slot    string     `json:"slot"`
+	Design  string     `json:"design"`
+	Waiting reach.Rule `json:"waiting" tstype:"Rule | null"`
+}
+
+// Memory is what a visitor's browser remembers of the site. Times are seconds
+// since 1970. It comes from outside and may say anything: counts below zero and
+// times to come are taken for none and for now.
+type Memory struct {
+	Visitor string           `json:"visitor"`
+	Visits  int              `json:"visits"` // this one included
+	Pages   int              `json:"pages"`  // this one included
+	Last    int64            `json:"last,omitempty"`
+	Lead    bool             `json:"lead,omitempty"`
+	Visit   VisitMemory      `json:"visit"`
+	Pieces  map[string]Known `json:"pieces,omitempty"`
+}
+
+// VisitMemory is what is remembered of the visit under way.
+type VisitMemory struct {
+	ID       string `json:"id"`
+	Pages    int    `json:"pages"`    // this one included
+	Landing  string `json:"landing"`  // address of its first page
+	Referrer string `json:"referrer"` // of its first page
+}
+
+// Known is what is remembered of one piece.
+type Known struct {
+	Shown     []int64 `json:"shown,omitempty"` // the latest 50
+	ThisVisit int     `json:"this_visit,omitempty"`
+	Closed    int64   `json:"closed,omitempty"`
+	Converted int64   `json:"converted,omitempty"`
+	Variant   string  `json:"variant,omitempty"`
+	// Counts that outlive the list of times.
+	TimesShown     int `json:"times_shown,omitempty"`
+	TimesClosed    int `json:"times_closed,omitempty"`
+	TimesConverted int `json:"times_converted,omitempty"`
+}

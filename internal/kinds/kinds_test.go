@@ -1,0 +1,25 @@
+package kinds
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+)
+
+func TestTypesInTheFrontEndAreTheseOfToday(t *testing.T) {
+	fresh := t.TempDir()
+	if err := Write(fresh); err != nil {
+		t.Fatal(err)
+	}
+	files, err := filepath.Glob(filepath.Join(fresh, "web/kinds/*.ts"))
+	if err != nil || len(files) == 0 {
+		t.Fatal("nothing was written", err)
+	}
+	for _, file := range files {
+		want, _ := os.ReadFile(file)
+		got, _ := os.ReadFile(filepath.Join("../../web/kinds", filepath.Base(file)))
+		if string(got) != string(want) {
+			t.Errorf("web/kinds/%s is stale: run make kinds", filepath.Base(file))
+		}
+	}
+}
