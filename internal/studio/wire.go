@@ -159,7 +159,7 @@ type TryAnswer struct {
 // FactBook is every fact and the operators of each kind.
 type FactBook struct {
 	Facts []reach.Fact              `json:"facts" tstype:"Fact[]"`
-	Ops   map[reach.Kind][]reach.Op `json:"ops" tstype:"Record<Kind, Op[]>"`
+	Ops   map[reach.Kind][]reach.Op `json:"ops" tstype:"OpsByKind"`
 }
 
 // PictureInfo is an uploaded picture.

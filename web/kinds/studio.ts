@@ -4,6 +4,7 @@ import type { Fact, Kind, Op, Rule, Step, Verdict } from './reach'
 import type { Note } from './settle'
 export type State = 'draft' | 'live' | 'resting' | 'over'
 export type Bounds = [number, number]
+export type OpsByKind = Record<Kind, Op[]>
 
 //////////
 // source: wire.go
@@ -180,7 +181,7 @@ export interface TryAnswer {
  */
 export interface FactBook {
   facts: Fact[];
-  ops: Record<Kind;
+  ops: OpsByKind;
 }
 /**
  * PictureInfo is an uploaded picture.

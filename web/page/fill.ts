@@ -1,0 +1,14 @@
+/**
+ * Fills merge fields in: {name}, {email} or any other answer's key, and
+ * {first name}, the first word of the name. {first name|friend} says what
+ * stands there without an answer; a field that nobody answered leaves nothing,
+ * and no space before the mark that follows it.
+ */
+export function fill(text: string, answers: Record<string, string>): string {
+  return text.replace(/(,?\s*)\{([^{}|]{1,40})(?:\|([^{}]{0,80}))?\}/g, (_, before: string, field: string, otherwise?: string) => {
+    const key = field.trim().toLowerCase()
+    const answer = key === 'first name' ? (answers.name ?? '').trim().split(/\s+/)[0] : answers[key.replaceAll(' ', '_')]
+    const words = answer || otherwise
+    return words ? before + words : ''
+  })
+}
