@@ -49,6 +49,15 @@ func line(tallies []store.Tally) []DayCount {
 	return days
 }
 
+// built measures tallies from the first day up to each.
+func built(tallies []store.Tally) []BuiltDay {
+	days := []BuiltDay{}
+	for i, t := range tallies { // which come by day
+		days = append(days, BuiltDay{t.Day.Format(time.DateOnly), measure(tallies[:i+1])})
+	}
+	return days
+}
+
 func (s *Server) split(c *gin.Context) {
 	site := siteOf(c)
 	row, err := s.store.Piece(c, site.ID, c.Param("piece"))
@@ -102,7 +111,7 @@ func variants(asked []piece.Variant, tallies []store.Tally) []VariantResult {
 	}
 	for i := range results {
 		r := &results[i]
-		r.Measure, r.Line = measure(by[r.ID]), line(by[r.ID])
+		r.Measure, r.Built = measure(by[r.ID]), built(by[r.ID])
 		r.DifferenceInterval = weigh.Bounds{-1, 1}
 		if i == 0 {
 			continue

@@ -136,7 +136,14 @@ type VariantResult struct {
 	Measure            Measure      `json:"measure"`
 	Difference         *float64     `json:"difference" tstype:"number | null,required"`
 	DifferenceInterval weigh.Bounds `json:"difference_interval" tstype:"Bounds"`
-	Line               []DayCount   `json:"line"`
+	// Built is how the measure built up, a day at a time.
+	Built []BuiltDay `json:"built"`
+}
+
+// BuiltDay is a measure from the first day up to one day.
+type BuiltDay struct {
+	Day     string  `json:"day"`
+	Measure Measure `json:"measure"`
 }
 
 // TryRequest is a rule and a made-up visitor.

@@ -153,7 +153,17 @@ export interface VariantResult {
   measure: Measure;
   difference: number | null;
   difference_interval: Bounds;
-  line: DayCount[];
+  /**
+   * Built is how the measure built up, a day at a time.
+   */
+  built: BuiltDay[];
+}
+/**
+ * BuiltDay is a measure from the first day up to one day.
+ */
+export interface BuiltDay {
+  day: string;
+  measure: Measure;
 }
 /**
  * TryRequest is a rule and a made-up visitor.

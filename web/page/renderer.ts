@@ -42,3 +42,8 @@ export function play(element: HTMLElement, drawing: Drawing, ended: () => void, 
   render(h(DrawnPiece, { host: { ...nobody, ended, drawing, base }, drawing }), root)
   return () => render(null, root)
 }
+
+/** Takes away what was drawn into an element. */
+export const erase = (element: HTMLElement) => {
+  if (element.shadowRoot) render(null, element.shadowRoot)
+}

@@ -1,0 +1,62 @@
+# make demo   everything, with a made-up shop
+# make test   every check there is
+PORT ?= 8640
+SHOP_PORT ?= 8641
+WEB := $(shell find web/page web/studio web/kinds -type f 2>/dev/null) web/package-lock.json web/vite.page.config.ts web/vite.studio.config.ts
+GO := $(shell find cmd core internal web -name '*.go' -not -path '*/node_modules/*') $(shell find internal -type f -not -name '*.go') go.mod go.sum
+
+.PHONY: demo demo-fresh build kinds test test-go test-web test-browser bench screenshots clean
+
+demo: deps-demo build
+	@exec ./bin/gobbet demo --port $(PORT) --shop-port $(SHOP_PORT)
+
+demo-fresh: deps-demo build
+	@exec ./bin/gobbet demo --port $(PORT) --shop-port $(SHOP_PORT) --fresh
+
+.PHONY: deps-demo deps-test
+deps-demo:
+	@scripts/deps postgresql
+deps-test:
+	@scripts/deps postgresql chromium
+
+build: bin/gobbet
+
+bin/gobbet: web/dist/studio/index.html $(GO)
+	go build -o $@ ./cmd/gobbet
+
+web/node_modules/.package-lock.json: web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+web/dist/studio/index.html: web/node_modules/.package-lock.json $(WEB)
+	cd web && npm run --silent build
+	@touch $@
+
+kinds:
+	go run ./internal/kinds/write
+
+test: deps-test test-go test-web test-browser
+
+# The front end is built first: the program that is tested is the one that ships.
+test-go: build
+	gofmt -l cmd core internal web/*.go | { ! grep .; }
+	go vet ./...
+	go tool staticcheck ./...
+	go test ./...
+	go test -run '^$$' -fuzz FuzzRule -fuzztime 5s ./core/reach
+	go test -run '^$$' -fuzz FuzzPiece -fuzztime 5s ./core/piece
+
+test-web: web/node_modules/.package-lock.json
+	cd web && npm run --silent check
+
+test-browser: build
+	cd web && npx playwright test --config ../e2e/playwright.config.ts
+
+bench: build
+	go run ./internal/bench
+
+screenshots: build
+	cd web && npx playwright test --config ../e2e/screenshots.config.ts
+
+clean:
+	rm -rf bin web/dist/page web/dist/studio e2e/.out

@@ -1,0 +1,101 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import CircularProgress from '@mui/material/CircularProgress'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import Typography from '@mui/material/Typography'
+import { useEffect } from 'react'
+import { Link, Outlet, useParams } from 'react-router'
+import { Trouble } from '../api'
+import { moment } from '../parts/say'
+import { usePiece, useSite } from '../queries'
+import { BenchHead } from './BenchHead'
+import { keepMine, openDraft, save, takeLeftover, takeTheirs, useDraft } from './draft'
+
+/** Where one piece is worked on: its name and walk above, one of its places below. */
+export function Bench() {
+  const { piece = '' } = useParams()
+  const site = useSite().id
+  const { data, error, dataUpdatedAt } = usePiece(piece)
+  const { id, version, standing } = useDraft()
+  useEffect(() => {
+    // Taken up when first opened, and again when another window's version was loaded.
+    if (data && (id !== data.id || (data.version !== version && (standing === 'stale' || standing === 'saved')))) openDraft(site, data)
+  }, [data, dataUpdatedAt])
+  useEffect(() => {
+    const leaving = (e: BeforeUnloadEvent) => {
+      if (useDraft.getState().standing === 'saved') return
+      save()
+      if (useDraft.getState().standing === 'stale') e.preventDefault()
+    }
+    addEventListener('beforeunload', leaving)
+    return () => {
+      removeEventListener('beforeunload', leaving)
+      save()
+    }
+  }, [])
+  useEffect(() => () => useDraft.setState({ id: '', doc: null, standing: 'saved' }), [piece])
+  if (error instanceof Trouble && !data) {
+    return (
+      <Box sx={{ m: '14vh auto', maxWidth: 460, px: 3 }}>
+        <Typography variant="h1">{error.status === 404 ? 'This piece is not here' : error.message}</Typography>
+        <Typography sx={{ mt: 1 }}>
+          <Link to="/board">Back to the board</Link>
+        </Typography>
+      </Box>
+    )
+  }
+  if (!data || id !== piece)
+    return (
+      <Box sx={{ flex: 1, display: 'grid', placeItems: 'center' }}>
+        <CircularProgress aria-label="Loading" />
+      </Box>
+    )
+  return (
+    <>
+      <BenchHead info={data} />
+      <Box component="main" sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
+        <Outlet context={data} />
+      </Box>
+      <Questions />
+    </>
+  )
+}
+
+function Questions() {
+  const { standing, leftover } = useDraft()
+  return (
+    <>
+      <Dialog open={standing === 'stale'} aria-labelledby="stale-title">
+        <DialogTitle id="stale-title" variant="h2">
+          This was changed in another window
+        </DialogTitle>
+        <DialogContent>Your changes since then are still here, in this window. Only one of the two can go on.</DialogContent>
+        <DialogActions sx={{ p: 2 }}>
+          <Button variant="outlined" onClick={takeTheirs}>
+            Take the other window's
+          </Button>
+          <Button variant="contained" onClick={keepMine}>
+            Keep what is here
+          </Button>
+        </DialogActions>
+      </Dialog>
+      <Dialog open={!!leftover} aria-labelledby="leftover-title">
+        <DialogTitle id="leftover-title" variant="h2">
+          There is unsaved work in this browser
+        </DialogTitle>
+        <DialogContent>It is from {leftover && moment(new Date(leftover.at).toISOString())}. Meanwhile the piece was changed elsewhere.</DialogContent>
+        <DialogActions sx={{ p: 2 }}>
+          <Button variant="outlined" onClick={() => takeLeftover(false)}>
+            Throw it away
+          </Button>
+          <Button variant="contained" onClick={() => takeLeftover(true)}>
+            Go on with it
+          </Button>
+        </DialogActions>
+      </Dialog>
+    </>
+  )
+}

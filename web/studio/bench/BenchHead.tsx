@@ -1,0 +1,108 @@
+import Box from '@mui/material/Box'
+import ButtonBase from '@mui/material/ButtonBase'
+import InputBase from '@mui/material/InputBase'
+import Tooltip from '@mui/material/Tooltip'
+import { useState } from 'react'
+import { NavLink, useNavigate } from 'react-router'
+import type { PieceInfo } from '../../kinds/studio'
+import { counted, day } from '../parts/say'
+import { Tag } from '../parts/Tag'
+import { apricot, display, ink, paper, plum } from '../theme'
+import { change, save, type Standing, useDraft, useFault } from './draft'
+
+const standings: Record<Standing, string> = { saved: 'saved', saving: 'saving…', unsaved: 'changing…', faulty: 'not saved', away: 'kept here', stale: 'not saved' }
+
+/** A piece's name, how it stands, and the walk of its five places, each telling its state in a line. */
+export function BenchHead({ info }: { info: PieceInfo }) {
+  const { doc, standing, version, notes, faults } = useDraft()
+  const go = useNavigate()
+  if (!doc) return null
+  const variants = doc.split.variants
+  const scenes = variants[0].design.scenes.length
+  const shares = variants.reduce((sum, v) => sum + v.share, 0) || 1
+  const stops = notes.filter(n => n.severity === 'stop').length
+  const changed = info.state === 'live' && info.live_version !== version
+  const places: [string, string, string, boolean][] = [
+    ['compose', 'Compose', faults.some(f => f.at.startsWith('split')) ? 'something to mend' : counted(scenes, 'scene'), faults.some(f => f.at.startsWith('split'))],
+    ['reach', 'Reach', faults.some(f => /^(rule|caps)/.test(f.at)) ? 'something to mend' : reachLine(doc.rule), faults.some(f => /^(rule|caps)/.test(f.at))],
+    ['split', 'Split', variants.length === 1 ? 'one version' : variants.map((v, i) => `${'ABCDEFGHIJ'[i]} ${Math.round((100 * v.share) / shares)}`).join(' · '), false],
+    ['hand-off', 'Hand-off', '→ People', false],
+    [
+      'launch',
+      'Launch',
+      notes.length ? `${counted(notes.length, 'note')} to settle` : changed ? 'changes not live yet' : info.state === 'live' ? 'live, nothing to settle' : 'ready to go live',
+      notes.length > 0,
+    ],
+  ]
+  return (
+    <Box sx={{ display: 'flex', flex: 'none', height: 84, px: '24px', gap: '20px', background: paper.bench, borderBottom: `1px solid ${paper.line}` }}>
+      <Box sx={{ alignSelf: 'center', width: 222, minWidth: 0 }}>
+        <Name name={doc.name} />
+        <Tooltip title={faults.length ? faults.map(f => f.message).join(' ') : info.state === 'live' ? `Live since ${day(info.live_since!)}` : ''}>
+          <ButtonBase
+            onClick={() => (faults.length ? go(faults[0].at.startsWith('split') ? 'compose' : 'reach') : save())}
+            sx={{ borderRadius: '4px' }}
+            data-standing={standing}
+            aria-live="polite"
+          >
+            <Tag look={standing === 'faulty' || standing === 'stale' ? 'bad' : info.state === 'live' && !changed ? 'live' : 'draft'}>
+              {info.state === 'live' && !changed ? 'Live' : `Draft ${version}`} · {standings[standing]}
+            </Tag>
+          </ButtonBase>
+        </Tooltip>
+      </Box>
+      <Box component="nav" aria-label="Piece" sx={{ display: 'flex', flex: 1 }}>
+        {places.map(([to, name, line, warn]) => (
+          <Box
+            key={to}
+            component={NavLink}
+            to={to}
+            sx={{
+              flex: 1, minWidth: 0, p: '17px 12px 0 16px', position: 'relative', borderLeft: `1px solid ${paper.line}`, color: ink[1], textDecoration: 'none',
+              '&:last-of-type': { borderRight: `1px solid ${paper.line}` },
+              '& b': { display: 'block', font: `640 15px ${display}` },
+              '& span': { display: 'block', fontSize: 12.5, color: warn ? (to === 'launch' && !stops ? apricot.ink : apricot.ink) : ink[2], fontWeight: warn ? 600 : 400, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
+              '&:hover b': { color: plum.main },
+              '&.active': { background: paper.page },
+              '&.active b': { color: plum.main },
+              '&.active::after': { content: '""', position: 'absolute', left: 0, right: 0, bottom: '-1px', height: 4, background: plum.main },
+            }}
+          >
+            <b>{name}</b>
+            <span>{line}</span>
+          </Box>
+        ))}
+      </Box>
+    </Box>
+  )
+}
+
+function reachLine(rule: import('../../kinds/reach').Rule): string {
+  const n = count(rule)
+  return n ? counted(n, 'condition') : 'everyone, at once'
+}
+
+const count = (rule: import('../../kinds/reach').Rule): number => ('all' in rule ? sum(rule.all) : 'any' in rule ? sum(rule.any) : 'not' in rule ? count(rule.not) : 1)
+const sum = (rules: import('../../kinds/reach').Rule[]) => rules.reduce((n, r) => n + count(r), 0)
+
+function Name({ name }: { name: string }) {
+  const fault = useFault('name')
+  const [typed, setTyped] = useState<string | null>(null)
+  return (
+    <Tooltip title={fault ?? ''}>
+      <InputBase
+        value={typed ?? name}
+        onChange={e => setTyped(e.target.value)}
+        onBlur={() => {
+          // An empty name is never kept: the old one stays.
+          if (typed?.trim()) change(doc => void (doc.name = typed.trim()))
+          setTyped(null)
+        }}
+        onKeyDown={e => e.key === 'Enter' && (e.target as HTMLElement).blur()}
+        inputProps={{ 'aria-label': 'Name of the piece', maxLength: 120 }}
+        fullWidth
+        sx={{ ml: '-6px', '& input': { font: `640 20px ${display}`, letterSpacing: '-.015em', p: '1px 6px', borderRadius: '5px', textOverflow: 'ellipsis', '&:hover': { background: paper.page }, '&:focus': { background: paper.sheet, outline: `1px solid ${plum.main}` } } }}
+      />
+    </Tooltip>
+  )
+}

@@ -1,0 +1,205 @@
+import { type Draft, produce } from 'immer'
+import { temporal } from 'zundo'
+import { create, useStore } from 'zustand'
+import type { Fault } from '../../kinds/fault'
+import type { Piece } from '../../kinds/piece'
+import type { PieceInfo, Saved } from '../../kinds/studio'
+import type { Note } from '../../kinds/settle'
+import { api, Trouble, useAway } from '../api'
+import { client } from '../queries'
+
+// The piece being worked on. One store holds its document, with undo; every
+// change is kept in this browser at once and sent soon after. The version it
+// was changed from goes along, so that two windows cannot overwrite each other.
+
+/** How the draft stands with the server. */
+export type Standing = 'saved' | 'saving' | 'unsaved' | 'faulty' | 'away' | 'stale'
+
+interface Work {
+  site: number
+  id: string
+  doc: Piece | null
+  /** The version on the server that doc was changed from. */
+  version: number
+  standing: Standing
+  faults: Fault[]
+  notes: Note[]
+  phrase: string
+  /** Work found in this browser that was made on an older version. */
+  leftover: Kept | null
+}
+
+interface Kept {
+  version: number
+  doc: Piece
+  at: number
+}
+
+const soon = 500 // ms from the last change to saving
+const retry = 3000 // ms between tries while the server is away
+const burst = 600 // ms within which changes are one step of undo
+
+const begun: Work = { site: 0, id: '', doc: null, version: 0, standing: 'saved', faults: [], notes: [], phrase: '', leftover: null }
+
+// What the change under way belongs to; a run of changes to one thing, such as
+// typing, is one step of undo.
+let run = ''
+
+export const useDraft = create<Work>()(
+  temporal((): Work => begun, {
+    partialize: ({ doc }) => ({ doc }),
+    equality: (a, b) => a.doc === b.doc,
+    limit: 500,
+    handleSet: handle => {
+      let last = 0
+      let lastRun = ''
+      return ((...args: Parameters<typeof handle>) => {
+        const now = Date.now()
+        if (!run || run !== lastRun || now - last > burst) handle(...args)
+        last = now
+        lastRun = run
+      }) as typeof handle
+    },
+  }),
+)
+
+export const useHistory = () => useStore(useDraft.temporal)
+
+const storeKey = () => `gobbet-draft:${useDraft.getState().site}:${useDraft.getState().id}`
+
+function readKept(): Kept | null {
+  try {
+    const kept = JSON.parse(localStorage.getItem(storeKey()) ?? 'null')
+    return kept?.doc?.split?.variants ? kept : null
+  } catch {
+    return null
+  }
+}
+
+function keep() {
+  const { doc, version } = useDraft.getState()
+  try {
+    localStorage.setItem(storeKey(), JSON.stringify({ version, doc, at: Date.now() }))
+  } catch {
+    // No room or no storage: the draft lives in this window until it is sent.
+  }
+}
+
+const forget = () => localStorage.removeItem(storeKey())
+
+/** Opens a piece as the server has it, or as this browser kept it when it was not sent yet. */
+export function openDraft(site: number, info: PieceInfo) {
+  clearTimeout(timer)
+  useDraft.setState({ ...begun, site, id: info.id, doc: info.draft, version: info.version, notes: info.notes, phrase: info.phrase })
+  const kept = readKept()
+  if (kept && JSON.stringify(kept.doc) !== JSON.stringify(info.draft)) {
+    if (kept.version === info.version) {
+      useDraft.setState({ doc: kept.doc, standing: 'unsaved' })
+      plan(0)
+    } else useDraft.setState({ leftover: kept })
+  } else forget()
+  useDraft.temporal.getState().clear()
+}
+
+/** Changes the document; changes in quick succession that belong to the same thing are undone together. */
+export function change(how: (doc: Draft<Piece>) => void, belongsTo = '') {
+  const { doc } = useDraft.getState()
+  if (!doc) return
+  const next = produce(doc, how)
+  if (next === doc) return
+  run = belongsTo
+  useDraft.setState({ doc: next })
+  run = ''
+}
+
+/** Takes up, or throws away, work found from an older version. */
+export function takeLeftover(take: boolean) {
+  const { leftover } = useDraft.getState()
+  useDraft.setState({ leftover: null, ...(take && leftover ? { doc: leftover.doc } : {}) })
+  if (!take) forget()
+}
+
+// Whatever changes the document, undo too, keeps it and plans to send it.
+useDraft.subscribe((now, before) => {
+  if (now.doc === before.doc || now.id !== before.id || !before.doc) return
+  keep()
+  if (now.standing !== 'stale') {
+    useDraft.setState({ standing: 'unsaved' })
+    plan(soon)
+  }
+})
+
+let timer = 0
+let sending: Promise<void> | null = null
+
+function plan(ms: number) {
+  clearTimeout(timer)
+  timer = window.setTimeout(() => save(), ms)
+}
+
+/** Sends what is not saved yet, and settles once the server has it or refuses it. */
+export async function save(): Promise<void> {
+  clearTimeout(timer)
+  if (sending) {
+    await sending
+    return save()
+  }
+  const { standing, doc } = useDraft.getState()
+  if (!doc || standing === 'saved' || standing === 'stale') return
+  sending = send().finally(() => {
+    sending = null
+  })
+  await sending
+}
+
+async function send() {
+  const { site, id, doc, version } = useDraft.getState()
+  const here = () => useDraft.getState().id === id
+  useDraft.setState({ standing: 'saving' })
+  try {
+    const saved = await api<Saved>('PUT', `/sites/${site}/pieces/${id}`, { version, draft: doc })
+    if (!here()) return
+    const same = useDraft.getState().doc === doc
+    useDraft.setState({ version: saved.version, notes: saved.notes, phrase: saved.phrase, faults: [], standing: same ? 'saved' : 'unsaved' })
+    client.setQueryData<PieceInfo>(['piece', site, id], info => info && { ...info, draft: doc!, version: saved.version, notes: saved.notes, phrase: saved.phrase })
+    client.invalidateQueries({ queryKey: ['board', site] })
+    if (same) forget()
+    else {
+      keep()
+      plan(soon)
+    }
+  } catch (e) {
+    if (!here()) return
+    const trouble = e as Trouble
+    if (trouble.status === 409) useDraft.setState({ standing: 'stale' })
+    else if (trouble.status === 422 || trouble.status === 413) useDraft.setState({ standing: 'faulty', faults: trouble.faults.length ? trouble.faults : [{ at: '', message: trouble.message }] })
+    else if (trouble.status === 401) location.assign('/sign-in')
+    else {
+      useDraft.setState({ standing: 'away' })
+      plan(retry)
+    }
+  }
+}
+
+/** Loads what the other window saved, giving up what is here. */
+export function takeTheirs() {
+  const { site, id } = useDraft.getState()
+  forget()
+  client.invalidateQueries({ queryKey: ['piece', site, id] })
+}
+
+/** Puts what is here over what the other window saved. */
+export async function keepMine() {
+  const { site, id } = useDraft.getState()
+  const theirs = await api<PieceInfo>('GET', `/sites/${site}/pieces/${id}`)
+  useDraft.setState({ version: theirs.version, standing: 'unsaved' })
+  plan(0)
+}
+
+// Back from being away: send at once rather than at the next try.
+useAway.subscribe((now, before) => {
+  if (before.away && !now.away && useDraft.getState().standing === 'away') plan(0)
+})
+
+/** What is wrong at a place of the document, as the server last said. */
+export const useFault = (at: string) => useDraft(s => s.faults.find(f => f.at === at)?.message)

@@ -1,0 +1,110 @@
+import MoreVert from '@mui/icons-material/MoreVert'
+import Box from '@mui/material/Box'
+import IconButton from '@mui/material/IconButton'
+import Menu from '@mui/material/Menu'
+import MenuItem from '@mui/material/MenuItem'
+import Typography from '@mui/material/Typography'
+import { useState } from 'react'
+import { Link, useNavigate } from 'react-router'
+import type { Card, DayCount, PieceInfo } from '../../kinds/studio'
+import { api } from '../api'
+import { Miniature } from '../parts/Miniature'
+import { between, counted, day, percent } from '../parts/say'
+import { StateTag } from '../parts/Tag'
+import { useSite } from '../queries'
+import { brick, display, paper, plum } from '../theme'
+
+export const formats = { popup: 'Popup', fly_in: 'Fly-in' }
+
+/** One piece: what it looks like, how it does, and the one thing worth knowing about it. */
+export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) {
+  const [menu, setMenu] = useState<HTMLElement | null>(null)
+  const site = useSite().id
+  const go = useNavigate()
+  const copy = async () => {
+    const made = await api<PieceInfo>('POST', `/sites/${site}/pieces`, { name: `${card.name} (copy)`.slice(0, 120), copy_of: card.id })
+    go(`/pieces/${made.id}/compose`)
+  }
+  if (card.unreadable)
+    return (
+      <Box sx={{ background: paper.sheet, border: `1px solid ${paper.line}`, borderRadius: '10px', p: 2 }}>
+        <Typography variant="h3">{card.id}</Typography>
+        <Typography sx={{ color: brick.main }}>This piece cannot be read: {card.unreadable}</Typography>
+      </Box>
+    )
+  return (
+    <Box component="article" sx={{ position: 'relative', overflow: 'hidden', background: paper.sheet, border: `1px solid ${paper.line}`, borderRadius: '10px', '&:hover': { borderColor: paper.strong }, '&:focus-within': { borderColor: plum.main } }}>
+      <Box component={Link} to={`/pieces/${card.id}/${card.state === 'draft' ? 'compose' : 'split'}`} sx={{ display: 'block', color: 'inherit', textDecoration: 'none' }}>
+        <Box sx={{ borderBottom: `1px solid ${paper.line}`, height: 172, '& > div': { width: '100% !important' } }}>
+          <Miniature drawing={card.drawing} width={296} height={172} />
+        </Box>
+        <Box sx={{ p: '11px 13px 12px' }}>
+          <Box sx={{ display: 'flex', justifyContent: 'space-between', gap: 1, pr: '26px' }}>
+            <Typography variant="h3" component="h2" sx={{ fontSize: 15.5 }} noWrap>
+              {card.name}
+            </Typography>
+            <StateTag state={card.state} />
+          </Box>
+          <Typography variant="body2" color="text.secondary">
+            {formats[card.drawing.format]}
+            {card.variants > 1 && ` · ${'ABCDEFGHIJ'.slice(0, card.variants).split('').join('/')}`}
+          </Typography>
+          <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'flex-end', mt: '6px', minHeight: 46 }}>
+            <Box>
+              <Box component="span" sx={{ font: `620 22px ${display}` }}>
+                {card.measure.rate === null ? '–' : percent(card.measure.rate)}
+              </Box>
+              <Typography variant="body2" color="text.secondary" sx={{ lineHeight: 1.3 }}>
+                {card.measure.rate === null ? 'nobody saw it yet' : `of ${counted(card.measure.visitors, 'visitor')} · ${between(card.measure.interval)}`}
+              </Typography>
+            </Box>
+            <Line days={card.line} />
+          </Box>
+          <Typography variant="body2" color="text.secondary" sx={{ mt: '8px', pt: '7px', borderTop: `1px dashed ${paper.line}` }} noWrap title={worthKnowing(card)}>
+            {worthKnowing(card)}
+          </Typography>
+        </Box>
+      </Box>
+      <IconButton aria-label={`More for ${card.name}`} onClick={e => setMenu(e.currentTarget)} sx={{ position: 'absolute', right: 5, top: 178 }}>
+        <MoreVert fontSize="small" />
+      </IconButton>
+      <Menu open={!!menu} anchorEl={menu} onClose={() => setMenu(null)} onClick={() => setMenu(null)}>
+        <MenuItem component={Link} to={`/pieces/${card.id}/compose`}>
+          Compose
+        </MenuItem>
+        <MenuItem component={Link} to={`/pieces/${card.id}/reach`}>
+          Reach
+        </MenuItem>
+        <MenuItem onClick={copy}>Make a copy</MenuItem>
+        <MenuItem onClick={onRemove} disabled={card.state === 'live'}>
+          {card.state === 'live' ? 'Take off the board (let it rest first)' : 'Take off the board'}
+        </MenuItem>
+      </Menu>
+    </Box>
+  )
+}
+
+function worthKnowing(card: Card): string {
+  const notes = card.stops + card.warns
+  if (card.state === 'draft') return notes ? `${counted(notes, 'note')} to settle before launch.` : 'Ready to go live.'
+  if (card.edited) return 'Has changes that are not live yet.'
+  if (card.state === 'resting') return `Rests since ${day(card.since)}.`
+  return `Shows when ${card.phrase}.`
+}
+
+/** Rate by day, three days together, as a plain line. */
+function Line({ days }: { days: DayCount[] }) {
+  const groups = []
+  for (let i = 0; i < days.length; i += 3) {
+    const some = days.slice(i, i + 3)
+    const visitors = some.reduce((n, d) => n + d.visitors, 0)
+    if (visitors) groups.push(some.reduce((n, d) => n + d.conversions, 0) / visitors)
+  }
+  if (groups.length < 3) return null
+  const top = Math.max(...groups, 0.01)
+  return (
+    <svg width="92" height="28" viewBox="0 0 92 28" aria-hidden="true">
+      <polyline fill="none" stroke={plum.main} strokeWidth="2" strokeLinejoin="round" points={groups.map((g, i) => `${1 + (i * 90) / (groups.length - 1)},${26 - (g / top) * 23}`).join(' ')} />
+    </svg>
+  )
+}

@@ -1,0 +1,58 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import ButtonBase from '@mui/material/ButtonBase'
+import LinearProgress from '@mui/material/LinearProgress'
+import Typography from '@mui/material/Typography'
+import { type DragEvent, useRef, useState } from 'react'
+import type { PictureInfo } from '../../kinds/studio'
+import { api, Trouble } from '../api'
+import { client, usePictures, useSite } from '../queries'
+import { brick, paper, plum } from '../theme'
+
+/** The site's pictures to choose from, and a place to drop another. */
+export function ChoosePicture({ value, fault, onChoose }: { value: string; fault?: string; onChoose(p: PictureInfo): void }) {
+  const site = useSite().id
+  const pictures = usePictures().data ?? []
+  const file = useRef<HTMLInputElement>(null)
+  const [busy, setBusy] = useState(false)
+  const [wrong, setWrong] = useState('')
+  const upload = async (picked?: File | null) => {
+    if (!picked) return
+    setBusy(true)
+    setWrong('')
+    try {
+      const made = await api<PictureInfo>('POST', `/sites/${site}/pictures?name=${encodeURIComponent(picked.name.slice(0, 200))}`, picked)
+      client.invalidateQueries({ queryKey: ['pictures', site] })
+      onChoose(made)
+    } catch (e) {
+      const trouble = e as Trouble
+      setWrong(trouble.status === 413 ? 'This file is larger than 12 MB. Make it smaller and try again.' : (trouble.faults[0]?.message ?? trouble.message))
+    }
+    setBusy(false)
+  }
+  const drop = (e: DragEvent) => {
+    e.preventDefault()
+    upload(e.dataTransfer.files[0])
+  }
+  return (
+    <Box sx={{ px: '16px', pb: '6px' }} onDragOver={e => e.preventDefault()} onDrop={drop}>
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(3, 1fr)', gap: '6px', maxHeight: 190, overflowY: 'auto', p: '3px' }}>
+        {pictures.map(p => (
+          <ButtonBase key={p.hash} aria-label={`Choose ${p.name || 'picture'}`} aria-pressed={p.hash === value} onClick={() => onChoose(p)} sx={{ borderRadius: '6px', overflow: 'hidden', aspectRatio: '4 / 3', outline: p.hash === value ? `2px solid ${plum.main}` : `1px solid ${paper.line}`, outlineOffset: p.hash === value ? 1 : 0 }}>
+            <img src={`/v1/pictures/${p.hash}`} alt="" style={{ width: '100%', height: '100%', objectFit: 'cover' }} />
+          </ButtonBase>
+        ))}
+      </Box>
+      <Button variant="outlined" fullWidth size="small" onClick={() => file.current?.click()} disabled={busy} sx={{ mt: 1 }}>
+        {busy ? 'Taking it in…' : 'Upload a picture, or drop one here'}
+      </Button>
+      {busy && <LinearProgress sx={{ mt: '2px' }} />}
+      <input ref={file} type="file" hidden accept="image/png,image/jpeg,image/webp,image/gif" aria-label="Picture file" onChange={e => upload(e.target.files?.[0]).then(() => file.current && (file.current.value = ''))} />
+      {(wrong || fault) && (
+        <Typography variant="body2" role="alert" sx={{ color: brick.main, fontWeight: 600, mt: '4px' }}>
+          {wrong || fault}
+        </Typography>
+      )}
+    </Box>
+  )
+}

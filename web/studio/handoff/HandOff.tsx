@@ -1,0 +1,40 @@
+import Download from '@mui/icons-material/Download'
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import { useState } from 'react'
+import { Link, useParams } from 'react-router'
+import { counted } from '../parts/say'
+import { Sheet } from '../parts/Sheet'
+import { LeadTable } from '../people/LeadTable'
+import { useSite } from '../queries'
+
+/** Where this piece's leads go, and who they are. */
+export function HandOff() {
+  const { piece = '' } = useParams()
+  const site = useSite().id
+  const [total, setTotal] = useState<number | null>(null)
+  return (
+    <Box sx={{ p: '18px 24px 28px', display: 'grid', gap: '18px', width: '100%', maxWidth: 1300, mx: 'auto' }}>
+      <Sheet bitten sx={{ display: 'flex', alignItems: 'center', gap: 2, pr: '44px' }}>
+        <Box sx={{ flex: 1 }}>
+          <Typography variant="h2" sx={{ fontSize: 21 }}>
+            What people send goes to People.
+          </Typography>
+          <Typography color="text.secondary">
+            Kept with its piece, version, page and source. <Link to="/people">See everyone</Link>
+          </Typography>
+        </Box>
+        <Button variant="outlined" startIcon={<Download />} href={`/api/sites/${site}/people.csv?${new URLSearchParams({ piece })}`} download>
+          CSV of this piece
+        </Button>
+      </Sheet>
+      <Sheet>
+        <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
+          {total === null ? 'From this piece' : `${counted(total, 'person', 'people')} from this piece`}
+        </Typography>
+        <LeadTable search="" piece={piece} onTotal={setTotal} />
+      </Sheet>
+    </Box>
+  )
+}

@@ -1,0 +1,19 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import { useRouteError } from 'react-router'
+
+/** What stands where a screen could not be drawn. */
+export function Broken() {
+  const error = useRouteError()
+  console.error(error)
+  return (
+    <Box sx={{ maxWidth: 520, margin: '18vh auto', px: 3 }}>
+      <Typography variant="h1">This screen broke</Typography>
+      <Typography sx={{ my: 1.5 }}>Your work is kept in this browser. Load the page again to go on. {error instanceof Error ? `(${error.message})` : ''}</Typography>
+      <Button variant="contained" onClick={() => location.reload()}>
+        Load again
+      </Button>
+    </Box>
+  )
+}

@@ -1,0 +1,26 @@
+import type { Measure } from '../../kinds/studio'
+
+// One place that puts numbers and times in words.
+
+const whole = new Intl.NumberFormat('en')
+
+export const count = (n: number) => whole.format(n)
+
+/** 1 visitor, 2 visitors. */
+export const counted = (n: number, one: string, many = one + 's') => `${count(n)} ${n === 1 ? one : many}`
+
+/** A share of one as percent, to one place. */
+export const percent = (share: number) => (share * 100).toFixed(1) + ' %'
+
+/** Bounds as percent: 5.9 to 8.3 %. */
+export const between = ([low, high]: readonly [number, number]) => `${(low * 100).toFixed(1)} to ${percent(high)}`
+
+/** A difference in percentage points, signed. */
+export const points = (difference: number) => (difference < 0 ? '− ' : '+ ') + Math.abs(difference * 100).toFixed(1)
+
+/** A rate in a sentence, or why there is none. */
+export const rateOf = (m: Measure) => (m.rate === null ? 'Nobody saw it yet' : percent(m.rate))
+
+export const day = (iso: string) => new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+
+export const moment = (iso: string) => new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })

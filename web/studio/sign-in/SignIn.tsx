@@ -1,0 +1,62 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import TextField from '@mui/material/TextField'
+import Typography from '@mui/material/Typography'
+import { type FormEvent, useState } from 'react'
+import { useLocation, useNavigate } from 'react-router'
+import type { Me } from '../../kinds/studio'
+import { api } from '../api'
+import { Mark } from '../parts/Mark'
+import { Sheet } from '../parts/Sheet'
+import { client } from '../queries'
+import { brick, display, ink } from '../theme'
+
+export function SignIn() {
+  const go = useNavigate()
+  const from = (useLocation().state as { from?: string } | null)?.from ?? '/board'
+  const [wrong, setWrong] = useState('')
+  const [busy, setBusy] = useState(false)
+  const submit = async (e: FormEvent<HTMLFormElement>) => {
+    e.preventDefault()
+    const given = new FormData(e.currentTarget)
+    setBusy(true)
+    setWrong('')
+    try {
+      client.setQueryData(['me'], await api<Me>('POST', '/session', { email: given.get('email'), password: given.get('password') }))
+      go(from, { replace: true })
+    } catch (e) {
+      setWrong((e as Error).message)
+    }
+    setBusy(false)
+  }
+  return (
+    <Box sx={{ minHeight: '100vh', display: 'grid', gridTemplateColumns: { xs: '1fr', md: '1fr 1fr' } }}>
+      <Box sx={{ background: ink[1], color: '#f2eaf2', p: '9vh 7vw', display: 'flex', flexDirection: 'column', gap: 3 }}>
+        <Box sx={{ display: 'flex', alignItems: 'center', gap: '12px', font: `680 24px ${display}`, letterSpacing: '-.02em' }}>
+          <Mark size={32} /> Gobbet
+        </Box>
+        <Typography variant="h1" component="p" sx={{ fontSize: 44, maxWidth: 460, mt: 'auto' }}>
+          The right small thing, to the right person, at the right moment.
+        </Typography>
+        <Typography sx={{ color: '#c9bcd0', maxWidth: 420, fontSize: 16, mb: 'auto' }}>Design what appears on your site, say when it shows and to whom, and see which version works.</Typography>
+      </Box>
+      <Box sx={{ display: 'grid', placeItems: 'center', p: 3 }}>
+        <Sheet bitten component="form" onSubmit={submit as never} sx={{ width: 'min(380px, 100%)', p: '28px 30px 32px', display: 'grid', gap: 2 }}>
+          <Typography variant="h2" component="h1">
+            Sign in
+          </Typography>
+          <TextField name="email" label="Email" type="email" autoComplete="username" required autoFocus slotProps={{ htmlInput: { maxLength: 254 } }} />
+          <TextField name="password" label="Password" type="password" autoComplete="current-password" required slotProps={{ htmlInput: { maxLength: 1000 } }} />
+          {wrong && (
+            <Typography role="alert" sx={{ color: brick.main, fontWeight: 600 }}>
+              {wrong}
+            </Typography>
+          )}
+          <Button type="submit" variant="contained" disabled={busy}>
+            {busy ? 'One moment…' : 'Sign in'}
+          </Button>
+        </Sheet>
+      </Box>
+    </Box>
+  )
+}

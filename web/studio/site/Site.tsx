@@ -1,0 +1,94 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import TextField from '@mui/material/TextField'
+import Typography from '@mui/material/Typography'
+import { type FormEvent, useState } from 'react'
+import type { SiteInfo } from '../../kinds/studio'
+import { api, type Trouble } from '../api'
+import { Sheet } from '../parts/Sheet'
+import { client, useSite } from '../queries'
+import { ink, moss, paper } from '../theme'
+
+/** The line that puts Gobbet on the site, and where it may be. */
+export function Site() {
+  const site = useSite()
+  const line = `<script async src="${location.origin}/v1/gobbet.js" data-site="${site.key}"></script>`
+  const [copied, setCopied] = useState(false)
+  const [name, setName] = useState(site.name)
+  const [zone, setZone] = useState(site.zone)
+  const [origins, setOrigins] = useState(site.origins.join('\n'))
+  const [trouble, setTrouble] = useState<Trouble | null>(null)
+  const [saved, setSaved] = useState(false)
+  const fault = (at: string) => trouble?.faults.find(f => f.at.startsWith(at))
+  const given = origins.split('\n').map(o => o.trim()).filter(Boolean)
+  const submit = async (e: FormEvent) => {
+    e.preventDefault()
+    setTrouble(null)
+    try {
+      const now = await api<SiteInfo>('PUT', `/sites/${site.id}`, { name, zone, origins: given })
+      setOrigins(now.origins.join('\n'))
+      setSaved(true)
+      client.invalidateQueries({ queryKey: ['me'] })
+    } catch (e) {
+      setTrouble(e as Trouble)
+    }
+  }
+  const wrongOrigin = fault('origins')
+  const wrongLine = wrongOrigin?.at.match(/\[(\d+)\]/)?.[1]
+  return (
+    <Box component="main" sx={{ p: '22px 26px 40px', maxWidth: 860, width: '100%', mx: 'auto', display: 'grid', gap: '18px' }}>
+      <Typography variant="h1">Site</Typography>
+      <Sheet bitten>
+        <Typography variant="h2">One line on every page</Typography>
+        <Typography color="text.secondary" sx={{ mb: 1.5 }}>
+          Put it into the head, or before the body ends, once. What you put live then shows by itself.
+        </Typography>
+        <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center', background: ink[1], color: '#f2eaf2', borderRadius: '8px', p: '12px 14px' }}>
+          <Box component="code" sx={{ flex: 1, fontSize: 13, overflowWrap: 'anywhere', fontFamily: 'ui-monospace, monospace' }}>
+            {line}
+          </Box>
+          <Button
+            sx={{ color: '#fff', border: '1px solid #6a597a', flex: 'none' }}
+            onClick={async () => {
+              await navigator.clipboard.writeText(line)
+              setCopied(true)
+            }}
+          >
+            {copied ? '✓ Copied' : 'Copy'}
+          </Button>
+        </Box>
+      </Sheet>
+      <Sheet component={'form' as never} onSubmit={submit as never} sx={{ display: 'grid', gap: 2, p: '18px 20px 22px' }} onChange={() => setSaved(false)}>
+        <Typography variant="h2">The site</Typography>
+        <TextField label="Name" value={name} onChange={e => setName(e.target.value)} error={!!fault('name')} helperText={fault('name')?.message} slotProps={{ htmlInput: { maxLength: 120 } }} />
+        <TextField
+          label="Domains, one a line"
+          multiline
+          minRows={3}
+          value={origins}
+          onChange={e => setOrigins(e.target.value)}
+          error={!!wrongOrigin}
+          helperText={wrongOrigin ? `${wrongLine ? `“${given[+wrongLine]}” ` : ''}${wrongOrigin.message}` : 'Pages of other domains get nothing, even with the line above.'}
+          sx={{ '& textarea': { p: '8px 10px' } }}
+        />
+        <TextField label="Time zone" value={zone} onChange={e => setZone(e.target.value)} error={!!fault('zone')} helperText={fault('zone')?.message ?? 'Days in reports and times in rules are in this zone.'} slotProps={{ htmlInput: { maxLength: 60, list: 'zones' } }} />
+        <datalist id="zones">
+          {Intl.supportedValuesOf('timeZone').map(z => (
+            <option key={z} value={z} />
+          ))}
+        </datalist>
+        <Box sx={{ display: 'flex', gap: 2, alignItems: 'center', borderTop: `1px solid ${paper.line}`, pt: 2 }}>
+          <Button type="submit" variant="contained">
+            Keep it so
+          </Button>
+          {saved && (
+            <Typography role="status" sx={{ color: moss.ink, fontWeight: 600 }}>
+              ✓ Kept, and in force within a second
+            </Typography>
+          )}
+          {trouble && !trouble.faults.length && <Typography role="alert">{trouble.message}</Typography>}
+        </Box>
+      </Sheet>
+    </Box>
+  )
+}
