@@ -19,13 +19,13 @@ export function DrawnBlock({ block, around }: { block: Block; around: Around }):
   switch (block.kind) {
     case 'heading':
       return (
-        <h2 data-block={block.id} class={block.align} style={{ fontSize: block.size, '--size': block.size + 'px', color: block.color || undefined }}>
+        <h2 data-block={block.id} class={block.align} style={{ '--size': block.size + 'px', color: block.color || undefined }}>
           {fill(block.text, around.answers)}
         </h2>
       )
     case 'text':
       return (
-        <p data-block={block.id} class={block.align} style={{ fontSize: block.size, color: block.color || undefined }}>
+        <p data-block={block.id} class={block.align} style={{ '--size': block.size + 'px', color: block.color || undefined }}>
           {fill(block.text, around.answers)}
         </p>
       )
@@ -41,7 +41,7 @@ export function DrawnBlock({ block, around }: { block: Block; around: Around }):
 }
 
 function DrawnPicture({ picture: p, base }: { picture: Picture; base: string }) {
-  const style = { width: p.width + '%', aspectRatio: `100 / ${p.ratio}`, borderRadius: p.corners }
+  const style = { width: p.width + '%', aspectRatio: `100 / ${p.ratio}`, borderRadius: p.corners + 'px' }
   if (!p.picture)
     return (
       <div data-block={p.id} class={`picture none ${p.align}`} style={style}>

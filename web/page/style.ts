@@ -12,7 +12,7 @@ export const style = `
 .fly_in .place { align-items: flex-end; justify-content: flex-end; padding: 20px; }
 .frame { position: relative; width: min(var(--width), 100%); max-height: 100%; overflow: auto; overscroll-behavior: contain; pointer-events: auto; padding: var(--padding); border-radius: var(--corners); background: var(--background); color: var(--ink); font-family: var(--font); box-shadow: 0 18px 60px rgb(0 0 0 / .28), 0 2px 8px rgb(0 0 0 / .12); outline: none; }
 .scene { display: flex; flex-direction: column; gap: 16px; }
-h2, p { overflow-wrap: anywhere; white-space: pre-line; }
+h2, p { font-size: var(--size); overflow-wrap: anywhere; white-space: pre-line; }
 h2 { font-weight: 700; line-height: 1.16; letter-spacing: -.01em; text-wrap: balance; }
 .start { text-align: start; align-self: stretch; } .center { text-align: center; align-self: stretch; } .end { text-align: end; align-self: stretch; }
 .picture { display: block; overflow: hidden; max-width: 100%; background: color-mix(in srgb, var(--ink) 10%, transparent); }
@@ -33,12 +33,13 @@ input[aria-invalid=true] { border: 2px solid #b3261e; }
 .close:hover { background: color-mix(in srgb, var(--ink) 12%, var(--background)); }
 .close svg { width: 16px; height: 16px; }
 :focus-visible { outline: 3px solid var(--accent); outline-offset: 2px; box-shadow: 0 0 0 2px var(--background); }
+.frame:focus-visible { outline: none; box-shadow: 0 18px 60px rgb(0 0 0 / .28), 0 2px 8px rgb(0 0 0 / .12); }
 @container (max-width: 520px) {
   .place { padding: 12px; }
   .fly_in .place { padding: 10px; }
   .fly_in .frame { width: 100%; }
   .frame { padding: min(var(--padding), 26px); }
-  h2 { font-size: min(var(--size), 29px) !important; }
+  h2 { font-size: min(var(--size), 29px); }
 }
 @media (prefers-reduced-motion: no-preference) {
   .moving .frame { animation: rise .28s cubic-bezier(.2, .8, .3, 1); } .moving .veil { animation: dim .28s ease; }

@@ -52,7 +52,7 @@ export const theme = createTheme({
         '::selection': { background: apricot.bright },
       },
     },
-    MuiButtonBase: { defaultProps: { disableRipple: true }, styleOverrides: { root: { '&.Mui-focusVisible': { outline: `2px solid ${plum.main}`, outlineOffset: 2 } } } },
+    MuiButtonBase: { defaultProps: { disableRipple: true }, styleOverrides: { root: { fontFamily: words, '&.Mui-focusVisible': { outline: `2px solid ${plum.main}`, outlineOffset: 2 } } } },
     MuiButton: {
       defaultProps: { disableElevation: true },
       styleOverrides: {
@@ -74,6 +74,7 @@ export const theme = createTheme({
       },
     },
     MuiMenuItem: { styleOverrides: { root: { fontSize: 13.5, minHeight: 34 } } },
+    MuiInputLabel: { defaultProps: { required: false }, styleOverrides: { root: { '&.MuiInputLabel-outlined:not(.MuiInputLabel-shrink)': { transform: 'translate(11px, 6px)' } } } },
     MuiFormHelperText: { styleOverrides: { root: { marginLeft: 0, fontSize: 12.5 } } },
     MuiTooltip: { defaultProps: { arrow: false, enterDelay: 400 }, styleOverrides: { tooltip: { background: ink[1], fontSize: 12.5, padding: '5px 9px' } } },
     MuiLink: { defaultProps: { underline: 'hover' } },

@@ -46,7 +46,7 @@ export function Board() {
       <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: '26px', mb: '18px', flexWrap: 'wrap' }}>
         <Box>
           <Typography variant="h1">On the site now</Typography>
-          <Typography color="text.secondary">
+          <Typography color="textSecondary">
             {of('live').length} live, {of('draft').length} in draft · last {board?.days ?? 28} days
           </Typography>
         </Box>
@@ -94,7 +94,7 @@ export function Board() {
       {board && of(only).length === 0 && (
         <Box sx={{ textAlign: 'center', py: '9vh' }}>
           <Typography variant="h2">{cards.length ? `Nothing is ${only} just now` : 'Nothing here yet'}</Typography>
-          <Typography color="text.secondary" sx={{ mt: 0.5, mb: 2 }}>
+          <Typography color="textSecondary" sx={{ mt: 0.5, mb: 2 }}>
             A piece is one thing shown on your site: a popup that asks for an address, say.
           </Typography>
           <Button variant="contained" onClick={() => setAdding(true)}>
@@ -124,7 +124,7 @@ function Figure({ figure, under }: { figure: string; under: string }) {
       <Typography variant="h2" component="p" sx={{ fontSize: 19 }}>
         {figure}
       </Typography>
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         {under}
       </Typography>
     </Box>

@@ -66,7 +66,7 @@ export function NewPiece({ open, onClose, cards }: { open: boolean; onClose(): v
               >
                 <Sketch format={key} />
                 <Typography sx={{ fontWeight: 650, mt: 1 }}>{name}</Typography>
-                <Typography variant="body2" color="text.secondary">
+                <Typography variant="body2" color="textSecondary">
                   {about}
                 </Typography>
               </ButtonBase>

@@ -45,7 +45,7 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
             </Typography>
             <StateTag state={card.state} />
           </Box>
-          <Typography variant="body2" color="text.secondary">
+          <Typography variant="body2" color="textSecondary">
             {formats[card.drawing.format]}
             {card.variants > 1 && ` · ${'ABCDEFGHIJ'.slice(0, card.variants).split('').join('/')}`}
           </Typography>
@@ -54,13 +54,13 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
               <Box component="span" sx={{ font: `620 22px ${display}` }}>
                 {card.measure.rate === null ? '–' : percent(card.measure.rate)}
               </Box>
-              <Typography variant="body2" color="text.secondary" sx={{ lineHeight: 1.3 }}>
+              <Typography variant="body2" color="textSecondary" sx={{ lineHeight: 1.3 }}>
                 {card.measure.rate === null ? 'nobody saw it yet' : `of ${counted(card.measure.visitors, 'visitor')} · ${between(card.measure.interval)}`}
               </Typography>
             </Box>
             <Line days={card.line} />
           </Box>
-          <Typography variant="body2" color="text.secondary" sx={{ mt: '8px', pt: '7px', borderTop: `1px dashed ${paper.line}` }} noWrap title={worthKnowing(card)}>
+          <Typography variant="body2" color="textSecondary" sx={{ mt: "8px", pt: "7px", borderTop: `1px dashed ${paper.line}`, minHeight: 44, display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical", overflow: "hidden" }} title={worthKnowing(card)}>
             {worthKnowing(card)}
           </Typography>
         </Box>
@@ -92,11 +92,12 @@ function worthKnowing(card: Card): string {
   return `Shows when ${card.phrase}.`
 }
 
-/** Rate by day, three days together, as a plain line. */
+/** Rate by day, three days together up to yesterday, as a plain line. */
 function Line({ days }: { days: DayCount[] }) {
   const groups = []
-  for (let i = 0; i < days.length; i += 3) {
-    const some = days.slice(i, i + 3)
+  const whole = days.slice(0, -1)
+  for (let i = whole.length % 3; i < whole.length; i += 3) {
+    const some = whole.slice(i, i + 3)
     const visitors = some.reduce((n, d) => n + d.visitors, 0)
     if (visitors) groups.push(some.reduce((n, d) => n + d.conversions, 0) / visitors)
   }

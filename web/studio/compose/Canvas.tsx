@@ -8,10 +8,10 @@ import InputBase from '@mui/material/InputBase'
 import Tooltip from '@mui/material/Tooltip'
 import { useEffect, useLayoutEffect, useRef, useState } from 'react'
 import type { Drawing } from '../../kinds/piece'
-import type { Rule } from '../../kinds/reach'
 import { play } from '../../page/renderer'
 import { useDraft, useHistory } from '../bench/draft'
 import { useSite } from '../queries'
+import { pathOf } from '../reach/rules'
 import { ink, paper } from '../theme'
 import { Stage } from './Stage'
 import { useScene, useView } from './view'
@@ -66,19 +66,6 @@ export function Canvas() {
       </Box>
     </Box>
   )
-}
-
-/** The path a rule names first, to be looked at on a page it is for. */
-function pathOf(rule: Rule): string {
-  if ('all' in rule || 'any' in rule) {
-    for (const part of 'all' in rule ? rule.all : rule.any) {
-      const path = pathOf(part)
-      if (path !== '/') return path
-    }
-    return '/'
-  }
-  if ('not' in rule) return '/'
-  return rule.fact === 'page.path' && ['is', 'starts_with'].includes(rule.op) && typeof rule.value === 'string' && rule.value.startsWith('/') ? rule.value : '/'
 }
 
 function Segments({ label, options, value, onChange }: { label: string; options: string[][]; value: string; onChange(value: never): void }) {

@@ -43,7 +43,7 @@ export function Outline() {
         </Box>
       </DragDropProvider>
       {scene.blocks.length === 0 && (
-        <Typography variant="body2" color="text.secondary" sx={{ px: '16px', py: 1 }}>
+        <Typography variant="body2" color="textSecondary" sx={{ px: '16px', py: 1 }}>
           This scene is empty. Add a block below.
         </Typography>
       )}

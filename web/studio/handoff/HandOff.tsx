@@ -21,7 +21,7 @@ export function HandOff() {
           <Typography variant="h2" sx={{ fontSize: 21 }}>
             What people send goes to People.
           </Typography>
-          <Typography color="text.secondary">
+          <Typography color="textSecondary">
             Kept with its piece, version, page and source. <Link to="/people">See everyone</Link>
           </Typography>
         </Box>

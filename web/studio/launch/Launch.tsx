@@ -49,7 +49,7 @@ export function Launch() {
           <Typography variant="h2" sx={{ fontSize: 21 }}>
             {head}
           </Typography>
-          <Typography color="text.secondary">{line}</Typography>
+          <Typography color="textSecondary">{line}</Typography>
           {trouble && (
             <Typography role="alert" sx={{ color: brick.main, fontWeight: 600, mt: '4px' }}>
               {trouble.message}
@@ -71,7 +71,7 @@ export function Launch() {
         <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
           {notes.length ? `${counted(notes.length, 'note')} to settle` : 'Nothing to settle'}
         </Typography>
-        {notes.length === 0 && <Typography color="text.secondary">It can be closed, read, sent and capped; there is a thank-you, and something counts as the conversion.</Typography>}
+        {notes.length === 0 && <Typography color="textSecondary">It can be closed, read, sent and capped; there is a thank-you, and something counts as the conversion.</Typography>}
         {notes.map(n => (
           <NoteLine key={n.code + n.at} note={n} piece={info.id} />
         ))}

@@ -4,7 +4,7 @@ import type { Drawing } from '../../kinds/piece'
 import { draw } from '../../page/renderer'
 
 /** How wide the page is that a miniature shows. */
-const pageWidth = 860
+const pageWidth = 1120
 
 /** A scene of a piece on a page, drawn small by the very renderer visitors get. */
 export function Miniature({ drawing, scene, width, height }: { drawing: Drawing; scene?: string; width: number; height: number }) {

@@ -20,7 +20,7 @@ export function People() {
       <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 2, mb: '16px' }}>
         <Box sx={{ flex: 1 }}>
           <Typography variant="h1">People</Typography>
-          <Typography color="text.secondary" aria-live="polite">
+          <Typography color="textSecondary" aria-live="polite">
             {total === null ? ' ' : asked ? `${counted(total, 'person', 'people')} found` : `${counted(total, 'person', 'people')} left an address`}
           </Typography>
         </Box>

@@ -55,7 +55,6 @@ export function RuleGroup({ rule, at, root, book, faults, onChange }: Props) {
         const lead = (
           <>
             {!first && <Word onClick={swap} label={`${word}: change to ${any ? 'and' : 'or'}`}>{word}</Word>}
-            {first && parts.length > 1 && any && <Box component="span" sx={{ width: 0 }} />}
             {negated && <Word onClick={() => replace(i, inner)} label="not: take it away">not</Word>}
           </>
         )

@@ -10,13 +10,14 @@ import { Sheet } from '../parts/Sheet'
 import { useSite } from '../queries'
 import { apricot, brick, ink, moss, paper } from '../theme'
 import type { Rule, Verdict } from './kinds'
+import { pathOf } from './rules'
 
 const marks: Record<Verdict, [string, string]> = { yes: ['✓', moss.ink], no: ['✗', brick.main], waits: ['◔', apricot.ink] }
 
 /** A made-up visitor arrives; says what the rule makes of them, clause by clause. */
 export function TryVisitor({ rule, book }: { rule: Rule; book: FactBook }) {
   const site = useSite()
-  const [page, setPage] = useState('/')
+  const [page, setPage] = useState(() => pathOf(rule))
   const [device, setDevice] = useState('desktop')
   const [channel, setChannel] = useState('direct')
   const [visits, setVisits] = useState(1)
@@ -79,7 +80,7 @@ export function TryVisitor({ rule, book }: { rule: Rule; book: FactBook }) {
                 </span>
               </Box>
             ))}
-            {!data.trace.length && <Typography color="text.secondary">There is no condition to judge.</Typography>}
+            {!data.trace.length && <Typography color="textSecondary">There is no condition to judge.</Typography>}
           </>
         )
       )}

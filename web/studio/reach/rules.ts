@@ -54,3 +54,16 @@ export const opWords: Record<Op, string> = {
   matches: 'matches', in: 'is one of', not_in: 'is none of', present: 'is known', absent: 'is not known', eq: 'is', ne: 'is not', lt: 'is below', lte: 'is at most',
   gt: 'is above', gte: 'is at least', between: 'is between', happened: 'happens',
 }
+
+/** The path a rule names first, to be looked at on a page it is for. */
+export function pathOf(rule: Rule): string {
+  if ('all' in rule || 'any' in rule) {
+    for (const part of 'all' in rule ? rule.all : rule.any) {
+      const path = pathOf(part)
+      if (path !== '/') return path
+    }
+    return '/'
+  }
+  if ('not' in rule) return '/'
+  return rule.fact === 'page.path' && ['is', 'starts_with'].includes(rule.op) && typeof rule.value === 'string' && rule.value.startsWith('/') ? rule.value : '/'
+}

@@ -40,7 +40,7 @@ export function Site() {
       <Typography variant="h1">Site</Typography>
       <Sheet bitten>
         <Typography variant="h2">One line on every page</Typography>
-        <Typography color="text.secondary" sx={{ mb: 1.5 }}>
+        <Typography color="textSecondary" sx={{ mb: 1.5 }}>
           Put it into the head, or before the body ends, once. What you put live then shows by itself.
         </Typography>
         <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center', background: ink[1], color: '#f2eaf2', borderRadius: '8px', p: '12px 14px' }}>

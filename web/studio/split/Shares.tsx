@@ -56,7 +56,7 @@ export function Shares({ piece, live }: { piece: string; live: boolean }) {
       <Button variant="outlined" size="small" onClick={copy} disabled={variants.length >= 10} sx={{ mt: '4px' }}>
         Add a version
       </Button>
-      <Typography variant="body2" color="text.secondary" sx={{ mt: '10px' }}>
+      <Typography variant="body2" color="textSecondary" sx={{ mt: '10px' }}>
         Who has seen a version keeps it, whatever the shares become.{live ? ' Changes here count once they go live.' : ''}
       </Typography>
     </>

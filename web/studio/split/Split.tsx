@@ -34,7 +34,7 @@ export function Split() {
           <Typography variant="h2" sx={{ fontSize: 21 }}>
             {head}
           </Typography>
-          <Typography color="text.secondary">{why}</Typography>
+          <Typography color="textSecondary">{why}</Typography>
         </Box>
         {doc.split.variants.length === 1 && (
           <Button variant="contained" onClick={addVariant} sx={{ ml: 'auto', flex: 'none' }}>
@@ -47,7 +47,7 @@ export function Split() {
           <Typography variant="h3" component="h2">
             Visitors who converted
           </Typography>
-          <Typography variant="body2" color="text.secondary" sx={{ ml: 'auto' }}>
+          <Typography variant="body2" color="textSecondary" sx={{ ml: 'auto' }}>
             {seen ? `${counted(result.days, 'day')} · one visitor counted once · ${Math.round(result.confidence * 100)} % bounds` : 'nobody saw it yet'}
           </Typography>
         </Box>
@@ -72,7 +72,7 @@ export function Split() {
             </Typography>
             <Check good={result.saw_several === 0}>{result.saw_several === 0 ? 'Nobody saw two versions' : `${counted(result.saw_several, 'visitor')} saw two versions, as happens when shares or versions change`}</Check>
             <Check good={result.days >= 7}>{result.days >= 7 ? `Ran over ${counted(Math.floor(result.days / 7), 'full week')}` : `Ran ${counted(result.days, 'day')}; a full week shows every kind of day`}</Check>
-            <Typography variant="body2" color="text.secondary" sx={{ mt: '8px' }}>
+            <Typography variant="body2" color="textSecondary" sx={{ mt: '8px' }}>
               The bounds are for one look at the end. Look often and stop at the first good day, and they promise too much.
             </Typography>
           </Sheet>
@@ -172,7 +172,7 @@ function Line({ v, i, top }: { v: VariantResult; i: number; top: number }) {
               <line x1={x(m.interval[0])} x2={x(m.interval[1])} y1="8" y2="8" stroke={color} strokeWidth="3" strokeLinecap="round" />
               <circle cx={x(m.rate)} cy="8" r="5.5" fill={color} />
             </svg>
-            <Typography variant="body2" color="text.secondary" sx={{ lineHeight: 1.2 }}>
+            <Typography variant="body2" color="textSecondary" sx={{ lineHeight: 1.2 }}>
               {between(m.interval)}
             </Typography>
           </>
@@ -190,7 +190,7 @@ function Line({ v, i, top }: { v: VariantResult; i: number; top: number }) {
             <Box component="b" sx={{ color: surely }}>
               {points(v.difference)}
             </Box>
-            <Typography variant="body2" color="text.secondary">
+            <Typography variant="body2" color="textSecondary">
               {points(v.difference_interval[0])} to {points(v.difference_interval[1])}
             </Typography>
           </>
