@@ -1,0 +1,131 @@
+// Package servertest lets tests talk to the whole server over a real database.
+package servertest
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"gobbet/core/piece"
+	"gobbet/internal/server"
+	"gobbet/internal/store"
+	"gobbet/internal/store/storetest"
+	"gobbet/internal/visitor"
+)
+
+// Origin is where the test's site is.
+const Origin = "https://shop.test"
+
+// House is a server over a store with one site.
+type House struct {
+	*httptest.Server
+	T       testing.TB
+	Store   *store.Store
+	Site    int64
+	Account int64
+	Client  *http.Client
+}
+
+// New starts a server with a site of key shop, followed until the test ends.
+func New(t testing.TB) *House {
+	t.Helper()
+	s := storetest.New(t)
+	site, account := storetest.Site(t, s)
+	h := &House{T: t, Store: s, Site: site, Account: account}
+	h.Server = Serve(t, s)
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	h.Client = &http.Client{Jar: jar}
+	return h
+}
+
+// Serve starts one more server on a store.
+func Serve(t testing.TB, s *store.Store) *httptest.Server {
+	t.Helper()
+	ctx, cancel := context.WithCancel(context.Background())
+	t.Cleanup(cancel)
+	files := fstest.MapFS{"loader.js": {Data: []byte("loader()")}, "renderer.js": {Data: []byte("export {}")}}
+	srv, err := server.New(ctx, server.Config{
+		Store: s, Page: files, Studio: fstest.MapFS{"index.html": {Data: []byte(`<meta nonce="gobbet-nonce">`)}},
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	go srv.Follow(ctx)
+	web := httptest.NewServer(srv)
+	t.Cleanup(web.Close)
+	return web
+}
+
+// Launch puts a piece live.
+func (h *House) Launch(id string, p *piece.Piece) {
+	h.T.Helper()
+	raw, err := json.Marshal(p)
+	if err != nil {
+		h.T.Fatal(err)
+	}
+	ctx := context.Background()
+	if err := h.Store.AddPiece(ctx, h.Site, id, raw); err != nil {
+		h.T.Fatal(err)
+	}
+	if err := h.Store.Launch(ctx, h.Site, id, 1, visitor.Drawings(p, nil)); err != nil {
+		h.T.Fatal(err)
+	}
+}
+
+// Answer is what came back.
+type Answer struct {
+	Status int
+	Header http.Header
+	Body   string
+}
+
+// Into decodes the body.
+func (a Answer) Into(t testing.TB, into any) {
+	t.Helper()
+	if err := json.Unmarshal([]byte(a.Body), into); err != nil {
+		t.Fatalf("%v in %.200s", err, a.Body)
+	}
+}
+
+// Call sends a request to the house; head is pairs of header and value.
+func (h *House) Call(method, path, body string, head ...string) Answer {
+	h.T.Helper()
+	return Call(h.T, h.Client, h.URL+path, method, body, head...)
+}
+
+// Page sends what a visitor's page would.
+func (h *House) Page(path, body string) Answer {
+	h.T.Helper()
+	return h.Call("POST", "/v1/sites/shop/"+path, body, "Origin", Origin, "Content-Type", "text/plain")
+}
+
+// Call sends a request.
+func Call(t testing.TB, client *http.Client, url, method, body string, head ...string) Answer {
+	t.Helper()
+	req, err := http.NewRequest(method, url, strings.NewReader(body))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := 0; i+1 < len(head); i += 2 {
+		req.Header.Set(head[i], head[i+1])
+	}
+	res, err := client.Do(req)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	said, err := io.ReadAll(res.Body)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return Answer{res.StatusCode, res.Header, string(said)}
+}

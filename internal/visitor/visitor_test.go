@@ -1,0 +1,333 @@
+package visitor_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"gobbet/core/piece"
+	"gobbet/core/reach"
+	"gobbet/internal/problem"
+	"gobbet/internal/servertest"
+	"gobbet/internal/store"
+	"gobbet/internal/store/storetest"
+	"gobbet/internal/visitor"
+)
+
+func TestMain(m *testing.M) { storetest.Run(m) }
+
+const who = "visitor-1234"
+
+// atOnce is a piece that shows on arrival.
+func atOnce() *piece.Piece {
+	p := piece.New("Sign-up", piece.Popup, "salt")
+	p.Rule = reach.All{}
+	return p
+}
+
+// placed is a decision without what its placements wait for.
+type placed struct {
+	Placements []struct{ Piece, Variant, Slot, Design string }
+	Renderer   string
+}
+
+func decide(h *servertest.House, memory string) (d placed) {
+	h.T.Helper()
+	a := h.Page("decide", fmt.Sprintf(`{"url":"https://shop.test/shop/?utm_medium=email","memory":%s}`, memory))
+	if a.Status != http.StatusOK {
+		h.T.Fatal(a)
+	}
+	a.Into(h.T, &d)
+	return d
+}
+
+// eventually waits for something that another goroutine brings about.
+func eventually(t *testing.T, within time.Duration, what string, is func() bool) {
+	t.Helper()
+	for end := time.Now().Add(within); !is(); time.Sleep(10 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatalf("%s did not come about within %v", what, within)
+		}
+	}
+}
+
+func launched(t *testing.T, p *piece.Piece) *servertest.House {
+	t.Helper()
+	h := servertest.New(t)
+	h.Launch("sign-up", p)
+	eventually(t, time.Second, "the launch", func() bool { return len(decide(h, `{}`).Placements) == 1 })
+	return h
+}
+
+func TestALaunchReachesEveryServerWithinASecond(t *testing.T) {
+	h := servertest.New(t)
+	other := &servertest.House{Server: servertest.Serve(t, h.Store), T: t, Client: h.Client}
+	if n := len(decide(h, `{}`).Placements) + len(decide(other, `{}`).Placements); n != 0 {
+		t.Fatalf("%d placements before anything is live", n)
+	}
+	h.Launch("sign-up", atOnce())
+	eventually(t, time.Second, "the launch at both servers", func() bool {
+		return len(decide(h, `{}`).Placements) == 1 && len(decide(other, `{}`).Placements) == 1
+	})
+	if err := h.Store.Rest(context.Background(), h.Site, "sign-up"); err != nil {
+		t.Fatal(err)
+	}
+	eventually(t, time.Second, "the rest at both servers", func() bool {
+		return len(decide(h, `{}`).Placements) == 0 && len(decide(other, `{}`).Placements) == 0
+	})
+}
+
+func TestDecideGoesOnWithoutTheDatabase(t *testing.T) {
+	h := launched(t, atOnce())
+	h.Store.Close()
+	d := decide(h, `{}`)
+	if len(d.Placements) != 1 {
+		t.Fatal("nothing is decided")
+	}
+	if a := h.Call("GET", "/v1/sites/shop/designs/"+d.Placements[0].Design, ""); a.Status != http.StatusOK {
+		t.Error("the live design is not served from the snapshot:", a.Status)
+	}
+	if a := h.Page("events", `{"visitor":"`+who+`","events":[{"id":"`+uuid.NewString()+`","kind":"shown","piece":"sign-up","variant":"a"}]}`); a.Status < 500 {
+		t.Error("an event that cannot be stored is acknowledged:", a)
+	}
+}
+
+func TestOnlyTheSitesOwnPagesAreAnswered(t *testing.T) {
+	h := launched(t, atOnce())
+	for _, c := range []struct {
+		path, origin string
+		status       int
+		kind         string
+	}{
+		{"/v1/sites/shop/decide", "https://evil.test", 403, "domain-not-allowed"},
+		{"/v1/sites/shop/decide", "http://shop.test", 403, "domain-not-allowed"},
+		{"/v1/sites/shop/decide", "null", 403, "domain-not-allowed"},
+		{"/v1/sites/shop/decide", "", 403, "domain-not-allowed"},
+		{"/v1/sites/nobody/decide", servertest.Origin, 404, "unknown-site"},
+		{"/v1/sites/nobody/answers", servertest.Origin, 404, "unknown-site"},
+	} {
+		a := h.Call("POST", c.path, `{}`, "Origin", c.origin)
+		var p problem.Problem
+		a.Into(t, &p)
+		if a.Status != c.status || p.Type != "gobbet:"+c.kind || p.Title == "" || p.RequestID == "" {
+			t.Errorf("%s from %q: %d %+v", c.path, c.origin, a.Status, p)
+		}
+		if a.Header.Get("Content-Type") != "application/problem+json" {
+			t.Error("not a problem document:", a.Header)
+		}
+	}
+	if a := h.Page("decide", `{}`); a.Header.Get("Access-Control-Allow-Origin") != servertest.Origin {
+		t.Error("the site's page may not read its answer:", a.Header)
+	}
+}
+
+func TestMemoryOfNonsenseBreaksNothing(t *testing.T) {
+	h := launched(t, atOnce())
+	for _, memory := range []string{
+		`null`, `7`, `"x"`, `[]`, `{"visits":"many"}`, `{"pieces":{"sign-up":{"shown":["x"]}}}`, `{"visits":-5,"pieces":{"sign-up":{"shown":[-1,0,-99999999999],"times_shown":-3}}}`,
+		`{"last":99999999999999999,"visit":{"landing":"%zz:\u0000","referrer":"::::"}}`, `{"visitor":"<script>","pieces":{"` + strings.Repeat("x", 5000) + `":{}}}`,
+	} {
+		if n := len(decide(h, memory).Placements); n != 1 {
+			t.Errorf("%.60s: %d placements", memory, n)
+		}
+	}
+	for body, status := range map[string]int{`{`: 422, ``: 422, `[]`: 422, `{"url":5}`: 422, `{"memory":{"visitor":"` + strings.Repeat("x", 70<<10) + `"}}`: 413} {
+		if a := h.Page("decide", body); a.Status != status {
+			t.Errorf("%.30q: %d, want %d", body, a.Status, status)
+		}
+	}
+}
+
+func TestFactsOfAPageView(t *testing.T) {
+	h := servertest.New(t)
+	for i, rule := range []string{
+		`{"fact":"page.path","op":"is","value":"/shop"}`, `{"fact":"page.query.utm_medium","op":"is","value":"email"}`, `{"fact":"source.channel","op":"is","value":"ads"}`,
+		`{"fact":"source.host","op":"is","value":"search.example.com"}`, `{"fact":"device.kind","op":"is","value":"phone"}`, `{"fact":"visitor.landing_path","op":"is","value":"/from"}`,
+		`{"fact":"clock.weekday","op":"present"}`, `{"fact":"visitor.new","op":"is","value":false}`, `{"fact":"device.language","op":"starts_with","value":"ga"}`,
+	} {
+		p := piece.New(rule[:20], piece.Popup, "salt")
+		program, err := reach.Read([]byte(rule))
+		if err != nil {
+			t.Fatal(err)
+		}
+		p.Rule = program.Rule()
+		id := fmt.Sprint("p", i)
+		h.Launch(id, p)
+		memory := `{"visits":2,"visit":{"landing":"https://shop.test/from?utm_medium=CPC&utm_source=x","referrer":"https://www.search.example.com/"}}`
+		eventually(t, time.Second, rule, func() bool {
+			a := h.Call("POST", "/v1/sites/shop/decide", `{"url":"https://shop.test/shop/?utm_medium=email","memory":`+memory+`}`, "Origin", servertest.Origin,
+				"User-Agent", "Mozilla/5.0 (iPhone; CPU iPhone OS 17_0 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/17.0 Mobile/15E148 Safari/604.1", "Accept-Language", "ga-IE,en;q=0.5")
+			return strings.Contains(a.Body, `"piece":"`+id+`"`)
+		})
+		if err := h.Store.Rest(context.Background(), h.Site, id); err != nil {
+			t.Fatal(err)
+		}
+	}
+}
+
+func shownEvent(id, kind, pieceID, variant string, at int64) string {
+	return fmt.Sprintf(`{"id":%q,"kind":%q,"piece":%q,"variant":%q,"at":%d,"page":"/x?email=a@example.com#y"}`, id, kind, pieceID, variant, at)
+}
+
+func TestEventsAreStoredOnceAndForgeriesRefused(t *testing.T) {
+	h := launched(t, atOnce())
+	id, now := uuid.NewString(), time.Now().UnixMilli()
+	good := shownEvent(id, "shown", "sign-up", "a", now)
+	batch := `{"visitor":"` + who + `","visit":"visit-12345","events":[` + strings.Join([]string{
+		good, good, shownEvent("no-uuid", "shown", "sign-up", "a", now), shownEvent(uuid.NewString(), "bought", "sign-up", "a", now),
+		shownEvent(uuid.NewString(), "shown", "other", "a", now), shownEvent(uuid.NewString(), "shown", "sign-up", "z", now),
+		shownEvent(uuid.NewString(), "closed", "sign-up", "a", 99999999999999), shownEvent(uuid.NewString(), "closed", "sign-up", "a", -5),
+	}, ",") + `]}`
+	for range 2 {
+		var a visitor.EventsAnswer
+		h.Page("events", batch).Into(t, &a)
+		if a.Stored != 4 || a.Refused != 4 {
+			t.Errorf("%+v", a)
+		}
+	}
+	days, err := h.Store.Days(context.Background(), h.Site, "sign-up", time.Time{})
+	if err != nil || len(days) != 1 || days[0].Visitors != 1 || days[0].Showings != 1 {
+		t.Errorf("%+v %v", days, err)
+	}
+	for _, bad := range []string{`{"visitor":"x","events":[]}`, `{"events":[]}`, `{"visitor":"` + who + `","events":[` + strings.TrimSuffix(strings.Repeat("{},", 201), ",") + `]}`} {
+		if a := h.Page("events", bad); a.Status != 422 {
+			t.Errorf("%.40s: %d", bad, a.Status)
+		}
+	}
+}
+
+func submit(h *servertest.House, id, design string, answers map[string]string, more ...string) servertest.Answer {
+	said, err := json.Marshal(answers)
+	if err != nil {
+		h.T.Fatal(err)
+	}
+	return h.Page("answers", fmt.Sprintf(`{"id":%q,"piece":"sign-up","variant":"a","design":%q,"scene":"ask","visitor":%q,"page":"/classes","landing":"https://shop.test/?utm_medium=newsletter&utm_campaign=may","answers":%s%s}`,
+		id, design, who, said, strings.Join(more, "")))
+}
+
+func leads(h *servertest.House) []store.Lead {
+	h.T.Helper()
+	found, err := h.Store.Leads(context.Background(), h.Site, store.LeadQuery{Limit: 100})
+	if err != nil {
+		h.T.Fatal(err)
+	}
+	return found
+}
+
+func TestASubmissionBecomesALeadAndAConversionOnce(t *testing.T) {
+	h := launched(t, atOnce())
+	design, id := decide(h, `{}`).Placements[0].Design, uuid.NewString()
+	hostile := `<img src=x onerror=alert(1)>`
+	for range 3 {
+		if a := submit(h, id, design, map[string]string{"email": " Orla@Example.com ", "name": hostile}); a.Status != 200 {
+			t.Fatal(a)
+		}
+	}
+	got := leads(h)
+	if len(got) != 1 || got[0].Email != "Orla@Example.com" || got[0].Name != hostile || got[0].Times != 1 || got[0].Channel != "email" || got[0].Campaign != "may" || got[0].Page != "/classes" {
+		t.Fatalf("%+v", got)
+	}
+	days, _ := h.Store.Days(context.Background(), h.Site, "sign-up", time.Time{})
+	if len(days) != 1 || days[0].Visitors != 1 || days[0].Conversions != 1 {
+		t.Errorf("%+v", days)
+	}
+}
+
+func TestAnswersAreRefusedAtTheirField(t *testing.T) {
+	h := launched(t, atOnce())
+	design := decide(h, `{}`).Placements[0].Design
+	for _, c := range []struct {
+		answers map[string]string
+		status  int
+		at      string
+	}{
+		{map[string]string{"email": "none"}, 422, "answers.email"},
+		{map[string]string{"name": "Orla"}, 422, "answers.email"},
+		{map[string]string{"email": "a@example.com", "name": strings.Repeat("x", 5000)}, 422, "answers.name"},
+		{map[string]string{"email": "a@example.com", "name": strings.Repeat("x", 10<<20)}, 413, ""},
+		{map[string]string{"email": "a@example.com", "extra": "x"}, 422, "answers"},
+		{map[string]string{"email": "a@example.com", "name": "a\x00b"}, 422, "answers.name"},
+	} {
+		a := submit(h, uuid.NewString(), design, c.answers)
+		var p problem.Problem
+		a.Into(t, &p)
+		if a.Status != c.status || c.at != "" && (len(p.Faults) == 0 || p.Faults[0].At != c.at) {
+			t.Errorf("%.60v: %d %+v", c.answers, a.Status, p)
+		}
+	}
+	for _, wrong := range []string{uuid.NewString(), "../../etc", ""} {
+		if a := submit(h, uuid.NewString(), wrong, map[string]string{"email": "a@example.com"}); a.Status != 422 {
+			t.Errorf("a design %q that is none: %d", wrong, a.Status)
+		}
+	}
+	if n := len(leads(h)); n != 0 {
+		t.Errorf("%d leads of refused answers", n)
+	}
+}
+
+// A page that was open when the form changed still sends what it asked.
+func TestAnswersToTheDesignThatAskedAreTaken(t *testing.T) {
+	h := launched(t, atOnce())
+	before := decide(h, `{}`).Placements[0].Design
+	next := atOnce()
+	next.Split.Variants[0].Design.Scenes[0].Blocks = next.Split.Variants[0].Design.Scenes[0].Blocks[3:] // no name any more
+	raw, _ := json.Marshal(next)
+	ctx := context.Background()
+	if _, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", 1, raw); err != nil {
+		t.Fatal(err)
+	}
+	if err := h.Store.Launch(ctx, h.Site, "sign-up", 2, visitor.Drawings(next, nil)); err != nil {
+		t.Fatal(err)
+	}
+	eventually(t, time.Second, "the new design", func() bool { return decide(h, `{}`).Placements[0].Design != before })
+	if a := submit(h, uuid.NewString(), before, map[string]string{"email": "a@example.com", "name": "Orla"}); a.Status != 200 {
+		t.Error(a)
+	}
+	if a := h.Call("GET", "/v1/sites/shop/designs/"+before, ""); a.Status != 200 || !strings.Contains(a.Header.Get("Cache-Control"), "immutable") {
+		t.Error("the design of open pages is gone:", a.Status, a.Header)
+	}
+}
+
+func TestWhoAsksNotToBeMeasuredIsALeadButNoNumber(t *testing.T) {
+	h := launched(t, atOnce())
+	design := decide(h, `{}`).Placements[0].Design
+	if a := submit(h, uuid.NewString(), design, map[string]string{"email": "a@example.com"}, `,"unwatched":true`); a.Status != 200 {
+		t.Fatal(a)
+	}
+	days, _ := h.Store.Days(context.Background(), h.Site, "sign-up", time.Time{})
+	if len(leads(h)) != 1 || len(days) != 0 {
+		t.Errorf("%d leads, %+v", len(leads(h)), days)
+	}
+}
+
+func TestTooManyAnswersFromOneAddressAreHeldOff(t *testing.T) {
+	h := launched(t, atOnce())
+	statuses := map[int]int{}
+	for range 35 {
+		statuses[submit(h, uuid.NewString(), "none", nil).Status]++
+	}
+	if statuses[429] != 5 {
+		t.Errorf("%v; the 31st to 35th of a minute should be 429", statuses)
+	}
+}
+
+func TestScriptsAreServedZippedAndRevalidated(t *testing.T) {
+	h := launched(t, atOnce())
+	a := h.Call("GET", "/v1/gobbet.js", "")
+	if a.Body != "loader()" || a.Header.Get("ETag") == "" {
+		t.Fatal(a)
+	}
+	if again := h.Call("GET", "/v1/gobbet.js", "", "If-None-Match", a.Header.Get("ETag")); again.Status != http.StatusNotModified {
+		t.Error(again.Status)
+	}
+	zipped := h.Call("GET", decide(h, `{}`).Renderer, "", "Accept-Encoding", "gzip")
+	if zipped.Header.Get("Content-Encoding") != "gzip" || !strings.Contains(zipped.Header.Get("Cache-Control"), "immutable") || zipped.Header.Get("Access-Control-Allow-Origin") != "*" {
+		t.Error(zipped.Header)
+	}
+}
