@@ -1,0 +1,97 @@
+package demo
+
+import (
+	"context"
+	"math"
+	"net/http"
+	"net/http/httptest"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"gobbet/core/settle"
+	"gobbet/internal/store"
+	"gobbet/internal/store/storetest"
+)
+
+func TestMain(m *testing.M) { storetest.Run(m) }
+
+// What comes out of the store must be what the generator put in, but for chance.
+func TestTrafficShowsItsTrueRates(t *testing.T) {
+	s, ctx := storetest.New(t), context.Background()
+	now := time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)
+	if err := Load(ctx, s, "http://127.0.0.1:8641", now); err != nil {
+		t.Fatal(err)
+	}
+	sites, err := s.Sites(ctx)
+	if err != nil || len(sites) != 1 {
+		t.Fatal(sites, err)
+	}
+	conversions := 0
+	for _, truth := range Truth {
+		days, err := s.Days(ctx, sites[0].ID, truth.Piece, now.AddDate(0, 0, -60))
+		if err != nil {
+			t.Fatal(err)
+		}
+		var visitors, converted float64
+		for _, d := range days {
+			if d.Variant == truth.Variant {
+				visitors += float64(d.Visitors)
+				converted += float64(d.Conversions)
+			}
+		}
+		conversions += int(converted)
+		spread := math.Sqrt(truth.Rate * (1 - truth.Rate) / visitors)
+		if rate := converted / visitors; math.Abs(rate-truth.Rate) > 4*spread || math.Abs(visitors-float64(truth.Visitors)) > 4*math.Sqrt(visitors) {
+			t.Errorf("%s %s: %.0f visitors at %.4f, true %d at %.4f", truth.Piece, truth.Variant, visitors, rate, truth.Visitors, truth.Rate)
+		}
+	}
+	if n, err := s.CountLeads(ctx, sites[0].ID, store.LeadQuery{}); err != nil || n != conversions || n < 150 || n > 260 {
+		t.Errorf("%d leads of %d conversions (%v)", n, conversions, err)
+	}
+}
+
+func TestTheDraftHasItsTwoNotes(t *testing.T) {
+	var codes []string
+	for _, n := range settle.Notes(wheelEvening(strings.Repeat("a", 32), 50)) {
+		codes = append(codes, n.Code)
+	}
+	if got := strings.Join(codes, " "); got != "no_thanks low_contrast" {
+		t.Error(got)
+	}
+	for _, live := range []int{len(settle.Notes(beforeYouGo())), len(settle.Notes(glazeClub(strings.Repeat("a", 32), 50)))} {
+		if live != 0 {
+			t.Errorf("a live piece has %d notes", live)
+		}
+	}
+}
+
+func TestEveryPageOfTheShopAnswersWithTheLine(t *testing.T) {
+	shop := Shop("http://127.0.0.1:8640", SiteKey)
+	link := regexp.MustCompile(`href="(/[^"]*)"`)
+	seen := map[string]bool{}
+	todo := Paths()
+	for len(todo) > 0 {
+		path := todo[0]
+		todo = todo[1:]
+		if seen[path] {
+			continue
+		}
+		seen[path] = true
+		w := httptest.NewRecorder()
+		shop.ServeHTTP(w, httptest.NewRequest("GET", path, nil))
+		if w.Code != http.StatusOK {
+			t.Errorf("%s: %d", path, w.Code)
+		}
+		if path == "/shop.css" {
+			continue
+		}
+		if !strings.Contains(w.Body.String(), `<script async src="http://127.0.0.1:8640/v1/gobbet.js" data-site="quillfern"></script>`) {
+			t.Errorf("%s lacks the line", path)
+		}
+		for _, m := range link.FindAllStringSubmatch(w.Body.String(), -1) {
+			todo = append(todo, m[1])
+		}
+	}
+}
