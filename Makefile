@@ -50,13 +50,13 @@ test-web: web/node_modules/.package-lock.json
 	cd web && npm run --silent check
 
 test-browser: build
-	cd web && npx playwright test --config ../e2e/playwright.config.ts
+	cd web && npx playwright test
 
 bench: build
 	go run ./internal/bench
 
 screenshots: build
-	cd web && npx playwright test --config ../e2e/screenshots.config.ts
+	cd web && SCREENSHOTS=1 npx playwright test
 
 clean:
 	rm -rf bin web/dist/page web/dist/studio e2e/.out

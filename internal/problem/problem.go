@@ -59,9 +59,9 @@ func of(err error) Problem {
 		return p
 	case errors.As(err, &tooLarge):
 		return New(http.StatusRequestEntityTooLarge, "too-large", "This is more than can be taken at once.")
-	case errors.Is(err, store.NotFound):
+	case errors.Is(err, store.ErrNotFound):
 		return New(http.StatusNotFound, "not-found", "This is not here, or not yours to see.")
-	case errors.Is(err, store.Stale):
+	case errors.Is(err, store.ErrStale):
 		return New(http.StatusConflict, "stale", "This was changed in another window since you opened it.")
 	case store.Unreachable(err):
 		return New(http.StatusServiceUnavailable, "database-away", "The database does not answer just now.")

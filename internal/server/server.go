@@ -60,7 +60,7 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 		fmt.Fprintln(w, "ready")
 	})
 	public := engine()
-	public.NoRoute(func(c *gin.Context) { problem.Write(c, store.NotFound) })
+	public.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
 	visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page}).Routes(public)
 	mux.Handle("/v1/", public)
 	mux.Handle("/api/", s.studio.Handler(engine()))

@@ -60,19 +60,19 @@ func samePassword(hash, password string) bool {
 // the time it takes does not tell who has one.
 var nobody = HashPassword(rand.Text())
 
-// SignIn gives the account that an address and a password belong to, or NotFound.
+// SignIn gives the account that an address and a password belong to, or ErrNotFound.
 func (s *Store) SignIn(ctx context.Context, email, password string) (Account, error) {
 	var a Account
 	err := s.db.GetContext(ctx, &a, `select id, email, name, password from accounts where email = lower($1)`, email)
-	if err = found(err); err != nil && !errors.Is(err, NotFound) {
+	if err = found(err); err != nil && !errors.Is(err, ErrNotFound) {
 		return Account{}, err
 	}
 	if err != nil {
 		samePassword(nobody, password)
-		return Account{}, NotFound
+		return Account{}, ErrNotFound
 	}
 	if !samePassword(a.Password, password) {
-		return Account{}, NotFound
+		return Account{}, ErrNotFound
 	}
 	return a, nil
 }

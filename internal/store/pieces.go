@@ -28,8 +28,8 @@ type Piece struct {
 
 const pieceColumns = `id, state, draft, draft_version, live, live_version, live_since, rested_at, created_at, updated_at`
 
-// Stale is that a draft was changed elsewhere since it was read.
-var Stale = errors.New("changed elsewhere")
+// ErrStale is that a draft was changed elsewhere since it was read.
+var ErrStale = errors.New("changed elsewhere")
 
 // NewID is a short random name for a piece, a salt or a variant.
 func NewID() string { return strings.ToLower(rand.Text()[:12]) }
@@ -55,19 +55,19 @@ func (s *Store) Piece(ctx context.Context, site int64, id string) (p Piece, err 
 }
 
 // SaveDraft replaces a draft if it is still at the version the change was made
-// on, and gives the version it has now. It fails with Stale if it is not.
+// on, and gives the version it has now. It fails with ErrStale if it is not.
 func (s *Store) SaveDraft(ctx context.Context, site int64, id string, version int, draft []byte) (now int, err error) {
 	err = s.db.GetContext(ctx, &now, `
 		update pieces set draft = $4, draft_version = draft_version + 1, updated_at = now()
 		where site_id = $1 and id = $2 and draft_version = $3 and removed_at is null
 		returning draft_version`, site, id, version, draft)
-	if found(err) != NotFound {
+	if found(err) != ErrNotFound {
 		return now, err
 	}
 	if _, err := s.Piece(ctx, site, id); err != nil {
 		return 0, err
 	}
-	return 0, Stale
+	return 0, ErrStale
 }
 
 // RemovePiece takes a piece off the board, or puts it back. A live one must rest first.
@@ -79,7 +79,7 @@ func (s *Store) RemovePiece(ctx context.Context, site int64, id string, removed 
 		return err
 	}
 	if n, err := result.RowsAffected(); err != nil || n == 0 {
-		return errors.Join(err, NotFound)
+		return errors.Join(err, ErrNotFound)
 	}
 	return nil
 }
@@ -96,7 +96,7 @@ func (s *Store) Launch(ctx context.Context, site int64, id string, version int, 
 			return err
 		}
 		if n, err := result.RowsAffected(); err != nil || n == 0 {
-			return errors.Join(err, Stale)
+			return errors.Join(err, ErrStale)
 		}
 		for hash, body := range drawings {
 			if _, err := tx.ExecContext(ctx, `insert into designs (site_id, hash, body) values ($1, $2, $3) on conflict do nothing`, site, hash, body); err != nil {
@@ -117,7 +117,7 @@ func (s *Store) Rest(ctx context.Context, site int64, id string) error {
 			return err
 		}
 		if n, err := result.RowsAffected(); err != nil || n == 0 {
-			return errors.Join(err, NotFound)
+			return errors.Join(err, ErrNotFound)
 		}
 		return newSnapshot(ctx, tx, site)
 	})

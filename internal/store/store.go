@@ -25,8 +25,8 @@ type Store struct {
 	url string
 }
 
-// NotFound is that something asked for by name is not there, or not for this account.
-var NotFound = errors.New("not found")
+// ErrNotFound is that something asked for by name is not there, or not for this account.
+var ErrNotFound = errors.New("not found")
 
 // Open connects to a database, waiting up to wait for it to answer.
 func Open(ctx context.Context, url string, wait time.Duration) (*Store, error) {
@@ -112,7 +112,7 @@ func ignoreDone(err error) error {
 
 func found(err error) error {
 	if errors.Is(err, sql.ErrNoRows) {
-		return NotFound
+		return ErrNotFound
 	}
 	return err
 }

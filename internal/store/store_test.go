@@ -200,13 +200,13 @@ func TestTwoWindowsCannotOverwriteEachOther(t *testing.T) {
 	if v, err := s.SaveDraft(ctx, site, "p", 1, []byte(`{"n":2}`)); err != nil || v != 2 {
 		t.Fatal(v, err)
 	}
-	if _, err := s.SaveDraft(ctx, site, "p", 1, []byte(`{"n":3}`)); !errors.Is(err, store.Stale) {
+	if _, err := s.SaveDraft(ctx, site, "p", 1, []byte(`{"n":3}`)); !errors.Is(err, store.ErrStale) {
 		t.Error("a stale save:", err)
 	}
-	if _, err := s.SaveDraft(ctx, site, "gone", 1, []byte(`{}`)); !errors.Is(err, store.NotFound) {
+	if _, err := s.SaveDraft(ctx, site, "gone", 1, []byte(`{}`)); !errors.Is(err, store.ErrNotFound) {
 		t.Error("a save of nothing:", err)
 	}
-	if err := s.Launch(ctx, site, "p", 1, nil); !errors.Is(err, store.Stale) {
+	if err := s.Launch(ctx, site, "p", 1, nil); !errors.Is(err, store.ErrStale) {
 		t.Error("a stale launch:", err)
 	}
 	if p, _ := s.Piece(ctx, site, "p"); string(p.Draft) != `{"n":2}` {
@@ -223,7 +223,7 @@ func TestLaunchRestRemove(t *testing.T) {
 	if body, err := s.Design(ctx, site, "h1"); err != nil || string(body) != "body" {
 		t.Error(string(body), err)
 	}
-	if err := s.RemovePiece(ctx, site, "p", true); !errors.Is(err, store.NotFound) {
+	if err := s.RemovePiece(ctx, site, "p", true); !errors.Is(err, store.ErrNotFound) {
 		t.Error("a live piece was removed:", err)
 	}
 	if err := errors.Join(s.Rest(ctx, site, "p"), s.RemovePiece(ctx, site, "p", true)); err != nil {
@@ -251,7 +251,7 @@ func TestSignIn(t *testing.T) {
 		t.Error(a, err)
 	}
 	for _, pair := range [][2]string{{"iris@example.com", "wrong"}, {"nobody@example.com", "a long password"}, {"", ""}} {
-		if _, err := s.SignIn(ctx, pair[0], pair[1]); !errors.Is(err, store.NotFound) {
+		if _, err := s.SignIn(ctx, pair[0], pair[1]); !errors.Is(err, store.ErrNotFound) {
 			t.Errorf("%v: %v", pair, err)
 		}
 	}

@@ -82,7 +82,7 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.POST("/pictures", within(maxPicture), s.addPicture)
 	site.GET("/people", s.people)
 	site.GET("/people.csv", s.peopleCSV)
-	engine.NoRoute(func(c *gin.Context) { problem.Write(c, store.NotFound) })
+	engine.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
 
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		c := gin.CreateTestContextOnly(w, engine)
@@ -139,7 +139,7 @@ func (s *Server) signIn(c *gin.Context) {
 		return
 	}
 	account, err := s.store.SignIn(c, email, req.Password[:min(len(req.Password), 1000)])
-	if errors.Is(err, store.NotFound) {
+	if errors.Is(err, store.ErrNotFound) {
 		err = wrongSignIn
 	}
 	if err == nil {
@@ -170,7 +170,7 @@ func (s *Server) signedIn(c *gin.Context) {
 
 func (s *Server) me(c *gin.Context) {
 	account, err := s.store.Account(c, s.sessions.GetInt64(c.Request.Context(), "account"))
-	if errors.Is(err, store.NotFound) {
+	if errors.Is(err, store.ErrNotFound) {
 		err = problem.New(http.StatusUnauthorized, "signed-out", "Sign in to go on.")
 	}
 	if err != nil {
@@ -197,7 +197,7 @@ func (s *Server) sayMe(c *gin.Context, account store.Account) {
 func (s *Server) ofSite(c *gin.Context) {
 	id, err := strconv.ParseInt(c.Param("site"), 10, 64)
 	if err != nil {
-		problem.Write(c, store.NotFound)
+		problem.Write(c, store.ErrNotFound)
 		return
 	}
 	sites, err := s.store.SitesOf(c, s.sessions.GetInt64(c.Request.Context(), "account"))
@@ -207,7 +207,7 @@ func (s *Server) ofSite(c *gin.Context) {
 	}
 	i := slices.IndexFunc(sites, func(site store.Site) bool { return site.ID == id })
 	if i < 0 {
-		problem.Write(c, store.NotFound)
+		problem.Write(c, store.ErrNotFound)
 		return
 	}
 	c.Set("site", sites[i])

@@ -276,7 +276,7 @@ func (v *Server) answers(c *gin.Context) {
 	drawing, err := v.drawing(c, site, req.Design)
 	if err == nil {
 		err = v.submit(c, site, id, &req, drawing)
-	} else if errors.Is(err, store.NotFound) {
+	} else if errors.Is(err, store.ErrNotFound) {
 		err = problem.New(http.StatusUnprocessableEntity, "unknown-piece", "This form is not one that can be sent.")
 	}
 	if err != nil {

@@ -1,5 +1,5 @@
-import type { Drawing } from '../kinds/piece'
 import type { Fault } from '../kinds/fault'
+import type { Drawing } from '../kinds/piece'
 
 // What the renderer asks of whoever has it draw: the loader on a visitor's
 // page, or the studio.

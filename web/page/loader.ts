@@ -1,7 +1,7 @@
 import type { Placement } from '../kinds/choose'
 import type { AnswersRequest, DecideAnswer, EventIn } from '../kinds/visitor'
-import { id, openMemory } from './memory'
 import type { Sent } from './host'
+import { id, openMemory } from './memory'
 import { openOutbox } from './outbox'
 import { holds, watch } from './watch'
 
@@ -86,8 +86,18 @@ function start(script: HTMLScriptElement, site: string) {
     if (!ids.has(same)) ids.set(same, id())
     const { visit, visitor } = arrival
     const request: AnswersRequest = {
-      id: ids.get(same)!, piece: p.piece, variant: p.variant, design: p.design, scene, visitor, visit: visit.id,
-      page: location.pathname, landing: visit.landing, referrer: visit.referrer, answers, unwatched,
+      id: ids.get(same)!,
+      piece: p.piece,
+      variant: p.variant,
+      design: p.design,
+      scene,
+      visitor,
+      visit: visit.id,
+      page: location.pathname,
+      landing: visit.landing,
+      referrer: visit.referrer,
+      answers,
+      unwatched,
     }
     try {
       const r = await fetch(api + '/answers', { method: 'POST', body: JSON.stringify(request) })

@@ -133,15 +133,34 @@ export class DrawnPiece extends Component<Props, State> {
     const scene = this.scene
     const title = scene.blocks.find(b => b.kind === 'heading')
     const variables = {
-      '--width': frame.width + 'px', '--padding': frame.padding + 'px', '--corners': frame.corners + 'px', '--background': frame.background, '--ink': frame.ink,
-      '--accent': frame.accent, '--font': fonts[frame.font], '--veil': frame.veil.color, '--veil-opacity': frame.veil.opacity / 100,
+      '--width': frame.width + 'px',
+      '--padding': frame.padding + 'px',
+      '--corners': frame.corners + 'px',
+      '--background': frame.background,
+      '--ink': frame.ink,
+      '--accent': frame.accent,
+      '--font': fonts[frame.font],
+      '--veil': frame.veil.color,
+      '--veil-opacity': frame.veil.opacity / 100,
     }
     const around = { frame, base: host.base, answers, faults, sending, answer: this.answer, press: still === undefined ? this.press : () => {} }
     return (
       <div class={`layer ${format}${still === undefined ? ' moving' : ''}`} style={variables}>
-        {this.modal && frame.veil.opacity > 0 && <div class="veil" onClick={frame.veil.closes && still === undefined ? this.close : undefined} />}
+        {this.modal && frame.veil.opacity > 0 && (
+          // biome-ignore lint/a11y/useKeyWithClickEvents: Escape closes too
+          // biome-ignore lint/a11y/noStaticElementInteractions: a press beside the dialog; the close mark is the control
+          <div class="veil" onClick={frame.veil.closes && still === undefined ? this.close : undefined} />
+        )}
         <div class="place">
-          <div class="frame" data-frame ref={this.frame} role="dialog" aria-modal={this.modal} aria-label={title?.kind === 'heading' ? title.text.replace(/\{[^}]*\}/g, '').trim() : scene.name} tabIndex={-1}>
+          <div
+            class="frame"
+            data-frame
+            ref={this.frame}
+            role="dialog"
+            aria-modal={this.modal}
+            aria-label={title?.kind === 'heading' ? title.text.replace(/\{[^}]*\}/g, '').trim() : scene.name}
+            tabIndex={-1}
+          >
             {frame.close.shown && (
               <button class="close" data-close type="button" aria-label={frame.close.label || 'Close'} onClick={still === undefined ? this.close : undefined}>
                 <svg viewBox="0 0 16 16" aria-hidden="true">

@@ -32,7 +32,8 @@ export function holds(rule: Rule, come: Moments): boolean {
   return now === true
 }
 
-const clauses = (rule: Rule): Clause[] => ('all' in rule ? rule.all.flatMap(clauses) : 'any' in rule ? rule.any.flatMap(clauses) : 'not' in rule ? clauses(rule.not) : [rule])
+const clauses = (rule: Rule): Clause[] =>
+  'all' in rule ? rule.all.flatMap(clauses) : 'any' in rule ? rule.any.flatMap(clauses) : 'not' in rule ? clauses(rule.not) : [rule]
 
 /** Watches for what some rules wait for, and calls back whenever a moment comes. */
 export function watch(rules: Rule[], visitStart: number, changed: (come: Moments) => void): { happened: (name: string) => void } {

@@ -24,12 +24,21 @@ export function useBoard() {
 
 export function usePiece(id: string) {
   const site = useSite().id
-  return useQuery({ queryKey: ['piece', site, id], queryFn: () => api<PieceInfo>('GET', `/sites/${site}/pieces/${id}`), staleTime: Infinity, refetchOnWindowFocus: false })
+  return useQuery({
+    queryKey: ['piece', site, id],
+    queryFn: () => api<PieceInfo>('GET', `/sites/${site}/pieces/${id}`),
+    staleTime: Infinity,
+    refetchOnWindowFocus: false,
+  })
 }
 
 export function useSplit(id: string) {
   const site = useSite().id
-  return useQuery({ queryKey: ['split', site, id], queryFn: ({ signal }) => api<SplitResult>('GET', `/sites/${site}/pieces/${id}/split`, undefined, signal), refetchInterval: 5_000 })
+  return useQuery({
+    queryKey: ['split', site, id],
+    queryFn: ({ signal }) => api<SplitResult>('GET', `/sites/${site}/pieces/${id}/split`, undefined, signal),
+    refetchInterval: 5_000,
+  })
 }
 
 export const useFacts = () => useQuery({ queryKey: ['facts'], queryFn: () => api<FactBook>('GET', '/facts'), staleTime: Infinity })

@@ -48,18 +48,26 @@ export const theme = createTheme({
     MuiCssBaseline: {
       styleOverrides: {
         body: { fontVariantNumeric: 'tabular-nums', fontSize: 14, lineHeight: 1.45 },
-        'a': { color: plum.main },
+        a: { color: plum.main },
         '::selection': { background: apricot.bright },
       },
     },
-    MuiButtonBase: { defaultProps: { disableRipple: true }, styleOverrides: { root: { fontFamily: words, '&.Mui-focusVisible': { outline: `2px solid ${plum.main}`, outlineOffset: 2 } } } },
+    MuiButtonBase: {
+      defaultProps: { disableRipple: true },
+      styleOverrides: { root: { fontFamily: words, '&.Mui-focusVisible': { outline: `2px solid ${plum.main}`, outlineOffset: 2 } } },
+    },
     MuiButton: {
       defaultProps: { disableElevation: true },
       styleOverrides: {
         root: { padding: '7px 14px', minWidth: 0, lineHeight: 1.35 },
         outlined: { borderColor: paper.strong, color: ink[1], '&:hover': { borderColor: ink[2], background: paper.bench } },
       },
-      variants: [{ props: { variant: 'contained', color: 'primary' }, style: { paddingRight: 21, '&.MuiButton-contained': bite(9), '&:hover': { background: '#551f48' } } }],
+      variants: [
+        {
+          props: { variant: 'contained', color: 'primary' },
+          style: { paddingRight: 21, '&.MuiButton-contained': bite(9), '&:hover': { background: '#551f48' } },
+        },
+      ],
     },
     MuiIconButton: { styleOverrides: { root: { borderRadius: 6, padding: 5, color: ink[2] } } },
     MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: 'none' } } },
@@ -69,16 +77,29 @@ export const theme = createTheme({
     MuiSelect: { defaultProps: { size: 'small' } },
     MuiOutlinedInput: {
       styleOverrides: {
-        root: { background: paper.sheet, fontSize: 13.5, '& fieldset': { borderColor: paper.field }, '&:hover:not(.Mui-focused):not(.Mui-error) fieldset': { borderColor: ink[2] } },
+        root: {
+          background: paper.sheet,
+          fontSize: 13.5,
+          '& fieldset': { borderColor: paper.field },
+          '&:hover:not(.Mui-focused):not(.Mui-error) fieldset': { borderColor: ink[2] },
+        },
         input: { '.MuiInputBase-sizeSmall > &': { padding: '6px 10px', height: '1.45em' } },
       },
     },
     MuiMenuItem: { styleOverrides: { root: { fontSize: 13.5, minHeight: 34 } } },
-    MuiInputLabel: { defaultProps: { required: false }, styleOverrides: { root: { '&.MuiInputLabel-outlined:not(.MuiInputLabel-shrink)': { transform: 'translate(11px, 6px)' } } } },
+    MuiInputLabel: {
+      defaultProps: { required: false },
+      styleOverrides: { root: { '&.MuiInputLabel-outlined:not(.MuiInputLabel-shrink)': { transform: 'translate(11px, 6px)' } } },
+    },
     MuiFormHelperText: { styleOverrides: { root: { marginLeft: 0, fontSize: 12.5 } } },
     MuiTooltip: { defaultProps: { arrow: false, enterDelay: 400 }, styleOverrides: { tooltip: { background: ink[1], fontSize: 12.5, padding: '5px 9px' } } },
     MuiLink: { defaultProps: { underline: 'hover' } },
     MuiSwitch: { defaultProps: { size: 'small' } },
-    MuiTableCell: { styleOverrides: { root: { borderColor: paper.line, padding: '9px 10px 9px 0', fontSize: 13.5 }, head: { color: ink[2], fontWeight: 550, fontSize: 12.5, paddingTop: 4, paddingBottom: 6, lineHeight: 1.3 } } },
+    MuiTableCell: {
+      styleOverrides: {
+        root: { borderColor: paper.line, padding: '9px 10px 9px 0', fontSize: 13.5 },
+        head: { color: ink[2], fontWeight: 550, fontSize: 12.5, paddingTop: 4, paddingBottom: 6, lineHeight: 1.3 },
+      },
+    },
   },
 })

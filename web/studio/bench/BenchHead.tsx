@@ -8,9 +8,16 @@ import type { PieceInfo } from '../../kinds/studio'
 import { counted, day } from '../parts/say'
 import { Tag } from '../parts/Tag'
 import { apricot, display, ink, paper, plum } from '../theme'
-import { change, save, type Standing, useDraft, useFault } from './draft'
+import { change, type Standing, save, useDraft, useFault } from './draft'
 
-const standings: Record<Standing, string> = { saved: 'saved', saving: 'saving…', unsaved: 'changing…', faulty: 'not saved', away: 'kept here', stale: 'not saved' }
+const standings: Record<Standing, string> = {
+  saved: 'saved',
+  saving: 'saving…',
+  unsaved: 'changing…',
+  faulty: 'not saved',
+  away: 'kept here',
+  stale: 'not saved',
+}
 
 /** A piece's name, how it stands, and the walk of its five places, each telling its state in a line. */
 export function BenchHead({ info }: { info: PieceInfo }) {
@@ -23,14 +30,30 @@ export function BenchHead({ info }: { info: PieceInfo }) {
   const stops = notes.filter(n => n.severity === 'stop').length
   const changed = info.state === 'live' && info.live_version !== version
   const places: [string, string, string, boolean][] = [
-    ['compose', 'Compose', faults.some(f => f.at.startsWith('split')) ? 'something to mend' : counted(scenes, 'scene'), faults.some(f => f.at.startsWith('split'))],
+    [
+      'compose',
+      'Compose',
+      faults.some(f => f.at.startsWith('split')) ? 'something to mend' : counted(scenes, 'scene'),
+      faults.some(f => f.at.startsWith('split')),
+    ],
     ['reach', 'Reach', faults.some(f => /^(rule|caps)/.test(f.at)) ? 'something to mend' : reachLine(doc.rule), faults.some(f => /^(rule|caps)/.test(f.at))],
-    ['split', 'Split', variants.length === 1 ? 'one version' : variants.map((v, i) => `${'ABCDEFGHIJ'[i]} ${Math.round((100 * v.share) / shares)}`).join(' · '), false],
+    [
+      'split',
+      'Split',
+      variants.length === 1 ? 'one version' : variants.map((v, i) => `${'ABCDEFGHIJ'[i]} ${Math.round((100 * v.share) / shares)}`).join(' · '),
+      false,
+    ],
     ['hand-off', 'Hand-off', '→ People', false],
     [
       'launch',
       'Launch',
-      notes.length ? `${counted(notes.length, 'note')} to settle` : changed ? 'changes not live yet' : info.state === 'live' ? 'live, nothing to settle' : 'ready to go live',
+      notes.length
+        ? `${counted(notes.length, 'note')} to settle`
+        : changed
+          ? 'changes not live yet'
+          : info.state === 'live'
+            ? 'live, nothing to settle'
+            : 'ready to go live',
       notes.length > 0,
     ],
   ]
@@ -58,10 +81,24 @@ export function BenchHead({ info }: { info: PieceInfo }) {
             component={NavLink}
             to={to}
             sx={{
-              flex: 1, minWidth: 0, p: '17px 12px 0 16px', position: 'relative', borderLeft: `1px solid ${paper.line}`, color: ink[1], textDecoration: 'none',
+              flex: 1,
+              minWidth: 0,
+              p: '17px 12px 0 16px',
+              position: 'relative',
+              borderLeft: `1px solid ${paper.line}`,
+              color: ink[1],
+              textDecoration: 'none',
               '&:last-of-type': { borderRight: `1px solid ${paper.line}` },
               '& b': { display: 'block', font: `640 15px ${display}` },
-              '& span': { display: 'block', fontSize: 12.5, color: warn ? (to === 'launch' && !stops ? apricot.ink : apricot.ink) : ink[2], fontWeight: warn ? 600 : 400, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
+              '& span': {
+                display: 'block',
+                fontSize: 12.5,
+                color: warn ? (to === 'launch' && !stops ? apricot.ink : apricot.ink) : ink[2],
+                fontWeight: warn ? 600 : 400,
+                overflow: 'hidden',
+                textOverflow: 'ellipsis',
+                whiteSpace: 'nowrap',
+              },
               '&:hover b': { color: plum.main },
               '&.active': { background: paper.page },
               '&.active b': { color: plum.main },
@@ -82,7 +119,8 @@ function reachLine(rule: import('../../kinds/reach').Rule): string {
   return n ? counted(n, 'condition') : 'everyone, at once'
 }
 
-const count = (rule: import('../../kinds/reach').Rule): number => ('all' in rule ? sum(rule.all) : 'any' in rule ? sum(rule.any) : 'not' in rule ? count(rule.not) : 1)
+const count = (rule: import('../../kinds/reach').Rule): number =>
+  'all' in rule ? sum(rule.all) : 'any' in rule ? sum(rule.any) : 'not' in rule ? count(rule.not) : 1
 const sum = (rules: import('../../kinds/reach').Rule[]) => rules.reduce((n, r) => n + count(r), 0)
 
 function Name({ name }: { name: string }) {
@@ -101,7 +139,18 @@ function Name({ name }: { name: string }) {
         onKeyDown={e => e.key === 'Enter' && (e.target as HTMLElement).blur()}
         inputProps={{ 'aria-label': 'Name of the piece', maxLength: 120 }}
         fullWidth
-        sx={{ ml: '-6px', '& input': { font: `640 20px ${display}`, letterSpacing: '-.015em', p: '1px 6px', borderRadius: '5px', textOverflow: 'ellipsis', '&:hover': { background: paper.page }, '&:focus': { background: paper.sheet, outline: `1px solid ${plum.main}` } } }}
+        sx={{
+          ml: '-6px',
+          '& input': {
+            font: `640 20px ${display}`,
+            letterSpacing: '-.015em',
+            p: '1px 6px',
+            borderRadius: '5px',
+            textOverflow: 'ellipsis',
+            '&:hover': { background: paper.page },
+            '&:focus': { background: paper.sheet, outline: `1px solid ${plum.main}` },
+          },
+        }}
       />
     </Tooltip>
   )

@@ -3,9 +3,9 @@ import { temporal } from 'zundo'
 import { create, useStore } from 'zustand'
 import type { Fault } from '../../kinds/fault'
 import type { Piece } from '../../kinds/piece'
-import type { PieceInfo, Saved } from '../../kinds/studio'
 import type { Note } from '../../kinds/settle'
-import { api, Trouble, useAway } from '../api'
+import type { PieceInfo, Saved } from '../../kinds/studio'
+import { api, type Trouble, useAway } from '../api'
 import { client } from '../queries'
 
 // The piece being worked on. One store holds its document, with undo; every
@@ -161,7 +161,10 @@ async function send() {
     if (!here()) return
     const same = useDraft.getState().doc === doc
     useDraft.setState({ version: saved.version, notes: saved.notes, phrase: saved.phrase, faults: [], standing: same ? 'saved' : 'unsaved' })
-    client.setQueryData<PieceInfo>(['piece', site, id], info => info && { ...info, draft: doc!, version: saved.version, notes: saved.notes, phrase: saved.phrase })
+    client.setQueryData<PieceInfo>(
+      ['piece', site, id],
+      info => info && { ...info, draft: doc!, version: saved.version, notes: saved.notes, phrase: saved.phrase },
+    )
     client.invalidateQueries({ queryKey: ['board', site] })
     if (same) forget()
     else {
@@ -172,7 +175,8 @@ async function send() {
     if (!here()) return
     const trouble = e as Trouble
     if (trouble.status === 409) useDraft.setState({ standing: 'stale' })
-    else if (trouble.status === 422 || trouble.status === 413) useDraft.setState({ standing: 'faulty', faults: trouble.faults.length ? trouble.faults : [{ at: '', message: trouble.message }] })
+    else if (trouble.status === 422 || trouble.status === 413)
+      useDraft.setState({ standing: 'faulty', faults: trouble.faults.length ? trouble.faults : [{ at: '', message: trouble.message }] })
     else if (trouble.status === 401) location.assign('/sign-in')
     else {
       useDraft.setState({ standing: 'away' })

@@ -33,7 +33,7 @@ export function Board() {
   const [removed, setRemoved] = useState<Card | null>(null)
   const only = query.get('state') ?? 'all'
   const sort = query.get('sort') ?? 'newest'
-  const put = (key: string, value: string) => setQuery(q => (q.set(key, value), q), { replace: true })
+  const put = (key: string, value: string) => setQuery(q => ({ ...Object.fromEntries(q), [key]: value }), { replace: true })
   const cards = board?.cards ?? []
   const of = (state: string) => (state === 'all' ? cards : cards.filter(c => c.state === state))
   const remove = async (card: Card, away: boolean) => {
@@ -72,12 +72,27 @@ export function Board() {
             key={state}
             aria-pressed={only === state}
             onClick={() => put('state', state)}
-            sx={{ pb: '9px', mb: '-1px', borderBottom: `2px solid ${only === state ? plum.main : 'transparent'}`, fontWeight: only === state ? 700 : 450, fontSize: 14, fontFamily: 'inherit' }}
+            sx={{
+              pb: '9px',
+              mb: '-1px',
+              borderBottom: `2px solid ${only === state ? plum.main : 'transparent'}`,
+              fontWeight: only === state ? 700 : 450,
+              fontSize: 14,
+              fontFamily: 'inherit',
+            }}
           >
             {name} {of(state).length}
           </ButtonBase>
         ))}
-        <Select variant="standard" disableUnderline value={sorts[sort] ? sort : 'newest'} onChange={e => put('sort', e.target.value)} renderValue={s => `Sort: ${sorts[s][0]}`} inputProps={{ 'aria-label': 'Sort by' }} sx={{ ml: 'auto', color: ink[2], fontSize: 14 }}>
+        <Select
+          variant="standard"
+          disableUnderline
+          value={sorts[sort] ? sort : 'newest'}
+          onChange={e => put('sort', e.target.value)}
+          renderValue={s => `Sort: ${sorts[s][0]}`}
+          inputProps={{ 'aria-label': 'Sort by' }}
+          sx={{ ml: 'auto', color: ink[2], fontSize: 14 }}
+        >
           {Object.entries(sorts).map(([key, [name]]) => (
             <MenuItem key={key} value={key}>
               {name}

@@ -40,12 +40,25 @@ export function NewPiece({ open, onClose, cards }: { open: boolean; onClose(): v
   }
   const wrongName = trouble?.faults.find(f => f.at === 'name')?.message
   return (
-    <Dialog open={open} onClose={onClose} aria-labelledby="new-piece" slotProps={{ paper: { component: 'form', onSubmit: submit, sx: { width: 520 } } as never }}>
+    <Dialog
+      open={open}
+      onClose={onClose}
+      aria-labelledby="new-piece"
+      slotProps={{ paper: { component: 'form', onSubmit: submit, sx: { width: 520 } } as never }}
+    >
       <DialogTitle id="new-piece" variant="h2">
         New piece
       </DialogTitle>
       <DialogContent sx={{ display: 'grid', gap: 2, pt: '8px !important' }}>
-        <TextField name="name" label="What is it for?" placeholder="Spring glaze letter" autoFocus error={!!wrongName} helperText={wrongName ?? 'Only you see this name.'} slotProps={{ htmlInput: { maxLength: 120 } }} />
+        <TextField
+          name="name"
+          label="What is it for?"
+          placeholder="Spring glaze letter"
+          autoFocus
+          error={!!wrongName}
+          helperText={wrongName ?? 'Only you see this name.'}
+          slotProps={{ htmlInput: { maxLength: 120 } }}
+        />
         <TextField select label="Start from" value={from} onChange={e => setFrom(e.target.value)}>
           <MenuItem value="">A sign-up with a thank-you</MenuItem>
           {cards.map(c => (
@@ -62,7 +75,15 @@ export function NewPiece({ open, onClose, cards }: { open: boolean; onClose(): v
                 role="radio"
                 aria-checked={format === key}
                 onClick={() => setFormat(key)}
-                sx={{ display: 'block', textAlign: 'start', p: '10px 12px 12px', borderRadius: '8px', border: `1px solid ${format === key ? plum.main : paper.line}`, boxShadow: format === key ? `inset 0 0 0 1px ${plum.main}` : 'none', background: format === key ? plum.wash : 'none' }}
+                sx={{
+                  display: 'block',
+                  textAlign: 'start',
+                  p: '10px 12px 12px',
+                  borderRadius: '8px',
+                  border: `1px solid ${format === key ? plum.main : paper.line}`,
+                  boxShadow: format === key ? `inset 0 0 0 1px ${plum.main}` : 'none',
+                  background: format === key ? plum.wash : 'none',
+                }}
               >
                 <Sketch format={key} />
                 <Typography sx={{ fontWeight: 650, mt: 1 }}>{name}</Typography>

@@ -33,8 +33,23 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
       </Box>
     )
   return (
-    <Box component="article" sx={{ position: 'relative', overflow: 'hidden', background: paper.sheet, border: `1px solid ${paper.line}`, borderRadius: '10px', '&:hover': { borderColor: paper.strong }, '&:focus-within': { borderColor: plum.main } }}>
-      <Box component={Link} to={`/pieces/${card.id}/${card.state === 'draft' ? 'compose' : 'split'}`} sx={{ display: 'block', color: 'inherit', textDecoration: 'none' }}>
+    <Box
+      component="article"
+      sx={{
+        position: 'relative',
+        overflow: 'hidden',
+        background: paper.sheet,
+        border: `1px solid ${paper.line}`,
+        borderRadius: '10px',
+        '&:hover': { borderColor: paper.strong },
+        '&:focus-within': { borderColor: plum.main },
+      }}
+    >
+      <Box
+        component={Link}
+        to={`/pieces/${card.id}/${card.state === 'draft' ? 'compose' : 'split'}`}
+        sx={{ display: 'block', color: 'inherit', textDecoration: 'none' }}
+      >
         <Box sx={{ borderBottom: `1px solid ${paper.line}`, height: 172, '& > div': { width: '100% !important' } }}>
           <Miniature drawing={card.drawing} width={296} height={172} />
         </Box>
@@ -60,7 +75,21 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
             </Box>
             <Line days={card.line} />
           </Box>
-          <Typography variant="body2" color="textSecondary" sx={{ mt: "8px", pt: "7px", borderTop: `1px dashed ${paper.line}`, minHeight: 44, display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical", overflow: "hidden" }} title={worthKnowing(card)}>
+          <Typography
+            variant="body2"
+            color="textSecondary"
+            sx={{
+              mt: '8px',
+              pt: '7px',
+              borderTop: `1px dashed ${paper.line}`,
+              minHeight: 44,
+              display: '-webkit-box',
+              WebkitLineClamp: 2,
+              WebkitBoxOrient: 'vertical',
+              overflow: 'hidden',
+            }}
+            title={worthKnowing(card)}
+          >
             {worthKnowing(card)}
           </Typography>
         </Box>
@@ -105,7 +134,13 @@ function Line({ days }: { days: DayCount[] }) {
   const top = Math.max(...groups, 0.01)
   return (
     <svg width="92" height="28" viewBox="0 0 92 28" aria-hidden="true">
-      <polyline fill="none" stroke={plum.main} strokeWidth="2" strokeLinejoin="round" points={groups.map((g, i) => `${1 + (i * 90) / (groups.length - 1)},${26 - (g / top) * 23}`).join(' ')} />
+      <polyline
+        fill="none"
+        stroke={plum.main}
+        strokeWidth="2"
+        strokeLinejoin="round"
+        points={groups.map((g, i) => `${1 + (i * 90) / (groups.length - 1)},${26 - (g / top) * 23}`).join(' ')}
+      />
     </svg>
   )
 }

@@ -3,8 +3,8 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import type { Align, Block, Button, Deed, Field, Heading, Picture, Text } from '../../kinds/piece'
 import { useFault } from '../bench/draft'
 import { ColorField, NumberField } from '../parts/fields'
-import { Row } from '../parts/Row'
 import { ChoosePicture } from './ChoosePicture'
+import { Row } from './Row'
 import { Choice, colorsOf, Link, Reads, Rule, Toggle } from './Settings'
 import { changeBlock, duplicateSelected, freshID, removeSelected, useScene } from './view'
 
@@ -26,12 +26,31 @@ export function BlockSettings({ block, at }: { block: Block; at: string }) {
 }
 
 function Words({ id, value, lines, max, onChange }: { id: string; value: string; lines?: boolean; max: number; onChange(words: string): void }) {
-  return <OutlinedInput id={id} size="small" fullWidth multiline={lines} minRows={lines ? 2 : undefined} maxRows={8} value={value} onChange={e => onChange(e.target.value)} inputProps={{ maxLength: max }} sx={lines ? { p: '7px 10px' } : undefined} />
+  return (
+    <OutlinedInput
+      id={id}
+      size="small"
+      fullWidth
+      multiline={lines}
+      minRows={lines ? 2 : undefined}
+      maxRows={8}
+      value={value}
+      onChange={e => onChange(e.target.value)}
+      inputProps={{ maxLength: max }}
+      sx={lines ? { p: '7px 10px' } : undefined}
+    />
+  )
 }
 
-const sides = [['start', 'Left'], ['center', 'Middle'], ['end', 'Right']] as const
+const sides = [
+  ['start', 'Left'],
+  ['center', 'Middle'],
+  ['end', 'Right'],
+] as const
 
-const AlignChoice = ({ value, onChange }: { value: Align; onChange(align: (typeof sides)[number][0]): void }) => <Choice label="Stands" value={value as 'start'} options={sides} onChange={onChange} />
+const AlignChoice = ({ value, onChange }: { value: Align; onChange(align: (typeof sides)[number][0]): void }) => (
+  <Choice label="Stands" value={value as 'start'} options={sides} onChange={onChange} />
+)
 
 function WordsSettings({ block, at }: { block: Heading | Text; at: string }) {
   const { design } = useScene()
@@ -40,21 +59,28 @@ function WordsSettings({ block, at }: { block: Heading | Text; at: string }) {
   const ink = block.color || design.frame.ink
   return (
     <>
-      <Row label="Words" fault={useFault(`${at}.text`)}>
+      <Row label="Words" at={`${at}.text`}>
         {id => <Words id={id} value={block.text} lines max={10_000} onChange={w => set(b => void (b.text = w))} />}
       </Row>
       <Row label="">
         {() => (
           <Box component="span" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-            Greet by name with{' '}
-            <Link onClick={() => set(b => void (b.text += ' {first name|friend}'))}>{'{first name|friend}'}</Link>
+            Greet by name with <Link onClick={() => set(b => void (b.text += ' {first name|friend}'))}>{'{first name|friend}'}</Link>
           </Box>
         )}
       </Row>
       <Row label="Size">{id => <NumberField id={id} value={block.size} unit="px" min={least} max={most} onChange={n => set(b => void (b.size = n))} />}</Row>
       <AlignChoice value={block.align} onChange={align => set(b => void (b.align = align))} />
-      <Row label="Colour" fault={useFault(`${at}.color`)}>
-        {id => <ColorField id={id} label="Colour" value={ink} near={colorsOf(design)} onChange={c => set(b => void (b.color = c === design.frame.ink ? undefined : c))} />}
+      <Row label="Colour" at={`${at}.color`}>
+        {id => (
+          <ColorField
+            id={id}
+            label="Colour"
+            value={ink}
+            near={colorsOf(design)}
+            onChange={c => set(b => void (b.color = c === design.frame.ink ? undefined : c))}
+          />
+        )}
       </Row>
       <Reads ink={ink} behind={design.frame.background} />
     </>
@@ -75,11 +101,13 @@ function PictureSettings({ block, at }: { block: Picture; at: string }) {
           })
         }
       />
-      <Row label="Says, to those who cannot see it" fault={useFault(`${at}.alt`)}>
+      <Row label="Says, to those who cannot see it" at={`${at}.alt`}>
         {id => <Words id={id} value={block.alt} lines max={500} onChange={w => set(b => void (b.alt = w))} />}
       </Row>
       <Row label="Width">{id => <NumberField id={id} value={block.width} unit="%" min={10} max={100} onChange={n => set(b => void (b.width = n))} />}</Row>
-      <Row label="Height">{id => <NumberField id={id} value={block.ratio} unit="% of width" min={10} max={400} onChange={n => set(b => void (b.ratio = n))} />}</Row>
+      <Row label="Height">
+        {id => <NumberField id={id} value={block.ratio} unit="% of width" min={10} max={400} onChange={n => set(b => void (b.ratio = n))} />}
+      </Row>
       <Row label="Corners">{id => <NumberField id={id} value={block.corners} unit="px" min={0} max={64} onChange={n => set(b => void (b.corners = n))} />}</Row>
       <AlignChoice value={block.align} onChange={align => set(b => void (b.align = align))} />
     </>
@@ -95,7 +123,13 @@ function FieldSettings({ block, at }: { block: Field; at: string }) {
       <Choice
         label="Asks for"
         value={block.ask}
-        options={[['email', 'an email address'], ['name', 'a first name'], ['text', 'a line of text']] as const}
+        options={
+          [
+            ['email', 'an email address'],
+            ['name', 'a first name'],
+            ['text', 'a line of text'],
+          ] as const
+        }
         onChange={ask =>
           set(b => {
             b.ask = ask
@@ -103,15 +137,15 @@ function FieldSettings({ block, at }: { block: Field; at: string }) {
             b.key = others.includes(plain) || ask === 'text' ? freshID(plain, others) : plain
           })
         }
-        fault={useFault(`${at}.ask`)}
+        at={`${at}.ask`}
       />
-      <Row label="Label" fault={useFault(`${at}.label`)}>
+      <Row label="Label" at={`${at}.label`}>
         {id => <Words id={id} value={block.label} max={200} onChange={w => set(b => void (b.label = w))} />}
       </Row>
-      <Row label="Hint inside" fault={useFault(`${at}.hint`)}>
+      <Row label="Hint inside" at={`${at}.hint`}>
         {id => <Words id={id} value={block.hint ?? ''} max={200} onChange={w => set(b => void (b.hint = w || undefined))} />}
       </Row>
-      <Row label="Kept as" fault={useFault(`${at}.key`)}>
+      <Row label="Kept as" at={`${at}.key`}>
         {id => <Words id={id} value={block.key} max={40} onChange={w => set(b => void (b.key = w.toLowerCase().replace(/[^a-z0-9_]/g, '_')))} />}
       </Row>
       <Toggle label="Required" on={block.required} onChange={on => set(b => void (b.required = on))} />
@@ -119,7 +153,12 @@ function FieldSettings({ block, at }: { block: Field; at: string }) {
   )
 }
 
-const deeds: readonly (readonly [Deed, string])[] = [['send', 'sends the answers'], ['scene', 'goes to a scene'], ['open', 'opens an address'], ['close', 'closes the piece']]
+const deeds: readonly (readonly [Deed, string])[] = [
+  ['send', 'sends the answers'],
+  ['scene', 'goes to a scene'],
+  ['open', 'opens an address'],
+  ['close', 'closes the piece'],
+]
 
 function ButtonSettings({ block, at }: { block: Button; at: string }) {
   const { design, scene } = useScene()
@@ -130,7 +169,7 @@ function ButtonSettings({ block, at }: { block: Button; at: string }) {
   const ink = block.ink || (block.quiet ? design.frame.ink : design.frame.accent_ink)
   return (
     <>
-      <Row label="Words" fault={useFault(`${at}.words`)}>
+      <Row label="Words" at={`${at}.words`}>
         {id => <Words id={id} value={block.words} max={200} onChange={w => set(b => void (b.words = w))} />}
       </Row>
       <Choice
@@ -139,23 +178,31 @@ function ButtonSettings({ block, at }: { block: Button; at: string }) {
         options={deeds}
         onChange={does =>
           set(b => {
-            b.press = does === 'open' ? { do: does, address: 'https://' } : does === 'scene' || does === 'send' ? { do: does, scene: b.press.scene ?? scenes[0]?.[0] } : { do: does }
+            b.press =
+              does === 'open'
+                ? { do: does, address: 'https://' }
+                : does === 'scene' || does === 'send'
+                  ? { do: does, scene: b.press.scene ?? scenes[0]?.[0] }
+                  : { do: does }
             if (does === 'scene' && !b.press.scene) b.press = { do: 'close' }
           })
         }
-        fault={useFault(`${at}.press.do`)}
+        at={`${at}.press.do`}
       />
       {(press.do === 'send' || press.do === 'scene') && (
         <Choice
           label={press.do === 'send' ? 'Then' : 'Goes to'}
           value={press.scene ?? ''}
-          options={[...(press.do === 'send' ? [['', 'closes'] as const] : []), ...scenes.map(([id, name]) => [id, `${press.do === 'send' ? 'goes to ' : ''}${name}`] as const)]}
+          options={[
+            ...(press.do === 'send' ? [['', 'closes'] as const] : []),
+            ...scenes.map(([id, name]) => [id, `${press.do === 'send' ? 'goes to ' : ''}${name}`] as const),
+          ]}
           onChange={to => set(b => void (b.press = { do: b.press.do, ...(to && { scene: to }) }))}
-          fault={useFault(`${at}.press.scene`)}
+          at={`${at}.press.scene`}
         />
       )}
       {press.do === 'open' && (
-        <Row label="Address" fault={useFault(`${at}.press.address`)}>
+        <Row label="Address" at={`${at}.press.address`}>
           {id => <Words id={id} value={press.address ?? ''} max={2000} onChange={w => set(b => void (b.press = { do: 'open', address: w.trim() }))} />}
         </Row>
       )}
@@ -163,11 +210,19 @@ function ButtonSettings({ block, at }: { block: Button; at: string }) {
       <Rule />
       <Toggle label="Plain words" on={block.quiet} onChange={on => set(b => void (b.quiet = on))} />
       {!block.quiet && (
-        <Row label="Fill" fault={useFault(`${at}.fill`)}>
-          {id => <ColorField id={id} label="Fill" value={fill} near={colorsOf(design)} onChange={c => set(b => void (b.fill = c === design.frame.accent ? undefined : c))} />}
+        <Row label="Fill" at={`${at}.fill`}>
+          {id => (
+            <ColorField
+              id={id}
+              label="Fill"
+              value={fill}
+              near={colorsOf(design)}
+              onChange={c => set(b => void (b.fill = c === design.frame.accent ? undefined : c))}
+            />
+          )}
         </Row>
       )}
-      <Row label="Words' colour" fault={useFault(`${at}.ink`)}>
+      <Row label="Words' colour" at={`${at}.ink`}>
         {id => <ColorField id={id} label="Words' colour" value={ink} near={colorsOf(design)} onChange={c => set(b => void (b.ink = c))} />}
       </Row>
       <Reads ink={ink} behind={block.quiet ? design.frame.background : fill} />

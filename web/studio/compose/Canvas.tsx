@@ -39,10 +39,35 @@ export function Canvas() {
   const drawing: Drawing = { format: doc.format, frame: design.frame, scenes: design.scenes }
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', minWidth: 0, minHeight: 0 }}>
-      <Box sx={{ height: 40, flex: 'none', display: 'flex', alignItems: 'center', gap: '12px', px: '14px', background: paper.bench, borderBottom: `1px solid ${paper.line}`, fontSize: 13 }}>
-        <Segments label="Width of the page" options={[['desktop', 'Desktop'], ['phone', 'Phone']]} value={view.device} onChange={device => useView.setState({ device })} />
+      <Box
+        sx={{
+          height: 40,
+          flex: 'none',
+          display: 'flex',
+          alignItems: 'center',
+          gap: '12px',
+          px: '14px',
+          background: paper.bench,
+          borderBottom: `1px solid ${paper.line}`,
+          fontSize: 13,
+        }}
+      >
+        <Segments
+          label="Width of the page"
+          options={[
+            ['desktop', 'Desktop'],
+            ['phone', 'Phone'],
+          ]}
+          value={view.device}
+          onChange={device => useView.setState({ device })}
+        />
         {doc.split.variants.length > 1 && (
-          <Segments label="Version" options={doc.split.variants.map((one, i) => [String(i), 'ABCDEFGHIJ'[i], one.name])} value={String(v)} onChange={i => useView.setState({ variant: Number(i), selected: 'frame' })} />
+          <Segments
+            label="Version"
+            options={doc.split.variants.map((one, i) => [String(i), 'ABCDEFGHIJ'[i], one.name])}
+            value={String(v)}
+            onChange={i => useView.setState({ variant: Number(i), selected: 'frame' })}
+          />
         )}
         <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', color: ink[2], minWidth: 0 }}>
           on
@@ -56,10 +81,37 @@ export function Canvas() {
           {playing ? 'Stop' : 'Play'}
         </Button>
       </Box>
-      <Box ref={desk} sx={{ flex: 1, minHeight: 0, position: 'relative', overflow: 'hidden', background: '#e9dfcd', display: 'grid', placeItems: view.device === 'phone' ? 'center' : 'start' }}>
-        <Box sx={{ width: width * scale, height: height * scale, position: 'relative', overflow: 'hidden', ...(view.device === 'phone' && { borderRadius: '18px', boxShadow: `0 0 0 5px ${ink[1]}, 0 14px 40px rgb(36 26 46 / .3)` }) }}>
+      <Box
+        ref={desk}
+        sx={{
+          flex: 1,
+          minHeight: 0,
+          position: 'relative',
+          overflow: 'hidden',
+          background: '#e9dfcd',
+          display: 'grid',
+          placeItems: view.device === 'phone' ? 'center' : 'start',
+        }}
+      >
+        <Box
+          sx={{
+            width: width * scale,
+            height: height * scale,
+            position: 'relative',
+            overflow: 'hidden',
+            ...(view.device === 'phone' && { borderRadius: '18px', boxShadow: `0 0 0 5px ${ink[1]}, 0 14px 40px rgb(36 26 46 / .3)` }),
+          }}
+        >
           <Box sx={{ width, height, transform: `scale(${scale})`, transformOrigin: '0 0', position: 'relative', background: '#fff' }}>
-            <Box component="iframe" title="Page of the site" sandbox="" inert tabIndex={-1} src={site.origins[0] ? site.origins[0] + path : 'about:blank'} sx={{ position: 'absolute', inset: 0, width: '100%', height: '100%', border: 0, pointerEvents: 'none' }} />
+            <Box
+              component="iframe"
+              title="Page of the site"
+              sandbox=""
+              inert
+              tabIndex={-1}
+              src={site.origins[0] ? site.origins[0] + path : 'about:blank'}
+              sx={{ position: 'absolute', inset: 0, width: '100%', height: '100%', border: 0, pointerEvents: 'none' }}
+            />
             {playing ? <Played drawing={drawing} onEnd={() => setPlaying(false)} /> : <Stage drawing={drawing} scene={scene} scale={scale} />}
           </Box>
         </Box>
@@ -73,7 +125,11 @@ function Segments({ label, options, value, onChange }: { label: string; options:
     <Box role="group" aria-label={label} sx={{ display: 'flex', border: `1px solid ${paper.strong}`, borderRadius: '6px', flex: 'none' }}>
       {options.map(([key, name, more]) => (
         <Tooltip key={key} title={more ?? ''}>
-          <ButtonBase aria-pressed={value === key} onClick={() => onChange(key as never)} sx={{ p: '3px 11px', borderRadius: '5px', fontSize: 13, ...(value === key && { background: ink[1], color: '#fff' }) }}>
+          <ButtonBase
+            aria-pressed={value === key}
+            onClick={() => onChange(key as never)}
+            sx={{ p: '3px 11px', borderRadius: '5px', fontSize: 13, ...(value === key && { background: ink[1], color: '#fff' }) }}
+          >
             {name}
           </ButtonBase>
         </Tooltip>
@@ -89,7 +145,16 @@ function PagePath({ path, onChange }: { path: string; onChange(path: string): vo
     setTyped(next)
     onChange(next)
   }
-  return <InputBase value={typed} onChange={e => setTyped(e.target.value)} onBlur={use} onKeyDown={e => e.key === 'Enter' && use()} inputProps={{ 'aria-label': 'Page of the site', maxLength: 500, spellCheck: false }} sx={{ width: 150, '& input': { fontSize: 13, fontWeight: 600, p: '2px 4px', borderRadius: '4px', '&:hover, &:focus': { background: paper.sheet } } }} />
+  return (
+    <InputBase
+      value={typed}
+      onChange={e => setTyped(e.target.value)}
+      onBlur={use}
+      onKeyDown={e => e.key === 'Enter' && use()}
+      inputProps={{ 'aria-label': 'Page of the site', maxLength: 500, spellCheck: false }}
+      sx={{ width: 150, '& input': { fontSize: 13, fontWeight: 600, p: '2px 4px', borderRadius: '4px', '&:hover, &:focus': { background: paper.sheet } } }}
+    />
+  )
 }
 
 function History() {

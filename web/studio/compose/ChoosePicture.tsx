@@ -5,7 +5,7 @@ import LinearProgress from '@mui/material/LinearProgress'
 import Typography from '@mui/material/Typography'
 import { type DragEvent, useRef, useState } from 'react'
 import type { PictureInfo } from '../../kinds/studio'
-import { api, Trouble } from '../api'
+import { api, type Trouble } from '../api'
 import { client, usePictures, useSite } from '../queries'
 import { brick, paper, plum } from '../theme'
 
@@ -38,7 +38,19 @@ export function ChoosePicture({ value, fault, onChoose }: { value: string; fault
     <Box sx={{ px: '16px', pb: '6px' }} onDragOver={e => e.preventDefault()} onDrop={drop}>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(3, 1fr)', gap: '6px', maxHeight: 190, overflowY: 'auto', p: '3px' }}>
         {pictures.map(p => (
-          <ButtonBase key={p.hash} aria-label={`Choose ${p.name || 'picture'}`} aria-pressed={p.hash === value} onClick={() => onChoose(p)} sx={{ borderRadius: '6px', overflow: 'hidden', aspectRatio: '4 / 3', outline: p.hash === value ? `2px solid ${plum.main}` : `1px solid ${paper.line}`, outlineOffset: p.hash === value ? 1 : 0 }}>
+          <ButtonBase
+            key={p.hash}
+            aria-label={`Choose ${p.name || 'picture'}`}
+            aria-pressed={p.hash === value}
+            onClick={() => onChoose(p)}
+            sx={{
+              borderRadius: '6px',
+              overflow: 'hidden',
+              aspectRatio: '4 / 3',
+              outline: p.hash === value ? `2px solid ${plum.main}` : `1px solid ${paper.line}`,
+              outlineOffset: p.hash === value ? 1 : 0,
+            }}
+          >
             <img src={`/v1/pictures/${p.hash}`} alt="" style={{ width: '100%', height: '100%', objectFit: 'cover' }} />
           </ButtonBase>
         ))}
@@ -47,7 +59,14 @@ export function ChoosePicture({ value, fault, onChoose }: { value: string; fault
         {busy ? 'Taking it in…' : 'Upload a picture, or drop one here'}
       </Button>
       {busy && <LinearProgress sx={{ mt: '2px' }} />}
-      <input ref={file} type="file" hidden accept="image/png,image/jpeg,image/webp,image/gif" aria-label="Picture file" onChange={e => upload(e.target.files?.[0]).then(() => file.current && (file.current.value = ''))} />
+      <input
+        ref={file}
+        type="file"
+        hidden
+        accept="image/png,image/jpeg,image/webp,image/gif"
+        aria-label="Picture file"
+        onChange={e => upload(e.target.files?.[0]).then(() => file.current && (file.current.value = ''))}
+      />
       {(wrong || fault) && (
         <Typography variant="body2" role="alert" sx={{ color: brick.main, fontWeight: 600, mt: '4px' }}>
           {wrong || fault}

@@ -19,7 +19,15 @@ export function Compose() {
     return () => document.removeEventListener('keydown', keys)
   }, [])
   return (
-    <Box sx={{ height: 'calc(100vh - 136px)', minHeight: 520, display: 'grid', gridTemplateColumns: '236px minmax(0, 1fr) 300px', gridTemplateRows: 'minmax(0, 1fr) 128px' }}>
+    <Box
+      sx={{
+        height: 'calc(100vh - 136px)',
+        minHeight: 520,
+        display: 'grid',
+        gridTemplateColumns: '236px minmax(0, 1fr) 300px',
+        gridTemplateRows: 'minmax(0, 1fr) 128px',
+      }}
+    >
       <Outline />
       <Canvas />
       <Settings />

@@ -69,7 +69,19 @@ export function Outline() {
 }
 
 const Tray = ({ name, onClick }: { name: string; onClick(): void }) => (
-  <ButtonBase onClick={onClick} aria-label={`Add ${name.toLowerCase()}`} sx={{ border: `1px solid ${paper.line}`, background: paper.sheet, borderRadius: '6px', fontSize: 12, p: '7px 2px', color: ink[2], '&:hover': { borderColor: plum.main, color: plum.main } }}>
+  <ButtonBase
+    onClick={onClick}
+    aria-label={`Add ${name.toLowerCase()}`}
+    sx={{
+      border: `1px solid ${paper.line}`,
+      background: paper.sheet,
+      borderRadius: '6px',
+      fontSize: 12,
+      p: '7px 2px',
+      color: ink[2],
+      '&:hover': { borderColor: plum.main, color: plum.main },
+    }}
+  >
     {name}
   </ButtonBase>
 )
@@ -108,18 +120,57 @@ function Row({ glyph, name, on, noted, onClick, onRemove, handle }: RowProps) {
   return (
     <Box
       sx={{
-        display: 'flex', alignItems: 'center', pr: '6px', background: on ? plum.wash : 'none', boxShadow: on ? `inset 3px 0 ${plum.main}` : 'none',
-        '& .tools': { opacity: 0 }, '&:hover .tools, &:focus-within .tools': { opacity: 1 }, '&:hover': { background: on ? plum.wash : 'rgb(106 42 91 / .05)' },
+        display: 'flex',
+        alignItems: 'center',
+        pr: '6px',
+        background: on ? plum.wash : 'none',
+        boxShadow: on ? `inset 3px 0 ${plum.main}` : 'none',
+        '& .tools': { opacity: 0 },
+        '&:hover .tools, &:focus-within .tools': { opacity: 1 },
+        '&:hover': { background: on ? plum.wash : 'rgb(106 42 91 / .05)' },
       }}
     >
-      <ButtonBase onClick={onClick} aria-pressed={on} sx={{ flex: 1, minWidth: 0, justifyContent: 'flex-start', gap: '8px', p: '5px 4px 5px 16px', fontSize: 13.5, fontWeight: on ? 600 : 400, textAlign: 'start' }}>
-        <Box component="span" aria-hidden sx={{ width: 18, height: 18, flex: 'none', borderRadius: '4px', background: '#eadfcd', fontSize: 11, textAlign: 'center', lineHeight: '18px', color: ink[2] }}>
+      <ButtonBase
+        onClick={onClick}
+        aria-pressed={on}
+        sx={{
+          flex: 1,
+          minWidth: 0,
+          justifyContent: 'flex-start',
+          gap: '8px',
+          p: '5px 4px 5px 16px',
+          fontSize: 13.5,
+          fontWeight: on ? 600 : 400,
+          textAlign: 'start',
+        }}
+      >
+        <Box
+          component="span"
+          aria-hidden
+          sx={{
+            width: 18,
+            height: 18,
+            flex: 'none',
+            borderRadius: '4px',
+            background: '#eadfcd',
+            fontSize: 11,
+            textAlign: 'center',
+            lineHeight: '18px',
+            color: ink[2],
+          }}
+        >
           {glyph}
         </Box>
         <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
           {name}
         </Box>
-        {noted && <Box component="span" title="There is a note about this" sx={{ ml: 'auto', width: 8, height: 8, flex: 'none', borderRadius: '50%', background: apricot.main }} />}
+        {noted && (
+          <Box
+            component="span"
+            title="There is a note about this"
+            sx={{ ml: 'auto', width: 8, height: 8, flex: 'none', borderRadius: '50%', background: apricot.main }}
+          />
+        )}
       </ButtonBase>
       {onRemove && (
         <Tooltip title="Take out">
@@ -129,7 +180,13 @@ function Row({ glyph, name, on, noted, onClick, onRemove, handle }: RowProps) {
         </Tooltip>
       )}
       {handle && (
-        <Box ref={handle} className="tools" component="button" aria-label={`Move ${name}`} sx={{ border: 0, p: '2px', background: 'none', cursor: 'grab', color: ink[3], lineHeight: 0, touchAction: 'none', borderRadius: '4px' }}>
+        <Box
+          ref={handle}
+          className="tools"
+          component="button"
+          aria-label={`Move ${name}`}
+          sx={{ border: 0, p: '2px', background: 'none', cursor: 'grab', color: ink[3], lineHeight: 0, touchAction: 'none', borderRadius: '4px' }}
+        >
           <DragIndicator sx={{ fontSize: 16 }} />
         </Box>
       )}

@@ -6,11 +6,11 @@ import Switch from '@mui/material/Switch'
 import Typography from '@mui/material/Typography'
 import type { ReactNode } from 'react'
 import type { Block, Design } from '../../kinds/piece'
-import { useDraft, useFault } from '../bench/draft'
+import { useDraft } from '../bench/draft'
 import { ColorField, contrast, NumberField } from '../parts/fields'
-import { Row } from '../parts/Row'
 import { apricot, moss, paper } from '../theme'
 import { BlockSettings } from './BlockSettings'
+import { Row } from './Row'
 import { changeDesign, changeScene, kindNames, select, useScene, useView } from './view'
 
 /** The settings of what is selected. */
@@ -24,7 +24,13 @@ export function Settings() {
       <Typography variant="h4" component="h2" sx={{ px: '16px', mb: '6px' }}>
         {block ? kindNames[block.kind] : view.selected === 'close' ? 'Close mark' : 'Frame'}
       </Typography>
-      {block ? <BlockSettings key={block.id} block={block} at={place} /> : view.selected === 'close' ? <CloseSettings at={place} /> : <FrameSettings at={place} />}
+      {block ? (
+        <BlockSettings key={block.id} block={block} at={place} />
+      ) : view.selected === 'close' ? (
+        <CloseSettings at={place} />
+      ) : (
+        <FrameSettings at={place} />
+      )}
       <Notes at={place} scene={!block && view.selected === 'frame' ? sceneAt : ''} />
     </Box>
   )
@@ -56,12 +62,26 @@ export function Rule() {
 }
 
 export function Toggle({ label, on, onChange }: { label: string; on: boolean; onChange(on: boolean): void }) {
-  return <Row label={label}>{id => <Switch id={id} checked={on} onChange={e => onChange(e.target.checked)} slotProps={{ input: { 'aria-label': label } }} />}</Row>
+  return (
+    <Row label={label}>{id => <Switch id={id} checked={on} onChange={e => onChange(e.target.checked)} slotProps={{ input: { 'aria-label': label } }} />}</Row>
+  )
 }
 
-export function Choice<T extends string>({ label, value, options, onChange, fault }: { label: string; value: T; options: readonly (readonly [T, string])[]; onChange(value: T): void; fault?: string }) {
+export function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  at,
+}: {
+  label: string
+  value: T
+  options: readonly (readonly [T, string])[]
+  onChange(value: T): void
+  at?: string
+}) {
   return (
-    <Row label={label} fault={fault}>
+    <Row label={label} at={at}>
       {id => (
         <Select fullWidth value={value} onChange={e => onChange(e.target.value as T)} inputProps={{ id }} displayEmpty>
           {options.map(([key, name]) => (
@@ -85,23 +105,39 @@ function FrameSettings({ at }: { at: string }) {
       <Row label="Width">{id => <NumberField id={id} value={frame.width} unit="px" min={200} max={1200} onChange={n => set(f => void (f.width = n))} />}</Row>
       <Row label="Padding">{id => <NumberField id={id} value={frame.padding} unit="px" min={0} max={96} onChange={n => set(f => void (f.padding = n))} />}</Row>
       <Row label="Corners">{id => <NumberField id={id} value={frame.corners} unit="px" min={0} max={64} onChange={n => set(f => void (f.corners = n))} />}</Row>
-      <Choice label="Letters" value={frame.font} options={[['sans', 'Sans'], ['serif', 'Serif']] as const} onChange={font => set(f => void (f.font = font))} />
+      <Choice
+        label="Letters"
+        value={frame.font}
+        options={
+          [
+            ['sans', 'Sans'],
+            ['serif', 'Serif'],
+          ] as const
+        }
+        onChange={font => set(f => void (f.font = font))}
+      />
       <Rule />
-      <Row label="Background" fault={useFault(`${at}.background`)}>
+      <Row label="Background" at={`${at}.background`}>
         {id => <ColorField id={id} label="Background" value={frame.background} near={near} onChange={c => set(f => void (f.background = c))} />}
       </Row>
-      <Row label="Words" fault={useFault(`${at}.ink`)}>
+      <Row label="Words" at={`${at}.ink`}>
         {id => <ColorField id={id} label="Words" value={frame.ink} near={near} onChange={c => set(f => void (f.ink = c))} />}
       </Row>
       <Reads ink={frame.ink} behind={frame.background} />
       <Row label="Buttons">{id => <ColorField id={id} label="Buttons" value={frame.accent} near={near} onChange={c => set(f => void (f.accent = c))} />}</Row>
-      <Row label="On buttons">{id => <ColorField id={id} label="On buttons" value={frame.accent_ink} near={near} onChange={c => set(f => void (f.accent_ink = c))} />}</Row>
+      <Row label="On buttons">
+        {id => <ColorField id={id} label="On buttons" value={frame.accent_ink} near={near} onChange={c => set(f => void (f.accent_ink = c))} />}
+      </Row>
       <Reads ink={frame.accent_ink} behind={frame.accent} />
       {doc.format === 'popup' && (
         <>
           <Rule />
-          <Row label="Veil">{id => <ColorField id={id} label="Veil" value={frame.veil.color} near={near} onChange={c => set(f => void (f.veil.color = c))} />}</Row>
-          <Row label="Veil's strength">{id => <NumberField id={id} value={frame.veil.opacity} unit="%" min={0} max={100} onChange={n => set(f => void (f.veil.opacity = n))} />}</Row>
+          <Row label="Veil">
+            {id => <ColorField id={id} label="Veil" value={frame.veil.color} near={near} onChange={c => set(f => void (f.veil.color = c))} />}
+          </Row>
+          <Row label="Veil's strength">
+            {id => <NumberField id={id} value={frame.veil.opacity} unit="%" min={0} max={100} onChange={n => set(f => void (f.veil.opacity = n))} />}
+          </Row>
           <Toggle label="Press closes" on={frame.veil.closes} onChange={on => set(f => void (f.veil.closes = on))} />
         </>
       )}
@@ -109,8 +145,17 @@ function FrameSettings({ at }: { at: string }) {
       <Typography variant="h4" component="h3" sx={{ px: '16px', mb: '2px' }}>
         Scene
       </Typography>
-      <Row label="Name" fault={useFault(`${sceneAt}.name`)}>
-        {id => <OutlinedInput id={id} size="small" fullWidth value={scene.name} onChange={e => changeScene(s => void (s.name = e.target.value), 'scene name')} inputProps={{ maxLength: 120 }} />}
+      <Row label="Name" at={`${sceneAt}.name`}>
+        {id => (
+          <OutlinedInput
+            id={id}
+            size="small"
+            fullWidth
+            value={scene.name}
+            onChange={e => changeScene(s => void (s.name = e.target.value), 'scene name')}
+            inputProps={{ maxLength: 120 }}
+          />
+        )}
       </Row>
       {design.scenes.length > 1 && (
         <Row label="">
@@ -123,7 +168,8 @@ function FrameSettings({ at }: { at: string }) {
                   // Buttons that led there lead nowhere now, and close instead.
                   for (const s of d.scenes)
                     for (const b of s.blocks)
-                      if (b.kind === 'button' && b.press.scene === scene.id) b.press = b.press.do === 'scene' ? { do: 'close' } : { ...b.press, scene: undefined }
+                      if (b.kind === 'button' && b.press.scene === scene.id)
+                        b.press = b.press.do === 'scene' ? { do: 'close' } : { ...b.press, scene: undefined }
                 })
                 useView.setState({ scene: design.scenes[at === 0 ? 1 : at - 1].id, selected: 'frame' })
               }}
@@ -141,8 +187,17 @@ function CloseSettings({ at }: { at: string }) {
   const { design } = useScene()
   return (
     <>
-      <Row label="Read aloud as" fault={useFault(`${at}.label`)}>
-        {id => <OutlinedInput id={id} size="small" fullWidth value={design.frame.close.label} onChange={e => changeDesign(d => void (d.frame.close.label = e.target.value), 'close label')} inputProps={{ maxLength: 60 }} />}
+      <Row label="Read aloud as" at={`${at}.label`}>
+        {id => (
+          <OutlinedInput
+            id={id}
+            size="small"
+            fullWidth
+            value={design.frame.close.label}
+            onChange={e => changeDesign(d => void (d.frame.close.label = e.target.value), 'close label')}
+            inputProps={{ maxLength: 60 }}
+          />
+        )}
       </Row>
       <Toggle
         label="Shown"
@@ -158,7 +213,22 @@ function CloseSettings({ at }: { at: string }) {
 
 export function Link({ onClick, children }: { onClick(): void; children: ReactNode }) {
   return (
-    <Box component="button" type="button" onClick={onClick} sx={{ border: 0, p: 0, background: 'none', font: 'inherit', fontWeight: 600, color: 'primary.main', cursor: 'pointer', textAlign: 'start', '&:hover': { textDecoration: 'underline' } }}>
+    <Box
+      component="button"
+      type="button"
+      onClick={onClick}
+      sx={{
+        border: 0,
+        p: 0,
+        background: 'none',
+        font: 'inherit',
+        fontWeight: 600,
+        color: 'primary.main',
+        cursor: 'pointer',
+        textAlign: 'start',
+        '&:hover': { textDecoration: 'underline' },
+      }}
+    >
       {children}
     </Box>
   )

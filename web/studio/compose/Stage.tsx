@@ -109,7 +109,8 @@ export function Stage({ drawing, scene, scale }: { drawing: Drawing; scene: Scen
   const startEditing = (id: string) => {
     const block = scene.blocks.find(b => b.id === id)
     const element = box.current?.shadowRoot?.querySelector<HTMLElement>(`[data-block="${id}"]`)
-    if (block && element) editWords(block, element, measure, () => {
+    if (block && element)
+      editWords(block, element, measure, () => {
         if (box.current) erase(box.current)
       })
   }
@@ -134,8 +135,26 @@ export function Stage({ drawing, scene, scale }: { drawing: Drawing; scene: Scen
       />
       <Box aria-hidden sx={{ position: 'absolute', inset: 0, pointerEvents: 'none', overflow: 'hidden' }}>
         {hovered && hovered !== selected && rects[hovered] && <Outlined rect={rects[hovered]} scale={scale} faint />}
-        {rects[selected] && <Outlined rect={rects[selected]} scale={scale} name={editing ? '' : selected === 'frame' ? 'Frame' : selected === 'close' ? 'Close' : nameOfKind(scene.blocks, selected)} />}
-        {landing && frame && <Box sx={{ position: 'absolute', left: frame.left + 8, width: frame.width - 16, top: landing.y - 2 / scale, height: 4 / scale, borderRadius: 2, background: plum.main }} />}
+        {rects[selected] && (
+          <Outlined
+            rect={rects[selected]}
+            scale={scale}
+            name={editing ? '' : selected === 'frame' ? 'Frame' : selected === 'close' ? 'Close' : nameOfKind(scene.blocks, selected)}
+          />
+        )}
+        {landing && frame && (
+          <Box
+            sx={{
+              position: 'absolute',
+              left: frame.left + 8,
+              width: frame.width - 16,
+              top: landing.y - 2 / scale,
+              height: 4 / scale,
+              borderRadius: 2,
+              background: plum.main,
+            }}
+          />
+        )}
       </Box>
     </>
   )
@@ -149,9 +168,31 @@ const nameOfKind = (blocks: Block[], id: string) => {
 function Outlined({ rect, scale, faint, name }: { rect: Rect; scale: number; faint?: boolean; name?: string }) {
   const off = 4 / scale
   return (
-    <Box style={{ left: rect.left - off, top: rect.top - off, width: rect.width + 2 * off, height: rect.height + 2 * off }} sx={{ position: 'absolute', border: `${(faint ? 1 : 2) / scale}px ${faint ? 'dashed' : 'solid'} ${plum.main}`, borderRadius: 2 / scale + 'px', boxShadow: faint ? 'none' : `0 0 0 ${1 / scale}px rgb(255 255 255 / .7)` }}>
+    <Box
+      style={{ left: rect.left - off, top: rect.top - off, width: rect.width + 2 * off, height: rect.height + 2 * off }}
+      sx={{
+        position: 'absolute',
+        border: `${(faint ? 1 : 2) / scale}px ${faint ? 'dashed' : 'solid'} ${plum.main}`,
+        borderRadius: 2 / scale + 'px',
+        boxShadow: faint ? 'none' : `0 0 0 ${1 / scale}px rgb(255 255 255 / .7)`,
+      }}
+    >
       {name && (
-        <Box component="span" sx={{ position: 'absolute', left: -2 / scale, bottom: '100%', background: plum.main, color: '#fff', borderRadius: `${4 / scale}px`, p: `${1 / scale}px ${7 / scale}px`, fontSize: 11 / scale, fontWeight: 600, whiteSpace: 'nowrap' }}>
+        <Box
+          component="span"
+          sx={{
+            position: 'absolute',
+            left: -2 / scale,
+            bottom: '100%',
+            background: plum.main,
+            color: '#fff',
+            borderRadius: `${4 / scale}px`,
+            p: `${1 / scale}px ${7 / scale}px`,
+            fontSize: 11 / scale,
+            fontWeight: 600,
+            whiteSpace: 'nowrap',
+          }}
+        >
           {name}
         </Box>
       )}

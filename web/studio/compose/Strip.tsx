@@ -13,16 +13,29 @@ export function Strip() {
   const { doc, design, scene } = useScene()
   const drawing: Drawing = { format: doc.format, frame: design.frame, scenes: design.scenes }
   const add = () => {
-    const id = freshID('scene', design.scenes.map(s => s.id))
+    const id = freshID(
+      'scene',
+      design.scenes.map(s => s.id),
+    )
     const thanks = !design.scenes.some(s => s.kind === 'thanks')
     changeDesign(d => {
       d.scenes.push(
         thanks
-          ? { id, name: 'Thank-you', kind: 'thanks', blocks: [
-              { kind: 'heading', id: 'title', text: 'Thank you, {first name|friend}', size: 28, align: 'start' },
-              { kind: 'button', id: 'done', words: 'Back to the page', press: { do: 'close' }, counts: false, quiet: false },
-            ] }
-          : { id, name: `Scene ${design.scenes.length + 1}`, kind: 'plain', blocks: [{ kind: 'heading', id: 'title', text: 'A new scene', size: 28, align: 'start' }] },
+          ? {
+              id,
+              name: 'Thank-you',
+              kind: 'thanks',
+              blocks: [
+                { kind: 'heading', id: 'title', text: 'Thank you, {first name|friend}', size: 28, align: 'start' },
+                { kind: 'button', id: 'done', words: 'Back to the page', press: { do: 'close' }, counts: false, quiet: false },
+              ],
+            }
+          : {
+              id,
+              name: `Scene ${design.scenes.length + 1}`,
+              kind: 'plain',
+              blocks: [{ kind: 'heading', id: 'title', text: 'A new scene', size: 28, align: 'start' }],
+            },
       )
       // A form that led nowhere now leads to its thank-you.
       if (thanks) for (const s of d.scenes) for (const b of s.blocks) if (b.kind === 'button' && b.press.do === 'send' && !b.press.scene) b.press.scene = id
@@ -30,7 +43,11 @@ export function Strip() {
     useView.setState({ scene: id, selected: 'frame' })
   }
   return (
-    <Box component="section" aria-label="Scenes" sx={{ gridColumn: '1 / -1', background: ink[1], color: '#eee2ef', display: 'flex', alignItems: 'center', px: '22px', gap: 0, overflowX: 'auto' }}>
+    <Box
+      component="section"
+      aria-label="Scenes"
+      sx={{ gridColumn: '1 / -1', background: ink[1], color: '#eee2ef', display: 'flex', alignItems: 'center', px: '22px', gap: 0, overflowX: 'auto' }}
+    >
       {design.scenes.map((s, i) => (
         <Fragment key={s.id}>
           {i > 0 && (
@@ -44,12 +61,20 @@ export function Strip() {
           <ButtonBase
             onClick={() => useView.setState({ scene: s.id, selected: 'frame' })}
             aria-pressed={s.id === scene.id}
-            sx={{ flex: 'none', display: 'block', textAlign: 'start', '& > div': { borderRadius: '7px', outline: s.id === scene.id ? `3px solid ${apricot.bright}` : 'none', outlineOffset: 2 } }}
+            sx={{
+              flex: 'none',
+              display: 'block',
+              textAlign: 'start',
+              '& > div': { borderRadius: '7px', outline: s.id === scene.id ? `3px solid ${apricot.bright}` : 'none', outlineOffset: 2 },
+            }}
           >
             <div>
               <Miniature drawing={drawing} scene={s.id} width={148} height={74} />
             </div>
-            <Box component="span" sx={{ display: 'block', mt: '7px', fontSize: 12.5, color: s.id === scene.id ? '#fff' : '#cfc1d5', fontWeight: s.id === scene.id ? 600 : 400 }}>
+            <Box
+              component="span"
+              sx={{ display: 'block', mt: '7px', fontSize: 12.5, color: s.id === scene.id ? '#fff' : '#cfc1d5', fontWeight: s.id === scene.id ? 600 : 400 }}
+            >
               {i + 1} · {s.name}
             </Box>
           </ButtonBase>

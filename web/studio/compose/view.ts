@@ -30,7 +30,10 @@ export function useScene() {
 function look(doc: Piece, view: View) {
   const v = Math.min(view.variant, doc.split.variants.length - 1)
   const design = doc.split.variants[v].design
-  const s = Math.max(0, design.scenes.findIndex(scene => scene.id === view.scene))
+  const s = Math.max(
+    0,
+    design.scenes.findIndex(scene => scene.id === view.scene),
+  )
   const at = `split.variants[${v}].design`
   return { v, s, design, scene: design.scenes[s], at, sceneAt: `${at}.scenes[${s}]` }
 }
@@ -81,7 +84,10 @@ const made: Record<Block['kind'], (id: string, scene: Scene) => Block> = {
 export function addBlock(kind: Block['kind']) {
   const { scene } = now()
   const at = scene.blocks.findIndex(b => b.id === useView.getState().selected)
-  const id = freshID(kind, scene.blocks.map(b => b.id))
+  const id = freshID(
+    kind,
+    scene.blocks.map(b => b.id),
+  )
   changeScene(s => void s.blocks.splice(at < 0 ? s.blocks.length : at + 1, 0, made[kind](id, s)))
   select(id)
 }
@@ -102,7 +108,10 @@ export function duplicateSelected() {
   const at = scene.blocks.findIndex(b => b.id === useView.getState().selected)
   if (at < 0) return
   const original = scene.blocks[at]
-  const id = freshID(original.kind, scene.blocks.map(b => b.id))
+  const id = freshID(
+    original.kind,
+    scene.blocks.map(b => b.id),
+  )
   const keys = scene.blocks.flatMap(b => (b.kind === 'field' ? [b.key] : []))
   const copy = { ...original, id, ...(original.kind === 'field' ? { key: freshID(original.ask, keys) } : {}) } as Block
   changeScene(s => void s.blocks.splice(at + 1, 0, copy))

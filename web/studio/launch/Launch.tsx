@@ -8,8 +8,8 @@ import type { PieceInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { change, save, useDraft } from '../bench/draft'
 import { Miniature } from '../parts/Miniature'
-import { counted, moment } from '../parts/say'
 import { Sheet } from '../parts/Sheet'
+import { counted, moment } from '../parts/say'
 import { StateTag } from '../parts/Tag'
 import { client, useSite } from '../queries'
 import { apricot, brick, paper } from '../theme'
@@ -31,7 +31,8 @@ export function Launch() {
     try {
       await save()
       const now = useDraft.getState()
-      if (what === 'launch' && now.standing !== 'saved') throw Object.assign(new Error('The latest changes are not saved yet, so they cannot go live.'), { faults: now.faults })
+      if (what === 'launch' && now.standing !== 'saved')
+        throw Object.assign(new Error('The latest changes are not saved yet, so they cannot go live.'), { faults: now.faults })
       const next = await api<PieceInfo>('POST', `/sites/${site.id}/pieces/${info.id}/${what}`, { version: now.version })
       client.setQueryData(['piece', site.id, info.id], next)
       client.invalidateQueries({ queryKey: ['board', site.id] })
@@ -43,7 +44,18 @@ export function Launch() {
   const [head, line] = stand(info, stops, changed)
   const design = doc.split.variants[0].design
   return (
-    <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 388px', gap: '20px', p: '18px 24px 28px', alignItems: 'start', width: '100%', maxWidth: 1500, mx: 'auto' }}>
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: 'minmax(0, 1fr) 388px',
+        gap: '20px',
+        p: '18px 24px 28px',
+        alignItems: 'start',
+        width: '100%',
+        maxWidth: 1500,
+        mx: 'auto',
+      }}
+    >
       <Sheet bitten sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 2, pr: '44px' }}>
         <Box sx={{ flex: 1 }}>
           <Typography variant="h2" sx={{ fontSize: 21 }}>
@@ -71,7 +83,9 @@ export function Launch() {
         <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
           {notes.length ? `${counted(notes.length, 'note')} to settle` : 'Nothing to settle'}
         </Typography>
-        {notes.length === 0 && <Typography color="textSecondary">It can be closed, read, sent and capped; there is a thank-you, and something counts as the conversion.</Typography>}
+        {notes.length === 0 && (
+          <Typography color="textSecondary">It can be closed, read, sent and capped; there is a thank-you, and something counts as the conversion.</Typography>
+        )}
         {notes.map(n => (
           <NoteLine key={n.code + n.at} note={n} piece={info.id} />
         ))}
@@ -80,7 +94,19 @@ export function Launch() {
         <Box sx={{ '& > div': { width: '100% !important' }, borderBottom: `1px solid ${paper.line}` }}>
           <Miniature drawing={{ format: doc.format, frame: design.frame, scenes: design.scenes }} width={386} height={220} />
         </Box>
-        <Box component="dl" sx={{ m: 0, p: '12px 18px 16px', display: 'grid', gridTemplateColumns: 'auto 1fr', gap: '5px 14px', fontSize: 13.5, '& dt': { color: 'text.secondary' }, '& dd': { m: 0 } }}>
+        <Box
+          component="dl"
+          sx={{
+            m: 0,
+            p: '12px 18px 16px',
+            display: 'grid',
+            gridTemplateColumns: 'auto 1fr',
+            gap: '5px 14px',
+            fontSize: 13.5,
+            '& dt': { color: 'text.secondary' },
+            '& dd': { m: 0 },
+          }}
+        >
           <dt>State</dt>
           <dd>
             <StateTag state={info.state} />
@@ -117,7 +143,10 @@ export function Launch() {
 
 function stand(info: PieceInfo, stops: number, changed: boolean): [string, string] {
   if (stops) return [`${stops === 1 ? 'One note stops' : `${stops} notes stop`} it from going live.`, 'Settle what is marked below; the rest is good advice.']
-  if (info.state === 'live') return changed ? ['Live, with changes that visitors do not see yet.', 'Pages that are open keep what they have; the next load gets the new one.'] : ['Live.', 'What you see here is what visitors get.']
+  if (info.state === 'live')
+    return changed
+      ? ['Live, with changes that visitors do not see yet.', 'Pages that are open keep what they have; the next load gets the new one.']
+      : ['Live.', 'What you see here is what visitors get.']
   return [info.state === 'resting' ? 'Resting. It can go live again.' : 'Ready to go live.', 'It shows from the next page load on, within a second.']
 }
 
@@ -133,7 +162,10 @@ function NoteLine({ note, piece }: { note: Note; piece: string }) {
         {stop ? '✗ stops' : '! advice'}
       </Box>
       <Box sx={{ flex: 1 }}>
-        {note.say} <Box component="span" sx={{ color: 'text.secondary' }}>{note.mend}</Box>
+        {note.say}{' '}
+        <Box component="span" sx={{ color: 'text.secondary' }}>
+          {note.mend}
+        </Box>
       </Box>
       <Box component={Link} to={to} sx={{ fontWeight: 600, flex: 'none', textDecoration: 'none', '&:hover': { textDecoration: 'underline' } }}>
         Go there
@@ -141,4 +173,3 @@ function NoteLine({ note, piece }: { note: Note; piece: string }) {
     </Box>
   )
 }
-

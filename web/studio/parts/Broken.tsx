@@ -10,7 +10,9 @@ export function Broken() {
   return (
     <Box sx={{ maxWidth: 520, margin: '18vh auto', px: 3 }}>
       <Typography variant="h1">This screen broke</Typography>
-      <Typography sx={{ my: 1.5 }}>Your work is kept in this browser. Load the page again to go on. {error instanceof Error ? `(${error.message})` : ''}</Typography>
+      <Typography sx={{ my: 1.5 }}>
+        Your work is kept in this browser. Load the page again to go on. {error instanceof Error ? `(${error.message})` : ''}
+      </Typography>
       <Button variant="contained" onClick={() => location.reload()}>
         Load again
       </Button>

@@ -46,8 +46,24 @@ function Top() {
     location.assign('/sign-in')
   }
   return (
-    <Box component="header" sx={{ height: 52, flex: 'none', display: 'flex', alignItems: 'center', gap: '22px', px: '22px', background: ink[1], color: '#f2eaf2' }}>
-      <Box component={Link} to="/board" aria-label="Gobbet, to the board" sx={{ display: 'flex', alignItems: 'center', gap: '10px', color: 'inherit', textDecoration: 'none', font: `680 19px ${display}`, letterSpacing: '-.02em' }}>
+    <Box
+      component="header"
+      sx={{ height: 52, flex: 'none', display: 'flex', alignItems: 'center', gap: '22px', px: '22px', background: ink[1], color: '#f2eaf2' }}
+    >
+      <Box
+        component={Link}
+        to="/board"
+        aria-label="Gobbet, to the board"
+        sx={{
+          display: 'flex',
+          alignItems: 'center',
+          gap: '10px',
+          color: 'inherit',
+          textDecoration: 'none',
+          font: `680 19px ${display}`,
+          letterSpacing: '-.02em',
+        }}
+      >
         <Mark /> Gobbet
       </Box>
       {me?.sites[0] && <Box sx={{ border: '1px solid #55476a', borderRadius: '6px', padding: '4px 10px', fontWeight: 550 }}>{me.sites[0].name}</Box>}
@@ -57,7 +73,15 @@ function Top() {
             key={to}
             component={NavLink}
             to={to}
-            sx={{ color: '#c9bcd0', fontWeight: 550, textDecoration: 'none', py: '4px', borderBottom: '3px solid transparent', '&:hover': { color: '#fff' }, '&.active, &.within': { color: '#fff', borderColor: apricot.bright } }}
+            sx={{
+              color: '#c9bcd0',
+              fontWeight: 550,
+              textDecoration: 'none',
+              py: '4px',
+              borderBottom: '3px solid transparent',
+              '&:hover': { color: '#fff' },
+              '&.active, &.within': { color: '#fff', borderColor: apricot.bright },
+            }}
             className={to === '/board' && here.startsWith('/pieces') ? 'within' : undefined}
           >
             {name}
@@ -66,7 +90,11 @@ function Top() {
       </Box>
       {me && (
         <>
-          <ButtonBase onClick={e => setMenu(e.currentTarget)} aria-label={`${me.name}, account`} sx={{ ml: 'auto', width: 32, height: 32, borderRadius: '6px', background: '#382b45', fontWeight: 600, fontSize: 13 }}>
+          <ButtonBase
+            onClick={e => setMenu(e.currentTarget)}
+            aria-label={`${me.name}, account`}
+            sx={{ ml: 'auto', width: 32, height: 32, borderRadius: '6px', background: '#382b45', fontWeight: 600, fontSize: 13 }}
+          >
             {me.name.split(' ').map(w => w[0])}
           </ButtonBase>
           <Menu open={!!menu} anchorEl={menu} onClose={() => setMenu(null)}>

@@ -7,7 +7,11 @@ export function Sheet({ bitten, sx, ...rest }: BoxProps<'section'> & { bitten?: 
     <Box
       component="section"
       {...rest}
-      sx={[{ background: paper.sheet, border: `1px solid ${paper.line}`, borderRadius: '10px', padding: '16px 20px' }, bitten ? bite(22) : {}, ...(Array.isArray(sx) ? sx : [sx])]}
+      sx={[
+        { background: paper.sheet, border: `1px solid ${paper.line}`, borderRadius: '10px', padding: '16px 20px' },
+        bitten ? bite(22) : {},
+        ...(Array.isArray(sx) ? sx : [sx]),
+      ]}
     />
   )
 }

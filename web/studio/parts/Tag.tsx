@@ -13,12 +13,20 @@ const looks = {
 /** A small word on a wash of colour. */
 export function Tag({ look, children }: { look: keyof typeof looks; children: ReactNode }) {
   return (
-    <Box component="span" sx={{ display: 'inline-block', borderRadius: '4px', padding: '1px 7px', fontSize: 12, fontWeight: 600, whiteSpace: 'nowrap', ...looks[look] }}>
+    <Box
+      component="span"
+      sx={{ display: 'inline-block', borderRadius: '4px', padding: '1px 7px', fontSize: 12, fontWeight: 600, whiteSpace: 'nowrap', ...looks[look] }}
+    >
       {children}
     </Box>
   )
 }
 
-const states: Record<State, [keyof typeof looks, string]> = { live: ['live', 'Live'], draft: ['draft', 'Draft'], resting: ['rest', 'Resting'], over: ['rest', 'Over'] }
+const states: Record<State, [keyof typeof looks, string]> = {
+  live: ['live', 'Live'],
+  draft: ['draft', 'Draft'],
+  resting: ['rest', 'Resting'],
+  over: ['rest', 'Over'],
+}
 
 export const StateTag = ({ state }: { state: State }) => <Tag look={states[state][0]}>{states[state][1]}</Tag>

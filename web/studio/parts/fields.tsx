@@ -8,7 +8,23 @@ import { HexColorInput, HexColorPicker } from 'react-colorful'
 import { paper, plum } from '../theme'
 
 /** A whole number within bounds. What is typed counts once it fits; leaving puts it within. */
-export function NumberField({ id, value, unit, min, max, onChange, label }: { id?: string; value: number; unit?: string; min: number; max: number; onChange(n: number): void; label?: string }) {
+export function NumberField({
+  id,
+  value,
+  unit,
+  min,
+  max,
+  onChange,
+  label,
+}: {
+  id?: string
+  value: number
+  unit?: string
+  min: number
+  max: number
+  onChange(n: number): void
+  label?: string
+}) {
   const [typed, setTyped] = useState(String(value))
   useEffect(() => setTyped(t => (Number(t) === value && t.trim() !== '' ? t : String(value))), [value])
   const take = (text: string, leaving: boolean) => {
@@ -58,7 +74,14 @@ export function ColorField({ id, label, value, near, onChange }: ColorProps) {
       <Popover open={!!open} anchorEl={open} onClose={() => setOpen(null)} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
         <Box sx={{ p: 1.5, display: 'grid', gap: 1 }}>
           <HexColorPicker color={value} onChange={c => onChange(full(c))} />
-          <Box component={HexColorInput} color={value} onChange={(c: string) => onChange(full(c))} prefixed aria-label={`${label}, as hex`} sx={{ font: 'inherit', p: '6px 9px', border: `1px solid ${paper.strong}`, borderRadius: '6px', width: 200 }} />
+          <Box
+            component={HexColorInput}
+            color={value}
+            onChange={(c: string) => onChange(full(c))}
+            prefixed
+            aria-label={`${label}, as hex`}
+            sx={{ font: 'inherit', p: '6px 9px', border: `1px solid ${paper.strong}`, borderRadius: '6px', width: 200 }}
+          />
         </Box>
       </Popover>
     </Box>
@@ -69,7 +92,22 @@ export function ColorField({ id, label, value, near, onChange }: ColorProps) {
 const full = (c: string) => (c.length === 4 ? '#' + [...c.slice(1)].map(x => x + x).join('') : c).toLowerCase()
 
 function Swatch({ color, on, label, onClick, id }: { color: string; on?: boolean; label: string; id?: string; onClick: React.MouseEventHandler<HTMLElement> }) {
-  return <ButtonBase id={id} aria-label={label} title={color} onClick={onClick} style={{ background: color }} sx={{ width: 24, height: 24, borderRadius: '6px', boxShadow: 'inset 0 0 0 1px rgb(0 0 0 / .16)', ...(on && { outline: `2px solid ${plum.main}`, outlineOffset: 2, mr: '5px', ml: '2px' }) }} />
+  return (
+    <ButtonBase
+      id={id}
+      aria-label={label}
+      title={color}
+      onClick={onClick}
+      style={{ background: color }}
+      sx={{
+        width: 24,
+        height: 24,
+        borderRadius: '6px',
+        boxShadow: 'inset 0 0 0 1px rgb(0 0 0 / .16)',
+        ...(on && { outline: `2px solid ${plum.main}`, outlineOffset: 2, mr: '5px', ml: '2px' }),
+      }}
+    />
+  )
 }
 
 /** Contrast ratio of two #rrggbb colours (WCAG 2.2). */

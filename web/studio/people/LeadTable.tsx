@@ -1,3 +1,4 @@
+import Close from '@mui/icons-material/Close'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Drawer from '@mui/material/Drawer'
@@ -8,7 +9,6 @@ import TableCell from '@mui/material/TableCell'
 import TableHead from '@mui/material/TableHead'
 import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
-import Close from '@mui/icons-material/Close'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { LeadRow } from '../../kinds/studio'
@@ -48,9 +48,31 @@ export function LeadTable({ search, piece, onTotal }: { search: string; piece: s
         </TableHead>
         <TableBody>
           {data.leads.map(lead => (
-            <TableRow key={lead.id} hover onClick={() => setOpen(lead)} sx={{ cursor: 'pointer', '& td': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } }}>
+            <TableRow
+              key={lead.id}
+              hover
+              onClick={() => setOpen(lead)}
+              sx={{ cursor: 'pointer', '& td': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } }}
+            >
               <TableCell>
-                <Box component="button" onClick={() => setOpen(lead)} sx={{ font: 'inherit', border: 0, p: 0, background: 'none', textAlign: 'start', cursor: 'pointer', maxWidth: '100%', display: 'block', overflow: 'hidden', textOverflow: 'ellipsis', color: 'inherit', '&:hover b': { color: plum.main } }}>
+                <Box
+                  component="button"
+                  onClick={() => setOpen(lead)}
+                  sx={{
+                    font: 'inherit',
+                    border: 0,
+                    p: 0,
+                    background: 'none',
+                    textAlign: 'start',
+                    cursor: 'pointer',
+                    maxWidth: '100%',
+                    display: 'block',
+                    overflow: 'hidden',
+                    textOverflow: 'ellipsis',
+                    color: 'inherit',
+                    '&:hover b': { color: plum.main },
+                  }}
+                >
                   <b>{lead.name || lead.email}</b>
                   {lead.name && (
                     <Box component="span" sx={{ display: 'block', color: 'text.secondary', fontSize: 12.5 }}>
@@ -60,12 +82,20 @@ export function LeadTable({ search, piece, onTotal }: { search: string; piece: s
                 </Box>
               </TableCell>
               <TableCell>
-                {lead.piece} <Box component="span" sx={{ color: 'text.secondary' }}>· {lead.variant}</Box>
+                {lead.piece}{' '}
+                <Box component="span" sx={{ color: 'text.secondary' }}>
+                  · {lead.variant}
+                </Box>
               </TableCell>
               <TableCell>{lead.page}</TableCell>
               <TableCell>
                 {lead.channel}
-                {lead.campaign && <Box component="span" sx={{ color: 'text.secondary' }}> · {lead.campaign}</Box>}
+                {lead.campaign && (
+                  <Box component="span" sx={{ color: 'text.secondary' }}>
+                    {' '}
+                    · {lead.campaign}
+                  </Box>
+                )}
               </TableCell>
               <TableCell align="right">{moment(lead.last_at)}</TableCell>
             </TableRow>
@@ -94,8 +124,15 @@ export function LeadTable({ search, piece, onTotal }: { search: string; piece: s
 function Person({ lead, onClose }: { lead: LeadRow; onClose(): void }) {
   const lines: [string, React.ReactNode][] = [
     ['Email', lead.email],
-    ...Object.entries(lead.answers).filter(([key]) => key !== 'email').map(([key, answer]): [string, React.ReactNode] => [key.replaceAll('_', ' '), answer]),
-    ['Piece', <Link key="p" to={`/pieces/${lead.piece_id}/split`}>{lead.piece}</Link>],
+    ...Object.entries(lead.answers)
+      .filter(([key]) => key !== 'email')
+      .map(([key, answer]): [string, React.ReactNode] => [key.replaceAll('_', ' '), answer]),
+    [
+      'Piece',
+      <Link key="p" to={`/pieces/${lead.piece_id}/split`}>
+        {lead.piece}
+      </Link>,
+    ],
     ['Version', lead.variant],
     ['Page', lead.page],
     ['Came from', [lead.channel, lead.campaign, lead.referrer].filter(Boolean).join(' · ')],
@@ -113,7 +150,16 @@ function Person({ lead, onClose }: { lead: LeadRow; onClose(): void }) {
           <Close />
         </IconButton>
       </Box>
-      <Box component="dl" sx={{ display: 'grid', gridTemplateColumns: '92px 1fr', gap: '9px 12px', '& dt': { color: 'text.secondary' }, '& dd': { m: 0, overflowWrap: 'anywhere', whiteSpace: 'pre-wrap' } }}>
+      <Box
+        component="dl"
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: '92px 1fr',
+          gap: '9px 12px',
+          '& dt': { color: 'text.secondary' },
+          '& dd': { m: 0, overflowWrap: 'anywhere', whiteSpace: 'pre-wrap' },
+        }}
+      >
         {lines.map(([name, value]) => (
           <Box key={name} sx={{ display: 'contents' }}>
             <dt>{name}</dt>

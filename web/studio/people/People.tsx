@@ -4,8 +4,8 @@ import Button from '@mui/material/Button'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { useDeferredValue, useState } from 'react'
-import { counted } from '../parts/say'
 import { Sheet } from '../parts/Sheet'
+import { counted } from '../parts/say'
 import { useSite } from '../queries'
 import { LeadTable } from './LeadTable'
 
@@ -24,7 +24,15 @@ export function People() {
             {total === null ? ' ' : asked ? `${counted(total, 'person', 'people')} found` : `${counted(total, 'person', 'people')} left an address`}
           </Typography>
         </Box>
-        <OutlinedInput size="small" type="search" placeholder="Name, address or answer" value={search} onChange={e => setSearch(e.target.value)} inputProps={{ 'aria-label': 'Search people', maxLength: 200 }} sx={{ width: 270 }} />
+        <OutlinedInput
+          size="small"
+          type="search"
+          placeholder="Name, address or answer"
+          value={search}
+          onChange={e => setSearch(e.target.value)}
+          inputProps={{ 'aria-label': 'Search people', maxLength: 200 }}
+          sx={{ width: 270 }}
+        />
         <Button variant="outlined" startIcon={<Download />} href={`/api/sites/${site}/people.csv?${new URLSearchParams({ q: asked })}`} download>
           CSV
         </Button>

@@ -11,7 +11,16 @@ import { brick, plum } from '../theme'
 import { NumberToken } from './tokens'
 
 const spans: [string, string][] = [
-  ['PT1H', '1 hour'], ['PT6H', '6 hours'], ['PT12H', '12 hours'], ['P1D', '1 day'], ['P3D', '3 days'], ['P7D', '7 days'], ['P14D', '14 days'], ['P30D', '30 days'], ['P90D', '90 days'], ['P365D', 'a year'],
+  ['PT1H', '1 hour'],
+  ['PT6H', '6 hours'],
+  ['PT12H', '12 hours'],
+  ['P1D', '1 day'],
+  ['P3D', '3 days'],
+  ['P7D', '7 days'],
+  ['P14D', '14 days'],
+  ['P30D', '30 days'],
+  ['P90D', '90 days'],
+  ['P365D', 'a year'],
 ]
 const forever: [string, string] = ['forever', 'for good']
 
@@ -20,7 +29,23 @@ function SpanToken({ label, value, extra = [], onChange }: { label: string; valu
   const options = [...extra.filter(([k]) => k !== 'forever'), ...spans, ...extra.filter(([k]) => k === 'forever')]
   if (!options.some(([key]) => key === value)) options.push([value, value])
   return (
-    <Select variant="standard" disableUnderline value={value} onChange={e => onChange(e.target.value)} inputProps={{ 'aria-label': label }} displayEmpty sx={{ fontSize: 14, fontWeight: 600, background: plum.wash, borderRadius: '4px 4px 0 0', borderBottom: `1.5px solid ${plum.main}`, '& .MuiSelect-select': { p: '1px 22px 1px 7px !important' }, '& svg': { fontSize: 17 } }}>
+    <Select
+      variant="standard"
+      disableUnderline
+      value={value}
+      onChange={e => onChange(e.target.value)}
+      inputProps={{ 'aria-label': label }}
+      displayEmpty
+      sx={{
+        fontSize: 14,
+        fontWeight: 600,
+        background: plum.wash,
+        borderRadius: '4px 4px 0 0',
+        borderBottom: `1.5px solid ${plum.main}`,
+        '& .MuiSelect-select': { p: '1px 22px 1px 7px !important' },
+        '& svg': { fontSize: 17 },
+      }}
+    >
       {options.map(([key, name]) => (
         <MenuItem key={key} value={key}>
           {name}
@@ -39,9 +64,21 @@ export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Faul
       {limits.map((limit, i) => (
         <Line key={i}>
           {i > 0 && <i>and</i>}
-          <NumberToken label="How many times" value={limit.times} wrong={wrong.some(f => f.at.startsWith(`caps.per_visitor[${i}].times`))} onChange={n => onChange(c => void (c.per_visitor![i].times = Math.max(1, Math.round(n))))} />
-          <span>{limit.times === 1 ? 'time' : 'times'} {limit.per === 'visit' ? 'a' : limit.per === 'forever' ? '' : 'in'}</span>
-          <SpanToken label="Over how long" value={limit.per} extra={[['visit', 'visit'], forever]} onChange={per => onChange(c => void (c.per_visitor![i].per = per))} />
+          <NumberToken
+            label="How many times"
+            value={limit.times}
+            wrong={wrong.some(f => f.at.startsWith(`caps.per_visitor[${i}].times`))}
+            onChange={n => onChange(c => void (c.per_visitor![i].times = Math.max(1, Math.round(n))))}
+          />
+          <span>
+            {limit.times === 1 ? 'time' : 'times'} {limit.per === 'visit' ? 'a' : limit.per === 'forever' ? '' : 'in'}
+          </span>
+          <SpanToken
+            label="Over how long"
+            value={limit.per}
+            extra={[['visit', 'visit'], forever]}
+            onChange={per => onChange(c => void (c.per_visitor![i].per = per))}
+          />
           <span>to one visitor</span>
           <IconButton size="small" aria-label={`Take limit ${i + 1} out`} onClick={() => onChange(c => void c.per_visitor!.splice(i, 1))} sx={{ p: '2px' }}>
             <Close sx={{ fontSize: 15 }} />
@@ -49,19 +86,37 @@ export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Faul
         </Line>
       ))}
       {!limits.length && <Line>as often as the rule holds</Line>}
-      <ButtonBase onClick={() => onChange(c => void (c.per_visitor = [...limits, { times: limits.length ? 3 : 1, per: limits.length ? 'P30D' : 'visit' }]))} sx={{ color: plum.main, fontWeight: 600, fontSize: 13, py: '3px', '&:hover': { textDecoration: 'underline' } }}>
+      <ButtonBase
+        onClick={() => onChange(c => void (c.per_visitor = [...limits, { times: limits.length ? 3 : 1, per: limits.length ? 'P30D' : 'visit' }]))}
+        sx={{ color: plum.main, fontWeight: 600, fontSize: 13, py: '3px', '&:hover': { textDecoration: 'underline' } }}
+      >
         + limit
       </ButtonBase>
       <Line>
         rest
-        <SpanToken label="Rest after a close" value={caps.after_close ?? ''} extra={[['', 'not at all'], forever]} onChange={span => onChange(c => void (c.after_close = span || undefined))} />
+        <SpanToken
+          label="Rest after a close"
+          value={caps.after_close ?? ''}
+          extra={[['', 'not at all'], forever]}
+          onChange={span => onChange(c => void (c.after_close = span || undefined))}
+        />
         after a close, and
-        <SpanToken label="Rest after a conversion" value={caps.after_convert ?? ''} extra={[['', 'not at all'], forever]} onChange={span => onChange(c => void (c.after_convert = span || undefined))} />
+        <SpanToken
+          label="Rest after a conversion"
+          value={caps.after_convert ?? ''}
+          extra={[['', 'not at all'], forever]}
+          onChange={span => onChange(c => void (c.after_convert = span || undefined))}
+        />
         after a conversion
       </Line>
       <Line>
         at least
-        <SpanToken label="Between two showings" value={caps.gap ?? ''} extra={[['', 'no time']]} onChange={span => onChange(c => void (c.gap = span || undefined))} />
+        <SpanToken
+          label="Between two showings"
+          value={caps.gap ?? ''}
+          extra={[['', 'no time']]}
+          onChange={span => onChange(c => void (c.gap = span || undefined))}
+        />
         between two showings
       </Line>
       {wrong.map(f => (
@@ -73,4 +128,8 @@ export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Faul
   )
 }
 
-const Line = ({ children }: { children: React.ReactNode }) => <Box sx={{ display: 'flex', alignItems: 'center', gap: '7px', minHeight: 36, flexWrap: 'wrap', '& > i': { color: 'text.secondary', fontSize: 13 } }}>{children}</Box>
+const Line = ({ children }: { children: React.ReactNode }) => (
+  <Box sx={{ display: 'flex', alignItems: 'center', gap: '7px', minHeight: 36, flexWrap: 'wrap', '& > i': { color: 'text.secondary', fontSize: 13 } }}>
+    {children}
+  </Box>
+)

@@ -33,11 +33,24 @@ export function ClauseLine({ clause, book, faults, lead, more, onChange }: Props
         {lead}
         <ButtonBase
           onClick={e => setPicking(e.currentTarget)}
-          sx={{ borderBottom: `1.5px solid ${faults.some(f => f.at.endsWith('.fact')) ? brick.main : plum.main}`, fontWeight: 600, fontSize: 14, p: '1px', whiteSpace: 'nowrap', '&:hover': { color: plum.main } }}
+          sx={{
+            borderBottom: `1.5px solid ${faults.some(f => f.at.endsWith('.fact')) ? brick.main : plum.main}`,
+            fontWeight: 600,
+            fontSize: 14,
+            p: '1px',
+            whiteSpace: 'nowrap',
+            '&:hover': { color: plum.main },
+          }}
         >
           {fact ? says(fact, clause, pieces) : clause.fact}
         </ButtonBase>
-        {fact?.name === 'page.query.' && <TextToken label="Name of the parameter" value={clause.fact.slice(fact.name.length)} onChange={name => name && onChange({ ...clause, fact: fact.name + name })} />}
+        {fact?.name === 'page.query.' && (
+          <TextToken
+            label="Name of the parameter"
+            value={clause.fact.slice(fact.name.length)}
+            onChange={name => name && onChange({ ...clause, fact: fact.name + name })}
+          />
+        )}
         {fact && <Rest clause={clause} fact={fact} book={book} wrong={faults.some(f => /\.value/.test(f.at))} onChange={onChange} />}
         {more}
       </Box>
@@ -69,7 +82,10 @@ function Rest({ clause, fact, book, wrong, onChange }: { clause: Clause; fact: F
   const set = (value: unknown) => onChange({ ...clause, value })
   if (fact.kind === 'flag')
     return (
-      <ButtonBase onClick={() => set(clause.value === false)} sx={{ color: ink[2], fontSize: 12.5, '&:hover': { color: plum.main, textDecoration: 'underline' } }}>
+      <ButtonBase
+        onClick={() => set(clause.value === false)}
+        sx={{ color: ink[2], fontSize: 12.5, '&:hover': { color: plum.main, textDecoration: 'underline' } }}
+      >
         or turn it round
       </ButtonBase>
     )
@@ -85,7 +101,12 @@ function Rest({ clause, fact, book, wrong, onChange }: { clause: Clause; fact: F
     const [before, after] = fact.says.split('{}')
     return (
       <>
-        <TextToken label={`What ${fact.says.replace('{}', '…')}`} value={String(clause.value ?? '')} wrong={wrong} onChange={text => onChange({ fact: clause.fact, op: 'happened', ...(text && { value: text }) })} />
+        <TextToken
+          label={`What ${fact.says.replace('{}', '…')}`}
+          value={String(clause.value ?? '')}
+          wrong={wrong}
+          onChange={text => onChange({ fact: clause.fact, op: 'happened', ...(text && { value: text }) })}
+        />
         {before ? '' : after}
       </>
     )
@@ -97,7 +118,14 @@ function Rest({ clause, fact, book, wrong, onChange }: { clause: Clause; fact: F
   }
   return (
     <>
-      <Select variant="standard" disableUnderline value={clause.op} onChange={e => change(e.target.value as Op)} inputProps={{ 'aria-label': 'Compared how' }} sx={{ fontSize: 14, '& .MuiSelect-select': { py: '2px', pr: '22px !important' }, '& svg': { fontSize: 17 } }}>
+      <Select
+        variant="standard"
+        disableUnderline
+        value={clause.op}
+        onChange={e => change(e.target.value as Op)}
+        inputProps={{ 'aria-label': 'Compared how' }}
+        sx={{ fontSize: 14, '& .MuiSelect-select': { py: '2px', pr: '22px !important' }, '& svg': { fontSize: 17 } }}
+      >
         {ops.map(op => (
           <MenuItem key={op} value={op}>
             {opWords[op]}
@@ -112,7 +140,12 @@ function Rest({ clause, fact, book, wrong, onChange }: { clause: Clause; fact: F
 function Value({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; wrong: boolean; onChange(value: unknown): void }) {
   const { op, value } = clause
   if (op === 'present' || op === 'absent') return null
-  const number = (n: unknown, set: (n: number) => void, label: string) => (fact.name === 'clock.time' ? <TimeToken label={label} value={n} wrong={wrong} onChange={set} /> : <NumberToken label={label} value={n} unit={fact.unit} wrong={wrong} onChange={set} />)
+  const number = (n: unknown, set: (n: number) => void, label: string) =>
+    fact.name === 'clock.time' ? (
+      <TimeToken label={label} value={n} wrong={wrong} onChange={set} />
+    ) : (
+      <NumberToken label={label} value={n} unit={fact.unit} wrong={wrong} onChange={set} />
+    )
   if (op === 'between') {
     const [low, high] = Array.isArray(value) ? value : [0, 1]
     return (
@@ -123,11 +156,27 @@ function Value({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; 
       </>
     )
   }
-  if (op === 'in' || op === 'not_in') return <ValuesToken label={fact.says} values={Array.isArray(value) ? value.map(String) : []} options={fact.values} wrong={wrong} onChange={onChange} />
+  if (op === 'in' || op === 'not_in')
+    return <ValuesToken label={fact.says} values={Array.isArray(value) ? value.map(String) : []} options={fact.values} wrong={wrong} onChange={onChange} />
   if (fact.kind === 'number' || ['eq', 'ne', 'lt', 'lte', 'gt', 'gte'].includes(op)) return number(value, onChange, fact.says)
   if (fact.values && (op === 'is' || op === 'is_not'))
     return (
-      <Select variant="standard" disableUnderline value={fact.values.includes(String(value)) ? String(value) : ''} onChange={e => onChange(e.target.value)} inputProps={{ 'aria-label': fact.says }} sx={{ fontSize: 14, fontWeight: 600, background: plum.wash, borderRadius: '4px 4px 0 0', borderBottom: `1.5px solid ${wrong ? brick.main : plum.main}`, '& .MuiSelect-select': { p: '1px 22px 1px 7px !important' }, '& svg': { fontSize: 17 } }}>
+      <Select
+        variant="standard"
+        disableUnderline
+        value={fact.values.includes(String(value)) ? String(value) : ''}
+        onChange={e => onChange(e.target.value)}
+        inputProps={{ 'aria-label': fact.says }}
+        sx={{
+          fontSize: 14,
+          fontWeight: 600,
+          background: plum.wash,
+          borderRadius: '4px 4px 0 0',
+          borderBottom: `1.5px solid ${wrong ? brick.main : plum.main}`,
+          '& .MuiSelect-select': { p: '1px 22px 1px 7px !important' },
+          '& svg': { fontSize: 17 },
+        }}
+      >
         {fact.values.map(v => (
           <MenuItem key={v} value={v}>
             {v}

@@ -10,7 +10,17 @@ import { useBoard } from '../queries'
 import { ink, paper } from '../theme'
 import type { Fact } from './kinds'
 
-const groups: Record<string, string> = { page: 'The page', source: 'Where they came from', device: 'Their device', place: 'Where they are', clock: 'The clock', visitor: 'The visitor', history: 'What they saw before', 'site data': "The site's own data", moment: 'While the page is open' }
+const groups: Record<string, string> = {
+  page: 'The page',
+  source: 'Where they came from',
+  device: 'Their device',
+  place: 'Where they are',
+  clock: 'The clock',
+  visitor: 'The visitor',
+  history: 'What they saw before',
+  'site data': "The site's own data",
+  moment: 'While the page is open',
+}
 
 interface Props {
   anchor: HTMLElement | null
@@ -41,13 +51,23 @@ export function FactPicker({ anchor, facts, onPick, onClose }: Props) {
     close()
   }
   return (
-    <Popover open={!!anchor} anchorEl={anchor} onClose={close} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }} slotProps={{ paper: { sx: { width: 330, maxHeight: 430, display: 'flex', flexDirection: 'column' } } }}>
+    <Popover
+      open={!!anchor}
+      anchorEl={anchor}
+      onClose={close}
+      anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+      slotProps={{ paper: { sx: { width: 330, maxHeight: 430, display: 'flex', flexDirection: 'column' } } }}
+    >
       <InputBase
         autoFocus
         value={search}
         placeholder="Find a condition"
         onChange={e => setSearch(e.target.value)}
-        onKeyDown={e => e.key === 'Enter' && offers[0] && pick(offers[0])}
+        onKeyDown={e => {
+          if (e.key !== 'Enter' || !offers[0]) return
+          e.preventDefault() // or the press would go on to the button that has focus next
+          pick(offers[0])
+        }}
         inputProps={{ 'aria-label': 'Find a condition' }}
         sx={{ px: 2, py: 1, borderBottom: `1px solid ${paper.line}`, fontSize: 14 }}
       />
@@ -56,7 +76,14 @@ export function FactPicker({ anchor, facts, onPick, onClose }: Props) {
           const here = offers.filter(o => o.fact.group === key)
           if (!here.length) return null
           return (
-            <List key={key} dense disablePadding subheader={<ListSubheader sx={{ lineHeight: '30px', fontSize: 12, fontWeight: 600, color: ink[2], background: paper.bench }}>{name}</ListSubheader>}>
+            <List
+              key={key}
+              dense
+              disablePadding
+              subheader={
+                <ListSubheader sx={{ lineHeight: '30px', fontSize: 12, fontWeight: 600, color: ink[2], background: paper.bench }}>{name}</ListSubheader>
+              }
+            >
               {here.map(o => (
                 <ListItemButton key={o.name} onClick={() => pick(o)} sx={{ fontSize: 13.5, py: '4px' }}>
                   {o.says}

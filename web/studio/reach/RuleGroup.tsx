@@ -41,9 +41,20 @@ export function RuleGroup({ rule, at, root, book, faults, onChange }: Props) {
   }
   const word = any ? 'or' : 'and'
   return (
-    <Box role="group" aria-label={any ? 'Any of these' : 'All of these'} sx={{ borderLeft: any ? `5px double ${apricot.main}` : `3px solid ${plum.main}`, borderRadius: '10px 0 0 10px', m: root ? '8px 0 4px 6px' : '4px 0 4px 0', p: '2px 0 2px 4px' }}>
+    <Box
+      role="group"
+      aria-label={any ? 'Any of these' : 'All of these'}
+      sx={{
+        borderLeft: any ? `5px double ${apricot.main}` : `3px solid ${plum.main}`,
+        borderRadius: '10px 0 0 10px',
+        m: root ? '8px 0 4px 6px' : '4px 0 4px 0',
+        p: '2px 0 2px 4px',
+      }}
+    >
       {parts.length === 0 && (
-        <Typography sx={{ pl: '14px', py: '6px', color: ink[2] }}>{any ? 'Never: there is no condition to hold.' : root ? 'For everyone, at once. Add a condition to say when.' : 'Always.'}</Typography>
+        <Typography sx={{ pl: '14px', py: '6px', color: ink[2] }}>
+          {any ? 'Never: there is no condition to hold.' : root ? 'For everyone, at once. Add a condition to say when.' : 'Always.'}
+        </Typography>
       )}
       {parts.map((part, i) => {
         const negated = 'not' in part
@@ -54,8 +65,16 @@ export function RuleGroup({ rule, at, root, book, faults, onChange }: Props) {
         const first = i === 0
         const lead = (
           <>
-            {!first && <Word onClick={swap} label={`${word}: change to ${any ? 'and' : 'or'}`}>{word}</Word>}
-            {negated && <Word onClick={() => replace(i, inner)} label="not: take it away">not</Word>}
+            {!first && (
+              <Word onClick={swap} label={`${word}: change to ${any ? 'and' : 'or'}`}>
+                {word}
+              </Word>
+            )}
+            {negated && (
+              <Word onClick={() => replace(i, inner)} label="not: take it away">
+                not
+              </Word>
+            )}
           </>
         )
         const more = (
@@ -65,15 +84,15 @@ export function RuleGroup({ rule, at, root, book, faults, onChange }: Props) {
               [negated ? 'Take “not” away' : 'Put “not” before it', () => replace(i, negated ? inner : { not: part })],
               ...(i > 0 ? ([['Move up', () => move(i, -1)]] as const) : []),
               ...(i < parts.length - 1 ? ([['Move down', () => move(i, 1)]] as const) : []),
-              ...(isClause(inner) ? ([[any ? 'Add what must hold with it' : 'Add an alternative to it', () => replace(i, any ? { all: [part] } : { any: [part] })]] as const) : ([['Take the group apart', () => put([...parts.slice(0, i), ...(groupParts(inner) ?? [inner]), ...parts.slice(i + 1)])]] as const)),
+              ...(isClause(inner)
+                ? ([[any ? 'Add what must hold with it' : 'Add an alternative to it', () => replace(i, any ? { all: [part] } : { any: [part] })]] as const)
+                : ([['Take the group apart', () => put([...parts.slice(0, i), ...(groupParts(inner) ?? [inner]), ...parts.slice(i + 1)])]] as const)),
               ['Take it out', () => remove(i)],
             ]}
           />
         )
         if (isClause(inner)) {
-          return (
-            <ClauseLine key={i} clause={inner} book={book} faults={faults.filter(f => f.at.startsWith(innerAt))} lead={lead} more={more} onChange={set} />
-          )
+          return <ClauseLine key={i} clause={inner} book={book} faults={faults.filter(f => f.at.startsWith(innerAt))} lead={lead} more={more} onChange={set} />
         }
         const group = groupParts(inner) ? (inner as { all: Rule[] }) : { all: [inner] }
         return (
@@ -100,7 +119,20 @@ export function RuleGroup({ rule, at, root, book, faults, onChange }: Props) {
         ))}
       <Box sx={{ display: 'flex', gap: '16px', pl: '14px', pt: '4px' }}>
         <Add onClick={e => setPicking(e.currentTarget)}>+ condition</Add>
-        <Add onClick={() => put([...parts, any ? { all: [begin(book.facts[0])] } : { any: [begin(book.facts.find(f => f.name === 'moment.seconds_on_page')!), begin(book.facts.find(f => f.name === 'moment.scroll_percent')!)] }])}>+ group</Add>
+        <Add
+          onClick={() =>
+            put([
+              ...parts,
+              any
+                ? { all: [begin(book.facts[0])] }
+                : {
+                    any: [begin(book.facts.find(f => f.name === 'moment.seconds_on_page')!), begin(book.facts.find(f => f.name === 'moment.scroll_percent')!)],
+                  },
+            ])
+          }
+        >
+          + group
+        </Add>
         {parts.length > 1 && root && <Add onClick={swap}>{any ? 'make it “all of”' : 'make it “any of”'}</Add>}
       </Box>
       <FactPicker anchor={picking} facts={book.facts} onClose={() => setPicking(null)} onPick={(fact, name) => put([...parts, begin(fact, name)])} />
@@ -112,14 +144,22 @@ const groupParts = (rule: Rule): Rule[] | null => ('all' in rule ? rule.all : 'a
 
 function Word({ onClick, label, children }: { onClick(): void; label: string; children: ReactNode }) {
   return (
-    <ButtonBase onClick={onClick} aria-label={label} title={label} sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13, borderRadius: '4px', px: '2px', '&:hover': { color: plum.main, textDecoration: 'underline' } }}>
+    <ButtonBase
+      onClick={onClick}
+      aria-label={label}
+      title={label}
+      sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13, borderRadius: '4px', px: '2px', '&:hover': { color: plum.main, textDecoration: 'underline' } }}
+    >
       {children}
     </ButtonBase>
   )
 }
 
 const Add = ({ onClick, children }: { onClick: React.MouseEventHandler<HTMLElement>; children: ReactNode }) => (
-  <ButtonBase onClick={onClick} sx={{ color: plum.main, fontWeight: 600, fontSize: 13, borderRadius: '4px', py: '3px', '&:hover': { textDecoration: 'underline' } }}>
+  <ButtonBase
+    onClick={onClick}
+    sx={{ color: plum.main, fontWeight: 600, fontSize: 13, borderRadius: '4px', py: '3px', '&:hover': { textDecoration: 'underline' } }}
+  >
     {children}
   </ButtonBase>
 )

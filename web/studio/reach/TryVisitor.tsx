@@ -28,8 +28,18 @@ export function TryVisitor({ rule, book }: { rule: Rule; book: FactBook }) {
     queryFn: ({ signal }) => {
       const [path, query = ''] = page.split('?')
       const facts: Record<string, unknown> = {
-        'page.path': path, 'page.url': (site.origins[0] ?? '') + page, 'device.kind': device, 'device.width': { desktop: 1280, tablet: 820, phone: 390 }[device], 'device.language': 'en',
-        'source.channel': channel, 'visitor.visits': visits, 'visitor.new': visits === 1, 'visitor.pages': visits * 3 - 2, 'visitor.pages_this_visit': 1, 'visitor.landing_path': path, 'visitor.lead': false,
+        'page.path': path,
+        'page.url': (site.origins[0] ?? '') + page,
+        'device.kind': device,
+        'device.width': { desktop: 1280, tablet: 820, phone: 390 }[device],
+        'device.language': 'en',
+        'source.channel': channel,
+        'visitor.visits': visits,
+        'visitor.new': visits === 1,
+        'visitor.pages': visits * 3 - 2,
+        'visitor.pages_this_visit': 1,
+        'visitor.landing_path': path,
+        'visitor.lead': false,
         ...(visits > 1 && { 'visitor.days_since_last': 3 }),
       }
       for (const [name, value] of new URLSearchParams(query)) facts['page.query.' + name] = value
@@ -45,7 +55,14 @@ export function TryVisitor({ rule, book }: { rule: Rule; book: FactBook }) {
       </Typography>
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: '7px 12px', my: '12px' }}>
         <Ask label="Page">
-          <Box component="input" aria-label="Page they open" value={page} onChange={e => setPage(e.target.value)} onBlur={() => setPage('/' + page.trim().replace(/^\/+/, ''))} sx={{ font: 'inherit', fontWeight: 600, border: 0, background: 'none', textAlign: 'end', minWidth: 0, width: '100%', color: ink[1] }} />
+          <Box
+            component="input"
+            aria-label="Page they open"
+            value={page}
+            onChange={e => setPage(e.target.value)}
+            onBlur={() => setPage('/' + page.trim().replace(/^\/+/, ''))}
+            sx={{ font: 'inherit', fontWeight: 600, border: 0, background: 'none', textAlign: 'end', minWidth: 0, width: '100%', color: ink[1] }}
+          />
         </Ask>
         <Ask label="Device">
           <Pick label="Their device" value={device} options={values('device.kind')} onChange={setDevice} />
@@ -54,7 +71,13 @@ export function TryVisitor({ rule, book }: { rule: Rule; book: FactBook }) {
           <Pick label="Where they come from" value={channel} options={values('source.channel')} onChange={setChannel} />
         </Ask>
         <Ask label="Visit">
-          <Pick label="Which visit it is" value={String(visits)} options={['1', '2', '3', '5', '10']} onChange={v => setVisits(Number(v))} says={v => (v === '1' ? 'first' : v === '2' ? '2nd' : v === '3' ? '3rd' : v + 'th')} />
+          <Pick
+            label="Which visit it is"
+            value={String(visits)}
+            options={['1', '2', '3', '5', '10']}
+            onChange={v => setVisits(Number(v))}
+            says={v => (v === '1' ? 'first' : v === '2' ? '2nd' : v === '3' ? '3rd' : v + 'th')}
+          />
         </Ask>
       </Box>
       {error ? (
@@ -62,7 +85,20 @@ export function TryVisitor({ rule, book }: { rule: Rule; book: FactBook }) {
       ) : (
         data && (
           <>
-            <Box data-verdict={data.verdict} sx={{ p: '10px 12px', borderRadius: '8px', fontWeight: 600, mb: '10px', ...{ yes: { background: moss.wash, color: moss.ink }, no: { background: brick.wash, color: '#8a3122' }, waits: { background: apricot.wash, color: '#7a3b12' } }[data.verdict] }}>
+            <Box
+              data-verdict={data.verdict}
+              sx={{
+                p: '10px 12px',
+                borderRadius: '8px',
+                fontWeight: 600,
+                mb: '10px',
+                ...{
+                  yes: { background: moss.wash, color: moss.ink },
+                  no: { background: brick.wash, color: '#8a3122' },
+                  waits: { background: apricot.wash, color: '#7a3b12' },
+                }[data.verdict],
+              }}
+            >
               {data.verdict === 'yes' ? 'Shows on arrival.' : data.verdict === 'no' ? 'Does not show on this page view.' : `Waits. Shows when ${data.needs}.`}
             </Box>
             {data.trace.map(step => (
@@ -90,7 +126,18 @@ export function TryVisitor({ rule, book }: { rule: Rule; book: FactBook }) {
 
 function Ask({ label, children }: { label: string; children: ReactNode }) {
   return (
-    <Box sx={{ borderBottom: `1px solid ${paper.line}`, pb: '3px', fontSize: 13, display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1, '&:focus-within': { borderColor: 'primary.main' } }}>
+    <Box
+      sx={{
+        borderBottom: `1px solid ${paper.line}`,
+        pb: '3px',
+        fontSize: 13,
+        display: 'flex',
+        justifyContent: 'space-between',
+        alignItems: 'baseline',
+        gap: 1,
+        '&:focus-within': { borderColor: 'primary.main' },
+      }}
+    >
       <Box component="span" sx={{ color: ink[2] }}>
         {label}
       </Box>
@@ -99,9 +146,28 @@ function Ask({ label, children }: { label: string; children: ReactNode }) {
   )
 }
 
-function Pick({ label, value, options, onChange, says = v => v }: { label: string; value: string; options: string[]; onChange(v: string): void; says?(v: string): string }) {
+function Pick({
+  label,
+  value,
+  options,
+  onChange,
+  says = v => v,
+}: {
+  label: string
+  value: string
+  options: string[]
+  onChange(v: string): void
+  says?(v: string): string
+}) {
   return (
-    <Select variant="standard" disableUnderline value={value} onChange={e => onChange(e.target.value)} inputProps={{ 'aria-label': label }} sx={{ fontSize: 13, fontWeight: 600, '& .MuiSelect-select': { py: 0, pr: '20px !important' }, '& svg': { fontSize: 17 } }}>
+    <Select
+      variant="standard"
+      disableUnderline
+      value={value}
+      onChange={e => onChange(e.target.value)}
+      inputProps={{ 'aria-label': label }}
+      sx={{ fontSize: 13, fontWeight: 600, '& .MuiSelect-select': { py: 0, pr: '20px !important' }, '& svg': { fontSize: 17 } }}
+    >
       {options.map(o => (
         <MenuItem key={o} value={o}>
           {says(o)}

@@ -50,9 +50,26 @@ export function valueFor(op: Op, before: unknown, fact: Fact): unknown {
 export const opsOf = (ops: OpsByKind, fact: Fact): Op[] => ops[fact.kind]
 
 export const opWords: Record<Op, string> = {
-  is: 'is', is_not: 'is not', contains: 'contains', contains_not: 'does not contain', starts_with: 'starts with', ends_with: 'ends with', like: 'is like',
-  matches: 'matches', in: 'is one of', not_in: 'is none of', present: 'is known', absent: 'is not known', eq: 'is', ne: 'is not', lt: 'is below', lte: 'is at most',
-  gt: 'is above', gte: 'is at least', between: 'is between', happened: 'happens',
+  is: 'is',
+  is_not: 'is not',
+  contains: 'contains',
+  contains_not: 'does not contain',
+  starts_with: 'starts with',
+  ends_with: 'ends with',
+  like: 'is like',
+  matches: 'matches',
+  in: 'is one of',
+  not_in: 'is none of',
+  present: 'is known',
+  absent: 'is not known',
+  eq: 'is',
+  ne: 'is not',
+  lt: 'is below',
+  lte: 'is at most',
+  gt: 'is above',
+  gte: 'is at least',
+  between: 'is between',
+  happened: 'happens',
 }
 
 /** The path a rule names first, to be looked at on a page it is for. */

@@ -7,8 +7,17 @@ import { brick, plum } from '../theme'
 // Values within a sentence: inputs that look like words.
 
 const look = (wrong?: boolean) => ({
-  font: 'inherit', fontSize: 14, fontWeight: 600, color: 'inherit', background: plum.wash, border: 0, borderBottom: `1.5px solid ${wrong ? brick.main : plum.main}`, borderRadius: '4px 4px 0 0', p: '1px 7px',
-  outline: 'none', '&:focus': { boxShadow: `inset 0 0 0 2px ${plum.main}` },
+  font: 'inherit',
+  fontSize: 14,
+  fontWeight: 600,
+  color: 'inherit',
+  background: plum.wash,
+  border: 0,
+  borderBottom: `1.5px solid ${wrong ? brick.main : plum.main}`,
+  borderRadius: '4px 4px 0 0',
+  p: '1px 7px',
+  outline: 'none',
+  '&:focus': { boxShadow: `inset 0 0 0 2px ${plum.main}` },
 })
 
 interface Token<T> {
@@ -19,7 +28,20 @@ interface Token<T> {
 
 /** A text; it is as wide as what it says. */
 export function TextToken({ label, value, wrong, onChange, mono }: Token<string> & { mono?: boolean; onChange(text: string): void }) {
-  return <Box component="input" aria-label={label} aria-invalid={wrong || undefined} value={value} maxLength={2000} spellCheck={false} placeholder="…" onChange={e => onChange(e.target.value)} style={{ width: `calc(${Math.max(4, Math.min(46, value.length))}ch + 18px)` }} sx={{ ...look(wrong), ...(mono && { fontFamily: 'ui-monospace, monospace', fontSize: 13 }) }} />
+  return (
+    <Box
+      component="input"
+      aria-label={label}
+      aria-invalid={wrong || undefined}
+      value={value}
+      maxLength={2000}
+      spellCheck={false}
+      placeholder="…"
+      onChange={e => onChange(e.target.value)}
+      style={{ width: `calc(${Math.max(4, Math.min(46, value.length))}ch + 18px)` }}
+      sx={{ ...look(wrong), ...(mono && { fontFamily: 'ui-monospace, monospace', fontSize: 13 }) }}
+    />
+  )
 }
 
 /** A number with its unit. What is not one yet is not passed on. */
@@ -70,7 +92,19 @@ export function TimeToken({ label, value, wrong, onChange }: Token<unknown> & { 
 }
 
 /** Several values; where the fact has a set of them, from that set. */
-export function ValuesToken({ label, values, options, wrong, onChange }: { label: string; values: string[]; options?: string[]; wrong?: boolean; onChange(values: string[]): void }) {
+export function ValuesToken({
+  label,
+  values,
+  options,
+  wrong,
+  onChange,
+}: {
+  label: string
+  values: string[]
+  options?: string[]
+  wrong?: boolean
+  onChange(values: string[]): void
+}) {
   return (
     <Autocomplete
       multiple
@@ -80,9 +114,29 @@ export function ValuesToken({ label, values, options, wrong, onChange }: { label
       value={values}
       onChange={(_, next) => onChange(next.map(v => v.trim()).filter(Boolean))}
       size="small"
-      sx={{ minWidth: 200, maxWidth: 420, '& .MuiInputBase-root': { py: '2px', borderBottom: `1.5px solid ${wrong ? brick.main : plum.main}`, background: plum.wash, borderRadius: '4px 4px 0 0' } }}
+      sx={{
+        minWidth: 200,
+        maxWidth: 420,
+        '& .MuiInputBase-root': {
+          py: '2px',
+          borderBottom: `1.5px solid ${wrong ? brick.main : plum.main}`,
+          background: plum.wash,
+          borderRadius: '4px 4px 0 0',
+        },
+      }}
       slotProps={{ chip: { size: 'small', sx: { borderRadius: '4px', background: '#fff', fontWeight: 600 } } }}
-      renderInput={params => <TextField {...params} variant="standard" placeholder={values.length ? '' : 'type, then Enter'} slotProps={{ ...params.slotProps, input: { ...params.slotProps.input, disableUnderline: true }, htmlInput: { ...params.slotProps.htmlInput, 'aria-label': label } }} />}
+      renderInput={params => (
+        <TextField
+          {...params}
+          variant="standard"
+          placeholder={values.length ? '' : 'type, then Enter'}
+          slotProps={{
+            ...params.slotProps,
+            input: { ...params.slotProps.input, disableUnderline: true },
+            htmlInput: { ...params.slotProps.htmlInput, 'aria-label': label },
+          }}
+        />
+      )}
     />
   )
 }

@@ -38,7 +38,9 @@ export function SignIn() {
         <Typography variant="h1" component="p" sx={{ fontSize: 44, maxWidth: 460, mt: 'auto' }}>
           The right small thing, to the right person, at the right moment.
         </Typography>
-        <Typography sx={{ color: '#c9bcd0', maxWidth: 420, fontSize: 16, mb: 'auto' }}>Design what appears on your site, say when it shows and to whom, and see which version works.</Typography>
+        <Typography sx={{ color: '#c9bcd0', maxWidth: 420, fontSize: 16, mb: 'auto' }}>
+          Design what appears on your site, say when it shows and to whom, and see which version works.
+        </Typography>
       </Box>
       <Box sx={{ display: 'grid', placeItems: 'center', p: 3 }}>
         <Sheet bitten component="form" onSubmit={submit as never} sx={{ width: 'min(380px, 100%)', p: '28px 30px 32px', display: 'grid', gap: 2 }}>

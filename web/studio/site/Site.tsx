@@ -20,7 +20,10 @@ export function Site() {
   const [trouble, setTrouble] = useState<Trouble | null>(null)
   const [saved, setSaved] = useState(false)
   const fault = (at: string) => trouble?.faults.find(f => f.at.startsWith(at))
-  const given = origins.split('\n').map(o => o.trim()).filter(Boolean)
+  const given = origins
+    .split('\n')
+    .map(o => o.trim())
+    .filter(Boolean)
   const submit = async (e: FormEvent) => {
     e.preventDefault()
     setTrouble(null)
@@ -60,7 +63,14 @@ export function Site() {
       </Sheet>
       <Sheet component={'form' as never} onSubmit={submit as never} sx={{ display: 'grid', gap: 2, p: '18px 20px 22px' }} onChange={() => setSaved(false)}>
         <Typography variant="h2">The site</Typography>
-        <TextField label="Name" value={name} onChange={e => setName(e.target.value)} error={!!fault('name')} helperText={fault('name')?.message} slotProps={{ htmlInput: { maxLength: 120 } }} />
+        <TextField
+          label="Name"
+          value={name}
+          onChange={e => setName(e.target.value)}
+          error={!!fault('name')}
+          helperText={fault('name')?.message}
+          slotProps={{ htmlInput: { maxLength: 120 } }}
+        />
         <TextField
           label="Domains, one a line"
           multiline
@@ -68,10 +78,21 @@ export function Site() {
           value={origins}
           onChange={e => setOrigins(e.target.value)}
           error={!!wrongOrigin}
-          helperText={wrongOrigin ? `${wrongLine ? `“${given[+wrongLine]}” ` : ''}${wrongOrigin.message}` : 'Pages of other domains get nothing, even with the line above.'}
+          helperText={
+            wrongOrigin
+              ? `${wrongLine ? `“${given[+wrongLine]}” ` : ''}${wrongOrigin.message}`
+              : 'Pages of other domains get nothing, even with the line above.'
+          }
           sx={{ '& textarea': { p: '8px 10px' } }}
         />
-        <TextField label="Time zone" value={zone} onChange={e => setZone(e.target.value)} error={!!fault('zone')} helperText={fault('zone')?.message ?? 'Days in reports and times in rules are in this zone.'} slotProps={{ htmlInput: { maxLength: 60, list: 'zones' } }} />
+        <TextField
+          label="Time zone"
+          value={zone}
+          onChange={e => setZone(e.target.value)}
+          error={!!fault('zone')}
+          helperText={fault('zone')?.message ?? 'Days in reports and times in rules are in this zone.'}
+          slotProps={{ htmlInput: { maxLength: 60, list: 'zones' } }}
+        />
         <datalist id="zones">
           {Intl.supportedValuesOf('timeZone').map(z => (
             <option key={z} value={z} />

@@ -34,7 +34,14 @@ export function BuildUp({ variants }: { variants: VariantResult[] }) {
         return <polygon key={v.id} points={[...up, ...down].join(' ')} fill={color} opacity=".14" />
       })}
       {variants.map((v, i) => (
-        <polyline key={v.id} points={v.built.map(b => `${x(b.day)},${y(b.measure.rate ?? 0)}`).join(' ')} fill="none" stroke={v.gone ? paper.strong : variantColors[i % variantColors.length]} strokeWidth="2.5" strokeLinejoin="round">
+        <polyline
+          key={v.id}
+          points={v.built.map(b => `${x(b.day)},${y(b.measure.rate ?? 0)}`).join(' ')}
+          fill="none"
+          stroke={v.gone ? paper.strong : variantColors[i % variantColors.length]}
+          strokeWidth="2.5"
+          strokeLinejoin="round"
+        >
           <title>{`${v.name}: ${v.measure.rate === null ? 'nobody yet' : percent(v.measure.rate)}`}</title>
         </polyline>
       ))}

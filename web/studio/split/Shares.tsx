@@ -27,7 +27,11 @@ export function Shares({ piece, live }: { piece: string; live: boolean }) {
       <Typography variant="h3" component="h2" sx={{ mb: '8px' }}>
         Who gets what
       </Typography>
-      <Box role="img" aria-label={variants.map((v, i) => `${letter(i)} ${Math.round((100 * v.share) / (sum || 1))} %`).join(', ')} sx={{ display: 'flex', height: 10, borderRadius: '5px', overflow: 'hidden', mb: '12px', gap: '2px' }}>
+      <Box
+        role="img"
+        aria-label={variants.map((v, i) => `${letter(i)} ${Math.round((100 * v.share) / (sum || 1))} %`).join(', ')}
+        sx={{ display: 'flex', height: 10, borderRadius: '5px', overflow: 'hidden', mb: '12px', gap: '2px' }}
+      >
         {variants.map((v, i) => (
           <Box key={v.id} style={{ flexGrow: v.share, background: variantColors[i % variantColors.length] }} />
         ))}
@@ -37,11 +41,26 @@ export function Shares({ piece, live }: { piece: string; live: boolean }) {
           <Box component="b" style={{ color: variantColors[i % variantColors.length] }}>
             {letter(i)}
           </Box>
-          <OutlinedInput size="small" value={v.name} onChange={e => change(d => void (d.split.variants[i].name = e.target.value))} inputProps={{ 'aria-label': `Name of version ${letter(i)}`, maxLength: 120 }} />
-          <NumberField label={`Share of version ${letter(i)}`} value={v.share} min={0} max={1000} onChange={n => change(d => void (d.split.variants[i].share = n))} />
+          <OutlinedInput
+            size="small"
+            value={v.name}
+            onChange={e => change(d => void (d.split.variants[i].name = e.target.value))}
+            inputProps={{ 'aria-label': `Name of version ${letter(i)}`, maxLength: 120 }}
+          />
+          <NumberField
+            label={`Share of version ${letter(i)}`}
+            value={v.share}
+            min={0}
+            max={1000}
+            onChange={n => change(d => void (d.split.variants[i].share = n))}
+          />
           <Box sx={{ textAlign: 'end', color: 'text.secondary' }}>{sum ? Math.round((100 * v.share) / sum) : 0} %</Box>
           <Box sx={{ gridColumn: '2 / -1', display: 'flex', gap: 2, fontSize: 13, mb: '8px' }}>
-            <Box component={RouterLink} to={`/pieces/${piece}/compose?variant=${i}`} sx={{ fontWeight: 600, textDecoration: 'none', '&:hover': { textDecoration: 'underline' } }}>
+            <Box
+              component={RouterLink}
+              to={`/pieces/${piece}/compose?variant=${i}`}
+              sx={{ fontWeight: 600, textDecoration: 'none', '&:hover': { textDecoration: 'underline' } }}
+            >
               Change its design
             </Box>
             {i > 0 && <Link onClick={() => change(d => void d.split.variants.splice(i, 1))}>Take it out</Link>}

@@ -9,8 +9,8 @@ import Typography from '@mui/material/Typography'
 import { useOutletContext, useParams } from 'react-router'
 import type { PieceInfo, SplitResult, VariantResult } from '../../kinds/studio'
 import { change, useDraft } from '../bench/draft'
-import { between, count, counted, percent, points } from '../parts/say'
 import { Sheet } from '../parts/Sheet'
+import { between, count, counted, percent, points } from '../parts/say'
 import { useSplit } from '../queries'
 import { apricot, brick, display, moss, paper, variantColors } from '../theme'
 import { BuildUp } from './BuildUp'
@@ -28,7 +28,18 @@ export function Split() {
   const { head, why } = verdict(result, info.state)
   const seen = result.variants.some(v => v.measure.visitors > 0)
   return (
-    <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 388px', gap: '18px', p: '18px 24px 28px', alignItems: 'start', width: '100%', maxWidth: 1500, mx: 'auto' }}>
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: 'minmax(0, 1fr) 388px',
+        gap: '18px',
+        p: '18px 24px 28px',
+        alignItems: 'start',
+        width: '100%',
+        maxWidth: 1500,
+        mx: 'auto',
+      }}
+    >
       <Sheet bitten sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 3, pr: '44px' }}>
         <Box>
           <Typography variant="h2" sx={{ fontSize: 21 }}>
@@ -70,8 +81,16 @@ export function Split() {
             <Typography variant="h3" component="h2" sx={{ mb: '8px' }}>
               Is the test sound?
             </Typography>
-            <Check good={result.saw_several === 0}>{result.saw_several === 0 ? 'Nobody saw two versions' : `${counted(result.saw_several, 'visitor')} saw two versions, as happens when shares or versions change`}</Check>
-            <Check good={result.days >= 7}>{result.days >= 7 ? `Ran over ${counted(Math.floor(result.days / 7), 'full week')}` : `Ran ${counted(result.days, 'day')}; a full week shows every kind of day`}</Check>
+            <Check good={result.saw_several === 0}>
+              {result.saw_several === 0
+                ? 'Nobody saw two versions'
+                : `${counted(result.saw_several, 'visitor')} saw two versions, as happens when shares or versions change`}
+            </Check>
+            <Check good={result.days >= 7}>
+              {result.days >= 7
+                ? `Ran over ${counted(Math.floor(result.days / 7), 'full week')}`
+                : `Ran ${counted(result.days, 'day')}; a full week shows every kind of day`}
+            </Check>
             <Typography variant="body2" color="textSecondary" sx={{ mt: '8px' }}>
               The bounds are for one look at the end. Look often and stop at the first good day, and they promise too much.
             </Typography>
@@ -95,8 +114,15 @@ const Check = ({ good, children }: { good: boolean; children: React.ReactNode })
 export function verdict(result: SplitResult, state: string): { head: string; why: string } {
   const [a, ...rest] = result.variants.filter(v => !v.gone)
   if (a.measure.visitors === 0 && rest.every(v => v.measure.visitors === 0))
-    return { head: state === 'live' ? 'Live, and waiting for its first visitor.' : 'Nobody has seen this yet.', why: rest.length ? 'Once it is live, the versions are held against each other here.' : 'With a second version you learn what works better.' }
-  if (!rest.length) return { head: `${percent(a.measure.rate ?? 0)} of those who saw it converted.`, why: `${counted(a.measure.visitors, 'visitor')}, so the true rate is likely ${between(a.measure.interval)}. With a second version you learn what works better.` }
+    return {
+      head: state === 'live' ? 'Live, and waiting for its first visitor.' : 'Nobody has seen this yet.',
+      why: rest.length ? 'Once it is live, the versions are held against each other here.' : 'With a second version you learn what works better.',
+    }
+  if (!rest.length)
+    return {
+      head: `${percent(a.measure.rate ?? 0)} of those who saw it converted.`,
+      why: `${counted(a.measure.visitors, 'visitor')}, so the true rate is likely ${between(a.measure.interval)}. With a second version you learn what works better.`,
+    }
   const told = rest
     .map((v, i) => ({ v, name: letter(i + 1) }))
     .filter(({ v }) => v.difference !== null)
@@ -107,7 +133,10 @@ export function verdict(result: SplitResult, state: string): { head: string; why
   const span = `${name} against A: ${points(v.difference!)} points, and the truth is likely between ${points(low)} and ${points(high)}.`
   if (low > 0) return { head: `${name} does better than A.`, why: span }
   if (high < 0) return { head: `A does better than ${rest.length > 1 ? 'the others' : name}.`, why: span }
-  return { head: `Keep collecting. ${v.difference! > 0 ? `${name} looks better, but not yet surely.` : v.difference! < 0 ? `A looks better, but not yet surely.` : 'A and B do the same so far.'}`, why: span }
+  return {
+    head: `Keep collecting. ${v.difference! > 0 ? `${name} looks better, but not yet surely.` : v.difference! < 0 ? `A looks better, but not yet surely.` : 'A and B do the same so far.'}`,
+    why: span,
+  }
 }
 
 const addVariant = () =>
@@ -199,4 +228,3 @@ function Line({ v, i, top }: { v: VariantResult; i: number; top: number }) {
     </TableRow>
   )
 }
-

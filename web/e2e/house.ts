@@ -1,0 +1,107 @@
+import { execFileSync } from 'node:child_process'
+import { readdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { type APIRequestContext, expect, type Page, request } from '@playwright/test'
+import type { Piece } from '../kinds/piece'
+import type { Board, LeadPage, Me, PieceInfo } from '../kinds/studio'
+import { ports } from '../playwright.config'
+import { home } from './start'
+
+export const studio = `http://127.0.0.1:${ports.studio}`
+export const shop = `http://127.0.0.1:${ports.shop}`
+export const email = 'mara@quillfern.test'
+export const password = 'ash and celadon'
+
+export async function signIn(page: Page) {
+  await page.goto('/sign-in')
+  await page.getByLabel('Email').fill(email)
+  await page.getByLabel('Password').fill(password)
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await page.waitForURL('**/board')
+}
+
+/** The studio's API, signed in. */
+export class Api {
+  private constructor(
+    readonly context: APIRequestContext,
+    readonly site: number,
+  ) {}
+
+  static async open() {
+    const context = await request.newContext({ baseURL: studio })
+    const signed = await context.post('/api/session', { data: { email, password } })
+    const me: Me = await signed.json()
+    return new Api(context, me.sites[0].id)
+  }
+
+  private async say<T>(method: string, path: string, data?: unknown): Promise<T> {
+    const r = await this.context.fetch(`/api/sites/${this.site}${path}`, { method, data })
+    expect(r.ok(), `${method} ${path}: ${await r.text()}`).toBeTruthy()
+    return r.status() === 204 ? (undefined as T) : r.json()
+  }
+
+  board = () => this.say<Board>('GET', '/board')
+  people = (q: string) => this.say<LeadPage>('GET', `/people?q=${encodeURIComponent(q)}`)
+  piece = (id: string) => this.say<PieceInfo>('GET', `/pieces/${id}`)
+  make = (name: string, format: 'popup' | 'fly_in' = 'popup') => this.say<PieceInfo>('POST', '/pieces', { name, format })
+  save = (id: string, version: number, draft: Piece) => this.say<{ version: number }>('PUT', `/pieces/${id}`, { version, draft })
+  launch = (id: string, version: number) => this.say<PieceInfo>('POST', `/pieces/${id}/launch`, { version })
+  rest = (id: string) => this.say<PieceInfo>('POST', `/pieces/${id}/rest`)
+
+  /** A live piece that shows at once on a page of its own, but for what change says. */
+  async live(name: string, change: (p: Piece) => void = () => {}, format: 'popup' | 'fly_in' = 'popup') {
+    const made = await this.make(name, format)
+    const path = `/e2e/${made.id}`
+    made.draft.rule = { all: [{ fact: 'page.path', op: 'is', value: path }] }
+    change(made.draft)
+    const saved = await this.save(made.id, 1, made.draft)
+    await this.launch(made.id, saved.version)
+    await this.decided(path, true)
+    return { id: made.id, url: shop + path, end: () => this.rest(made.id) }
+  }
+
+  /** Waits until the server decides with a launch. */
+  private async decided(path: string, shows: boolean) {
+    await expect(async () => {
+      const r = await this.context.post('/v1/sites/quillfern/decide', { headers: { Origin: shop }, data: { url: shop + path, memory: {} } })
+      expect((await r.json()).placements.length > 0).toBe(shows)
+    }).toPass({ timeout: 3000 })
+  }
+}
+
+/** A condition added to a piece's rule. */
+export const and = (p: Piece, ...rules: Piece['rule'][]) => {
+  p.rule = { all: [p.rule, ...rules] }
+}
+
+/** The database under the running demo, to be stopped and started on the port it has. */
+export function database() {
+  const versions = '/usr/lib/postgresql'
+  const ctl = join(versions, readdirSync(versions).sort().at(-1)!, 'bin/pg_ctl')
+  const data = join(home, 'pg')
+  const run = (...command: string[]) => {
+    const [program, ...args] = process.getuid?.() === 0 ? ['runuser', '-u', 'postgres', '--', ...command] : command
+    return execFileSync(program, args, { cwd: '/', stdio: ['ignore', 'pipe', 'ignore'] }).toString()
+  }
+  const port = run('cat', join(data, 'postmaster.pid')).split('\n')[3].trim()
+  return {
+    stop: () => void run(ctl, '-D', data, '-m', 'fast', '-w', 'stop'),
+    start: () => {
+      const settings = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''`
+      const [program, ...args] = [
+        ...(process.getuid?.() === 0 ? ['runuser', '-u', 'postgres', '--'] : []),
+        ctl,
+        '-D',
+        data,
+        '-w',
+        '-l',
+        join(data, 'server.log'),
+        '-o',
+        settings,
+        'start',
+      ]
+      // The server outlives pg_ctl: it gets no pipe of ours to hold open.
+      execFileSync(program, args, { cwd: '/', stdio: 'ignore' })
+    },
+  }
+}
