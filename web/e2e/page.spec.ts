@@ -11,6 +11,8 @@ test.beforeAll(async () => {
 
 const popup = (page: Page) => page.getByRole('dialog')
 const memory = (page: Page) => page.evaluate(() => JSON.parse(localStorage.getItem('gobbet:quillfern') ?? 'null'))
+/** What a test left on the window. */
+const read = (page: Page, name: string) => page.evaluate(n => (window as unknown as Record<string, unknown>)[n], name)
 const stored = (page: Page) => page.waitForResponse(r => r.url().endsWith('/events') && r.status() === 200)
 
 /** Leaves the page over its top edge, at speed. */
@@ -213,7 +215,8 @@ test.describe('manners', () => {
 
   test('no serious accessibility finding, on a desktop and a phone', async ({ page, browser }) => {
     const piece = await api.live('Accessible')
-    const phone = await browser.newPage({ ...devices['Pixel 7'] })
+    const small = await browser.newContext({ ...devices['Pixel 7'] })
+    const phone = await small.newPage()
     for (const at of [page, phone]) {
       await at.goto(piece.url)
       await expect(popup(at)).toBeVisible()
@@ -224,7 +227,7 @@ test.describe('manners', () => {
     const box = (await popup(phone).boundingBox())!
     expect(box.x).toBeGreaterThanOrEqual(0)
     expect(box.x + box.width).toBeLessThanOrEqual(412)
-    await phone.close()
+    await small.close()
     await piece.end()
   })
 
@@ -233,15 +236,16 @@ test.describe('manners', () => {
     await page.addInitScript(() => {
       Object.assign(window, { shifted: 0 })
       new PerformanceObserver(list => {
-        for (const e of list.getEntries()) Object.assign(window, { shifted: (window as never)['shifted'] + (e as never as { value: number }).value })
+        const kept = window as unknown as { shifted: number }
+        for (const e of list.getEntries()) kept.shifted += (e as unknown as { value: number }).value
       }).observe({ type: 'layout-shift', buffered: true })
     })
     await page.goto(piece.url)
     await expect(popup(page)).toBeVisible()
+    expect(await read(page, 'shifted')).toBe(0)
     await page.addStyleTag({ content: '* { color: red !important; font-size: 40px !important; display: block !important }' })
     await expect(popup(page).getByRole('heading')).toHaveCSS('color', 'rgb(43, 36, 48)')
     await expect(popup(page).getByRole('heading')).toHaveCSS('font-size', '30px')
-    expect(await page.evaluate(() => (window as never)['shifted'])).toBe(0)
     await piece.end()
   })
 
@@ -276,7 +280,7 @@ test.describe('manners', () => {
     })
     await page.goto(piece.url)
     await popup(page).getByRole('button', { name: 'Close' }).click()
-    expect(await page.evaluate(() => (window as never)['heard'])).toEqual(['shown a', 'closed a'])
+    expect(await read(page, 'heard')).toEqual(['shown a', 'closed a'])
     await piece.end()
   })
 })
@@ -298,7 +302,7 @@ test.describe('bad input and faults', () => {
     await popup(page).locator('input[type=email]').fill('ann@example.com')
     await popup(page).locator('button[type=submit]').click()
     await expect(popup(page).getByRole('heading')).toContainText('<i>Ann</i>')
-    expect(await page.evaluate(() => (window as never)['hit'])).toBeUndefined()
+    expect(await read(page, 'hit')).toBeUndefined()
     await piece.end()
   })
 
@@ -346,9 +350,10 @@ test.describe('bad input and faults', () => {
       await expect(page.getByRole('heading', { name: 'Journal' })).toBeVisible()
       await page.unroute('**/decide')
     }
-    await page.route(`${shop}/journal`, async route =>
-      route.fulfill({ response: await route.fetch(), body: (await (await route.fetch()).text()).replace('data-site="quillfern"', 'data-site="nobody"') }),
-    )
+    await page.route(`${shop}/journal`, async route => {
+      const html = await (await route.fetch()).text()
+      await route.fulfill({ contentType: 'text/html', body: html.replace('data-site="quillfern"', 'data-site="nobody"') })
+    })
     const decided = page.waitForResponse('**/decide')
     await page.goto(`${shop}/journal`)
     expect((await decided).status()).toBe(404)

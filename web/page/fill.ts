@@ -7,7 +7,9 @@
 export function fill(text: string, answers: Record<string, string>): string {
   return text.replace(/(,?\s*)\{([^{}|]{1,40})(?:\|([^{}]{0,80}))?\}/g, (_, before: string, field: string, otherwise?: string) => {
     const key = field.trim().toLowerCase()
-    const answer = key === 'first name' ? (answers.name ?? '').trim().split(/\s+/)[0] : answers[key.replaceAll(' ', '_')]
+    const name = key === 'first name' ? 'name' : key.replaceAll(' ', '_')
+    const given = Object.hasOwn(answers, name) ? answers[name].trim() : ''
+    const answer = key === 'first name' ? given.split(/\s+/)[0] : given
     const words = answer || otherwise
     return words ? before + words : ''
   })

@@ -28,7 +28,9 @@ export function Outline() {
         {scene.name}, top to bottom
       </Typography>
       <Row glyph="▭" name="Frame" on={view.selected === 'frame'} onClick={() => select('frame')} />
-      {design.frame.close.shown && <Row glyph="×" name="Close mark" on={view.selected === 'close'} onClick={() => select('close')} onRemove={removeSelected} />}
+      {design.frame.close.shown && (
+        <Row glyph="×" name="Close mark" on={view.selected === 'close'} onClick={() => select('close')} onRemove={() => remove('close')} />
+      )}
       <DragDropProvider
         plugins={plugins as never}
         onDragEnd={event => {
@@ -68,6 +70,11 @@ export function Outline() {
   )
 }
 
+function remove(id: string) {
+  select(id)
+  removeSelected()
+}
+
 const Tray = ({ name, onClick }: { name: string; onClick(): void }) => (
   <ButtonBase
     onClick={onClick}
@@ -96,10 +103,7 @@ function Item({ block, index, on, noted }: { block: Block; index: number; on: bo
         on={on}
         noted={noted}
         onClick={() => select(block.id)}
-        onRemove={() => {
-          select(block.id)
-          removeSelected()
-        }}
+        onRemove={() => remove(block.id)}
         handle={handleRef}
       />
     </Box>
