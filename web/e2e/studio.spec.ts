@@ -155,7 +155,7 @@ test('groups, not, and or by the click of a word', async ({ page }) => {
   await page.keyboard.press('Enter')
   await page.getByLabel('Compared how').click()
   await page.getByRole('option', { name: 'is one of' }).click()
-  await page.getByRole('combobox', { name: 'device' }).click()
+  await page.getByRole('combobox', { name: 'device', exact: true }).click()
   await page.getByRole('option', { name: 'phone' }).click()
   await page.keyboard.press('Escape')
   await expect(words).toContainText('device is one of desktop, phone')

@@ -25,7 +25,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
   await test.step('the board shows pieces as they look, with their rates', async () => {
     const card = page.getByRole('article').filter({ hasText: 'Glaze club welcome' })
     await expect(card.getByText('Live', { exact: true })).toBeVisible()
-    await expect(card).toContainText(/of 1,6\d\d visitors · \d\.\d to \d\.\d %/)
+    await expect(card).toContainText(/of 1,6\d\d visitors · \d+\.\d to \d+\.\d %/)
     await expect(card.locator('.frame h2')).toHaveText('Five new glazes, before anyone')
   })
 
@@ -208,7 +208,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
   await test.step('the rate appears', async () => {
     await page.goto(`/pieces/${piece}/split`)
     await expect(page.getByRole('row', { name: /^[AB] (First version|Shorter) 1 1 100\.0 %/ })).toBeVisible()
-    await page.getByRole('link', { name: 'Board' }).click()
+    await page.getByRole('link', { name: 'Board', exact: true }).click()
     await expect(page.getByRole('article').filter({ hasText: 'Spring tile letter' })).toContainText('of 1 visitor')
   })
 

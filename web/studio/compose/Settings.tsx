@@ -82,8 +82,8 @@ export function Choice<T extends string>({
 }) {
   return (
     <Row label={label} at={at}>
-      {id => (
-        <Select fullWidth value={value} onChange={e => onChange(e.target.value as T)} inputProps={{ id }} displayEmpty>
+      {() => (
+        <Select fullWidth value={value} onChange={e => onChange(e.target.value as T)} inputProps={{ 'aria-label': label }} displayEmpty>
           {options.map(([key, name]) => (
             <MenuItem key={key} value={key}>
               {name}
