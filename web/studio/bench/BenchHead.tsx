@@ -27,7 +27,6 @@ export function BenchHead({ info }: { info: PieceInfo }) {
   const variants = doc.split.variants
   const scenes = variants[0].design.scenes.length
   const shares = variants.reduce((sum, v) => sum + v.share, 0) || 1
-  const stops = notes.filter(n => n.severity === 'stop').length
   const changed = info.state === 'live' && info.live_version !== version
   const places: [string, string, string, boolean][] = [
     [
@@ -58,7 +57,7 @@ export function BenchHead({ info }: { info: PieceInfo }) {
     ],
   ]
   return (
-    <Box sx={{ display: 'flex', flex: 'none', height: 84, px: '24px', gap: '20px', background: paper.bench, borderBottom: `1px solid ${paper.line}` }}>
+    <Box sx={{ display: 'flex', flex: 'none', height: 84, pl: '24px', gap: '20px', background: paper.bench, borderBottom: `1px solid ${paper.line}` }}>
       <Box sx={{ alignSelf: 'center', width: 222, minWidth: 0 }}>
         <Name name={doc.name} />
         <Tooltip title={faults.length ? faults.map(f => f.message).join(' ') : info.state === 'live' ? `Live since ${day(info.live_since!)}` : ''}>
@@ -88,12 +87,11 @@ export function BenchHead({ info }: { info: PieceInfo }) {
               borderLeft: `1px solid ${paper.line}`,
               color: ink[1],
               textDecoration: 'none',
-              '&:last-of-type': { borderRight: `1px solid ${paper.line}` },
               '& b': { display: 'block', font: `640 15px ${display}` },
               '& span': {
                 display: 'block',
                 fontSize: 12.5,
-                color: warn ? (to === 'launch' && !stops ? apricot.ink : apricot.ink) : ink[2],
+                color: warn ? apricot.ink : ink[2],
                 fontWeight: warn ? 600 : 400,
                 overflow: 'hidden',
                 textOverflow: 'ellipsis',

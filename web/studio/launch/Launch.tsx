@@ -41,7 +41,7 @@ export function Launch() {
     }
     setBusy(false)
   }
-  const [head, line] = stand(info, stops, changed)
+  const [head, line] = stand(info, stops, notes.length - stops, changed)
   const design = doc.split.variants[0].design
   return (
     <Box
@@ -92,7 +92,7 @@ export function Launch() {
       </Sheet>
       <Sheet sx={{ p: 0, overflow: 'hidden' }}>
         <Box sx={{ '& > div': { width: '100% !important' }, borderBottom: `1px solid ${paper.line}` }}>
-          <Miniature drawing={{ format: doc.format, frame: design.frame, scenes: design.scenes }} width={386} height={220} />
+          <Miniature drawing={{ format: doc.format, frame: design.frame, scenes: design.scenes }} width={386} height={250} />
         </Box>
         <Box
           component="dl"
@@ -141,12 +141,17 @@ export function Launch() {
   )
 }
 
-function stand(info: PieceInfo, stops: number, changed: boolean): [string, string] {
+function stand(info: PieceInfo, stops: number, advice: number, changed: boolean): [string, string] {
   if (stops) return [`${stops === 1 ? 'One note stops' : `${stops} notes stop`} it from going live.`, 'Settle what is marked below; the rest is good advice.']
   if (info.state === 'live')
     return changed
       ? ['Live, with changes that visitors do not see yet.', 'Pages that are open keep what they have; the next load gets the new one.']
       : ['Live.', 'What you see here is what visitors get.']
+  if (advice && info.state === 'draft')
+    return [
+      `It can go live. ${advice === 1 ? 'One note is' : `${advice} notes are`} worth settling first.`,
+      'Advice stops nothing: it is what practice has taught.',
+    ]
   return [info.state === 'resting' ? 'Resting. It can go live again.' : 'Ready to go live.', 'It shows from the next page load on, within a second.']
 }
 
