@@ -25,7 +25,8 @@ bin/gobbet: web/dist/studio/index.html $(GO)
 	go build -o $@ ./cmd/gobbet
 
 web/node_modules/.package-lock.json: web/package-lock.json
-	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@# Not npm ci: it insists on the lock naming every platform's build of a tool, and not every registry has them all.
+	cd web && npm install --no-save --no-audit --no-fund --loglevel=error
 	@touch $@
 
 web/dist/studio/index.html: web/node_modules/.package-lock.json $(WEB)
