@@ -59,6 +59,7 @@ func serveCommand() *cobra.Command {
 	var url string
 	var port int
 	var secure bool
+	var proxies []string
 	cmd := &cobra.Command{Use: "serve", Short: "Serve the studio and visitors' pages", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
 		defer stop()
@@ -75,16 +76,18 @@ func serveCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return serveStore(ctx, s, l, secure)
+		return serveStore(ctx, s, l, server.Config{Secure: secure, Proxies: proxies})
 	}}
 	databaseFlag(cmd, &url)
 	cmd.Flags().IntVar(&port, "port", 8640, "port on 127.0.0.1")
 	cmd.Flags().BoolVar(&secure, "secure", false, "browsers come over https: mark cookies so")
+	cmd.Flags().StringSliceVar(&proxies, "proxy", nil, "address or CIDR range of a proxy whose X-Forwarded-For is believed")
 	return cmd
 }
 
-func serveStore(ctx context.Context, s *store.Store, l net.Listener, secure bool) error {
-	srv, err := server.New(ctx, server.Config{Store: s, Studio: web.Studio(), Page: web.Page(), Secure: secure})
+func serveStore(ctx context.Context, s *store.Store, l net.Listener, cfg server.Config) error {
+	cfg.Store, cfg.Studio, cfg.Page = s, web.Studio(), web.Page()
+	srv, err := server.New(ctx, cfg)
 	if err != nil {
 		return err
 	}
@@ -157,7 +160,7 @@ func runDemo(ctx context.Context, o demoOptions, out io.Writer) (err error) {
 
 // demoStore opens the demo's database, filled.
 func demoStore(ctx context.Context, cluster *localpg.Cluster, o demoOptions, shopOrigin string, out io.Writer) (*store.Store, error) {
-	if err := makeDatabase(ctx, cluster, o.fresh); err != nil {
+	if err := makeDatabase(ctx, cluster, o.fresh, shopOrigin, out); err != nil {
 		return nil, err
 	}
 	s, err := store.Open(ctx, cluster.URL("gobbet"), 10*time.Second)
@@ -165,7 +168,7 @@ func demoStore(ctx context.Context, cluster *localpg.Cluster, o demoOptions, sho
 		return nil, err
 	}
 	if err = s.Migrate(ctx); err == nil {
-		err = fillDemo(ctx, s, shopOrigin, out)
+		err = demo.MoveShop(ctx, s, shopOrigin)
 	}
 	if err != nil {
 		s.Close()
@@ -174,7 +177,10 @@ func demoStore(ctx context.Context, cluster *localpg.Cluster, o demoOptions, sho
 	return s, nil
 }
 
-func makeDatabase(ctx context.Context, cluster *localpg.Cluster, fresh bool) error {
+// makeDatabase makes the demo's database unless it is there. It is filled
+// under another name and takes its own when whole, so that one that was
+// interrupted half way is begun anew.
+func makeDatabase(ctx context.Context, cluster *localpg.Cluster, fresh bool, shopOrigin string, out io.Writer) error {
 	admin, err := sqlx.ConnectContext(ctx, "pgx", cluster.URL("postgres"))
 	if err != nil {
 		return fmt.Errorf("the database started but does not let us in: %w", err)
@@ -189,19 +195,28 @@ func makeDatabase(ctx context.Context, cluster *localpg.Cluster, fresh bool) err
 	if err := admin.GetContext(ctx, &there, `select exists (select from pg_database where datname = 'gobbet')`); err != nil || there {
 		return err
 	}
-	_, err = admin.ExecContext(ctx, `create database gobbet`)
+	fmt.Fprintln(out, "Filling it with Quillfern Pottery…")
+	for _, step := range []string{`drop database if exists gobbet_filling with (force)`, `create database gobbet_filling`} {
+		if _, err := admin.ExecContext(ctx, step); err != nil {
+			return err
+		}
+	}
+	if err := fillDemo(ctx, cluster.URL("gobbet_filling"), shopOrigin); err != nil {
+		return err
+	}
+	_, err = admin.ExecContext(ctx, `alter database gobbet_filling rename to gobbet`)
 	return err
 }
 
-func fillDemo(ctx context.Context, s *store.Store, shopOrigin string, out io.Writer) error {
-	loaded, err := demo.Loaded(ctx, s)
+func fillDemo(ctx context.Context, url, shopOrigin string) error {
+	s, err := store.Open(ctx, url, 10*time.Second)
 	if err != nil {
 		return err
 	}
-	if loaded {
-		return demo.MoveShop(ctx, s, shopOrigin)
+	defer s.Close()
+	if err := s.Migrate(ctx); err != nil {
+		return err
 	}
-	fmt.Fprintln(out, "Filling it with Quillfern Pottery…")
 	return demo.Load(ctx, s, shopOrigin, time.Now())
 }
 
@@ -211,7 +226,7 @@ func serveDemo(ctx context.Context, s *store.Store, studio, shop net.Listener, o
 	studioAt, shopAt := fmt.Sprintf("http://127.0.0.1:%d", o.port), fmt.Sprintf("http://127.0.0.1:%d", o.shopPort)
 	var running sync.WaitGroup
 	ended := make(chan error, 2)
-	running.Go(func() { ended <- serveStore(ctx, s, studio, false); cancel() })
+	running.Go(func() { ended <- serveStore(ctx, s, studio, server.Config{}); cancel() })
 	running.Go(func() { ended <- server.Serve(ctx, shop, demo.Shop(studioAt, demo.SiteKey)); cancel() })
 	if err := answering(ctx, studioAt+"/readyz", shopAt+"/"); err == nil {
 		fmt.Fprintf(out, "\n  Studio   %s\n  Shop     %s\n  Sign in  %s  with  %s\n\nLog: %s · Ctrl-C ends everything.\n", studioAt, shopAt, demo.Email, demo.Password, filepath.Join(o.home, "gobbet.log"))

@@ -28,12 +28,6 @@ const (
 	SiteKey  = "quillfern"
 )
 
-// Loaded reports whether the demo is in the store already.
-func Loaded(ctx context.Context, s *store.Store) (bool, error) {
-	sites, err := s.Sites(ctx)
-	return len(sites) > 0, err
-}
-
 // True is what the generator puts in, so that results can be held against it.
 type True struct {
 	Piece, Variant string

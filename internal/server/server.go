@@ -31,6 +31,9 @@ type Config struct {
 	Page   fs.FS // the visitors' scripts
 	// Secure says that browsers come over https, so that cookies may insist on it.
 	Secure bool
+	// Proxies are the addresses (or CIDR ranges) whose word for a visitor's
+	// address is taken; without them the limits per address count the connection.
+	Proxies []string
 }
 
 // Server answers everything.
@@ -59,11 +62,18 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 		}
 		fmt.Fprintln(w, "ready")
 	})
-	public := engine()
+	public, err := engine(cfg.Proxies)
+	if err != nil {
+		return nil, err
+	}
+	private, err := engine(cfg.Proxies)
+	if err != nil {
+		return nil, err
+	}
 	public.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
 	visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page}).Routes(public)
 	mux.Handle("/v1/", public)
-	mux.Handle("/api/", s.studio.Handler(engine()))
+	mux.Handle("/api/", s.studio.Handler(private))
 	mux.Handle("/", files{cfg.Studio, snapshots.Origins})
 	s.Handler = logged(mux)
 	return s, nil
@@ -75,13 +85,13 @@ func (s *Server) Follow(ctx context.Context) {
 	s.studio.Close()
 }
 
-func engine() *gin.Engine {
+func engine(proxies []string) (*gin.Engine, error) {
 	e := gin.New()
 	e.ContextWithFallback = true
-	if err := e.SetTrustedProxies(nil); err != nil {
-		panic(err)
+	if err := e.SetTrustedProxies(proxies); err != nil {
+		return nil, fmt.Errorf("a proxy's address is not one: %w", err)
 	}
-	return e
+	return e, nil
 }
 
 // Serve answers on a listener until ctx ends, then lets requests under way

@@ -7,6 +7,7 @@ import type { Note } from '../../kinds/settle'
 import type { PieceInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { change, save, useDraft } from '../bench/draft'
+import { Desk } from '../parts/Desk'
 import { Miniature } from '../parts/Miniature'
 import { Sheet } from '../parts/Sheet'
 import { counted, moment } from '../parts/say'
@@ -44,18 +45,7 @@ export function Launch() {
   const [head, line] = stand(info, stops, notes.length - stops, changed)
   const design = doc.split.variants[0].design
   return (
-    <Box
-      sx={{
-        display: 'grid',
-        gridTemplateColumns: 'minmax(0, 1fr) 388px',
-        gap: '20px',
-        p: '18px 24px 28px',
-        alignItems: 'start',
-        width: '100%',
-        maxWidth: 1500,
-        mx: 'auto',
-      }}
-    >
+    <Desk>
       <Sheet bitten sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 2, pr: '44px' }}>
         <Box sx={{ flex: 1 }}>
           <Typography variant="h2" sx={{ fontSize: 21 }}>
@@ -137,7 +127,7 @@ export function Launch() {
           )}
         </Box>
       </Sheet>
-    </Box>
+    </Desk>
   )
 }
 

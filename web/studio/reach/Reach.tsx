@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
 import { change, useDraft } from '../bench/draft'
+import { Desk } from '../parts/Desk'
 import { Sheet } from '../parts/Sheet'
 import { useFacts } from '../queries'
 import { paper } from '../theme'
@@ -15,18 +16,7 @@ export function Reach() {
   if (!doc || !book) return null
   const rule = 'all' in doc.rule || 'any' in doc.rule ? doc.rule : { all: [doc.rule] }
   return (
-    <Box
-      sx={{
-        display: 'grid',
-        gridTemplateColumns: 'minmax(0, 1fr) 388px',
-        gap: '20px',
-        p: '18px 24px 28px',
-        alignItems: 'start',
-        width: '100%',
-        maxWidth: 1500,
-        mx: 'auto',
-      }}
-    >
+    <Desk>
       <Sheet sx={{ p: '18px 20px 20px' }}>
         <Typography variant="h2">Show it when</Typography>
         <RuleGroup rule={rule} at="rule" root onChange={next => change(d => void (d.rule = next), 'rule')} book={book} faults={faults} />
@@ -41,6 +31,6 @@ export function Reach() {
         </Box>
       </Sheet>
       <TryVisitor rule={doc.rule} book={book} />
-    </Box>
+    </Desk>
   )
 }

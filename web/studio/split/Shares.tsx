@@ -9,6 +9,14 @@ import { NumberField } from '../parts/fields'
 import { brick, variantColors } from '../theme'
 import { letter } from './Split'
 
+/** Adds a version that is a copy of the last, to be changed. */
+export const addVariant = () =>
+  change(d => {
+    const { variants } = d.split
+    const copy = JSON.parse(JSON.stringify(variants[variants.length - 1]))
+    variants.push({ ...copy, id: Math.random().toString(36).slice(2, 10), name: `Version ${letter(variants.length)}` })
+  })
+
 /** Who gets what: the versions, their shares, and where to change them. */
 export function Shares({ piece, live }: { piece: string; live: boolean }) {
   const { doc, faults } = useDraft()
@@ -16,12 +24,6 @@ export function Shares({ piece, live }: { piece: string; live: boolean }) {
   const { variants } = doc.split
   const sum = variants.reduce((n, v) => n + v.share, 0)
   const wrong = faults.find(f => /^split\.variants(\[\d+\]\.(share|name))?$/.test(f.at))
-  const copy = () =>
-    change(d => {
-      const id = Math.random().toString(36).slice(2, 10)
-      const last = d.split.variants[d.split.variants.length - 1]
-      d.split.variants.push({ ...JSON.parse(JSON.stringify(last)), id, name: `Version ${letter(d.split.variants.length)}` })
-    })
   return (
     <>
       <Typography variant="h3" component="h2" sx={{ mb: '8px' }}>
@@ -72,7 +74,7 @@ export function Shares({ piece, live }: { piece: string; live: boolean }) {
           {wrong.at === 'split.variants' ? `The versions ${wrong.message}.` : wrong.message}
         </Typography>
       )}
-      <Button variant="outlined" size="small" onClick={copy} disabled={variants.length >= 10} sx={{ mt: '4px' }}>
+      <Button variant="outlined" size="small" onClick={addVariant} disabled={variants.length >= 10} sx={{ mt: '4px' }}>
         Add a version
       </Button>
       <Typography variant="body2" color="textSecondary" sx={{ mt: '10px' }}>

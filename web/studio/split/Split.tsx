@@ -8,13 +8,14 @@ import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
 import { useOutletContext, useParams } from 'react-router'
 import type { PieceInfo, SplitResult, VariantResult } from '../../kinds/studio'
-import { change, useDraft } from '../bench/draft'
+import { useDraft } from '../bench/draft'
+import { Desk } from '../parts/Desk'
 import { Sheet } from '../parts/Sheet'
 import { between, count, counted, percent, points } from '../parts/say'
 import { useSplit } from '../queries'
 import { apricot, brick, display, moss, paper, variantColors } from '../theme'
 import { BuildUp } from './BuildUp'
-import { Shares } from './Shares'
+import { addVariant, Shares } from './Shares'
 
 export const letter = (i: number) => 'ABCDEFGHIJ'[i]
 
@@ -28,18 +29,7 @@ export function Split() {
   const { head, why } = verdict(result, info.state)
   const seen = result.variants.some(v => v.measure.visitors > 0)
   return (
-    <Box
-      sx={{
-        display: 'grid',
-        gridTemplateColumns: 'minmax(0, 1fr) 388px',
-        gap: '18px',
-        p: '18px 24px 28px',
-        alignItems: 'start',
-        width: '100%',
-        maxWidth: 1500,
-        mx: 'auto',
-      }}
-    >
+    <Desk>
       <Sheet bitten sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 3, pr: '44px' }}>
         <Box>
           <Typography variant="h2" sx={{ fontSize: 21 }}>
@@ -97,7 +87,7 @@ export function Split() {
           </Sheet>
         )}
       </Box>
-    </Box>
+    </Desk>
   )
 }
 
@@ -138,13 +128,6 @@ export function verdict(result: SplitResult, state: string): { head: string; why
     why: span,
   }
 }
-
-const addVariant = () =>
-  change(d => {
-    const { variants } = d.split
-    const id = Math.random().toString(36).slice(2, 10)
-    variants.push({ ...structuredClone(JSON.parse(JSON.stringify(variants[0]))), id, name: 'Second version', share: variants[0].share })
-  })
 
 function Results({ result }: { result: SplitResult }) {
   const spans = result.variants.filter(v => v.measure.visitors > 0).map(v => v.measure.interval)

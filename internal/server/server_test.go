@@ -1,0 +1,104 @@
+package server_test
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"time"
+
+	"gobbet/internal/server"
+	"gobbet/internal/store/storetest"
+)
+
+func TestMain(m *testing.M) { storetest.Run(m) }
+
+// A request under way when the server is told to end is still answered, and
+// only then does Serve return.
+func TestEndingLetsRequestsFinish(t *testing.T) {
+	l, err := server.Listen(0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, end := context.WithCancel(context.Background())
+	reached, finish, ended := make(chan bool), make(chan bool), make(chan error)
+	go func() {
+		ended <- server.Serve(ctx, l, http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+			close(reached)
+			<-finish
+			io.WriteString(w, "stored")
+		}))
+	}()
+	answered := make(chan string)
+	go func() {
+		res, err := http.Get("http://" + l.Addr().String())
+		if err != nil {
+			answered <- err.Error()
+			return
+		}
+		defer res.Body.Close()
+		said, _ := io.ReadAll(res.Body)
+		answered <- string(said)
+	}()
+	<-reached
+	end()
+	select {
+	case err := <-ended:
+		t.Fatal("it ended under a request:", err)
+	case <-time.After(100 * time.Millisecond):
+	}
+	close(finish)
+	if got := <-answered; got != "stored" {
+		t.Error("the request under way got", got)
+	}
+	if err := <-ended; err != nil {
+		t.Error(err)
+	}
+}
+
+func TestAPortInUseIsSaidPlainly(t *testing.T) {
+	l, err := server.Listen(0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	port := l.Addr().String()[strings.LastIndex(l.Addr().String(), ":")+1:]
+	var n int
+	for _, c := range port {
+		n = n*10 + int(c-'0')
+	}
+	if _, err := server.Listen(n); err == nil || !strings.Contains(err.Error(), "port "+port) {
+		t.Error(err)
+	}
+}
+
+func TestOnlyNamedProxiesAreBelieved(t *testing.T) {
+	s := storetest.New(t)
+	if _, err := server.New(context.Background(), server.Config{Store: s, Proxies: []string{"not an address"}}); err == nil {
+		t.Error("nonsense was taken for a proxy")
+	}
+	for _, c := range []struct {
+		proxies []string
+		status  int // of the 31st sign-in of a minute, each said to be from elsewhere
+	}{{nil, http.StatusTooManyRequests}, {[]string{"127.0.0.1"}, http.StatusUnprocessableEntity}} {
+		h, err := server.New(context.Background(), server.Config{Store: s, Proxies: c.proxies})
+		if err != nil {
+			t.Fatal(err)
+		}
+		var last int
+		for i := range 31 {
+			w := httptest.NewRecorder()
+			r := httptest.NewRequest("POST", "/api/session", strings.NewReader("{"))
+			r.RemoteAddr = "127.0.0.1:5000"
+			r.Header.Set("X-Forwarded-For", fmt.Sprintf("203.0.113.%d", i))
+			h.ServeHTTP(w, r)
+			last = w.Code
+		}
+		if last != c.status {
+			t.Errorf("proxies %v: %d, want %d", c.proxies, last, c.status)
+		}
+	}
+}

@@ -1,0 +1,88 @@
+package visitor
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"gobbet/core/choose"
+	"gobbet/core/reach"
+)
+
+func shop() *Site {
+	return &Site{Allowed: map[string]bool{"https://shop.test": true}, Zone: time.UTC}
+}
+
+func TestChannelOfAVisit(t *testing.T) {
+	for _, c := range []struct{ landing, referrer, channel, host string }{
+		{"https://shop.test/", "", "direct", ""},
+		{"https://shop.test/?utm_medium=Newsletter", "https://mail.example.com/", "email", "mail.example.com"},
+		{"https://shop.test/?utm_medium=cpc", "https://search.example.com/", "ads", "search.example.com"},
+		{"https://shop.test/?utm_medium=paid_social", "", "ads", ""},
+		{"https://shop.test/?utm_source=flyer", "", "referral", ""},
+		{"https://shop.test/", "https://www.search.example.com/q?x", "search", "search.example.com"},
+		{"https://shop.test/", "https://social.example.com", "social", "social.example.com"},
+		{"https://shop.test/", "https://research.example.com", "referral", "research.example.com"},
+		{"https://shop.test/b", "https://shop.test/a", "internal", "shop.test"},
+		{"https://shop.test/b", "http://shop.test/a", "referral", "shop.test"},
+		{"%zz", "::::", "direct", ""},
+		{"https://shop.test/?utm_medium=%ff%00", "android-app://x.y", "referral", "x.y"},
+	} {
+		got := sourceOf(shop(), c.landing, c.referrer)
+		if got.Channel != c.channel || got.Host != c.host {
+			t.Errorf("%s from %s: %s by %q, want %s by %q", c.landing, c.referrer, got.Channel, got.Host, c.channel, c.host)
+		}
+	}
+}
+
+func TestDeviceOfAVisit(t *testing.T) {
+	for agent, kind := range map[string]string{
+		"Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/156.0.0.0 Safari/537.36":                 "desktop",
+		"Mozilla/5.0 (Linux; Android 14; Pixel 7) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/156.0.0.0 Mobile Safari/537.36": "phone",
+		"Mozilla/5.0 (iPad; CPU OS 16_0 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/16.0 Mobile/15E148":     "tablet",
+		"": "desktop", strings.Repeat("x", 100_000): "desktop",
+	} {
+		v := &reach.Visit{}
+		tellDevice(v, agent)
+		p, err := reach.Compile(reach.Clause{Fact: "device.kind", Op: reach.Is, Value: kind})
+		if err != nil || p.Judge(v) != reach.Yes {
+			t.Errorf("%.60s is no %s (%v)", agent, kind, err)
+		}
+	}
+}
+
+// Whatever a page says of itself, deciding goes on and no fact is more than it may be.
+func TestFactsAreBounded(t *testing.T) {
+	many := "https://shop.test/?" + strings.Repeat("a=1&b=2&", 5000)
+	for _, url := range []string{"", "::", many, "https://shop.test/" + strings.Repeat("x", 100_000), "https://shop.test/\xff?q=\xff"} {
+		v := visitOf(shop(), &DecideRequest{URL: url, Title: strings.Repeat("t", 100_000), Width: -5, Language: "\xff"}, &choose.Memory{}, nil, time.Now())
+		for _, name := range []string{"page.url", "page.path", "page.title", "device.language"} {
+			p, err := reach.Compile(reach.Clause{Fact: name, Op: reach.Matches, Value: `^[\s\S]{1000}[\s\S]{1000}[\s\S]{1000}[\s\S]{1000}[\s\S]{100}`})
+			if err != nil {
+				t.Fatal(err)
+			}
+			if p.Judge(v) == reach.Yes {
+				t.Errorf("%s of %.20q is longer than 4,096", name, url)
+			}
+		}
+	}
+}
+
+func TestPagesAreKeptWithoutWhatIsPersonal(t *testing.T) {
+	for address, want := range map[string]string{"/a?email=x@example.com": "/a", "/a#token": "/a", "/a\x00b": "/ab", "": "", strings.Repeat("/x", 900): strings.Repeat("/x", 500)} {
+		if got := pagePath(address); got != want {
+			t.Errorf("%.20q is kept as %.20q", address, got)
+		}
+	}
+}
+
+func TestTimesAreBelievable(t *testing.T) {
+	now := time.Date(2026, 11, 24, 10, 0, 0, 0, time.UTC)
+	for given, want := range map[time.Time]time.Time{
+		now.Add(-time.Hour): now.Add(-time.Hour), now.Add(time.Hour): now, now.AddDate(1, 0, 0): now, now.AddDate(-1, 0, 0): now.Add(-oldest), time.Unix(0, 0): now.Add(-oldest),
+	} {
+		if got := believable(given.UnixMilli(), now); !got.Equal(want) {
+			t.Errorf("%v is taken for %v, want %v", given, got, want)
+		}
+	}
+}
