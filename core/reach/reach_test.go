@@ -2,6 +2,7 @@ package reach
 
 import (
 	"encoding/json"
+	"math"
 	"math/rand/v2"
 	"strings"
 	"testing"
@@ -282,6 +283,28 @@ func TestRuleSurvivesWritingAndReading(t *testing.T) {
 		if second, _ := json.Marshal(back); string(first) != string(second) {
 			t.Fatalf("%s became %s", first, second)
 		}
+	}
+}
+
+// What is written by hand must be what encoding/json would write.
+func TestRulesAreWrittenAsJSON(t *testing.T) {
+	for _, value := range []any{nil, "a", "", "a\"b\\c", "<b>&", "Straße", "\x00\n", 0.0, 3.0, -7.0, 0.5, 1e300, 1e15, true, []any{"a", 2.0}, math.Copysign(0, -1)} {
+		c := Clause{Fact: `data."x"`, Op: Is, Value: value}
+		type asItIs struct {
+			Fact  string `json:"fact"`
+			Op    Op     `json:"op"`
+			Value any    `json:"value,omitempty"`
+		}
+		want, _ := json.Marshal(map[string]any{"not": asItIs(c)})
+		if got, err := json.Marshal(Not{c}); err != nil || string(got) != string(want) {
+			t.Errorf("%v: %s, want %s (%v)", value, got, want, err)
+		}
+	}
+	if got, _ := json.Marshal(All{Any{}, All(nil)}); string(got) != `{"all":[{"any":[]},{"all":[]}]}` {
+		t.Error(string(got))
+	}
+	if _, err := json.Marshal(Clause{Fact: "visitor.visits", Op: Eq, Value: math.NaN()}); err == nil {
+		t.Error("a number that is none was written")
 	}
 }
 

@@ -48,20 +48,10 @@ func (Any) rule()    {}
 func (Not) rule()    {}
 func (Clause) rule() {}
 
-func (r All) MarshalJSON() ([]byte, error) { return marshalParts("all", r) }
-func (r Any) MarshalJSON() ([]byte, error) { return marshalParts("any", r) }
-func (r Not) MarshalJSON() ([]byte, error) { return json.Marshal(map[string]Rule{"not": r.Rule}) }
-func (r Clause) MarshalJSON() ([]byte, error) {
-	type plain Clause
-	return json.Marshal(plain(r))
-}
-
-func marshalParts(key string, parts []Rule) ([]byte, error) {
-	if parts == nil {
-		parts = []Rule{}
-	}
-	return json.Marshal(map[string][]Rule{key: parts})
-}
+func (r All) MarshalJSON() ([]byte, error)    { return appendRule(nil, r) }
+func (r Any) MarshalJSON() ([]byte, error)    { return appendRule(nil, r) }
+func (r Not) MarshalJSON() ([]byte, error)    { return appendRule(nil, r) }
+func (r Clause) MarshalJSON() ([]byte, error) { return appendRule(nil, r) }
 
 // Bounds on a rule, far above what a person writes.
 const (

@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/mileusna/useragent"
@@ -55,21 +56,54 @@ func visitOf(site *Site, req *DecideRequest, m *choose.Memory, header http.Heade
 	return v
 }
 
-func tellDevice(v *reach.Visit, agent string) {
+// device is what a user agent says of itself.
+type device struct{ kind, os, browser string }
+
+// agents remembers user agents: few kinds of browser make most page views.
+var agents = struct {
+	sync.RWMutex
+	known map[string]device
+}{known: map[string]device{}}
+
+const (
+	mostAgents = 4096
+	maxAgent   = 1024 // longer ones are read anew, so that nobody fills the memory
+)
+
+func deviceOf(agent string) device {
+	agents.RLock()
+	d, ok := agents.known[agent]
+	agents.RUnlock()
+	if ok {
+		return d
+	}
 	ua := useragent.Parse(agent)
+	d = device{kind: "desktop", os: ua.OS, browser: ua.Name}
 	switch {
 	case ua.Tablet:
-		v.Set("device.kind", "tablet")
+		d.kind = "tablet"
 	case ua.Mobile:
-		v.Set("device.kind", "phone")
-	default:
-		v.Set("device.kind", "desktop")
+		d.kind = "phone"
 	}
-	if ua.OS != "" {
-		v.Set("device.os", ua.OS)
+	if len(agent) <= maxAgent {
+		agents.Lock()
+		if len(agents.known) >= mostAgents {
+			clear(agents.known)
+		}
+		agents.known[agent] = d
+		agents.Unlock()
 	}
-	if ua.Name != "" {
-		v.Set("device.browser", ua.Name)
+	return d
+}
+
+func tellDevice(v *reach.Visit, agent string) {
+	d := deviceOf(agent)
+	v.Set("device.kind", d.kind)
+	if d.os != "" {
+		v.Set("device.os", d.os)
+	}
+	if d.browser != "" {
+		v.Set("device.browser", d.browser)
 	}
 }
 
