@@ -80,6 +80,7 @@ export const theme = createTheme({
         root: {
           background: paper.sheet,
           fontSize: 13.5,
+          '&.MuiInputBase-multiline': { padding: 0 },
           '& fieldset': { borderColor: paper.field },
           '&:hover:not(.Mui-focused):not(.Mui-error) fieldset': { borderColor: ink[2] },
         },

@@ -37,7 +37,6 @@ function Words({ id, value, lines, max, onChange }: { id: string; value: string;
       value={value}
       onChange={e => onChange(e.target.value)}
       inputProps={{ maxLength: max }}
-      sx={lines ? { p: '7px 10px' } : undefined}
     />
   )
 }

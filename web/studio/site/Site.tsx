@@ -83,7 +83,6 @@ export function Site() {
               ? `${wrongLine ? `“${given[+wrongLine]}” ` : ''}${wrongOrigin.message}`
               : 'Pages of other domains get nothing, even with the line above.'
           }
-          sx={{ '& textarea': { p: '8px 10px' } }}
         />
         <TextField
           label="Time zone"

@@ -121,8 +121,8 @@ export function verdict(result: SplitResult, state: string): { head: string; why
   const { v, name } = told[0]
   const [low, high] = v.difference_interval
   const span = `${name} against A: ${points(v.difference!)} points, and the truth is likely between ${points(low)} and ${points(high)}.`
-  if (low > 0) return { head: `${name} does better than A.`, why: span }
-  if (high < 0) return { head: `A does better than ${rest.length > 1 ? 'the others' : name}.`, why: span }
+  if (low > 0) return { head: `${name} is ahead of A, by more than chance explains in one look.`, why: span }
+  if (high < 0) return { head: `A is ahead of ${rest.length > 1 ? 'the others' : name}, by more than chance explains in one look.`, why: span }
   return {
     head: `Keep collecting. ${v.difference! > 0 ? `${name} looks better, but not yet surely.` : v.difference! < 0 ? `A looks better, but not yet surely.` : 'A and B do the same so far.'}`,
     why: span,
