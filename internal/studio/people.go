@@ -17,17 +17,14 @@ import (
 	"gobbet/internal/store"
 )
 
-const leadsPerPage = 50
+const (
+	leadsPerPage = 50
+	leadsPerRead = 1000 // of a CSV
+)
 
 func (s *Server) people(c *gin.Context) {
 	site := siteOf(c)
-	q, err := leadQuery(c)
-	if err != nil {
-		problem.Write(c, err)
-		return
-	}
-	q.Limit = leadsPerPage
-	names, err := s.names(c, site.ID)
+	q, names, err := s.leadsAsked(c, leadsPerPage)
 	if err != nil {
 		problem.Write(c, err)
 		return
@@ -51,6 +48,17 @@ func (s *Server) people(c *gin.Context) {
 		page.Next = fmt.Sprintf("%d.%d", last.LastAt.UnixMicro(), last.ID)
 	}
 	c.JSON(http.StatusOK, page)
+}
+
+// leadsAsked reads which leads are asked for, and what their pieces are called.
+func (s *Server) leadsAsked(c *gin.Context, limit int) (store.LeadQuery, pieceNames, error) {
+	q, err := leadQuery(c)
+	if err != nil {
+		return q, nil, err
+	}
+	q.Limit = limit
+	names, err := s.names(c, siteOf(c).ID)
+	return q, names, err
 }
 
 func leadQuery(c *gin.Context) (q store.LeadQuery, err error) {
@@ -119,13 +127,7 @@ var csvHead = []string{"email", "name", "first_at", "last_at", "times", "piece",
 // take for a formula made plain text.
 func (s *Server) peopleCSV(c *gin.Context) {
 	site := siteOf(c)
-	q, err := leadQuery(c)
-	if err != nil {
-		problem.Write(c, err)
-		return
-	}
-	q.Limit = 1000
-	names, err := s.names(c, site.ID)
+	q, names, err := s.leadsAsked(c, leadsPerRead)
 	if err != nil {
 		problem.Write(c, err)
 		return

@@ -42,15 +42,21 @@ func (s *Server) addPiece(c *gin.Context) {
 	s.sayPiece(c, http.StatusCreated, id)
 }
 
+// draft gives a piece of the site with its draft read.
+func (s *Server) draft(c *gin.Context, id string) (store.Piece, *piece.Piece, error) {
+	row, err := s.store.Piece(c, siteOf(c).ID, id)
+	if err != nil {
+		return row, nil, err
+	}
+	draft, err := piece.Parse(row.Draft)
+	return row, draft, err
+}
+
 func (s *Server) newDraft(c *gin.Context, req NewPiece) (*piece.Piece, error) {
 	if req.CopyOf == "" {
 		return piece.New(req.Name, req.Format, store.NewID()), nil
 	}
-	from, err := s.store.Piece(c, siteOf(c).ID, req.CopyOf)
-	if err != nil {
-		return nil, err
-	}
-	draft, err := piece.Parse(from.Draft)
+	_, draft, err := s.draft(c, req.CopyOf)
 	if err != nil {
 		return nil, err
 	}
@@ -61,12 +67,7 @@ func (s *Server) newDraft(c *gin.Context, req NewPiece) (*piece.Piece, error) {
 func (s *Server) piece(c *gin.Context) { s.sayPiece(c, http.StatusOK, c.Param("piece")) }
 
 func (s *Server) sayPiece(c *gin.Context, status int, id string) {
-	row, err := s.store.Piece(c, siteOf(c).ID, id)
-	if err != nil {
-		problem.Write(c, err)
-		return
-	}
-	draft, err := piece.Parse(row.Draft)
+	row, draft, err := s.draft(c, id)
 	if err != nil {
 		problem.Write(c, err)
 		return
@@ -115,13 +116,7 @@ func (s *Server) launch(c *gin.Context) {
 	if !body(c, &req) {
 		return
 	}
-	site := siteOf(c).ID
-	row, err := s.store.Piece(c, site, c.Param("piece"))
-	if err != nil {
-		problem.Write(c, err)
-		return
-	}
-	draft, err := piece.Parse(row.Draft)
+	row, draft, err := s.draft(c, c.Param("piece"))
 	if err != nil {
 		problem.Write(c, err)
 		return
@@ -132,7 +127,7 @@ func (s *Server) launch(c *gin.Context) {
 		problem.Write(c, p)
 		return
 	}
-	if err := s.store.Launch(c, site, row.ID, req.Version, visitor.Drawings(draft, nil)); err != nil {
+	if err := s.store.Launch(c, siteOf(c).ID, row.ID, req.Version, visitor.Drawings(draft, nil)); err != nil {
 		problem.Write(c, err)
 		return
 	}
