@@ -17,6 +17,7 @@ func computations() []*cobra.Command {
 	return []*cobra.Command{
 		coreCommand("try", "Judge a rule on a visit", try),
 		coreCommand("hold", "Say whether caps hold a piece back, and until when", hold),
+		rehearseCommand(),
 		coreCommand("settle", "Look a piece over before launch", settleNotes),
 	}
 }
@@ -45,10 +46,7 @@ func try(input json.RawMessage) (any, error) {
 	if err := object(input, &in); err != nil {
 		return nil, err
 	}
-	if in.Rule == nil {
-		return nil, fault.Fault{At: "rule", Message: "is missing"}
-	}
-	program, err := reach.Read(in.Rule)
+	program, err := readRule(in.Rule)
 	if err != nil {
 		return nil, err
 	}
@@ -66,6 +64,14 @@ func try(input json.RawMessage) (any, error) {
 	return map[string]any{
 		"verdict": program.Judge(v), "waiting": program.Waiting(v), "phrase": program.Phrase(), "trace": program.Trace(v),
 	}, nil
+}
+
+// readRule reads a rule; the places of its faults are from its root.
+func readRule(raw json.RawMessage) (*reach.Program, error) {
+	if raw == nil {
+		return nil, fault.Fault{At: "rule", Message: "is missing"}
+	}
+	return reach.Read(raw)
 }
 
 func hold(input json.RawMessage) (any, error) {

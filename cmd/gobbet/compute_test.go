@@ -3,11 +3,13 @@ package main
 import (
 	"bytes"
 	"errors"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 )
 
-func runCommand(t *testing.T, name, input string) (lines []string, err error) {
+func runCommand(t *testing.T, name, input string, flags ...string) (lines []string, err error) {
 	t.Helper()
 	for _, cmd := range computations() {
 		if cmd.Name() != name {
@@ -16,7 +18,7 @@ func runCommand(t *testing.T, name, input string) (lines []string, err error) {
 		var out bytes.Buffer
 		cmd.SetIn(strings.NewReader(input))
 		cmd.SetOut(&out)
-		cmd.SetArgs([]string{})
+		cmd.SetArgs(append([]string{}, flags...))
 		cmd.SilenceErrors, cmd.SilenceUsage = true, true
 		err = cmd.Execute()
 		return strings.Split(strings.TrimSpace(out.String()), "\n"), err
@@ -88,6 +90,47 @@ func TestHold(t *testing.T) {
 	} {
 		if i >= len(lines) || !strings.HasPrefix(lines[i], want) {
 			t.Fatalf("answer %d: want %s\nin %s", i, want, strings.Join(lines, "\n"))
+		}
+	}
+}
+
+func TestRehearse(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "visits.ndjson")
+	visits := `{"visitor":"v1","visit":"v1-1","at":"2026-11-01T10:00:00Z","facts":{"page.path":"/shop"},"seconds":75,"scroll_marks":[2,5,9],"exit_at":70,"idles":[[20,12]],"happened":[["click","#buy",31]]}
+{"visitor":"v2","visit":"v2-1","at":"2026-11-01T09:00:00Z","facts":{"page.path":"/"},"seconds":10,"scroll_marks":[]}
+{"visitor":"v1","visit":"v1-1","at":"2026-11-01T10:05:00Z","facts":{"page.path":"/shop"},"seconds":40,"scroll_marks":[1,1,1,1,2]}
+`
+	if err := os.WriteFile(file, []byte(visits), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	lines, err := runCommand(t, "rehearse", `
+{"rule":{"all":[{"fact":"page.path","op":"is","value":"/shop/"},{"fact":"moment.scroll_percent","op":"gte","value":21}]},"caps":{}}
+{"rule":{"fact":"moment.seconds_on_page","op":"gte","value":10},"caps":{"per_visitor":[{"times":1,"per":"visit"}]}}
+{"rule":{"fact":"moment.click","op":"happened","value":"#none"},"caps":{}}
+{"rule":{"any":[{"fact":"page.path","op":"is","value":"/"},{"fact":"moment.scroll_pixels","op":"gte","value":1}]},"caps":{}}
+{"rule":{"all":[]},"caps":{"gap":"soon"}}
+{"caps":{}}
+{"rule":{"fact":"moment.idle_seconds","op":"gte","value":5}}`, "--visits", file)
+	if !errors.Is(err, errFaults) {
+		t.Error("the command ends with", err)
+	}
+	for i, want := range []string{
+		`{"clauses":[{"at":"all[0]","passed":2},{"at":"all[1]","passed":2}],"page_views":3,"passed":2,"showings":2,"typical_wait":5,"visitors":2,"visitors_shown":1}`,
+		`{"clauses":[{"at":"","passed":3}],"page_views":3,"passed":3,"showings":2,"typical_wait":10,"visitors":2,"visitors_shown":2}`,
+		`{"clauses":[{"at":"","passed":0}],"page_views":3,"passed":0,"showings":0,"typical_wait":null,"visitors":2,"visitors_shown":0}`,
+		`{"error":{"at":"any[1].fact"`, `{"error":{"at":"caps.gap"`, `{"error":{"at":"rule"`,
+		`{"clauses":[{"at":"","passed":1}],"page_views":3,"passed":1,"showings":1,"typical_wait":25,"visitors":2,"visitors_shown":1}`,
+	} {
+		if i >= len(lines) || !strings.HasPrefix(lines[i], want) {
+			t.Fatalf("answer %d: want %s\nin %s", i, want, strings.Join(lines, "\n"))
+		}
+	}
+	if err := os.WriteFile(file, []byte("{\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	for _, flags := range [][]string{{"--visits", file}, {"--visits", file + ".none"}, {}} {
+		if _, err := runCommand(t, "rehearse", `{}`, flags...); !errors.Is(err, errFlag) {
+			t.Errorf("%v ends with %v", flags, err)
 		}
 	}
 }

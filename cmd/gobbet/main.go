@@ -32,7 +32,7 @@ func run() int {
 		return 1
 	}
 	fmt.Fprintln(os.Stderr, "gobbet: "+err.Error())
-	if !started {
+	if !started || errors.Is(err, errFlag) {
 		return 2
 	}
 	return 1

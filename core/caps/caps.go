@@ -17,6 +17,8 @@ type Caps struct {
 	AfterConvert Span    `json:"after_convert,omitempty"`
 	// Total is how many showings the piece has in all; 0 means no limit.
 	Total int `json:"total,omitempty"`
+	// NotLeads keeps the piece from those who are leads already, by whatever piece.
+	NotLeads bool `json:"not_leads,omitempty"`
 }
 
 // Limit is at most Times showings in a window of length Per, or in one visit.
@@ -27,5 +29,5 @@ type Limit struct {
 
 // None reports whether the caps limit nothing at all.
 func (c Caps) None() bool {
-	return len(c.PerVisitor) == 0 && c.Gap == "" && c.AfterClose == "" && c.AfterConvert == "" && c.Total == 0
+	return len(c.PerVisitor) == 0 && c.Gap == "" && c.AfterClose == "" && c.AfterConvert == "" && c.Total == 0 && !c.NotLeads
 }

@@ -1,6 +1,7 @@
 package caps
 
 import (
+	"math"
 	"slices"
 	"time"
 )
@@ -8,9 +9,11 @@ import (
 // Memory is what a visitor's browser remembers of one piece.
 type Memory struct {
 	ShownThisVisit int
-	Shown          []time.Time // in any order
-	Closed         time.Time   // zero: never
-	Converted      time.Time   // zero: never
+	Shown          []time.Time // in any order; in order of time if Sorted
+	Sorted         bool
+	Closed         time.Time // zero: never
+	Converted      time.Time // zero: never
+	Lead           bool
 	// TotalShown counts showings to everyone. The visitor's own are its least value.
 	TotalShown int
 }
@@ -24,6 +27,7 @@ const (
 	AfterClose   Reason = "after_close"
 	AfterConvert Reason = "after_convert"
 	Total        Reason = "total"
+	Lead         Reason = "lead"
 )
 
 // Hold reports whether the caps keep a piece back at now, why, and when it
@@ -31,18 +35,87 @@ const (
 // hold, it is the one that frees last. Times after now count as now, so that a
 // browser with a fast clock cannot lift a cap.
 func (c Caps) Hold(m Memory, now time.Time) (why Reason, until time.Time, held bool) {
+	r := c.Ready()
+	return r.Hold(m, now)
+}
+
+// Ready is caps with their durations read, for those who ask often.
+type Ready struct {
+	limits                        []readyLimit
+	gap, afterClose, afterConvert time.Duration // 0: none
+	total                         int
+	notLeads                      bool
+	// remembers is how many of the latest showings matter.
+	remembers int
+}
+
+type readyLimit struct {
+	times int
+	per   time.Duration
+	visit bool
+}
+
+// never is a duration that outlasts everything.
+const never time.Duration = math.MaxInt64
+
+// Ready reads checked caps.
+func (c Caps) Ready() Ready {
+	length := func(s Span) time.Duration {
+		if s == "" {
+			return 0
+		}
+		if length, forever := s.Length(); !forever {
+			return length
+		}
+		return never
+	}
+	r := Ready{gap: length(c.Gap), afterClose: length(c.AfterClose), afterConvert: length(c.AfterConvert), total: c.Total, notLeads: c.NotLeads, remembers: 1}
+	for _, l := range c.PerVisitor {
+		limit := readyLimit{times: l.Times, visit: l.Per == Visit}
+		if !limit.visit {
+			limit.per = length(l.Per)
+			r.remembers = max(r.remembers, l.Times)
+		}
+		r.limits = append(r.limits, limit)
+	}
+	return r
+}
+
+// Total is how many showings the piece has in all; 0 means no limit.
+func (r *Ready) Total() int { return r.total }
+
+// NotLeads reports whether leads do not see the piece.
+func (r *Ready) NotLeads() bool { return r.notLeads }
+
+// Remembers is how many of a visitor's latest showings the caps look at.
+func (r *Ready) Remembers() int { return r.remembers }
+
+// Hold is Caps.Hold. It allocates nothing where Shown is sorted.
+func (r *Ready) Hold(m Memory, now time.Time) (why Reason, until time.Time, held bool) {
+	shown := m.Shown
+	if !m.Sorted && !slices.IsSortedFunc(shown, time.Time.Compare) {
+		shown = slices.SortedFunc(slices.Values(shown), time.Time.Compare)
+	}
 	h := hold{now: now}
-	shown := h.settled(m.Shown)
-	for _, limit := range c.PerVisitor {
-		h.limit(limit, m, shown)
+	for _, l := range r.limits {
+		switch {
+		case l.visit && m.ShownThisVisit >= l.times:
+			h.add(PerVisitor, time.Time{})
+		case !l.visit && len(shown) >= l.times:
+			// Full as long as the one that is times showings ago is in the window.
+			h.rest(PerVisitor, shown[len(shown)-l.times], l.per)
+		}
 	}
 	if len(shown) > 0 {
-		h.rest(Gap, shown[len(shown)-1], c.Gap)
+		h.rest(Gap, shown[len(shown)-1], r.gap)
 	}
-	h.rest(AfterClose, m.Closed, c.AfterClose)
-	h.rest(AfterConvert, m.Converted, c.AfterConvert)
-	if c.Total > 0 && max(m.TotalShown, len(shown)) >= c.Total {
+	h.rest(AfterClose, m.Closed, r.afterClose)
+	h.rest(AfterConvert, m.Converted, r.afterConvert)
+	if r.total > 0 && max(m.TotalShown, len(shown)) >= r.total {
 		h.add(Total, time.Time{})
+	}
+	if r.notLeads && m.Lead {
+		h.add(Lead, time.Time{})
 	}
 	return h.why, h.until, h.held
 }
@@ -62,56 +135,16 @@ func (h *hold) add(why Reason, until time.Time) {
 	}
 }
 
-// settled sorts times, with those after now brought back to it. The times are
-// copied only when they are not already so, which browsers' memories are.
-func (h *hold) settled(times []time.Time) []time.Time {
-	if slices.IsSortedFunc(times, time.Time.Compare) && (len(times) == 0 || !times[len(times)-1].After(h.now)) {
-		return times
-	}
-	times = slices.Clone(times)
-	for i, t := range times {
-		if t.After(h.now) {
-			times[i] = h.now
-		}
-	}
-	slices.SortFunc(times, time.Time.Compare)
-	return times
-}
-
-func (h *hold) limit(l Limit, m Memory, shown []time.Time) {
-	if l.Per == Visit {
-		if m.ShownThisVisit >= l.Times {
-			h.add(PerVisitor, time.Time{})
-		}
-		return
-	}
-	window, forever := l.Per.Length()
-	if forever {
-		if len(shown) >= l.Times {
-			h.add(PerVisitor, time.Time{})
-		}
-		return
-	}
-	first := len(shown)
-	for first > 0 && h.now.Sub(shown[first-1]) < window {
-		first--
-	}
-	if len(shown)-first >= l.Times {
-		h.add(PerVisitor, shown[len(shown)-l.Times].Add(window))
-	}
-}
-
-// rest holds for a span after a time.
-func (h *hold) rest(why Reason, after time.Time, span Span) {
-	if after.IsZero() || span == "" {
+// rest holds for a length after a time; a zero time or length is none.
+func (h *hold) rest(why Reason, after time.Time, length time.Duration) {
+	if after.IsZero() || length == 0 {
 		return
 	}
 	if after.After(h.now) {
 		after = h.now
 	}
-	length, forever := span.Length()
 	switch {
-	case forever:
+	case length == never:
 		h.add(why, time.Time{})
 	case h.now.Sub(after) < length:
 		h.add(why, after.Add(length))

@@ -8,8 +8,10 @@ import (
 	"math"
 	"time"
 
+	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/schedule"
 )
 
 // Live is a piece as a snapshot holds it.
@@ -21,40 +23,100 @@ type Live struct {
 	TotalShown int
 }
 
-// Decide gives the placements of a visit, those that win first. The pieces come
-// in the order in which they win their slots. A piece that shows at once takes
-// its slot from every later one; one that waits takes it only when it comes.
-func Decide(pieces []Live, v *reach.Visit, m *Memory, now time.Time) []Placement {
-	placements := []Placement{}
-	taken := map[string]bool{}
-	for i := range pieces {
-		live := &pieces[i]
-		slot := live.Piece.Format.Slot()
-		if taken[slot] {
-			continue
-		}
-		verdict := live.Piece.Program.Judge(v)
-		if verdict == reach.No {
-			continue
-		}
-		remembered := m.Of(live.ID)
-		if !live.Piece.Caps.None() {
-			held := remembered.caps()
-			held.TotalShown = live.TotalShown
-			if _, _, held := live.Piece.Caps.Hold(held, now); held {
-				continue
-			}
-		}
-		variant := Allot(live.Piece.Split, m.Visitor, remembered.Variant)
-		p := Placement{Piece: live.ID, Variant: variant, Slot: slot, Design: live.Hashes[variant]}
-		if verdict == reach.Waits {
-			p.Waiting = live.Piece.Program.Waiting(v)
-		} else {
-			taken[slot] = true
-		}
-		placements = append(placements, p)
+// Clock is the time of a visit. Now reads on the site's wall clock, Theirs on
+// the visitor's own.
+type Clock struct{ Now, Theirs time.Time }
+
+// Reason says what holds a piece back from a visit on its arrival: one of
+// these, or a caps.Reason.
+type Reason string
+
+const (
+	ByRule     Reason = "rule"
+	BySchedule Reason = "schedule"
+	BySlot     Reason = "slot" // a piece that wins it shows at once
+)
+
+// Standing is how a piece stands with a visit on its arrival.
+type Standing struct {
+	Verdict reach.Verdict // of the rule
+	Held    Reason        // empty: not held back
+	Until   time.Time     // when a cap frees it; zero: not in this visit, or never
+	By      string        // the piece that has its slot
+}
+
+// Stand says how one piece stands, whatever others are there.
+func (l *Live) Stand(v *reach.Visit, m *Memory, clock Clock, house caps.House) Standing {
+	s := Standing{Verdict: l.Piece.Program.Judge(v)}
+	if s.Verdict == reach.No {
+		s.Held = ByRule
+		return s
 	}
+	wall := clock.Now
+	if l.Piece.Schedule.Zone == schedule.OfVisitor {
+		wall = clock.Theirs
+	}
+	if !l.Piece.Schedule.None() && !l.Piece.Schedule.Open(wall) {
+		s.Held = BySchedule
+		return s
+	}
+	if !l.Piece.Caps.None() {
+		held := m.Of(l.ID).caps()
+		held.TotalShown, held.Lead = l.TotalShown, m.Lead
+		if why, until, is := l.Piece.Limits.Hold(held, clock.Now); is {
+			s.Held, s.Until = Reason(why), until
+			return s
+		}
+	}
+	// What waits is asked again by the page, when its moment comes.
+	if why, until, is := house.Hold(l.Overlay(), max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays) {
+		s.Held, s.Until = Reason(why), until
+	}
+	return s
+}
+
+// Overlay reports whether the piece lies over the page, where the site's limit
+// on overlays counts it.
+func (l *Live) Overlay() bool { return l.Piece.Format.Overlay() }
+
+// Each visits the pieces with how they stand. The pieces come in the order in
+// which they win their slots. A piece that shows at once takes its slot from
+// every later one; one that waits takes it only when it comes.
+func Each(pieces []Live, v *reach.Visit, m *Memory, clock Clock, house caps.House, do func(l *Live, s Standing)) {
+	taken := map[string]string{}
+	for i := range pieces {
+		l := &pieces[i]
+		slot := l.Piece.Format.Slot()
+		s := l.Stand(v, m, clock, house)
+		if by, ok := taken[slot]; ok && s.Held == "" {
+			s.Held, s.By = BySlot, by
+		}
+		if s.Held == "" && s.Verdict == reach.Yes {
+			taken[slot] = l.ID
+		}
+		do(l, s)
+	}
+}
+
+// Decide gives the placements of a visit, those that win first.
+func Decide(pieces []Live, v *reach.Visit, m *Memory, clock Clock, house caps.House) []Placement {
+	placements := []Placement{}
+	Each(pieces, v, m, clock, house, func(l *Live, s Standing) {
+		if s.Held == "" {
+			placements = append(placements, l.Place(v, m, s))
+		}
+	})
 	return placements
+}
+
+// Place is the placement of a piece that stands as it does.
+func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
+	variant := Allot(l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
+	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Piece.Format.Slot(), Design: l.Hashes[variant]}
+	if s.Verdict == reach.Waits {
+		p.Waiting = l.Piece.Program.Waiting(v)
+	}
+	return p
 }
 
 // Allot gives the variant a visitor gets. One that was shown before stays, as
@@ -68,7 +130,7 @@ func Allot(s piece.Split, visitor, before string) string {
 		}
 		sum += v.Share
 	}
-	mark := int(unit(s.Salt, visitor) * float64(sum))
+	mark := int(Unit(s.Salt, visitor) * float64(sum))
 	for _, v := range s.Variants {
 		if mark < v.Share {
 			return v.ID
@@ -78,8 +140,8 @@ func Allot(s piece.Split, visitor, before string) string {
 	return s.Variants[len(s.Variants)-1].ID
 }
 
-// unit maps a visitor evenly into [0, 1).
-func unit(salt, visitor string) float64 {
+// Unit maps a visitor evenly into [0, 1), each salt on its own.
+func Unit(salt, visitor string) float64 {
 	var buffer [128]byte
 	sum := sha256.Sum256(append(append(append(buffer[:0], salt...), 0), visitor...))
 	return math.Ldexp(float64(binary.BigEndian.Uint64(sum[:])>>11), -53)

@@ -9,6 +9,7 @@ import (
 
 	"gonum.org/v1/gonum/stat/distuv"
 
+	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 )
@@ -38,7 +39,7 @@ func placed(t *testing.T, pieces []Live, m *Memory) string {
 	v.Set("page.path", "/")
 	m.Tell(v, now)
 	var said string
-	for _, p := range Decide(pieces, v, m, now) {
+	for _, p := range Decide(pieces, v, m, Clock{now, now}, caps.House{}) {
 		waiting, _ := json.Marshal(p.Waiting)
 		said += fmt.Sprintf("%s/%s/%s:%s ", p.Piece, p.Variant, p.Slot, waiting)
 	}

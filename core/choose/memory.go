@@ -2,6 +2,7 @@ package choose
 
 import (
 	"math"
+	"slices"
 	"time"
 
 	"gobbet/core/caps"
@@ -11,10 +12,13 @@ import (
 // Of gives what is remembered of one piece.
 func (m *Memory) Of(id string) Known { return m.Pieces[id] }
 
-const maxRemembered = 200
+const (
+	maxRemembered = 200
+	maxTags       = 20
+)
 
 func (k Known) caps() caps.Memory {
-	m := caps.Memory{ShownThisVisit: k.ThisVisit, Closed: at(k.Closed), Converted: at(k.Converted)}
+	m := caps.Memory{Sorted: slices.IsSorted(k.Shown), ShownThisVisit: k.ThisVisit, Closed: at(k.Closed), Converted: at(k.Converted)}
 	shown := k.Shown[max(0, len(k.Shown)-maxRemembered):]
 	if len(shown) > 0 {
 		m.Shown = make([]time.Time, 0, len(shown))
@@ -42,6 +46,9 @@ func (m *Memory) Tell(v *reach.Visit, now time.Time) {
 	v.Set("visitor.pages", max(1, m.Pages))
 	v.Set("visitor.pages_this_visit", max(1, m.Visit.Pages))
 	v.Set("visitor.lead", m.Lead)
+	if tags := m.Tags[:min(len(m.Tags), maxTags)]; len(tags) > 0 {
+		v.Set("visitor.tags", tags)
+	}
 	if last := at(m.Last); !last.IsZero() {
 		v.Set("visitor.days_since_last", int(max(0, now.Sub(last))/caps.Day))
 	}

@@ -20,6 +20,8 @@ type Memory struct {
 	Pages   int              `json:"pages"`  // this one included
 	Last    int64            `json:"last,omitempty"`
 	Lead    bool             `json:"lead,omitempty"`
+	Tags    []string         `json:"tags,omitempty"`  // that the site gave the visitor
+	Shown   int64            `json:"shown,omitempty"` // when any piece last showed
 	Visit   VisitMemory      `json:"visit"`
 	Pieces  map[string]Known `json:"pieces,omitempty"`
 }
@@ -27,9 +29,10 @@ type Memory struct {
 // VisitMemory is what is remembered of the visit under way.
 type VisitMemory struct {
 	ID       string `json:"id"`
-	Pages    int    `json:"pages"`    // this one included
-	Landing  string `json:"landing"`  // address of its first page
-	Referrer string `json:"referrer"` // of its first page
+	Pages    int    `json:"pages"`              // this one included
+	Landing  string `json:"landing"`            // address of its first page
+	Referrer string `json:"referrer"`           // of its first page
+	Overlays int    `json:"overlays,omitempty"` // how many pieces over the page it brought
 }
 
 // Known is what is remembered of one piece.

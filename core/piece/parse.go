@@ -13,6 +13,7 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/fault"
 	"gobbet/core/reach"
+	"gobbet/core/schedule"
 )
 
 // Bounds on a document.
@@ -27,9 +28,13 @@ const (
 	maxAddress  = 2_000
 )
 
-// Parse reads and checks a document. Its error is fault.Faults.
-func Parse(data []byte) (*Piece, error) {
-	r := reader{}
+// Parse reads and checks a document. Its error is fault.Faults. One whose rule
+// stands on saved reaches needs ParseWith.
+func Parse(data []byte) (*Piece, error) { return ParseWith(data, nil) }
+
+// ParseWith is Parse for a document of a site with these saved reaches.
+func ParseWith(data []byte, saved reach.Book) (*Piece, error) {
+	r := reader{saved: saved}
 	p := r.piece(data)
 	if err := r.faults.Err(); err != nil {
 		return nil, err
@@ -37,7 +42,10 @@ func Parse(data []byte) (*Piece, error) {
 	return p, nil
 }
 
-type reader struct{ faults fault.Faults }
+type reader struct {
+	faults fault.Faults
+	saved  reach.Book
+}
 
 // decode reads strictly, so that a misspelt key is a fault and not a loss.
 func (r *reader) decode(data []byte, at string, into any) bool {
@@ -72,24 +80,29 @@ func (r *reader) piece(data []byte) *Piece {
 		return nil
 	}
 	var raw struct {
-		Version int             `json:"version"`
-		Name    string          `json:"name"`
-		Format  Format          `json:"format"`
-		Rule    json.RawMessage `json:"rule"`
-		Caps    json.RawMessage `json:"caps"`
-		Split   json.RawMessage `json:"split"`
+		Version  int             `json:"version"`
+		Name     string          `json:"name"`
+		Format   Format          `json:"format"`
+		Rule     json.RawMessage `json:"rule"`
+		Caps     json.RawMessage `json:"caps"`
+		Schedule json.RawMessage `json:"schedule"`
+		Split    json.RawMessage `json:"split"`
 	}
 	if !r.decode(data, "", &raw) {
 		return nil
 	}
 	p := &Piece{Version: Version, Name: r.line("name", raw.Name, maxName), Format: raw.Format}
 	oneOf(r, "format", raw.Format, Popup, FlyIn)
-	program, err := reach.Read(raw.Rule)
+	program, err := reach.ReadWith(raw.Rule, r.saved)
 	if r.faults.Within("rule", err); err == nil {
 		p.Program, p.Rule = program, program.Rule()
 	}
 	p.Caps, err = caps.Parse(raw.Caps)
-	r.faults.Within("caps", err)
+	if r.faults.Within("caps", err); err == nil {
+		p.Limits = p.Caps.Ready()
+	}
+	p.Schedule, err = schedule.Parse(raw.Schedule)
+	r.faults.Within("schedule", err)
 	p.Split = r.split(raw.Split)
 	return p
 }

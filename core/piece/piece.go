@@ -12,6 +12,7 @@ package piece
 import (
 	"gobbet/core/caps"
 	"gobbet/core/reach"
+	"gobbet/core/schedule"
 )
 
 // Version is the version of the document this program reads and writes.
@@ -24,10 +25,13 @@ type Piece struct {
 	Format  Format     `json:"format"`
 	Rule    reach.Rule `json:"rule" tstype:"Rule"`
 	Caps    caps.Caps  `json:"caps" tstype:"Caps"`
-	Split   Split      `json:"split"`
+	// Schedule may be left out of a document.
+	Schedule schedule.Schedule `json:"schedule,omitzero" tstype:"Schedule,omitempty"`
+	Split    Split             `json:"split"`
 
-	// Program is the rule, compiled.
+	// Program is the rule compiled, and Limits the caps read.
 	Program *reach.Program `json:"-"`
+	Limits  caps.Ready     `json:"-"`
 }
 
 // Format is how a piece sits on the page.
@@ -46,6 +50,9 @@ func (f Format) Slot() string {
 	}
 	return "corner"
 }
+
+// Overlay reports whether the format lies over the page.
+func (f Format) Overlay() bool { return f.Slot() == "overlay" }
 
 // Split is the variants of a piece.
 type Split struct {

@@ -21,6 +21,7 @@ func New(name string, format Format, salt string) *Piece {
 		},
 		Split: Split{Salt: salt, Variants: []Variant{{ID: "a", Name: "First version", Share: 50, Design: startDesign(format)}}},
 	}
+	p.Limits = p.Caps.Ready()
 	return p
 }
 

@@ -12,32 +12,38 @@ import (
 // at once, and allocates nothing in doing so.
 type Program struct {
 	rule Rule
-	root node
+	root Node
 }
 
 // Rule is what the program was compiled from.
 func (p *Program) Rule() Rule { return p.rule }
 
-type shape uint8
+// Root is the program as a tree, for those who evaluate it over many visits at
+// once. It is not to be changed.
+func (p *Program) Root() *Node { return &p.root }
+
+// Shape is what a Node is.
+type Shape uint8
 
 const (
-	shapeAll shape = iota
-	shapeAny
-	shapeNot
-	shapeClause
+	AllOf Shape = iota
+	AnyOf
+	NotOf // of its one part
+	Asks  // a clause
 )
 
-type node struct {
-	shape  shape
-	parts  []node
-	clause *test
-	at     string
+// Node is a part of a compiled rule. Saved rules stand in it as what they say.
+type Node struct {
+	Shape Shape
+	Parts []Node
+	Test  *Test // of a clause
+	At    string
 }
 
-// test is one clause, ready to be asked.
-type test struct {
+// Test is one clause, ready to be asked.
+type Test struct {
 	Clause
-	fact     Fact
+	Of       Fact // what it asks about
 	slot     int
 	asks     valueKind // the kind of value the operator needs; unknown: any
 	ifAbsent bool
@@ -55,8 +61,13 @@ const (
 
 // Compile checks what a rule means and makes it ready. Its error is
 // fault.Faults: every fault there is, each with its place from the rule's root.
-func Compile(r Rule) (*Program, error) {
-	c := compiler{}
+//
+// Rules that stand on saved ones need CompileWith.
+func Compile(r Rule) (*Program, error) { return CompileWith(r, nil) }
+
+// CompileWith is Compile for a rule that may stand on the saved rules of a book.
+func CompileWith(r Rule, book Book) (*Program, error) {
+	c := compiler{book: book}
 	p := &Program{rule: r, root: c.node(r, "", 0)}
 	if err := c.faults.Err(); err != nil {
 		return nil, err
@@ -65,51 +76,80 @@ func Compile(r Rule) (*Program, error) {
 }
 
 // Read parses and compiles a rule.
-func Read(data []byte) (*Program, error) {
+func Read(data []byte) (*Program, error) { return ReadWith(data, nil) }
+
+// ReadWith parses and compiles a rule that may stand on saved ones.
+func ReadWith(data []byte, book Book) (*Program, error) {
 	r, err := Parse(data)
 	if err != nil {
 		return nil, err
 	}
-	return Compile(r)
+	return CompileWith(r, book)
 }
 
-type compiler struct{ faults fault.Faults }
+type compiler struct {
+	faults fault.Faults
+	book   Book
+	inside bool // of a saved rule
+	count  int  // of clauses, those of saved rules too
+}
 
-func (c *compiler) node(r Rule, at string, depth int) node {
+func (c *compiler) node(r Rule, at string, depth int) Node {
 	if depth > MaxDepth {
 		c.faults.Add(at, "is nested more than %d deep", MaxDepth)
-		return node{}
+		return Node{}
 	}
-	several := func(s shape, key string, rules []Rule) node {
-		n := node{shape: s, at: at, parts: make([]node, len(rules))}
+	several := func(s Shape, key string, rules []Rule) Node {
+		n := Node{Shape: s, At: at, Parts: make([]Node, len(rules))}
 		for i, part := range rules {
-			n.parts[i] = c.node(part, fault.Index(fault.Key(at, key), i), depth+1)
+			n.Parts[i] = c.node(part, fault.Index(fault.Key(at, key), i), depth+1)
 		}
 		return n
 	}
 	switch r := r.(type) {
 	case All:
-		return several(shapeAll, "all", r)
+		return several(AllOf, "all", r)
 	case Any:
-		return several(shapeAny, "any", r)
+		return several(AnyOf, "any", r)
 	case Not:
-		return node{shape: shapeNot, at: at, parts: []node{c.node(r.Rule, fault.Key(at, "not"), depth+1)}}
+		return Node{Shape: NotOf, At: at, Parts: []Node{c.node(r.Rule, fault.Key(at, "not"), depth+1)}}
+	case Saved:
+		return c.saved(r, at, depth)
 	case Clause:
-		return node{shape: shapeClause, at: at, clause: c.test(r, at)}
+		if c.count++; c.count == MaxClauses+1 {
+			c.faults.Add(at, "is one clause more than the %d a rule may have", MaxClauses)
+		}
+		return Node{Shape: Asks, At: at, Test: c.test(r, at)}
 	}
 	c.faults.Add(at, "is not a rule")
-	return node{}
+	return Node{}
 }
 
-func (c *compiler) test(clause Clause, at string) *test {
-	t := &test{Clause: clause}
+func (c *compiler) saved(r Saved, at string, depth int) Node {
+	place := fault.Key(at, "saved")
+	rule, ok := c.book[r.ID]
+	switch {
+	case c.inside:
+		c.faults.Add(place, "stands inside a saved reach, which may not use another")
+	case !ok:
+		c.faults.Add(place, "names a saved reach that is not here")
+	default:
+		c.inside = true
+		defer func() { c.inside = false }()
+		return c.node(rule, place, depth+1)
+	}
+	return Node{}
+}
+
+func (c *compiler) test(clause Clause, at string) *Test {
+	t := &Test{Clause: clause}
 	var ok bool
-	if t.fact, t.slot, _, ok = find(clause.Fact); !ok {
+	if t.Of, t.slot, _, ok = find(clause.Fact); !ok {
 		c.faults.Add(fault.Key(at, "fact"), "%s is not a fact that can be known", quote(clause.Fact))
 		return t
 	}
-	if !t.fact.allows(clause.Op) {
-		c.faults.Add(fault.Key(at, "op"), "%s does not go with %s, which takes %s", quote(string(clause.Op)), clause.Fact, opList(t.fact.Kind))
+	if !t.Of.allows(clause.Op) {
+		c.faults.Add(fault.Key(at, "op"), "%s does not go with %s, which takes %s", quote(string(clause.Op)), clause.Fact, opList(t.Of.Kind))
 		return t
 	}
 	check := clauseCheck{&c.faults, t, fault.Key(at, "value")}
@@ -144,7 +184,7 @@ func quote(s string) string {
 // clauseCheck reads a clause's value as its operator asks.
 type clauseCheck struct {
 	faults *fault.Faults
-	*test
+	*Test
 	at string
 }
 
@@ -161,20 +201,20 @@ func (c clauseCheck) value() {
 		if v == nil {
 			return
 		}
-		if c.fact.Name == "moment.exit_intent" {
+		if c.Of.Name == "moment.exit_intent" {
 			c.faults.Add(c.at, "does not belong: exit intent is about the whole page")
 			return
 		}
 		c.texts = []string{c.text(v, c.at)}
 	case Is, IsNot:
-		if flag, ok := v.(bool); ok && c.Op == Is && c.fact.Kind != Text {
+		if flag, ok := v.(bool); ok && c.Op == Is && c.Of.Kind != Text {
 			c.asks = isFlag
 			if flag {
 				c.low = 1
 			}
 			return
 		}
-		if c.fact.Kind == Flag {
+		if c.Of.Kind == Flag {
 			c.faults.Add(c.at, "should be true or false")
 			return
 		}
@@ -224,7 +264,7 @@ func (c clauseCheck) value() {
 	default: // Eq, Ne, Lt, Lte, Gt, Gte
 		c.asks, c.ifAbsent = isNumber, c.Op == Ne
 		c.low = c.number(v, c.at)
-		if c.fact.Kind == Counted && c.low < 0 {
+		if c.Of.Kind == Counted && c.low < 0 {
 			c.faults.Add(c.at, "should not be below 0")
 		}
 	}
@@ -269,18 +309,18 @@ func (c clauseCheck) comparable(v any, at string) string {
 		text = NormalPath(text)
 	}
 	folded := fold(text)
-	if _, ok := v.(string); !ok || c.fact.Values == nil {
+	if _, ok := v.(string); !ok || c.Of.Values == nil {
 		return folded
 	}
-	for _, allowed := range c.fact.Values {
+	for _, allowed := range c.Of.Values {
 		if foldEqual(allowed, folded) {
 			return folded
 		}
 	}
-	if len(c.fact.Values) > 20 {
+	if len(c.Of.Values) > 20 {
 		c.faults.Add(at, "%s is not a code of %s", quote(text), c.Fact)
 	} else {
-		c.faults.Add(at, "%s is not one of %s", quote(text), strings.Join(c.fact.Values, ", "))
+		c.faults.Add(at, "%s is not one of %s", quote(text), strings.Join(c.Of.Values, ", "))
 	}
 	return folded
 }

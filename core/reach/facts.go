@@ -35,9 +35,9 @@ type Fact struct {
 	Values []string `json:"values,omitempty"`
 	// Example is a value that a newly added condition may start from.
 	Example string `json:"example,omitempty"`
-	// Measured is false for facts that nothing supplies yet: rules about them
-	// read and check, but cannot be launched.
-	Measured bool `json:"measured"`
+	// Recorded says that the visit log keeps it. What may be personal is not
+	// kept, and a rehearsal takes it for absent.
+	Recorded bool `json:"recorded"`
 }
 
 // IsMoment reports whether the fact becomes known only while the page is open.
@@ -45,63 +45,63 @@ func (f Fact) IsMoment() bool { return f.Kind == Counted || f.Kind == Happening 
 
 // Facts is every fact there is, in the order the builder offers them.
 var Facts = []Fact{
-	{Name: "page.path", Kind: Text, Group: "page", Says: "page path", Example: "/", Measured: true},
-	{Name: "page.url", Kind: Text, Group: "page", Says: "page address", Measured: true},
-	{Name: "page.title", Kind: Text, Group: "page", Says: "page title", Measured: true},
-	{Name: "page.kind", Kind: Text, Group: "page", Says: "kind of page"},
-	{Name: "page.query.", Kind: Text, Group: "page", Says: "address parameter {}", Measured: true},
+	{Name: "page.path", Kind: Text, Group: "page", Says: "page path", Example: "/", Recorded: true},
+	{Name: "page.url", Kind: Text, Group: "page", Says: "page address"},
+	{Name: "page.title", Kind: Text, Group: "page", Says: "page title", Recorded: true},
+	{Name: "page.kind", Kind: Text, Group: "page", Says: "kind of page", Example: "product", Recorded: true},
+	{Name: "page.query.", Kind: Text, Group: "page", Says: "address parameter {}"},
 
-	{Name: "source.channel", Kind: Text, Group: "source", Says: "channel", Measured: true,
+	{Name: "source.channel", Kind: Text, Group: "source", Recorded: true, Says: "channel",
 		Values: []string{"direct", "search", "social", "email", "ads", "referral", "internal"}},
-	{Name: "source.referrer", Kind: Text, Group: "source", Says: "referring address", Measured: true},
-	{Name: "source.host", Kind: Text, Group: "source", Says: "referring site", Measured: true},
-	{Name: "source.utm_source", Kind: Text, Group: "source", Says: "campaign source", Measured: true},
-	{Name: "source.utm_medium", Kind: Text, Group: "source", Says: "campaign medium", Measured: true},
-	{Name: "source.utm_campaign", Kind: Text, Group: "source", Says: "campaign name", Measured: true},
-	{Name: "source.utm_term", Kind: Text, Group: "source", Says: "campaign term", Measured: true},
-	{Name: "source.utm_content", Kind: Text, Group: "source", Says: "campaign content", Measured: true},
+	{Name: "source.referrer", Kind: Text, Group: "source", Says: "referring address"},
+	{Name: "source.host", Kind: Text, Group: "source", Says: "referring site", Recorded: true},
+	{Name: "source.utm_source", Kind: Text, Group: "source", Says: "campaign source", Recorded: true},
+	{Name: "source.utm_medium", Kind: Text, Group: "source", Says: "campaign medium", Recorded: true},
+	{Name: "source.utm_campaign", Kind: Text, Group: "source", Says: "campaign name", Recorded: true},
+	{Name: "source.utm_term", Kind: Text, Group: "source", Says: "campaign term", Recorded: true},
+	{Name: "source.utm_content", Kind: Text, Group: "source", Says: "campaign content", Recorded: true},
 
-	{Name: "device.kind", Kind: Text, Group: "device", Says: "device", Measured: true,
+	{Name: "device.kind", Kind: Text, Group: "device", Recorded: true, Says: "device",
 		Values: []string{"desktop", "tablet", "phone"}},
-	{Name: "device.os", Kind: Text, Group: "device", Says: "system", Measured: true},
-	{Name: "device.browser", Kind: Text, Group: "device", Says: "browser", Measured: true},
-	{Name: "device.width", Kind: Number, Group: "device", Says: "window width", Unit: "px", Example: "768", Measured: true},
-	{Name: "device.language", Kind: Text, Group: "device", Says: "browser language", Example: "en", Measured: true},
+	{Name: "device.os", Kind: Text, Group: "device", Says: "system", Recorded: true},
+	{Name: "device.browser", Kind: Text, Group: "device", Says: "browser", Recorded: true},
+	{Name: "device.width", Kind: Number, Group: "device", Says: "window width", Unit: "px", Example: "768", Recorded: true},
+	{Name: "device.language", Kind: Text, Group: "device", Says: "browser language", Example: "en", Recorded: true},
 
-	{Name: "place.country", Kind: Text, Group: "place", Says: "country", Values: countries},
-	{Name: "place.region", Kind: Text, Group: "place", Says: "region"},
+	{Name: "place.country", Kind: Text, Group: "place", Says: "country", Values: countries, Example: "IE", Recorded: true},
+	{Name: "place.region", Kind: Text, Group: "place", Says: "region", Recorded: true},
 
-	{Name: "clock.date", Kind: Text, Group: "clock", Says: "date", Measured: true},
-	{Name: "clock.time", Kind: Number, Group: "clock", Says: "time of day", Unit: "min", Example: "540", Measured: true},
-	{Name: "clock.weekday", Kind: Text, Group: "clock", Says: "weekday", Measured: true,
+	{Name: "clock.date", Kind: Text, Group: "clock", Says: "date", Recorded: true},
+	{Name: "clock.time", Kind: Number, Group: "clock", Says: "time of day", Unit: "min", Example: "540", Recorded: true},
+	{Name: "clock.weekday", Kind: Text, Group: "clock", Recorded: true, Says: "weekday",
 		Values: []string{"mon", "tue", "wed", "thu", "fri", "sat", "sun"}},
 
-	{Name: "visitor.new", Kind: Flag, Group: "visitor", Says: "visitor is new", SaysNot: "visitor is back again", Measured: true},
-	{Name: "visitor.visits", Kind: Number, Group: "visitor", Says: "number of visits", Example: "2", Measured: true},
-	{Name: "visitor.pages", Kind: Number, Group: "visitor", Says: "pages seen in all", Example: "3", Measured: true},
-	{Name: "visitor.pages_this_visit", Kind: Number, Group: "visitor", Says: "pages seen this visit", Example: "2", Measured: true},
-	{Name: "visitor.days_since_last", Kind: Number, Group: "visitor", Says: "days since the last visit", Example: "7", Measured: true},
-	{Name: "visitor.landing_path", Kind: Text, Group: "visitor", Says: "first page of the visit", Example: "/", Measured: true},
-	{Name: "visitor.lead", Kind: Flag, Group: "visitor", Says: "visitor is a lead", SaysNot: "visitor is not a lead", Measured: true},
-	{Name: "visitor.tags", Kind: Text, Group: "visitor", Says: "visitor's tag"},
+	{Name: "visitor.new", Kind: Flag, Group: "visitor", Says: "visitor is new", SaysNot: "visitor is back again", Recorded: true},
+	{Name: "visitor.visits", Kind: Number, Group: "visitor", Says: "number of visits", Example: "2", Recorded: true},
+	{Name: "visitor.pages", Kind: Number, Group: "visitor", Says: "pages seen in all", Example: "3", Recorded: true},
+	{Name: "visitor.pages_this_visit", Kind: Number, Group: "visitor", Says: "pages seen this visit", Example: "2", Recorded: true},
+	{Name: "visitor.days_since_last", Kind: Number, Group: "visitor", Says: "days since the last visit", Example: "7", Recorded: true},
+	{Name: "visitor.landing_path", Kind: Text, Group: "visitor", Says: "first page of the visit", Example: "/", Recorded: true},
+	{Name: "visitor.lead", Kind: Flag, Group: "visitor", Says: "visitor is a lead", SaysNot: "visitor is not a lead", Recorded: true},
+	{Name: "visitor.tags", Kind: Text, Group: "visitor", Says: "visitor's tag", Recorded: true},
 
-	{Name: "history.shown.", Kind: Number, Group: "history", Says: "times {} was shown", Example: "1", Measured: true},
-	{Name: "history.closed.", Kind: Number, Group: "history", Says: "times {} was closed", Example: "1", Measured: true},
-	{Name: "history.converted.", Kind: Number, Group: "history", Says: "times {} converted", Example: "1", Measured: true},
+	{Name: "history.shown.", Kind: Number, Group: "history", Says: "times {} was shown", Example: "1", Recorded: true},
+	{Name: "history.closed.", Kind: Number, Group: "history", Says: "times {} was closed", Example: "1", Recorded: true},
+	{Name: "history.converted.", Kind: Number, Group: "history", Says: "times {} converted", Example: "1", Recorded: true},
 
-	{Name: "data.", Kind: Either, Group: "site data", Says: "{}"},
+	{Name: "data.", Kind: Either, Group: "site data", Says: "{}", Recorded: true},
 	{Name: "cookie.", Kind: Text, Group: "site data", Says: "cookie {}"},
 
-	{Name: "moment.seconds_on_page", Kind: Counted, Group: "moment", Says: "time on page", Unit: "s", Example: "30", Measured: true},
-	{Name: "moment.seconds_on_site", Kind: Counted, Group: "moment", Says: "time on site", Unit: "s", Example: "60", Measured: true},
-	{Name: "moment.scroll_percent", Kind: Counted, Group: "moment", Says: "scroll", Unit: "%", Example: "50", Measured: true},
-	{Name: "moment.scroll_pixels", Kind: Counted, Group: "moment", Says: "scroll", Unit: "px", Example: "600", Measured: true},
-	{Name: "moment.idle_seconds", Kind: Counted, Group: "moment", Says: "time idle", Unit: "s", Example: "20", Measured: true},
-	{Name: "moment.exit_intent", Kind: Happening, Group: "moment", Says: "visitor heads for the exit", Measured: true},
-	{Name: "moment.click", Kind: Happening, Group: "moment", Says: "{} is clicked", SaysNot: "something is clicked", Example: "#buy", Measured: true},
-	{Name: "moment.seen", Kind: Happening, Group: "moment", Says: "{} is seen", SaysNot: "something is seen", Example: "#offer", Measured: true},
-	{Name: "moment.leaving_to", Kind: Happening, Group: "moment", Says: "visitor leaves for {}", SaysNot: "visitor follows a link away", Measured: true},
-	{Name: "moment.event", Kind: Happening, Group: "moment", Says: "event {} comes", SaysNot: "any event comes", Measured: true},
+	{Name: "moment.seconds_on_page", Kind: Counted, Group: "moment", Says: "time on page", Unit: "s", Example: "30", Recorded: true},
+	{Name: "moment.seconds_on_site", Kind: Counted, Group: "moment", Says: "time on site", Unit: "s", Example: "60"},
+	{Name: "moment.scroll_percent", Kind: Counted, Group: "moment", Says: "scroll", Unit: "%", Example: "50", Recorded: true},
+	{Name: "moment.scroll_pixels", Kind: Counted, Group: "moment", Says: "scroll", Unit: "px", Example: "600"},
+	{Name: "moment.idle_seconds", Kind: Counted, Group: "moment", Says: "time idle", Unit: "s", Example: "20", Recorded: true},
+	{Name: "moment.exit_intent", Kind: Happening, Group: "moment", Says: "visitor heads for the exit", Recorded: true},
+	{Name: "moment.click", Kind: Happening, Group: "moment", Says: "{} is clicked", SaysNot: "something is clicked", Example: "#buy", Recorded: true},
+	{Name: "moment.seen", Kind: Happening, Group: "moment", Says: "{} is seen", SaysNot: "something is seen", Example: "#offer", Recorded: true},
+	{Name: "moment.leaving_to", Kind: Happening, Group: "moment", Says: "visitor leaves for {}", SaysNot: "visitor follows a link away", Recorded: true},
+	{Name: "moment.event", Kind: Happening, Group: "moment", Says: "event {} comes", SaysNot: "any event comes", Recorded: true},
 }
 
 var slots = func() map[string]int {

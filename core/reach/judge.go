@@ -26,24 +26,24 @@ func verdict(holds bool) Verdict {
 // Judge evaluates the rule as far as the visit is known.
 func (p *Program) Judge(v *Visit) Verdict { return p.root.judge(v) }
 
-func (n *node) judge(v *Visit) Verdict {
-	switch n.shape {
-	case shapeClause:
-		return n.clause.judge(v)
-	case shapeNot:
-		return Yes - n.parts[0].judge(v)
-	case shapeAll:
+func (n *Node) judge(v *Visit) Verdict {
+	switch n.Shape {
+	case Asks:
+		return n.Test.judge(v)
+	case NotOf:
+		return Yes - n.Parts[0].judge(v)
+	case AllOf:
 		least := Yes
-		for i := range n.parts {
-			if least = min(least, n.parts[i].judge(v)); least == No {
+		for i := range n.Parts {
+			if least = min(least, n.Parts[i].judge(v)); least == No {
 				break
 			}
 		}
 		return least
 	default:
 		greatest := No
-		for i := range n.parts {
-			if greatest = max(greatest, n.parts[i].judge(v)); greatest == Yes {
+		for i := range n.Parts {
+			if greatest = max(greatest, n.Parts[i].judge(v)); greatest == Yes {
 				break
 			}
 		}
@@ -51,9 +51,11 @@ func (n *node) judge(v *Visit) Verdict {
 	}
 }
 
-func (t *test) judge(v *Visit) Verdict {
-	got := v.get(t.slot, t.Clause.Fact)
-	if t.fact.IsMoment() {
+func (t *Test) judge(v *Visit) Verdict { return t.Judge(v.get(t.slot, t.Clause.Fact)) }
+
+// Judge asks the clause of what is known of its fact.
+func (t *Test) Judge(got *Value) Verdict {
+	if t.Of.IsMoment() {
 		if got.kind == unknown {
 			return Waits
 		}
@@ -83,7 +85,7 @@ func (t *test) judge(v *Visit) Verdict {
 }
 
 // came judges a moment that the visit mentions.
-func (t *test) came(got *value) bool {
+func (t *Test) came(got *Value) bool {
 	switch got.kind {
 	case isNumber:
 		return got.num >= t.low
@@ -102,7 +104,7 @@ func (t *test) came(got *value) bool {
 	return false
 }
 
-func (t *test) holdsText(text string) bool {
+func (t *Test) holdsText(text string) bool {
 	switch t.Op {
 	case Is:
 		return foldEqual(text, t.texts[0])
@@ -132,7 +134,7 @@ func (t *test) holdsText(text string) bool {
 	return t.Op == NotIn
 }
 
-func (t *test) holdsNumber(n float64) bool {
+func (t *Test) holdsNumber(n float64) bool {
 	switch t.Op {
 	case Eq:
 		return n == t.low
@@ -163,26 +165,26 @@ func (p *Program) Waiting(v *Visit) Rule {
 
 // waiting is called only on nodes that wait. Of such a node the settled parts
 // are the yes of an All and the no of an Any, which change nothing.
-func (n *node) waiting(v *Visit) Rule {
-	switch n.shape {
-	case shapeClause:
-		return n.clause.Clause
-	case shapeNot:
-		if inner, ok := n.parts[0].waiting(v).(Not); ok {
+func (n *Node) waiting(v *Visit) Rule {
+	switch n.Shape {
+	case Asks:
+		return n.Test.Clause
+	case NotOf:
+		if inner, ok := n.Parts[0].waiting(v).(Not); ok {
 			return inner.Rule
 		}
-		return Not{n.parts[0].waiting(v)}
+		return Not{n.Parts[0].waiting(v)}
 	}
 	var rest []Rule
-	for i := range n.parts {
-		if n.parts[i].judge(v) == Waits {
-			rest = append(rest, n.parts[i].waiting(v))
+	for i := range n.Parts {
+		if n.Parts[i].judge(v) == Waits {
+			rest = append(rest, n.Parts[i].waiting(v))
 		}
 	}
 	switch {
 	case len(rest) == 1:
 		return rest[0]
-	case n.shape == shapeAll:
+	case n.Shape == AllOf:
 		return All(rest)
 	default:
 		return Any(rest)
@@ -192,7 +194,7 @@ func (n *node) waiting(v *Visit) Rule {
 // Trace judges every clause on its own, in document order.
 func (p *Program) Trace(v *Visit) []Step {
 	steps := []Step{}
-	p.eachClause(func(at string, t *test) {
+	p.EachTest(func(at string, t *Test) {
 		got := v.get(t.slot, t.Clause.Fact)
 		steps = append(steps, Step{at, t.judge(v), got.actual(), t.phrase()})
 	})
@@ -202,18 +204,19 @@ func (p *Program) Trace(v *Visit) []Step {
 // Facts lists the facts the rule asks about, in document order, with repeats.
 func (p *Program) Facts() []Fact {
 	var facts []Fact
-	p.eachClause(func(_ string, t *test) { facts = append(facts, t.fact) })
+	p.EachTest(func(_ string, t *Test) { facts = append(facts, t.Of) })
 	return facts
 }
 
-func (p *Program) eachClause(do func(at string, t *test)) {
-	var walk func(n *node)
-	walk = func(n *node) {
-		if n.shape == shapeClause {
-			do(n.at, n.clause)
+// EachTest visits every clause with its place, in document order.
+func (p *Program) EachTest(do func(at string, t *Test)) {
+	var walk func(n *Node)
+	walk = func(n *Node) {
+		if n.Shape == Asks {
+			do(n.At, n.Test)
 		}
-		for i := range n.parts {
-			walk(&n.parts[i])
+		for i := range n.Parts {
+			walk(&n.Parts[i])
 		}
 	}
 	walk(&p.root)

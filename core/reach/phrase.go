@@ -9,23 +9,23 @@ import (
 // Phrase says the rule as a sentence without its full stop.
 func (p *Program) Phrase() string { return p.root.phrase(true) }
 
-func (n *node) phrase(outermost bool) string {
-	switch n.shape {
-	case shapeClause:
-		return n.clause.phrase()
-	case shapeNot:
-		return "not (" + n.parts[0].phrase(true) + ")"
+func (n *Node) phrase(outermost bool) string {
+	switch n.Shape {
+	case Asks:
+		return n.Test.phrase()
+	case NotOf:
+		return "not (" + n.Parts[0].phrase(true) + ")"
 	}
 	word, empty := "and", "always"
-	if n.shape == shapeAny {
+	if n.Shape == AnyOf {
 		word, empty = "or", "never"
 	}
-	if len(n.parts) == 0 {
+	if len(n.Parts) == 0 {
 		return empty
 	}
-	said := make([]string, len(n.parts))
-	for i := range n.parts {
-		said[i] = n.parts[i].phrase(len(n.parts) == 1 && outermost)
+	said := make([]string, len(n.Parts))
+	for i := range n.Parts {
+		said[i] = n.Parts[i].phrase(len(n.Parts) == 1 && outermost)
 	}
 	joined := strings.Join(said, " "+word+" ")
 	if len(said) == 1 || outermost {
@@ -41,26 +41,26 @@ var opSays = map[Op]string{
 	Eq: "is", Ne: "is not", Lt: "is below", Lte: "is at most", Gt: "is above", Gte: "is at least", Between: "is between",
 }
 
-func (t *test) phrase() string {
+func (t *Test) phrase() string {
 	_, _, name, _ := find(t.Clause.Fact)
-	says := strings.ReplaceAll(t.fact.Says, "{}", name)
+	says := strings.ReplaceAll(t.Of.Says, "{}", name)
 	switch {
-	case t.fact.Kind == Counted:
-		return says + " reaches " + amount(t.low, t.fact.Unit)
-	case t.Op == Happened && t.Value == nil && t.fact.SaysNot != "":
-		return t.fact.SaysNot
+	case t.Of.Kind == Counted:
+		return says + " reaches " + amount(t.low, t.Of.Unit)
+	case t.Op == Happened && t.Value == nil && t.Of.SaysNot != "":
+		return t.Of.SaysNot
 	case t.Op == Happened:
-		return strings.ReplaceAll(t.fact.Says, "{}", fmt.Sprint(t.Value))
-	case t.fact.Kind == Flag && t.Op == Is && t.low == 1:
+		return strings.ReplaceAll(t.Of.Says, "{}", fmt.Sprint(t.Value))
+	case t.Of.Kind == Flag && t.Op == Is && t.low == 1:
 		return says
-	case t.fact.Kind == Flag && t.Op == Is:
-		return t.fact.SaysNot
+	case t.Of.Kind == Flag && t.Op == Is:
+		return t.Of.SaysNot
 	case t.Op == Present || t.Op == Absent:
 		return says + " " + opSays[t.Op]
 	case t.Op == Between:
-		return says + " is between " + amount(t.low, "") + " and " + amount(t.high, t.fact.Unit)
+		return says + " is between " + amount(t.low, "") + " and " + amount(t.high, t.Of.Unit)
 	case t.asks == isNumber:
-		return says + " " + opSays[t.Op] + " " + amount(t.low, t.fact.Unit)
+		return says + " " + opSays[t.Op] + " " + amount(t.low, t.Of.Unit)
 	}
 	list, ok := t.Value.([]any)
 	if !ok {

@@ -20,7 +20,7 @@ import (
 	"gobbet/core/fault"
 )
 
-// Rule is All, Any, Not or Clause.
+// Rule is All, Any, Not, Clause or Saved.
 type Rule interface {
 	json.Marshaler
 	rule()
@@ -43,15 +43,43 @@ type Clause struct {
 	Value any    `json:"value,omitempty"`
 }
 
+// Saved stands for a rule that is kept under a name of its own, {"saved": ID},
+// and used by several pieces.
+type Saved struct{ ID string }
+
+// Book is the saved rules that a rule may stand on, by id. None of them holds
+// a Saved itself.
+type Book map[string]Rule
+
 func (All) rule()    {}
 func (Any) rule()    {}
 func (Not) rule()    {}
 func (Clause) rule() {}
+func (Saved) rule()  {}
 
 func (r All) MarshalJSON() ([]byte, error)    { return appendRule(nil, r) }
 func (r Any) MarshalJSON() ([]byte, error)    { return appendRule(nil, r) }
 func (r Not) MarshalJSON() ([]byte, error)    { return appendRule(nil, r) }
 func (r Clause) MarshalJSON() ([]byte, error) { return appendRule(nil, r) }
+func (r Saved) MarshalJSON() ([]byte, error)  { return appendRule(nil, r) }
+
+// EachSaved visits the saved rules that a rule stands on, in order, with repeats.
+func EachSaved(r Rule, do func(id string)) {
+	switch r := r.(type) {
+	case All:
+		for _, part := range r {
+			EachSaved(part, do)
+		}
+	case Any:
+		for _, part := range r {
+			EachSaved(part, do)
+		}
+	case Not:
+		EachSaved(r.Rule, do)
+	case Saved:
+		do(r.ID)
+	}
+}
 
 // Bounds on a rule, far above what a person writes.
 const (
@@ -85,7 +113,7 @@ func (p *parser) rule(data []byte, at string, depth int) Rule {
 		p.faults.Add(at, `should be {"all": […]}, {"any": […]}, {"not": …} or a clause {"fact", "op", "value"}`)
 		return nil
 	}
-	for _, shape := range []string{"all", "any", "not"} {
+	for _, shape := range []string{"all", "any", "not", "saved"} {
 		inner, ok := keys[shape]
 		if !ok {
 			continue
@@ -94,6 +122,13 @@ func (p *parser) rule(data []byte, at string, depth int) Rule {
 			if key != shape {
 				p.faults.Add(fault.Key(at, key), "does not belong beside %q", shape)
 			}
+		}
+		if shape == "saved" {
+			var s Saved
+			if err := json.Unmarshal(inner, &s.ID); err != nil || s.ID == "" {
+				p.faults.Add(fault.Key(at, "saved"), "should be the id of a saved reach")
+			}
+			return s
 		}
 		if shape == "not" {
 			return Not{p.rule(inner, fault.Key(at, "not"), depth+1)}

@@ -1,6 +1,8 @@
 package reach
 
 import (
+	"encoding/binary"
+	"math"
 	"strings"
 	"time"
 )
@@ -17,7 +19,8 @@ const (
 	isTexts                   // tags, or what happened
 )
 
-type value struct {
+// Value is what a visit says of one fact. The zero Value says nothing.
+type Value struct {
 	kind  valueKind
 	num   float64
 	text  string
@@ -26,8 +29,8 @@ type value struct {
 
 // Visit is what is known of one page view. The zero Visit knows nothing.
 type Visit struct {
-	fixed [64]value
-	named map[string]*value
+	fixed [64]Value
+	named map[string]*Value
 	// HasMemory says that history facts which nothing mentions are 0, as in a
 	// visitor's own memory, rather than absent.
 	HasMemory bool
@@ -38,59 +41,88 @@ type Visit struct {
 // of another kind than the fact's counts as absent, and a fact that nothing
 // declares is passed over.
 func (v *Visit) Set(name string, is any) {
-	f, slot, _, ok := find(name)
-	if !ok || is == nil {
+	got, slot, ok := valueOf(name, is)
+	if !ok {
 		return
-	}
-	got := read(is)
-	switch {
-	case name == "page.path" && got.kind == isText:
-		got.text = NormalPath(got.text)
-	case f.Kind == Happening && got.kind == isText:
-		got = value{kind: isTexts, texts: []string{got.text}}
-	case f.Name == "visitor.tags" && got.kind == isTexts && len(got.texts) == 0:
-		got.kind = unfit
-	}
-	if !f.takes(got.kind) {
-		got = value{kind: unfit}
 	}
 	if slot >= 0 {
 		v.fixed[slot] = got
 		return
 	}
 	if v.named == nil {
-		v.named = make(map[string]*value, 8)
+		v.named = make(map[string]*Value, 8)
 	}
 	v.named[name] = &got
 }
 
-func read(is any) value {
+// ValueOf is what Visit.Set would take a fact to be; not ok where it would
+// pass it over.
+func ValueOf(name string, is any) (_ Value, ok bool) {
+	got, _, ok := valueOf(name, is)
+	return got, ok
+}
+
+func valueOf(name string, is any) (_ Value, slot int, ok bool) {
+	f, slot, _, ok := find(name)
+	if !ok || is == nil {
+		return Value{}, slot, false
+	}
+	got := read(is)
+	switch {
+	case name == "page.path" && got.kind == isText:
+		got.text = NormalPath(got.text)
+	case f.Kind == Happening && got.kind == isText:
+		got = Value{kind: isTexts, texts: []string{got.text}}
+	case f.Name == "visitor.tags" && got.kind == isTexts && len(got.texts) == 0:
+		got.kind = unfit
+	}
+	if !f.takes(got.kind) {
+		got = Value{kind: unfit}
+	}
+	return got, slot, true
+}
+
+// AppendKey appends what tells a value from every other.
+func (got Value) AppendKey(b []byte) []byte {
+	b = append(b, byte(got.kind))
+	b = binary.BigEndian.AppendUint64(b, math.Float64bits(got.num))
+	b = append(b, got.text...)
+	for _, text := range got.texts {
+		b = append(append(b, text...), 0)
+	}
+	return b
+}
+
+// Actual is the value as JSON has it; nil where nothing is known.
+func (got Value) Actual() any { return (&got).actual() }
+
+func read(is any) Value {
 	switch is := is.(type) {
 	case string:
-		return value{kind: isText, text: is}
+		return Value{kind: isText, text: is}
 	case float64:
-		return value{kind: isNumber, num: is}
+		return Value{kind: isNumber, num: is}
 	case int:
-		return value{kind: isNumber, num: float64(is)}
+		return Value{kind: isNumber, num: float64(is)}
 	case bool:
 		if is {
-			return value{kind: isFlag, num: 1}
+			return Value{kind: isFlag, num: 1}
 		}
-		return value{kind: isFlag}
+		return Value{kind: isFlag}
 	case []string:
-		return value{kind: isTexts, texts: is}
+		return Value{kind: isTexts, texts: is}
 	case []any:
 		texts := make([]string, 0, len(is))
 		for _, one := range is {
 			text, ok := one.(string)
 			if !ok {
-				return value{kind: unfit}
+				return Value{kind: unfit}
 			}
 			texts = append(texts, text)
 		}
-		return value{kind: isTexts, texts: texts}
+		return Value{kind: isTexts, texts: texts}
 	}
-	return value{kind: unfit}
+	return Value{kind: unfit}
 }
 
 func (f Fact) takes(kind valueKind) bool {
@@ -115,7 +147,7 @@ func (v *Visit) SetClock(t time.Time) {
 	v.Set("clock.weekday", [...]string{"sun", "mon", "tue", "wed", "thu", "fri", "sat"}[t.Weekday()])
 }
 
-func (v *Visit) get(slot int, name string) *value {
+func (v *Visit) get(slot int, name string) *Value {
 	if slot >= 0 {
 		return &v.fixed[slot]
 	}
@@ -128,7 +160,7 @@ func (v *Visit) get(slot int, name string) *value {
 	return &nothing
 }
 
-var nothing, never = value{}, value{kind: isNumber}
+var nothing, never = Value{}, Value{kind: isNumber}
 
 // Knows reports whether the visit says anything of a fact.
 func (v *Visit) Knows(name string) bool {
@@ -137,7 +169,7 @@ func (v *Visit) Knows(name string) bool {
 }
 
 // actual is a value as the trace shows it.
-func (got *value) actual() any {
+func (got *Value) actual() any {
 	switch got.kind {
 	case isText:
 		return got.text

@@ -19,6 +19,9 @@ func appendRule(b []byte, r Rule) ([]byte, error) {
 		return append(b, '}'), err
 	case Clause:
 		return appendClause(b, r)
+	case Saved:
+		b, err := appendValue(append(b, `{"saved":`...), r.ID)
+		return append(b, '}'), err
 	}
 	return append(b, "null"...), nil
 }

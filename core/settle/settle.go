@@ -51,12 +51,6 @@ func (n *notes) add(severity Severity, code, at, say, mend string) {
 }
 
 func (n *notes) reach(p *piece.Piece) {
-	for _, f := range p.Program.Facts() {
-		if !f.Measured {
-			n.add(Stop, "unmeasured_fact", "rule", fmt.Sprintf("The rule asks for %s, which nothing measures yet.", f.Name), "Take that condition out.")
-			break
-		}
-	}
 	if p.Caps.None() {
 		n.add(Warn, "no_cap", "caps", "Nothing limits how often one visitor sees this.", "Show it once a visit and let it rest after a close.")
 	} else if p.Caps.AfterClose == "" {

@@ -7,7 +7,6 @@ import (
 
 	"gobbet/core/caps"
 	"gobbet/core/piece"
-	"gobbet/core/reach"
 )
 
 func codes(p *piece.Piece) []string {
@@ -46,9 +45,6 @@ func TestEachNoteComesForItsReasonAlone(t *testing.T) {
 		"stop empty_scene " + design + ".scenes[1]":                 func(_ *piece.Piece, d *piece.Design) { d.Scenes[1].Blocks = nil },
 		"stop no_picture " + design + ".scenes[1].blocks[0].picture": func(_ *piece.Piece, d *piece.Design) {
 			d.Scenes[1].Blocks[0] = piece.Picture{Kind: "picture", ID: "p", Ratio: 50, Width: 100}
-		},
-		"stop unmeasured_fact rule": func(p *piece.Piece, _ *piece.Design) {
-			p.Program, _ = reach.Compile(reach.Clause{Fact: "place.country", Op: reach.Is, Value: "IE"})
 		},
 	} {
 		p := piece.New("x", piece.Popup, "s")
