@@ -21,6 +21,7 @@ import (
 
 	"gobbet/internal/demo"
 	"gobbet/internal/localpg"
+	"gobbet/internal/place"
 	"gobbet/internal/server"
 	"gobbet/internal/store"
 	"gobbet/web"
@@ -60,10 +61,15 @@ func serveCommand() *cobra.Command {
 	var port int
 	var secure bool
 	var proxies []string
+	var places string
 	cmd := &cobra.Command{Use: "serve", Short: "Serve the studio and visitors' pages", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
 		defer stop()
 		slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
+		book, err := place.Open(places)
+		if err != nil {
+			return fmt.Errorf("%w: --places: %w", errFlag, err)
+		}
 		s, err := openStore(ctx, url)
 		if err != nil {
 			return err
@@ -76,12 +82,13 @@ func serveCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return serveStore(ctx, s, l, server.Config{Secure: secure, Proxies: proxies})
+		return serveStore(ctx, s, l, server.Config{Secure: secure, Proxies: proxies, Places: book})
 	}}
 	databaseFlag(cmd, &url)
 	cmd.Flags().IntVar(&port, "port", 8640, "port on 127.0.0.1")
 	cmd.Flags().BoolVar(&secure, "secure", false, "browsers come over https: mark cookies so")
 	cmd.Flags().StringSliceVar(&proxies, "proxy", nil, "address or CIDR range of a proxy whose X-Forwarded-For is believed")
+	cmd.Flags().StringVar(&places, "places", "", "MMDB file that tells countries and regions of addresses (default: a made-up one)")
 	return cmd
 }
 

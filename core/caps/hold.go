@@ -28,6 +28,9 @@ const (
 	AfterConvert Reason = "after_convert"
 	Total        Reason = "total"
 	Lead         Reason = "lead"
+	// Those of a House.
+	Overlays Reason = "overlays"
+	Quiet    Reason = "quiet"
 )
 
 // Hold reports whether the caps keep a piece back at now, why, and when it

@@ -33,12 +33,6 @@ func (h House) Check() error {
 	return faults.Err()
 }
 
-// Reasons a site's own limits hold a piece back.
-const (
-	Overlays Reason = "overlays"
-	Quiet    Reason = "quiet"
-)
-
 // Hold reports whether the site's limits keep a piece back at now: overlay
 // says whether it lies over the page, overlays counts those the visit has
 // seen, and latest is when any piece last showed (zero: never).

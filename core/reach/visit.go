@@ -162,6 +162,23 @@ func (v *Visit) get(slot int, name string) *Value {
 
 var nothing, never = Value{}, Value{kind: isNumber}
 
+// Recorded gives what the visit says of the facts that a visit log keeps, but
+// for its moments.
+func (v *Visit) Recorded() map[string]any {
+	facts := map[string]any{}
+	for slot, f := range Facts {
+		if is := v.fixed[slot].actual(); is != nil && f.Recorded && !f.IsMoment() {
+			facts[f.Name] = is
+		}
+	}
+	for name, got := range v.named {
+		if f, ok := Find(name); ok && f.Recorded && got.actual() != nil {
+			facts[name] = got.actual()
+		}
+	}
+	return facts
+}
+
 // Knows reports whether the visit says anything of a fact.
 func (v *Visit) Knows(name string) bool {
 	_, slot, _, ok := find(name)

@@ -367,3 +367,13 @@ func (l *Log) Happenings(kind string) []Tally {
 	slices.SortStableFunc(tallies, func(a, b Tally) int { return b.Views - a.Views })
 	return tallies
 }
+
+// Since counts the page views that arrived at or after a time.
+func (l *Log) Since(t time.Time) (n int) {
+	for _, at := range l.at {
+		if at >= t.UnixNano() {
+			n++
+		}
+	}
+	return n
+}

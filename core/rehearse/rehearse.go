@@ -189,6 +189,9 @@ type replay struct {
 	showings          []Showing
 	held, lostToHouse int
 	lost, won         []int
+	// between counts for every piece what each other kept back, where asked for.
+	between [][]int
+	shown   []int
 }
 
 // player is a piece in play and what the visitor at hand remembers of it.
@@ -330,6 +333,8 @@ func (p *replay) lose(j, to int, row uint32) {
 		return
 	}
 	switch {
+	case p.between != nil:
+		p.between[j][to]++
 	case j == p.mine:
 		p.lost[p.rival(to)]++
 	case to == p.mine:
@@ -355,6 +360,12 @@ func (p *replay) show(j int, row uint32, at time.Time, visit uint32) {
 	}
 	if keep := one.ready.Remembers(); len(m.Shown) > 2*keep+16 {
 		m.Shown = append(m.Shown[:0], m.Shown[len(m.Shown)-keep:]...)
+	}
+	if p.between != nil {
+		if p.log.at[row] >= p.since {
+			p.shown[j]++
+		}
+		return
 	}
 	if j == p.mine {
 		p.showings = append(p.showings, Showing{int(row), int(one.first[row])})
@@ -413,3 +424,9 @@ func median(of []int) *float64 {
 	m := (float64(of[(len(of)-1)/2]) + float64(of[len(of)/2])) / 2
 	return &m
 }
+
+// Program is the piece's rule.
+func (r *Rival) Program() *reach.Program { return r.draft.Program }
+
+// Slot is the place on the page that the piece claims.
+func (r *Rival) Slot() string { return r.draft.Slot }

@@ -18,10 +18,12 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"gobbet/internal/place"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 	"gobbet/internal/studio"
 	"gobbet/internal/visitor"
+	"gobbet/internal/visits"
 )
 
 // Config is what a server is made of.
@@ -34,12 +36,15 @@ type Config struct {
 	// Proxies are the addresses (or CIDR ranges) whose word for a visitor's
 	// address is taken; without them the limits per address count the connection.
 	Proxies []string
+	// Places tells where addresses are; nil takes the made-up file.
+	Places *place.Book
 }
 
 // Server answers everything.
 type Server struct {
 	http.Handler
 	snapshots *visitor.Snapshots
+	visits    *visits.Logs
 	studio    *studio.Server
 }
 
@@ -50,7 +55,13 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	if err != nil {
 		return nil, fmt.Errorf("loading what is live: %w", err)
 	}
-	s := &Server{snapshots: snapshots, studio: studio.New(cfg.Store, cfg.Secure)}
+	if cfg.Places == nil {
+		if cfg.Places, err = place.Open(""); err != nil {
+			return nil, err
+		}
+	}
+	logs := visits.New(cfg.Store)
+	s := &Server{snapshots: snapshots, visits: logs, studio: studio.New(cfg.Store, logs, cfg.Secure)}
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /healthz", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprintln(w, "ok") })
 	mux.HandleFunc("GET /readyz", func(w http.ResponseWriter, r *http.Request) {
@@ -71,7 +82,7 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 		return nil, err
 	}
 	public.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
-	visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page}).Routes(public)
+	visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places}).Routes(public)
 	mux.Handle("/v1/", public)
 	mux.Handle("/api/", s.studio.Handler(private))
 	mux.Handle("/", files{cfg.Studio, snapshots.Origins})
@@ -81,6 +92,7 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 
 // Follow keeps in step with the store until ctx ends.
 func (s *Server) Follow(ctx context.Context) {
+	go s.visits.Follow(ctx)
 	s.snapshots.Follow(ctx)
 	s.studio.Close()
 }

@@ -24,9 +24,10 @@ type Piece struct {
 	RestedAt     *time.Time      `db:"rested_at"`
 	CreatedAt    time.Time       `db:"created_at"`
 	UpdatedAt    time.Time       `db:"updated_at"`
+	Rank         int             `db:"rank"` // lowest wins
 }
 
-const pieceColumns = `id, state, draft, draft_version, live, live_version, live_since, rested_at, created_at, updated_at`
+const pieceColumns = `id, state, draft, draft_version, live, live_version, live_since, rested_at, created_at, updated_at, rank`
 
 // ErrStale is that a draft was changed elsewhere since it was read.
 var ErrStale = errors.New("changed elsewhere")
@@ -132,14 +133,28 @@ type Launched struct {
 }
 
 // LaunchedPieces lists what was ever live, those that win their slots first:
-// the older before the younger.
+// by rank, then the older before the younger.
 func (s *Store) LaunchedPieces(ctx context.Context, site int64) (pieces []Launched, err error) {
 	err = s.db.SelectContext(ctx, &pieces, `
 		select p.id, p.state, p.live,
 			coalesce((select sum(d.showings) from piece_days d where d.site_id = p.site_id and d.piece_id = p.id), 0) as shown
 		from pieces p where p.site_id = $1 and p.live is not null
-		order by p.created_at, p.id limit 1000`, site)
+		order by p.rank, p.created_at, p.id limit 1000`, site)
 	return pieces, err
+}
+
+// OrderPieces sets who wins: the pieces named come first, in that order.
+func (s *Store) OrderPieces(ctx context.Context, site int64, ids []string) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		_, err := tx.ExecContext(ctx, `
+			update pieces p set rank = coalesce(g.n, 1000000)
+			from pieces q left join unnest($2::text[]) with ordinality as g (id, n) on g.id = q.id
+			where p.site_id = $1 and q.site_id = $1 and q.id = p.id`, site, ids)
+		if err != nil {
+			return err
+		}
+		return newSnapshot(ctx, tx, site)
+	})
 }
 
 // Design gives a drawing by its hash.

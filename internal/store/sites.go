@@ -11,12 +11,15 @@ import (
 
 // Site is one website.
 type Site struct {
-	ID       int64  `db:"id"`
-	Key      string `db:"key"`
-	Name     string `db:"name"`
-	Zone     string `db:"zone"`
-	Origins  Texts  `db:"origins"`
-	Snapshot int64  `db:"snapshot"`
+	ID       int64    `db:"id"`
+	Key      string   `db:"key"`
+	Name     string   `db:"name"`
+	Zone     string   `db:"zone"`
+	Origins  Texts    `db:"origins"`
+	Snapshot int64    `db:"snapshot"`
+	Settings Settings `db:"settings"`
+	// Secret signs the links that open the site with the inspector.
+	Secret []byte `db:"secret"`
 }
 
 // Texts is a list of texts, kept as JSON.
@@ -45,7 +48,7 @@ func (s Site) Location() *time.Location {
 	return time.UTC
 }
 
-const siteColumns = `s.id, s.key, s.name, s.zone, s.origins, s.snapshot`
+const siteColumns = `s.id, s.key, s.name, s.zone, s.origins, s.snapshot, s.settings, s.secret`
 
 // SitesOf lists the sites an account may work on.
 func (s *Store) SitesOf(ctx context.Context, account int64) (sites []Site, err error) {

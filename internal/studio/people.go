@@ -88,11 +88,15 @@ func (s *Server) names(c *gin.Context, site int64) (pieceNames, error) {
 	if err != nil {
 		return nil, err
 	}
+	book, err := s.store.Book(c, site)
+	if err != nil {
+		return nil, err
+	}
 	names := pieceNames{}
 	for id, doc := range pieces {
 		entry := names[id]
 		entry.name, entry.variants = id, map[string]string{}
-		if p, err := piece.Parse(doc); err == nil {
+		if p, err := piece.ParseWith(doc, book); err == nil {
 			entry.name = p.Name
 			for i, v := range p.Split.Variants {
 				entry.variants[v.ID] = string(rune('A' + i))

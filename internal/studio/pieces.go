@@ -9,6 +9,7 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
+	"gobbet/core/reach"
 	"gobbet/core/settle"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
@@ -29,7 +30,7 @@ func (s *Server) addPiece(c *gin.Context) {
 	// name or format is found where every fault is.
 	raw, err := json.Marshal(draft)
 	if err == nil {
-		_, err = piece.Parse(raw)
+		_, err = s.readPiece(c, raw)
 	}
 	id := store.NewID()
 	if err == nil {
@@ -42,13 +43,22 @@ func (s *Server) addPiece(c *gin.Context) {
 	s.sayPiece(c, http.StatusCreated, id)
 }
 
+// readPiece reads a document of the site, which may stand on its saved reaches.
+func (s *Server) readPiece(c *gin.Context, doc []byte) (*piece.Piece, error) {
+	book, err := s.store.Book(c, siteOf(c).ID)
+	if err != nil {
+		return nil, err
+	}
+	return piece.ParseWith(doc, book)
+}
+
 // draft gives a piece of the site with its draft read.
 func (s *Server) draft(c *gin.Context, id string) (store.Piece, *piece.Piece, error) {
 	row, err := s.store.Piece(c, siteOf(c).ID, id)
 	if err != nil {
 		return row, nil, err
 	}
-	draft, err := piece.Parse(row.Draft)
+	draft, err := s.readPiece(c, row.Draft)
 	return row, draft, err
 }
 
@@ -83,7 +93,7 @@ func (s *Server) saveDraft(c *gin.Context) {
 	if !body(c, &req) {
 		return
 	}
-	draft, err := piece.Parse(req.Draft)
+	draft, err := s.readPiece(c, req.Draft)
 	if err != nil {
 		problem.Write(c, err)
 		return
@@ -160,6 +170,11 @@ func (s *Server) board(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
+	book, err := s.store.Book(c, site.ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
 	tallies, err := s.store.Days(c, site.ID, "", s.today(site).AddDate(0, 0, 1-boardDays))
 	if err != nil {
 		problem.Write(c, err)
@@ -171,7 +186,7 @@ func (s *Server) board(c *gin.Context) {
 	}
 	board := Board{Days: boardDays, Cards: []Card{}, Overall: measure(tallies)}
 	for _, row := range pieces {
-		board.Cards = append(board.Cards, card(row, byPiece[row.ID]))
+		board.Cards = append(board.Cards, card(row, book, byPiece[row.ID]))
 	}
 	c.JSON(http.StatusOK, board)
 }
@@ -179,7 +194,7 @@ func (s *Server) board(c *gin.Context) {
 func (s *Server) today(site store.Site) time.Time { return s.now().In(site.Location()) }
 
 // card shows what visitors see of a live piece, and the draft of any other.
-func card(row store.Piece, tallies []store.Tally) Card {
+func card(row store.Piece, book reach.Book, tallies []store.Tally) Card {
 	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: measure(tallies), Line: line(tallies)}
 	doc := []byte(row.Draft)
 	switch {
@@ -189,7 +204,7 @@ func card(row store.Piece, tallies []store.Tally) Card {
 	case row.RestedAt != nil:
 		card.Since = *row.RestedAt
 	}
-	p, err := piece.Parse(doc)
+	p, err := piece.ParseWith(doc, book)
 	if err != nil {
 		card.Name, card.Unreadable = row.ID, err.Error()
 		return card

@@ -69,7 +69,7 @@ func (s *Server) split(c *gin.Context) {
 	if row.State != "draft" {
 		doc = row.Live
 	}
-	p, err := piece.Parse(doc)
+	p, err := s.readPiece(c, doc)
 	if err != nil {
 		problem.Write(c, err)
 		return

@@ -24,18 +24,20 @@ import (
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
+	"gobbet/internal/visits"
 )
 
 // Server answers the studio's requests.
 type Server struct {
 	store    *store.Store
+	visits   *visits.Logs
 	sessions *scs.SessionManager
 	attempts *limiter.Limiter // sign-ins per account
 	now      func() time.Time
 }
 
 // New makes a server. Call Close when done with it.
-func New(s *store.Store, secure bool) *Server {
+func New(s *store.Store, logs *visits.Logs, secure bool) *Server {
 	sessions := scs.New()
 	sessions.Store = postgresstore.NewWithCleanupInterval(s.SQL(), time.Hour)
 	sessions.Lifetime = 14 * 24 * time.Hour
@@ -43,7 +45,7 @@ func New(s *store.Store, secure bool) *Server {
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.Cookie.Secure = secure
 	return &Server{
-		store: s, sessions: sessions, now: time.Now,
+		store: s, visits: logs, sessions: sessions, now: time.Now,
 		attempts: limiter.New(memory.NewStore(), limiter.Rate{Period: 15 * time.Minute, Limit: 10}),
 	}
 }
@@ -68,6 +70,7 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	mine.GET("/facts", func(c *gin.Context) { c.JSON(http.StatusOK, FactBook{reach.Facts, reach.Ops}) })
 	site := mine.Group("/sites/:site", s.ofSite)
 	site.PUT("", within(maxBody), s.changeSite)
+	site.PUT("/settings", within(maxBody), s.changeSettings)
 	site.GET("/board", s.board)
 	site.POST("/pieces", within(maxBody), s.addPiece)
 	site.GET("/pieces/:piece", s.piece)
@@ -77,7 +80,16 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.POST("/pieces/:piece/launch", within(maxBody), s.launch)
 	site.POST("/pieces/:piece/rest", s.rest)
 	site.GET("/pieces/:piece/split", s.split)
+	site.POST("/pieces/:piece/inspect", within(maxBody), s.inspectLink)
 	site.POST("/try", within(maxBody), s.try)
+	site.POST("/rehearse", within(maxBody), s.rehearse)
+	site.POST("/visitors", within(maxBody), s.visitors)
+	site.POST("/values", within(maxBody), s.values)
+	site.GET("/reaches", s.reaches)
+	site.PUT("/reaches/:reach", within(maxBody), s.saveReach)
+	site.DELETE("/reaches/:reach", s.removeReach)
+	site.GET("/order", s.order)
+	site.PUT("/order", within(maxBody), s.setOrder)
 	site.GET("/pictures", s.pictures)
 	site.POST("/pictures", within(maxPicture), s.addPicture)
 	site.GET("/people", s.people)
@@ -188,7 +200,7 @@ func (s *Server) sayMe(c *gin.Context, account store.Account) {
 	}
 	me := Me{Name: account.Name, Email: account.Email, Sites: []SiteInfo{}}
 	for _, site := range sites {
-		me.Sites = append(me.Sites, SiteInfo{site.ID, site.Key, site.Name, site.Zone, site.Origins})
+		me.Sites = append(me.Sites, siteInfo(site))
 	}
 	c.JSON(http.StatusOK, me)
 }
@@ -249,7 +261,30 @@ func (s *Server) changeSite(c *gin.Context) {
 		return
 	}
 	site := siteOf(c)
-	c.JSON(http.StatusOK, SiteInfo{site.ID, site.Key, name, req.Zone, origins})
+	site.Name, site.Zone, site.Origins = name, req.Zone, origins
+	c.JSON(http.StatusOK, siteInfo(site))
+}
+
+func siteInfo(s store.Site) SiteInfo {
+	return SiteInfo{s.ID, s.Key, s.Name, s.Zone, s.Origins, s.Settings}
+}
+
+func (s *Server) changeSettings(c *gin.Context) {
+	settings := store.DefaultSettings()
+	if !body(c, &settings) {
+		return
+	}
+	err := settings.Check()
+	if err == nil {
+		err = s.store.ChangeSettings(c, siteOf(c).ID, settings)
+	}
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	site := siteOf(c)
+	site.Settings = settings
+	c.JSON(http.StatusOK, siteInfo(site))
 }
 
 // normalOrigin reads a domain as people write it: with or without a scheme.
@@ -268,35 +303,4 @@ func normalOrigin(given string) (origin, wrong string) {
 		return "", "should be a domain alone, without a page"
 	}
 	return u.Scheme + "://" + u.Host, ""
-}
-
-func (s *Server) try(c *gin.Context) {
-	var req TryRequest
-	if !body(c, &req) {
-		return
-	}
-	program, err := reach.Read(req.Rule)
-	if err != nil {
-		var faults fault.Faults
-		faults.Within("rule", err)
-		problem.Write(c, faults)
-		return
-	}
-	v := &reach.Visit{HasMemory: true}
-	if now, err := time.Parse(time.RFC3339, req.Now); err == nil {
-		v.SetClock(now.In(siteOf(c).Location()))
-	}
-	for name, is := range req.Facts {
-		v.Set(name, is)
-	}
-	answer := TryAnswer{Verdict: program.Judge(v), Waiting: program.Waiting(v), Phrase: program.Phrase(), Trace: program.Trace(v)}
-	if answer.Waiting != nil {
-		rest, err := reach.Compile(answer.Waiting)
-		if err != nil {
-			problem.Write(c, err)
-			return
-		}
-		answer.Needs = rest.Phrase()
-	}
-	c.JSON(http.StatusOK, answer)
 }

@@ -2,16 +2,17 @@ package visitor
 
 import (
 	"encoding/json"
-	"net/http"
 	"net/url"
 	"strings"
 	"sync"
 	"time"
 
+	"github.com/gin-gonic/gin"
 	"github.com/mileusna/useragent"
 
 	"gobbet/core/choose"
 	"gobbet/core/reach"
+	"gobbet/internal/place"
 )
 
 const (
@@ -31,8 +32,60 @@ func readMemory(raw json.RawMessage) *choose.Memory {
 	return m
 }
 
+// Browser is what a request says by itself of who sent it.
+type Browser struct {
+	Agent, Languages string
+	Place            place.Place
+}
+
+func (v *Server) browser(c *gin.Context) Browser {
+	return Browser{c.GetHeader("User-Agent"), c.GetHeader("Accept-Language"), v.places.Of(c.ClientIP())}
+}
+
+// clock reads the time on the site's wall clock and on the visitor's own.
+func clock(site *Site, req *DecideRequest, now time.Time) choose.Clock {
+	const furthest = 14 * 60 // minutes from UTC, anywhere on earth
+	offset := max(-furthest, min(req.Offset, furthest))
+	return choose.Clock{Now: now.In(site.Zone), Theirs: now.In(time.FixedZone("", offset*60))}
+}
+
+const maxData = 60
+
+func tellPlace(v *reach.Visit, p place.Place) {
+	if p.Country != "" {
+		v.Set("place.country", p.Country)
+	}
+	if p.Region != "" {
+		v.Set("place.region", p.Region)
+	}
+}
+
+// tellSite says what the site itself told of the visit.
+func tellSite(v *reach.Visit, req *DecideRequest) {
+	if req.Kind != "" {
+		v.Set("page.kind", clip(req.Kind))
+	}
+	n := 0
+	for name, is := range req.Data {
+		if n++; n > maxData {
+			break
+		}
+		if text, ok := is.(string); ok {
+			is = clip(text)
+		}
+		v.Set("data."+name, is)
+	}
+	n = 0
+	for name, is := range req.Cookies {
+		if n++; n > maxData {
+			break
+		}
+		v.Set("cookie."+name, clip(is))
+	}
+}
+
 // visitOf gathers the facts of a page view.
-func visitOf(site *Site, req *DecideRequest, m *choose.Memory, header http.Header, now time.Time) *reach.Visit {
+func visitOf(site *Site, req *DecideRequest, m *choose.Memory, by Browser, now time.Time) *reach.Visit {
 	v := &reach.Visit{}
 	m.Tell(v, now)
 	v.SetClock(now.In(site.Zone))
@@ -46,11 +99,13 @@ func visitOf(site *Site, req *DecideRequest, m *choose.Memory, header http.Heade
 	if landing, err := url.Parse(clip(m.Visit.Landing)); err == nil && m.Visit.Landing != "" {
 		v.Set("visitor.landing_path", reach.NormalPath(or(landing.EscapedPath(), "/")))
 	}
-	tellDevice(v, header.Get("User-Agent"))
+	tellDevice(v, by.Agent)
+	tellPlace(v, by.Place)
+	tellSite(v, req)
 	if req.Width > 0 {
 		v.Set("device.width", req.Width)
 	}
-	if language := or(req.Language, firstLanguage(header.Get("Accept-Language"))); language != "" {
+	if language := or(req.Language, firstLanguage(by.Languages)); language != "" {
 		v.Set("device.language", clip(language))
 	}
 	return v
@@ -200,6 +255,9 @@ func channel(site *Site, s Source, from *url.URL) string {
 	}
 	if site.Allowed[from.Scheme+"://"+from.Host] {
 		return "internal"
+	}
+	if c, ok := site.Channels[s.Host]; ok {
+		return c
 	}
 	for label := range strings.SplitSeq(s.Host, ".") {
 		if c, ok := labels[label]; ok {

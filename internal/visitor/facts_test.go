@@ -55,7 +55,7 @@ func TestDeviceOfAVisit(t *testing.T) {
 func TestFactsAreBounded(t *testing.T) {
 	many := "https://shop.test/?" + strings.Repeat("a=1&b=2&", 5000)
 	for _, url := range []string{"", "::", many, "https://shop.test/" + strings.Repeat("x", 100_000), "https://shop.test/\xff?q=\xff"} {
-		v := visitOf(shop(), &DecideRequest{URL: url, Title: strings.Repeat("t", 100_000), Width: -5, Language: "\xff"}, &choose.Memory{}, nil, time.Now())
+		v := visitOf(shop(), &DecideRequest{URL: url, Title: strings.Repeat("t", 100_000), Width: -5, Language: "\xff"}, &choose.Memory{}, Browser{}, time.Now())
 		for _, name := range []string{"page.url", "page.path", "page.title", "device.language"} {
 			p, err := reach.Compile(reach.Clause{Fact: name, Op: reach.Matches, Value: `^[\s\S]{1000}[\s\S]{1000}[\s\S]{1000}[\s\S]{1000}[\s\S]{100}`})
 			if err != nil {

@@ -6,7 +6,9 @@ import (
 	"encoding/hex"
 	"fmt"
 	"log/slog"
+	"slices"
 	"strconv"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -15,6 +17,7 @@ import (
 
 	"gobbet/core/choose"
 	"gobbet/core/piece"
+	"gobbet/core/reach"
 	"gobbet/internal/store"
 )
 
@@ -30,6 +33,12 @@ type Site struct {
 	// were open when a piece went to rest may still speak of it.
 	Known   map[string]map[string]bool
 	Designs map[string][]byte
+	// Channels are those that the site's settings name, by host.
+	Channels map[string]string
+	// Cookies are the names that live rules ask about.
+	Cookies []string
+	quiet   int // seconds; see DecideAnswer
+	exit    string
 }
 
 // Snapshots holds every site's snapshot, and follows the store.
@@ -87,12 +96,17 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 	for _, origin := range row.Origins {
 		site.Allowed[origin] = true
 	}
+	site.settle(row.Settings)
+	book, err := s.store.Book(ctx, row.ID)
+	if err != nil {
+		return nil, err
+	}
 	launched, err := s.store.LaunchedPieces(ctx, row.ID)
 	if err != nil {
 		return nil, err
 	}
 	for _, l := range launched {
-		p, err := piece.Parse(l.Live)
+		p, err := piece.ParseWith(l.Live, book)
 		if err != nil {
 			// Left out rather than taking the site's other pieces with it.
 			slog.ErrorContext(ctx, "a live piece cannot be read", "site", row.Key, "piece", l.ID, "error", err)
@@ -110,7 +124,36 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 			site.Live = append(site.Live, live)
 		}
 	}
+	site.Cookies = cookiesOf(site.Live)
 	return site, nil
+}
+
+// settle makes ready what the settings say.
+func (site *Site) settle(s store.Settings) {
+	site.Channels = map[string]string{}
+	for channel, hosts := range s.Channels {
+		for _, host := range hosts {
+			site.Channels[host] = channel
+		}
+	}
+	if s.Limits.Quiet != "" {
+		length, _ := s.Limits.Quiet.Length()
+		site.quiet = int(length / time.Second)
+	}
+	if s.Exit != store.Normal {
+		site.exit = string(s.Exit)
+	}
+}
+
+func cookiesOf(live []choose.Live) (names []string) {
+	for _, l := range live {
+		l.Piece.Program.EachTest(func(_ string, t *reach.Test) {
+			if name, ok := strings.CutPrefix(t.Fact, "cookie."); ok && !slices.Contains(names, name) {
+				names = append(names, name)
+			}
+		})
+	}
+	return names
 }
 
 // Drawings gives a piece's drawings by hash, and notes in hashes (if not nil)

@@ -31,6 +31,7 @@ import (
 	"gobbet/core/choose"
 	"gobbet/core/fault"
 	"gobbet/core/piece"
+	"gobbet/internal/place"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
@@ -42,23 +43,27 @@ type Server struct {
 	now       func() time.Time
 	loader    asset
 	renderer  asset
-	rendererP string
+	watcher   asset
+	inspector asset
+	places    *place.Book
 	unlimited bool
 }
 
 // Options are what a server may be given.
 type Options struct {
-	// Page holds loader.js and renderer.js. Where they are not built, nothing shows.
+	// Page holds loader.js, watcher.js, renderer.js and inspector.js. Where they are not built, nothing shows.
 	Page fs.FS
+	// Places tells where addresses are; nil knows nothing.
+	Places *place.Book
 	// Unlimited takes the limits per address off, for measuring.
 	Unlimited bool
 }
 
 // New makes a server over a store and its snapshots.
 func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
-	v := &Server{store: s, snapshots: snapshots, now: time.Now, unlimited: o.Unlimited}
+	v := &Server{store: s, snapshots: snapshots, now: time.Now, places: o.Places, unlimited: o.Unlimited}
 	v.loader, v.renderer = readAsset(o.Page, "loader.js"), readAsset(o.Page, "renderer.js")
-	v.rendererP = "/v1/renderer-" + v.renderer.hash + ".js"
+	v.watcher, v.inspector = readAsset(o.Page, "watcher.js"), readAsset(o.Page, "inspector.js")
 	return v
 }
 
@@ -76,11 +81,19 @@ func (v *Server) Routes(r gin.IRouter) {
 		c.Header("Cross-Origin-Resource-Policy", "cross-origin")
 	})
 	public.GET("/gobbet.js", v.serveLoader)
-	public.GET(strings.TrimPrefix(v.rendererP, "/v1"), v.serveRenderer)
+	for _, script := range []asset{v.renderer, v.watcher} {
+		public.GET(strings.TrimPrefix(script.path(), "/v1"), func(c *gin.Context) {
+			forGood(c)
+			script.serve(c)
+		})
+	}
+	public.GET("/inspector.js", func(c *gin.Context) { v.inspector.serve(c) })
 	public.GET("/pictures/:hash", v.picture)
 	site := public.Group("/sites/:site", v.site)
 	site.GET("/designs/:hash", v.design)
 	site.POST("/decide", v.limited("decide", 600), within(maxDecide), v.decide)
+	site.POST("/views", v.limited("views", 600), within(maxDecide), v.record)
+	site.POST("/inspect", v.limited("inspect", 120), within(maxDecide), v.inspect)
 	site.POST("/events", v.limited("events", 300), within(maxEvents), v.events)
 	site.POST("/answers", v.limited("answers", 30), within(maxAnswers), v.answers)
 }
@@ -151,10 +164,14 @@ func (v *Server) decide(c *gin.Context) {
 		return
 	}
 	site, now := siteOf(c), v.now()
-	answer := DecideAnswer{Placements: []choose.Placement{}, Renderer: v.rendererP}
+	answer := DecideAnswer{
+		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Cookies: site.Cookies,
+		Overlays: site.Settings.Limits.Overlays, Quiet: site.quiet, Exit: site.exit,
+	}
+	m := readMemory(req.Memory)
+	answer.Record = recorded(site, m.Visitor)
 	if len(site.Live) > 0 && v.renderer.plain != nil {
-		m := readMemory(req.Memory)
-		answer.Placements = choose.Decide(site.Live, visitOf(site, &req, m, c.Request.Header, now), m, now)
+		answer.Placements = choose.Decide(site.Live, visitOf(site, &req, m, v.browser(c), now), m, clock(site, &req, now), site.Settings.Limits)
 	}
 	c.JSON(http.StatusOK, answer)
 }
@@ -318,24 +335,30 @@ func noNUL(s string) string {
 
 // asset is a script, as it is and gzipped.
 type asset struct {
+	name          string
 	plain, zipped []byte
 	hash          string
 }
 
+// path is where the asset is served for good.
+func (a asset) path() string {
+	return "/v1/" + strings.TrimSuffix(a.name, ".js") + "-" + a.hash + ".js"
+}
+
 func readAsset(files fs.FS, name string) asset {
 	if files == nil {
-		return asset{}
+		return asset{name: name}
 	}
 	plain, err := fs.ReadFile(files, name)
 	if err != nil {
-		return asset{}
+		return asset{name: name}
 	}
 	var zipped bytes.Buffer
 	w, _ := gzip.NewWriterLevel(&zipped, gzip.BestCompression)
 	w.Write(plain)
 	w.Close()
 	sum := sha256.Sum256(plain)
-	return asset{plain, zipped.Bytes(), hex.EncodeToString(sum[:8])}
+	return asset{name, plain, zipped.Bytes(), hex.EncodeToString(sum[:8])}
 }
 
 func (a asset) serve(c *gin.Context) {
@@ -362,9 +385,4 @@ func (a asset) serve(c *gin.Context) {
 func (v *Server) serveLoader(c *gin.Context) {
 	c.Header("Cache-Control", "public, max-age=300")
 	v.loader.serve(c)
-}
-
-func (v *Server) serveRenderer(c *gin.Context) {
-	forGood(c)
-	v.renderer.serve(c)
 }

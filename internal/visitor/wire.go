@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 
 	"gobbet/core/choose"
+	"gobbet/core/piece"
+	"gobbet/core/reach"
 )
 
 // DecideRequest is what the loader says of a page view.
@@ -12,6 +14,14 @@ type DecideRequest struct {
 	Title    string `json:"title"`
 	Width    int    `json:"width"`
 	Language string `json:"language"`
+	// Offset is how many minutes the visitor's clock is ahead of UTC.
+	Offset int `json:"offset,omitempty"`
+	// Kind is the kind of page, and Data what else the site told of the visit:
+	// texts, numbers and flags by name.
+	Kind string         `json:"kind,omitempty"`
+	Data map[string]any `json:"data,omitempty"`
+	// Cookies are those that a live rule names, and no others.
+	Cookies map[string]string `json:"cookies,omitempty"`
 	// Memory that cannot be read is taken for none: it must never break a page.
 	Memory json.RawMessage `json:"memory" tstype:"Memory"`
 }
@@ -19,8 +29,66 @@ type DecideRequest struct {
 // DecideAnswer is what may show on the page view.
 type DecideAnswer struct {
 	Placements []choose.Placement `json:"placements" tstype:"Placement[]"`
-	// Renderer is the address of the renderer, from the loader's own.
+	// Renderer and Watcher are addresses of scripts, from the loader's own.
 	Renderer string `json:"renderer"`
+	Watcher  string `json:"watcher"`
+	// Cookies are the names of those that live rules ask about. A page that has
+	// one of them and did not send it asks again.
+	Cookies []string `json:"cookies,omitempty"`
+	// Overlays is how many pieces over the page one visit may bring, and Quiet
+	// for how many seconds none shows after another. 0: no limit.
+	Overlays int `json:"overlays,omitempty"`
+	Quiet    int `json:"quiet,omitempty"`
+	// Exit is how readily a move counts as heading for the exit, where that is not as usual.
+	Exit string `json:"exit,omitempty" tstype:"'calm' | 'eager'"`
+	// Record asks for a record of the page view.
+	Record bool `json:"record,omitempty"`
+}
+
+// ViewRecord is a page view as its page recorded it, sent when the visitor
+// leaves or looks away. Sent again, the longer stay holds.
+type ViewRecord struct {
+	ID string `json:"id"`
+	// Age is how many milliseconds ago it began, by a clock that cannot be set.
+	Age int `json:"age"`
+	// View is what was asked when it began.
+	View DecideRequest `json:"view"`
+	// Seconds is how long the page was in view; all other seconds count likewise.
+	Seconds int `json:"seconds"`
+	// Marks[i] is when (i+1)·10 % of the page was first reached, null if never.
+	Marks    []*int   `json:"marks"`
+	Exit     *int     `json:"exit" tstype:"number | null,required"` // the first exit intent
+	Idles    [][2]int `json:"idles" tstype:"Pair[]"`                // start and length
+	Happened [][3]any `json:"happened" tstype:"Happening[]"`
+}
+
+// InspectRequest asks how every piece stands with a page view.
+type InspectRequest struct {
+	Token string        `json:"token"` // of the signed link
+	View  DecideRequest `json:"view"`
+}
+
+// Inspection is how every piece stands with a page view, those that win first.
+type Inspection struct {
+	Site   string      `json:"site"`
+	Piece  string      `json:"piece"` // the one the link was made for
+	Pieces []Inspected `json:"pieces"`
+}
+
+// Inspected is how one piece stands.
+type Inspected struct {
+	ID      string        `json:"id"`
+	Name    string        `json:"name"`
+	Draft   bool          `json:"draft"` // what is worked on, rather than what is live
+	Slot    string        `json:"slot"`
+	Verdict reach.Verdict `json:"verdict" tstype:"Verdict"`
+	Waiting reach.Rule    `json:"waiting" tstype:"Rule | null"`
+	Lines   []reach.Line  `json:"lines" tstype:"Line[]"`
+	// Held says in words what holds it back on arrival; empty where nothing does.
+	Held string `json:"held"`
+	// Drawing is what it looks like, to be shown anyway.
+	Drawing piece.Drawing `json:"drawing" tstype:"Drawing"`
+	Variant string        `json:"variant"`
 }
 
 // EventIn is one event as the page sends it.

@@ -27,6 +27,10 @@ export interface Caps {
    * Total is how many showings the piece has in all; 0 means no limit.
    */
   total?: number /* int */;
+  /**
+   * NotLeads keeps the piece from those who are leads already, by whatever piece.
+   */
+  not_leads?: boolean;
 }
 /**
  * Limit is at most Times showings in a window of length Per, or in one visit.
@@ -34,4 +38,22 @@ export interface Caps {
 export interface Limit {
   times: number /* int */;
   per: Span;
+}
+
+//////////
+// source: house.go
+
+/**
+ * House is a site's limits over all its pieces together. The zero House limits
+ * nothing.
+ */
+export interface House {
+  /**
+   * Overlays is how many pieces over the page one visit may bring; 0 means no limit.
+   */
+  overlays?: number /* int */;
+  /**
+   * Quiet is how long no piece shows after any other did.
+   */
+  quiet?: Span;
 }

@@ -25,6 +25,8 @@ export interface Memory {
   pages: number /* int */; // this one included
   last?: number /* int64 */;
   lead?: boolean;
+  tags?: string[]; // that the site gave the visitor
+  shown?: number /* int64 */; // when any piece last showed
   visit: VisitMemory;
   pieces?: { [key: string]: Known};
 }
@@ -36,6 +38,7 @@ export interface VisitMemory {
   pages: number /* int */; // this one included
   landing: string; // address of its first page
   referrer: string; // of its first page
+  overlays?: number /* int */; // how many pieces over the page it brought
 }
 /**
  * Known is what is remembered of one piece.

@@ -1,0 +1,66 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"gobbet/core/reach"
+)
+
+// Reach is a rule kept under a name of its own, which pieces may stand on.
+type Reach struct {
+	ID        string          `db:"id"`
+	Name      string          `db:"name"`
+	Rule      json.RawMessage `db:"rule"`
+	UpdatedAt time.Time       `db:"updated_at"`
+}
+
+// Reaches lists a site's saved reaches by name.
+func (s *Store) Reaches(ctx context.Context, site int64) (reaches []Reach, err error) {
+	err = s.db.SelectContext(ctx, &reaches, `select id, name, rule, updated_at from reaches where site_id = $1 order by lower(name), id limit 500`, site)
+	return reaches, err
+}
+
+// Book reads a site's saved reaches for those who compile rules. One that
+// cannot be read is left out.
+func (s *Store) Book(ctx context.Context, site int64) (reach.Book, error) {
+	reaches, err := s.Reaches(ctx, site)
+	book := reach.Book{}
+	for _, r := range reaches {
+		if rule, err := reach.Parse(r.Rule); err == nil {
+			book[r.ID] = rule
+		}
+	}
+	return book, err
+}
+
+// SaveReach adds a reach or changes the one with its id.
+func (s *Store) SaveReach(ctx context.Context, site int64, r Reach) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		_, err := tx.ExecContext(ctx, `
+			insert into reaches (site_id, id, name, rule) values ($1, $2, $3, $4)
+			on conflict (site_id, id) do update set name = excluded.name, rule = excluded.rule, updated_at = now()`, site, r.ID, r.Name, r.Rule)
+		if err != nil {
+			return err
+		}
+		return newSnapshot(ctx, tx, site)
+	})
+}
+
+// RemoveReach takes a saved reach away.
+func (s *Store) RemoveReach(ctx context.Context, site int64, id string) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		result, err := tx.ExecContext(ctx, `delete from reaches where site_id = $1 and id = $2`, site, id)
+		if err != nil {
+			return err
+		}
+		if n, err := result.RowsAffected(); err != nil || n == 0 {
+			return errors.Join(err, ErrNotFound)
+		}
+		return newSnapshot(ctx, tx, site)
+	})
+}

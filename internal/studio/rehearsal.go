@@ -1,0 +1,388 @@
+package studio
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/caps"
+	"gobbet/core/fault"
+	"gobbet/core/piece"
+	"gobbet/core/reach"
+	"gobbet/core/rehearse"
+	"gobbet/core/schedule"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+	"gobbet/internal/visits"
+)
+
+const rehearsedDays = 28
+
+// workedOn is a reach draft, read.
+type workedOn struct {
+	program  *reach.Program
+	caps     caps.Caps
+	schedule schedule.Schedule
+	format   piece.Format
+}
+
+// read checks a reach draft. Its faults lie where they would in the document.
+func (s *Server) read(c *gin.Context, d ReachDraft) (w workedOn, err error) {
+	book, err := s.store.Book(c, siteOf(c).ID)
+	if err != nil {
+		return w, err
+	}
+	var faults fault.Faults
+	w.format = d.Format
+	w.program, err = reach.ReadWith(d.Rule, book)
+	faults.Within("rule", err)
+	w.caps, err = caps.Parse(d.Caps)
+	faults.Within("caps", err)
+	w.schedule, err = schedule.Parse(d.Schedule)
+	faults.Within("schedule", err)
+	return w, faults.Err()
+}
+
+func (w workedOn) draft(site store.Site) rehearse.Draft {
+	return rehearse.Draft{Program: w.program, Caps: w.caps, Schedule: w.schedule, Zone: site.Location(), Slot: w.format.Slot(), Overlay: w.format.Overlay()}
+}
+
+// readLog lets do read the site's visit log, and says so where it is not ready.
+func (s *Server) readLog(c *gin.Context, do func(l *visits.Log) error) error {
+	err := s.visits.Read(c.Request.Context(), siteOf(c), do)
+	if errors.Is(err, visits.ErrReading) && c.Request.Context().Err() != context.Canceled {
+		return problem.New(http.StatusServiceUnavailable, "log-reading", "The recorded visits are still being read. A moment, please.")
+	}
+	return err
+}
+
+// rivals readies the site's other live pieces, those that win first, and tells
+// how many of them win over this one.
+func (s *Server) rivals(c *gin.Context, l *visits.Log, id string) (rivals []*rehearse.Rival, before int, names map[string]string, err error) {
+	site := siteOf(c)
+	names = map[string]string{}
+	rows, err := s.store.Pieces(c, site.ID)
+	if err != nil {
+		return nil, 0, nil, err
+	}
+	slices.SortStableFunc(rows, inOrder)
+	book, err := s.store.Book(c, site.ID)
+	if err != nil {
+		return nil, 0, nil, err
+	}
+	for _, row := range rows {
+		if row.ID == id {
+			before = len(rivals)
+		}
+		if row.State != "live" || row.ID == id {
+			continue
+		}
+		p, err := piece.ParseWith(row.Live, book)
+		if err != nil {
+			continue // the board says so
+		}
+		names[row.ID] = p.Name
+		key := fmt.Sprint(row.ID, " ", *row.LiveVersion, " ", row.LiveSince.UnixNano(), " ", p.Program.Phrase())
+		rivals = append(rivals, l.Rival(key, row.ID, workedOn{p.Program, p.Caps, p.Schedule, p.Format}.draft(site)))
+	}
+	return rivals, before, names, nil
+}
+
+// inOrder compares pieces by who wins.
+func inOrder(a, b store.Piece) int {
+	return cmp.Or(cmp.Compare(a.Rank, b.Rank), a.CreatedAt.Compare(b.CreatedAt), cmp.Compare(a.ID, b.ID))
+}
+
+func (s *Server) rehearse(c *gin.Context) {
+	var req RehearseRequest
+	if !body(c, &req) {
+		return
+	}
+	w, err := s.read(c, req.ReachDraft)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	site := siteOf(c)
+	days := max(1, min(req.Days, int(visits.Kept/caps.Day)))
+	if req.Days == 0 {
+		days = rehearsedDays
+	}
+	since := s.now().Add(-time.Duration(days) * caps.Day)
+	var answer Rehearsal
+	err = s.readLog(c, func(l *visits.Log) error {
+		rivals, before, names, err := s.rivals(c, l, req.Piece)
+		if err != nil {
+			return err
+		}
+		stop := func() bool { return c.Request.Context().Err() != nil }
+		r, ok := l.Rehearse(rehearse.Question{Draft: w.draft(site), Rivals: rivals, Before: before, House: site.Settings.Limits, Since: since, Stop: stop})
+		if !ok {
+			return c.Request.Context().Err()
+		}
+		stays, ok := l.Stays(w.program, since, stop)
+		if !ok {
+			return c.Request.Context().Err()
+		}
+		answer = Rehearsal{
+			Days: days, PageViews: r.PageViews, Visitors: r.Visitors, Passed: r.Passed, Showings: r.Shown, VisitorsShown: r.VisitorsShown, TypicalWait: r.TypicalWait,
+			Lines: []RehearsedLine{}, Held: r.Held, Lost: contests(rivals, r.Lost, names), Won: contests(rivals, r.Won, names), LostToHouse: r.LostToHouse,
+			Unrecorded: unrecorded(w.program), Sample: site.Settings.Record,
+			Stays: Stays{PageViews: stays.PageViews, StayedFor: orNone(stays.StayedFor), IdledFor: orNone(stays.IdledFor), ScrolledTo: orNone(stays.ScrolledTo), Left: stays.Left},
+		}
+		for _, line := range r.Lines {
+			answer.Lines = append(answer.Lines, RehearsedLine{line.At, line.Alone, line.Left})
+		}
+		return nil
+	})
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, answer)
+}
+
+func orNone[T any](list []T) []T {
+	if list == nil {
+		return []T{}
+	}
+	return list
+}
+
+// contests names the rivals that count, the most first.
+func contests(rivals []*rehearse.Rival, views []int, names map[string]string) []Contest {
+	list := []Contest{}
+	for i, n := range views {
+		if n > 0 {
+			list = append(list, Contest{rivals[i].ID, names[rivals[i].ID], n})
+		}
+	}
+	slices.SortStableFunc(list, func(a, b Contest) int { return b.Views - a.Views })
+	return list
+}
+
+// unrecorded lists the places of clauses about what the log does not hold.
+func unrecorded(p *reach.Program) []string {
+	places := []string{}
+	p.EachTest(func(at string, t *reach.Test) {
+		if !t.Of.Recorded {
+			places = append(places, at)
+		}
+	})
+	return places
+}
+
+func (s *Server) order(c *gin.Context) {
+	site := siteOf(c)
+	answer := Order{Days: rehearsedDays, Pieces: []Ordered{}}
+	err := s.readLog(c, func(l *visits.Log) error {
+		rivals, _, names, err := s.rivals(c, l, "")
+		if err != nil {
+			return err
+		}
+		since := s.now().AddDate(0, 0, -rehearsedDays)
+		found, ok := l.Contests(rivals, site.Settings.Limits, since, func() bool { return c.Request.Context().Err() != nil })
+		if !ok {
+			return c.Request.Context().Err()
+		}
+		for i, r := range rivals {
+			one := Ordered{ID: r.ID, Name: names[r.ID], Slot: r.Slot(), Lost: contests(rivals, found.Lost[i], names)}
+			one.Shown = found.Shown[i]
+			answer.Pieces = append(answer.Pieces, one)
+		}
+		answer.Views = l.Since(since)
+		return nil
+	})
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, answer)
+}
+
+func (s *Server) setOrder(c *gin.Context) {
+	var req OrderChange
+	if !body(c, &req) {
+		return
+	}
+	if len(req.Pieces) > 1000 {
+		problem.Write(c, fault.Fault{At: "pieces", Message: "are more than 1000"})
+		return
+	}
+	if err := s.store.OrderPieces(c, siteOf(c).ID, req.Pieces); err != nil {
+		problem.Write(c, err)
+		return
+	}
+	s.order(c)
+}
+
+const mostValues = 60
+
+// values lists recorded values of a fact, or those a clause passes, such as
+// the pages that a pattern matches.
+func (s *Server) values(c *gin.Context) {
+	var req ValuesRequest
+	if !body(c, &req) {
+		return
+	}
+	var test *reach.Test
+	if req.Clause != nil {
+		program, err := reach.Compile(reach.Clause{Fact: req.Clause.Fact, Op: req.Clause.Op, Value: req.Clause.Value})
+		if err != nil {
+			problem.Write(c, err)
+			return
+		}
+		test, req.Fact = program.Root().Test, req.Clause.Fact
+	}
+	answer := ValuesAnswer{Values: []RecordedValue{}}
+	since := s.now().AddDate(0, 0, -rehearsedDays)
+	err := s.readLog(c, func(l *visits.Log) error {
+		for _, t := range tallies(l, req.Fact, since) {
+			label := ""
+			if req.Fact == "page.path" || req.Fact == "visitor.landing_path" {
+				label = s.title(c, l, req.Fact, t)
+			}
+			if test != nil {
+				value, _ := reach.ValueOf(req.Fact, t.Value)
+				if test.Judge(&value) != reach.Yes {
+					continue
+				}
+			} else if !holds(fmt.Sprint(t.Value), req.Search) && !holds(label, req.Search) {
+				continue
+			}
+			answer.Matched++
+			answer.Views += t.Views
+			if len(answer.Values) < mostValues {
+				answer.Values = append(answer.Values, RecordedValue{t.Value, label, t.Views})
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, answer)
+}
+
+func holds(text, part string) bool {
+	return strings.Contains(strings.ToLower(text), strings.ToLower(strings.TrimSpace(part)))
+}
+
+// tallies gives what the log says of a fact: its values, what happenings were
+// about, or, for a family such as data., the names in it.
+func tallies(l *visits.Log, fact string, since time.Time) []rehearse.Tally {
+	if kind, ok := strings.CutPrefix(fact, "moment."); ok {
+		return l.Happenings(kind)
+	}
+	if !strings.HasSuffix(fact, ".") {
+		return l.Values(fact, since)
+	}
+	var names []rehearse.Tally
+	for _, name := range l.Names(fact) {
+		n := 0
+		for _, t := range l.Values(name, since) {
+			n += t.Views
+		}
+		if n > 0 {
+			names = append(names, rehearse.Tally{Value: strings.TrimPrefix(name, fact), Views: n})
+		}
+	}
+	return names
+}
+
+// title is the real name of a page: its title, without the site's own name.
+func (s *Server) title(c *gin.Context, l *visits.Log, fact string, t rehearse.Tally) string {
+	if fact != "page.path" {
+		return ""
+	}
+	title, _ := l.View(t.Row).Facts["page.title"].(string)
+	name := siteOf(c).Name
+	for _, dash := range []string{" · ", " | ", " - ", " – ", " — "} {
+		title = strings.TrimSuffix(title, dash+name)
+	}
+	return title
+}
+
+const sampled = 6 // of those it comes true on, and of those it does not
+
+// visitors gives recorded visitors to try a rule on: the latest on whom it
+// comes true, and the latest on whom it does not.
+func (s *Server) visitors(c *gin.Context) {
+	var req VisitorsRequest
+	if !body(c, &req) {
+		return
+	}
+	w, err := s.read(c, ReachDraft{Rule: req.Rule})
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	list := []RecordedVisitor{}
+	err = s.readLog(c, func(l *visits.Log) error {
+		since := s.now().AddDate(0, 0, -rehearsedDays)
+		for _, comes := range []bool{true, false} {
+			for _, row := range l.Sample(w.program, since, comes, sampled) {
+				v := l.View(row)
+				list = append(list, RecordedVisitor{At: v.At, Facts: v.Facts, Stay: stayOf(v), Comes: comes})
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, list)
+}
+
+// stayOf puts a recorded stay as it crosses the wire, and view back.
+func stayOf(v rehearse.View) Stay {
+	s := Stay{Seconds: v.Seconds, Marks: []*int{}, Idles: [][2]int{}, Happened: [][3]any{}}
+	for _, at := range v.Marks {
+		if at != rehearse.Never {
+			s.Marks = append(s.Marks, &at)
+		}
+	}
+	if v.ExitAt != rehearse.Never {
+		s.Exit = &v.ExitAt
+	}
+	for _, i := range v.Idles {
+		s.Idles = append(s.Idles, [2]int{i.Start, i.Length})
+	}
+	for _, h := range v.Happened {
+		s.Happened = append(s.Happened, [3]any{h.Kind, h.About, h.Second})
+	}
+	return s
+}
+
+func (s Stay) view() rehearse.View {
+	v := rehearse.View{Seconds: s.Seconds, ExitAt: rehearse.Never}
+	for _, mark := range s.Marks {
+		at := rehearse.Never
+		if mark != nil {
+			at = *mark
+		}
+		v.Marks = append(v.Marks, at)
+	}
+	if s.Exit != nil {
+		v.ExitAt = *s.Exit
+	}
+	for _, i := range s.Idles {
+		v.Idles = append(v.Idles, rehearse.Idle{Start: i[0], Length: i[1]})
+	}
+	for _, h := range s.Happened {
+		kind, _ := h[0].(string)
+		about, _ := h[1].(string)
+		second, _ := h[2].(float64)
+		v.Happened = append(v.Happened, rehearse.Happening{Kind: kind, About: about, Second: int(second)})
+	}
+	return v
+}

@@ -1,0 +1,128 @@
+package visitor
+
+import (
+	"crypto/hmac"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/json"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/choose"
+	"gobbet/core/piece"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+)
+
+// pass is what a signed link to the inspector says.
+type pass struct {
+	Piece string `json:"p"`
+	Until int64  `json:"u"` // seconds since 1970
+}
+
+// Pass signs a link that opens the site with the inspector on, for a piece and
+// until a time.
+func Pass(site store.Site, piece string, until time.Time) string {
+	text, _ := json.Marshal(pass{piece, until.Unix()})
+	said := base64.RawURLEncoding.EncodeToString(text)
+	return said + "." + sign(site, said)
+}
+
+func sign(site store.Site, said string) string {
+	h := hmac.New(sha256.New, site.Secret)
+	h.Write([]byte("inspect\x00" + said))
+	return base64.RawURLEncoding.EncodeToString(h.Sum(nil))
+}
+
+func readPass(site store.Site, token string, now time.Time) (p pass, ok bool) {
+	said, signed, _ := strings.Cut(token, ".")
+	if !hmac.Equal([]byte(signed), []byte(sign(site, said))) {
+		return p, false
+	}
+	text, err := base64.RawURLEncoding.DecodeString(said)
+	if err != nil || json.Unmarshal(text, &p) != nil {
+		return p, false
+	}
+	return p, now.Unix() < p.Until
+}
+
+// inspect says how every live piece and every draft stands with a page view.
+// It needs a signed link, reads the store, and writes nothing.
+func (v *Server) inspect(c *gin.Context) {
+	var req InspectRequest
+	if !body(c, &req) {
+		return
+	}
+	site, now := siteOf(c), v.now()
+	who, ok := readPass(site.Site, req.Token, now)
+	if !ok {
+		problem.Write(c, problem.New(http.StatusForbidden, "no-pass", "This link is not valid any more. Make a new one in Reach."))
+		return
+	}
+	pieces, names, err := v.everyPiece(c, site)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	m := readMemory(req.View.Memory)
+	visit := visitOf(site, &req.View, m, v.browser(c), now)
+	when := clock(site, &req.View, now)
+	answer := Inspection{Site: site.Name, Piece: who.Piece, Pieces: []Inspected{}}
+	taken := map[string]string{}
+	for _, one := range pieces {
+		s := one.Stand(visit, m, when, site.Settings.Limits)
+		slot := one.Piece.Format.Slot()
+		if by, is := taken[slot]; is && s.Held == "" && !one.draft {
+			s.Held, s.By = choose.BySlot, by
+		} else if s.Held == "" && !one.draft && one.Piece.Program.Waiting(visit) == nil {
+			taken[slot] = one.ID
+		}
+		variant := one.Piece.Split.Variants[0]
+		for _, other := range one.Piece.Split.Variants {
+			if other.ID == choose.Allot(one.Piece.Split, m.Visitor, m.Of(one.ID).Variant) {
+				variant = other
+			}
+		}
+		answer.Pieces = append(answer.Pieces, Inspected{
+			ID: one.ID, Name: one.Piece.Name, Draft: one.draft, Slot: slot, Verdict: s.Verdict, Waiting: one.Piece.Program.Waiting(visit),
+			Lines: one.Piece.Program.Lines(visit), Held: s.Say(when.Now, func(id string) string { return names[id] }),
+			Drawing: piece.Drawing{Format: one.Piece.Format, Frame: variant.Design.Frame, Scenes: variant.Design.Scenes}, Variant: variant.Name,
+		})
+	}
+	c.JSON(http.StatusOK, answer)
+}
+
+type inspected struct {
+	choose.Live
+	draft bool
+}
+
+// everyPiece lists what is live, and after it the drafts that differ.
+func (v *Server) everyPiece(c *gin.Context, site *Site) (pieces []inspected, names map[string]string, err error) {
+	names = map[string]string{}
+	live := map[string]bool{}
+	for _, l := range site.Live {
+		pieces = append(pieces, inspected{Live: l})
+		names[l.ID], live[l.ID] = l.Piece.Name, true
+	}
+	rows, err := v.store.Pieces(c, site.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	book, err := v.store.Book(c, site.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, row := range rows {
+		if live[row.ID] && row.LiveVersion != nil && *row.LiveVersion == row.DraftVersion {
+			continue
+		}
+		if p, err := piece.ParseWith(row.Draft, book); err == nil {
+			pieces = append(pieces, inspected{choose.Live{ID: row.ID, Piece: p}, true})
+		}
+	}
+	return pieces, names, nil
+}

@@ -1,0 +1,153 @@
+package visitor
+
+import (
+	"crypto/hmac"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/json"
+	"net/http"
+	"strings"
+	"time"
+	"unicode"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/choose"
+	"gobbet/core/fault"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+)
+
+// recorded picks the visitors whose page views are kept, the same ones always.
+func recorded(site *Site, visitor string) bool {
+	return visitor != "" && choose.Unit("record", visitor)*100 < float64(site.Settings.Record)
+}
+
+const (
+	longestStay = 4 * 60 * 60 // seconds
+	maxIdles    = 50
+	maxHappened = 60
+	maxAbout    = 200
+)
+
+// record keeps a page view for rehearsals. Nothing that may be personal is
+// kept: no query, no referring address, no cookie, and of the visitor's own
+// name only a digest.
+func (v *Server) record(c *gin.Context) {
+	var req ViewRecord
+	if !body(c, &req) {
+		return
+	}
+	site, now := siteOf(c), v.now()
+	m := readMemory(req.View.Memory)
+	if !token.MatchString(req.ID) || m.Visitor == "" {
+		problem.Write(c, fault.Fault{At: "id", Message: "is not a page view"})
+		return
+	}
+	if !recorded(site, m.Visitor) {
+		c.Status(http.StatusNoContent)
+		return
+	}
+	age := time.Duration(max(0, min(req.Age, longestStay*1000))) * time.Millisecond
+	began := now.Add(-age)
+	facts := visitOf(site, &req.View, m, v.browser(c), began).Recorded()
+	for name, is := range facts {
+		if facts[name] = withoutPersons(is); facts[name] == nil {
+			delete(facts, name)
+		}
+	}
+	row := store.PageView{
+		ID: req.ID, Visitor: digest(site, m.Visitor), Visit: digest(site, or(visitToken(m.Visit.ID), m.Visitor)), At: began,
+		Seconds: max(0, min(req.Seconds, longestStay)),
+	}
+	var err error
+	if row.Facts, err = json.Marshal(facts); err == nil {
+		row.Moments, err = json.Marshal(req.moments())
+	}
+	if err == nil {
+		ctx, done := finishing(c)
+		defer done()
+		err = v.store.AddPageView(ctx, site.ID, row)
+	}
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}
+
+// moments keeps of the record what can be true of a stay.
+func (r *ViewRecord) moments() store.Moments {
+	stay := max(0, min(r.Seconds, longestStay))
+	within := func(second int) bool { return second >= 0 && second <= stay }
+	m := store.Moments{}
+	for i, mark := range r.Marks {
+		if i == 10 || mark == nil || !within(*mark) {
+			break // who did not come so far did not come farther
+		}
+		m.Marks = append(m.Marks, mark)
+	}
+	if r.Exit != nil && within(*r.Exit) {
+		m.Exit = r.Exit
+	}
+	for _, idle := range r.Idles[:min(len(r.Idles), maxIdles)] {
+		if within(idle[0]) && idle[1] > 0 {
+			m.Idles = append(m.Idles, [2]int{idle[0], min(idle[1], stay-idle[0]+1)})
+		}
+	}
+	for _, h := range r.Happened[:min(len(r.Happened), maxHappened)] {
+		kind, _ := h[0].(string)
+		about, isText := h[1].(string)
+		second, isNumber := h[2].(float64)
+		switch kind {
+		case "click", "seen", "leaving_to", "event":
+		default:
+			continue
+		}
+		if isText && isNumber && within(int(second)) && withoutPersons(about) != nil {
+			m.Happened = append(m.Happened, [3]any{kind, noNUL(about[:min(len(about), maxAbout)]), int(second)})
+		}
+	}
+	return m
+}
+
+// withoutPersons drops texts that may tell of a person: mail addresses, long
+// numbers such as those of telephones and cards, and whole letters.
+func withoutPersons(is any) any {
+	switch is := is.(type) {
+	case string:
+		digits := 0
+		for _, r := range is {
+			if unicode.IsDigit(r) {
+				digits++
+			}
+		}
+		if strings.Contains(is, "@") || strings.Contains(is, "%40") || digits > 8 || len(is) > 300 {
+			return nil
+		}
+		return noNUL(is)
+	case []string:
+		var kept []string
+		for _, one := range is {
+			if text, ok := withoutPersons(one).(string); ok {
+				kept = append(kept, text)
+			}
+		}
+		if kept == nil {
+			return nil
+		}
+		return kept
+	case float64:
+		if is > 1e8 || is < -1e8 {
+			return nil
+		}
+	}
+	return is
+}
+
+// digest tells one visitor from another without saying which.
+func digest(site *Site, of string) string {
+	h := hmac.New(sha256.New, site.Secret)
+	h.Write([]byte(of))
+	return base64.RawURLEncoding.EncodeToString(h.Sum(nil)[:9])
+}

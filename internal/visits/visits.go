@@ -1,0 +1,259 @@
+// Package visits holds the visit log of each site in memory, in columns, and
+// brings it up to date from the store before it is read.
+//
+// A log is read from the store when it is first asked for, caught up with what
+// was written since at most once a second, and begun anew once a day, which
+// lets go of what is too old to count.
+package visits
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"hash/maphash"
+	"log/slog"
+	"math"
+	"sync"
+	"time"
+
+	"gobbet/core/rehearse"
+	"gobbet/core/schedule"
+	"gobbet/internal/store"
+)
+
+// Kept is how long a page view is kept.
+const Kept = 90 * 24 * time.Hour
+
+const (
+	catchUp  = time.Second
+	renewal  = 24 * time.Hour
+	idleLogs = 2 * time.Hour // after which a log that nobody reads is let go
+)
+
+// ErrReading is that a log is still being read from the store.
+var ErrReading = errors.New("the visit log is still being read")
+
+// Logs holds the logs of all sites. It is safe for use by many goroutines.
+type Logs struct {
+	store *store.Store
+	now   func() time.Time
+	mu    sync.Mutex
+	sites map[int64]*Log
+}
+
+// New makes the logs of a store's sites; none is read yet.
+func New(s *store.Store) *Logs { return &Logs{store: s, now: time.Now, sites: map[int64]*Log{}} }
+
+// Log is one site's visit log. It is read within Logs.Read alone.
+type Log struct {
+	*rehearse.Log
+	reading sync.RWMutex
+	busy    chan struct{} // holds one while the log is brought up to date
+	rows    map[uint64]int
+	seed    maphash.Seed
+	next    uint64
+	begun   time.Time
+	caught  time.Time
+	read    time.Time
+
+	rivals struct {
+		sync.Mutex
+		made map[string]*rehearse.Rival
+	}
+}
+
+// Read brings a site's log up to date and lets do read it. The log must not be
+// held on to. It fails with ErrReading where the log does not get ready before
+// ctx ends; reading goes on meanwhile.
+func (l *Logs) Read(ctx context.Context, site store.Site, do func(*Log) error) error {
+	log := l.of(site.ID)
+	select {
+	case log.busy <- struct{}{}:
+	case <-ctx.Done():
+		return errors.Join(ErrReading, ctx.Err())
+	}
+	if l.now().Sub(log.caught) >= catchUp {
+		done := make(chan error, 1)
+		go func() { // goes on although nobody waits any more
+			defer func() { <-log.busy }()
+			done <- l.bringUp(context.WithoutCancel(ctx), site, log)
+		}()
+		select {
+		case err := <-done:
+			if err != nil {
+				return err
+			}
+		case <-ctx.Done():
+			return errors.Join(ErrReading, ctx.Err())
+		}
+	} else {
+		<-log.busy
+	}
+	log.reading.RLock()
+	defer log.reading.RUnlock()
+	return do(log)
+}
+
+func (l *Logs) of(site int64) *Log {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	log := l.sites[site]
+	if log == nil {
+		log = &Log{busy: make(chan struct{}, 1), seed: maphash.MakeSeed()}
+		log.begin(l.now())
+		l.sites[site] = log
+	}
+	log.read = l.now()
+	return log
+}
+
+func (log *Log) begin(now time.Time) {
+	log.Log, log.rows, log.next, log.begun = &rehearse.Log{HasMemory: true}, map[uint64]int{}, 0, now
+	log.forgetRivals()
+}
+
+func (log *Log) forgetRivals() {
+	log.rivals.Lock()
+	log.rivals.made = map[string]*rehearse.Rival{}
+	log.rivals.Unlock()
+}
+
+// bringUp adds to a log what was written since it was last asked.
+func (l *Logs) bringUp(ctx context.Context, site store.Site, log *Log) error {
+	zone, now := site.Location(), l.now()
+	var fresh []store.PageView
+	since := log.next
+	renew := now.Sub(log.begun) > renewal
+	if renew {
+		since = 0
+	}
+	if since == 0 {
+		// A whole log goes straight into a new one, which nobody reads yet.
+		next := &Log{seed: log.seed}
+		next.begin(now)
+		var err error
+		next.next, err = l.store.PageViews(ctx, site.ID, 0, now.Add(-Kept), func(v store.PageView) error {
+			next.add(v, zone)
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+		next.Sort()
+		log.reading.Lock()
+		defer log.reading.Unlock()
+		log.Log, log.rows, log.next, log.begun, log.caught = next.Log, next.rows, next.next, now, now
+		log.forgetRivals()
+		return nil
+	}
+	next, err := l.store.PageViews(ctx, site.ID, since, now.Add(-Kept), func(v store.PageView) error {
+		fresh = append(fresh, v)
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	log.next, log.caught = next, now
+	if len(fresh) == 0 {
+		return nil
+	}
+	log.reading.Lock()
+	defer log.reading.Unlock()
+	for _, v := range fresh {
+		log.add(v, zone)
+	}
+	log.Sort()
+	log.forgetRivals()
+	return nil
+}
+
+// add adds a page view, or what is new of one. One that cannot be read is left
+// out: it must not keep the others away.
+func (log *Log) add(row store.PageView, zone *time.Location) {
+	v, err := viewOf(row, zone)
+	if err != nil {
+		slog.Warn("a page view cannot be read", "id", row.ID, "error", err)
+		return
+	}
+	key := maphash.String(log.seed, row.ID)
+	if at, ok := log.rows[key]; ok {
+		log.SetStay(at, v)
+		return
+	}
+	log.rows[key] = log.Add(v)
+}
+
+func viewOf(row store.PageView, zone *time.Location) (rehearse.View, error) {
+	v := rehearse.View{Visitor: row.Visitor, Visit: row.Visit, At: row.At, Seconds: row.Seconds, ExitAt: rehearse.Never}
+	var m store.Moments
+	if err := json.Unmarshal(row.Moments, &m); err != nil {
+		return v, err
+	}
+	if err := json.Unmarshal(row.Facts, &v.Facts); err != nil {
+		return v, err
+	}
+	local := row.At.In(zone)
+	v.Facts["clock.date"], v.Facts["clock.weekday"] = local.Format(time.DateOnly), schedule.Weekdays[local.Weekday()]
+	v.Facts["clock.time"] = local.Hour()*60 + local.Minute()
+	for _, mark := range m.Marks {
+		at := rehearse.Never
+		if mark != nil {
+			at = *mark
+		}
+		v.Marks = append(v.Marks, at)
+	}
+	if m.Exit != nil {
+		v.ExitAt = *m.Exit
+	}
+	for _, i := range m.Idles {
+		v.Idles = append(v.Idles, rehearse.Idle{Start: i[0], Length: i[1]})
+	}
+	for _, h := range m.Happened {
+		kind, _ := h[0].(string)
+		about, _ := h[1].(string)
+		second, ok := h[2].(float64)
+		if ok && second >= 0 && second < math.MaxInt32 {
+			v.Happened = append(v.Happened, rehearse.Happening{Kind: kind, About: about, Second: int(second)})
+		}
+	}
+	return v, nil
+}
+
+// Rival readies a piece to be in play, or gives the one made before under the
+// same key, which must change with the piece.
+func (log *Log) Rival(key, id string, d rehearse.Draft) *rehearse.Rival {
+	log.rivals.Lock()
+	defer log.rivals.Unlock()
+	if r := log.rivals.made[key]; r != nil {
+		return r
+	}
+	if len(log.rivals.made) > 1000 {
+		clear(log.rivals.made)
+	}
+	r := log.Log.Rival(id, d)
+	log.rivals.made[key] = r
+	return r
+}
+
+// Follow forgets what is too old, in the store and here, until ctx ends.
+func (l *Logs) Follow(ctx context.Context) {
+	tick := time.NewTicker(30 * time.Minute)
+	defer tick.Stop()
+	for {
+		if err := l.store.ForgetPageViews(ctx, l.now().Add(-Kept)); err != nil && ctx.Err() == nil {
+			slog.WarnContext(ctx, "old page views are still kept", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		l.mu.Lock()
+		for id, log := range l.sites {
+			if l.now().Sub(log.read) > idleLogs {
+				delete(l.sites, id)
+			}
+		}
+		l.mu.Unlock()
+	}
+}
