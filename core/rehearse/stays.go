@@ -113,7 +113,9 @@ func (l *Log) Typical(p *reach.Program, since time.Time) (v View, ok bool) {
 func FirstSecond(p *reach.Program, v View) (second int, ok bool) {
 	l := &Log{HasMemory: true}
 	l.Add(v)
-	first, _ := newPlan(l, p, false).run(math.MinInt64, false, nil)
+	pl := newPlan(l, p, false)
+	pl.root.slow = true // a single row is not worth a block
+	first, _ := pl.run(math.MinInt64, false, nil)
 	return int(first[0]), first[0] != Never
 }
 

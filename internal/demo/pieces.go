@@ -10,6 +10,14 @@ func clause(fact string, op reach.Op, value any) reach.Clause {
 	return reach.Clause{Fact: fact, Op: op, Value: value}
 }
 
+// saved are the reaches kept by name, which pieces stand on.
+var saved = reach.Book{
+	"readers": clause("page.path", reach.StartsWith, "/journal"),
+	"guests":  reach.Not{Rule: clause("data.member", reach.Is, true)},
+}
+
+var savedNames = map[string]string{"readers": "Readers of the journal", "guests": "Everyone but members"}
+
 func heading(id, text string, size int) piece.Heading {
 	return piece.Heading{Kind: "heading", ID: id, Text: text, Size: size, Align: "start"}
 }
@@ -64,11 +72,35 @@ func glazeClub(hash string, ratio int) *piece.Piece {
 		Version: piece.Version, Name: "Glaze club welcome", Format: piece.FlyIn,
 		Rule: reach.All{
 			clause("page.path", reach.StartsWith, "/journal"),
+			reach.Saved{ID: "guests"},
 			reach.Any{clause("moment.seconds_on_page", reach.Gte, 20.0), clause("moment.scroll_percent", reach.Gte, 50.0)},
 		},
 		Caps: caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}, {Times: 3, Per: "P30D"}}, AfterClose: "P7D", AfterConvert: caps.Forever},
 		Split: piece.Split{Salt: "glaze-club-1", Variants: []piece.Variant{
 			{ID: "a", Name: "Picture first", Share: 50, Design: a}, {ID: "b", Name: "Question first", Share: 50, Design: b}}},
+	})
+}
+
+// classFinder is a fly-in that gives way to the glaze club where both would come.
+func classFinder() *piece.Piece {
+	frame := fern
+	frame.Width, frame.Padding, frame.Background, frame.Ink, frame.Accent, frame.AccentInk, frame.Font = 330, 24, "#2d3a4a", "#f4efe6", "#e9c46a", "#2a2111", piece.Sans
+	design := piece.Design{Frame: frame, Scenes: []piece.Scene{{ID: "ask", Name: "Invitation", Kind: piece.PlainScene, Blocks: []piece.Block{
+		heading("title", "Come and throw a bowl", 24),
+		text("why", "Eight wheels, one stove, Tuesdays and Thursdays. Which evening is yours?", 16),
+		piece.Button{Kind: "button", ID: "see", Words: "See the classes", Press: piece.Press{Do: piece.DoOpen, Address: "/classes"}, Counts: true},
+		closing("no", "Another time", true),
+	}}}}
+	return finish(&piece.Piece{
+		Version: piece.Version, Name: "Class finder", Format: piece.FlyIn,
+		Rule: reach.All{
+			reach.Any{clause("page.path", reach.In, []any{"/", "/shop"}), reach.Saved{ID: "readers"}},
+			reach.Saved{ID: "guests"},
+			clause("device.kind", reach.IsNot, "phone"),
+			clause("moment.seconds_on_page", reach.Gte, 25.0),
+		},
+		Caps:  caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}, {Times: 4, Per: "P30D"}}, AfterClose: "P3D", AfterConvert: "P30D"},
+		Split: piece.Split{Salt: "class-1", Variants: []piece.Variant{{ID: "a", Name: "Invitation", Share: 50, Design: design}}},
 	})
 }
 
@@ -129,7 +161,7 @@ func wheelEvening(hash string, ratio int) *piece.Piece {
 }
 
 func finish(p *piece.Piece) *piece.Piece {
-	program, err := reach.Compile(p.Rule)
+	program, err := reach.CompileWith(p.Rule, saved)
 	if err != nil {
 		panic(err)
 	}

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"embed"
+	"fmt"
 	"html/template"
 	"net/http"
 	"strings"
@@ -81,6 +82,10 @@ type page struct {
 	Articles        []Article
 	Article         Article
 	Classes         []class
+	// Member says that the visitor is signed in to the shop.
+	Member bool
+	Basket []Product
+	Total  float64 // of the basket, in euros
 }
 
 // Shop is Quillfern Pottery's website, a made-up shop on an origin of its own,
@@ -91,11 +96,40 @@ func Shop(gobbet, siteKey string) http.Handler {
 	mux.HandleFunc("GET /shop.css", func(w http.ResponseWriter, r *http.Request) {
 		http.ServeFileFS(w, r, shopFiles, "shop/shop.css")
 	})
+	back := func(w http.ResponseWriter, r *http.Request, to string, c http.Cookie) {
+		c.Path, c.HttpOnly, c.SameSite = "/", true, http.SameSiteLaxMode
+		http.SetCookie(w, &c)
+		http.Redirect(w, r, to, http.StatusSeeOther)
+	}
+	mux.HandleFunc("POST /member", func(w http.ResponseWriter, r *http.Request) {
+		c := http.Cookie{Name: "member", Value: "1"}
+		if _, err := r.Cookie("member"); err == nil {
+			c.MaxAge = -1
+		}
+		back(w, r, "/", c)
+	})
+	mux.HandleFunc("POST /basket", func(w http.ResponseWriter, r *http.Request) {
+		slugs := ""
+		for _, p := range append(basketOf(r), productOf(r.PostFormValue("add"))) {
+			if p.Slug != "" {
+				slugs += p.Slug + "."
+			}
+		}
+		back(w, r, "/basket", http.Cookie{Name: "basket", Value: slugs})
+	})
+	mux.HandleFunc("POST /order", func(w http.ResponseWriter, r *http.Request) {
+		back(w, r, "/thanks", http.Cookie{Name: "basket", MaxAge: -1})
+	})
 	mux.HandleFunc("GET /", func(w http.ResponseWriter, r *http.Request) {
 		p, name := pageAt(r.URL.Path)
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")
 		if name == "gone" {
 			w.WriteHeader(http.StatusNotFound)
+		}
+		_, err := r.Cookie("member")
+		p.Member, p.Basket = err == nil, basketOf(r)
+		for _, one := range p.Basket {
+			p.Total += one.euros()
 		}
 		p.Script, p.SiteKey, p.Path = gobbet+"/v1/gobbet.js", siteKey, r.URL.Path
 		if err := pages.ExecuteTemplate(w, name, p); err != nil {
@@ -105,6 +139,36 @@ func Shop(gobbet, siteKey string) http.Handler {
 	return mux
 }
 
+const mostInBasket = 20
+
+// basketOf reads the basket, which the visitor's browser keeps.
+func basketOf(r *http.Request) (basket []Product) {
+	c, err := r.Cookie("basket")
+	if err != nil {
+		return nil
+	}
+	for slug := range strings.SplitSeq(c.Value, ".") {
+		if p := productOf(slug); p.Slug != "" && len(basket) < mostInBasket {
+			basket = append(basket, p)
+		}
+	}
+	return basket
+}
+
+func productOf(slug string) Product {
+	for _, p := range products {
+		if p.Slug == slug {
+			return p
+		}
+	}
+	return Product{}
+}
+
+func (p Product) euros() (n float64) {
+	fmt.Sscanf(strings.TrimPrefix(p.Price, "€"), "%f", &n)
+	return n
+}
+
 func pageAt(path string) (p page, template string) {
 	first, slug, _ := strings.Cut(strings.Trim(path, "/"), "/")
 	switch {
@@ -112,12 +176,9 @@ func pageAt(path string) (p page, template string) {
 		return page{Title: "Glazes, clay and classes", Kind: "home", Products: products[:4], Articles: articles[:2]}, "home"
 	case first == "shop" && slug == "":
 		return page{Title: "The shop", Kind: "list", Products: products}, "list"
-	case first == "shop":
-		for _, one := range products {
-			if one.Slug == slug {
-				return page{Title: one.Name, Kind: "product", Product: one, Products: products[:3]}, "product"
-			}
-		}
+	case first == "shop" && productOf(slug).Slug != "":
+		one := productOf(slug)
+		return page{Title: one.Name, Kind: "product", Product: one, Products: products[:3]}, "product"
 	case first == "classes" && slug == "":
 		return page{Title: "Classes", Kind: "classes", Classes: classes}, "classes"
 	case first == "journal" && slug == "":
@@ -129,7 +190,7 @@ func pageAt(path string) (p page, template string) {
 			}
 		}
 	case first == "basket" && slug == "":
-		return page{Title: "Your basket", Kind: "basket", Products: products[:2]}, "basket"
+		return page{Title: "Your basket", Kind: "basket"}, "basket"
 	case first == "thanks" && slug == "":
 		return page{Title: "Thank you", Kind: "thanks"}, "thanks"
 	}

@@ -246,8 +246,8 @@ func (s *Server) values(c *gin.Context) {
 	err := s.readLog(c, func(l *visits.Log) error {
 		for _, t := range tallies(l, req.Fact, since) {
 			label := ""
-			if req.Fact == "page.path" || req.Fact == "visitor.landing_path" {
-				label = s.title(c, l, req.Fact, t)
+			if req.Fact == "page.path" {
+				label = s.title(c, l, t)
 			}
 			if test != nil {
 				value, _ := reach.ValueOf(req.Fact, t.Value)
@@ -256,6 +256,9 @@ func (s *Server) values(c *gin.Context) {
 				}
 			} else if !holds(fmt.Sprint(t.Value), req.Search) && !holds(label, req.Search) {
 				continue
+			}
+			if req.Fact == "data." {
+				label = kindOf(l, fmt.Sprint(req.Fact, t.Value), since)
 			}
 			answer.Matched++
 			answer.Views += t.Views
@@ -298,11 +301,21 @@ func tallies(l *visits.Log, fact string, since time.Time) []rehearse.Tally {
 	return names
 }
 
-// title is the real name of a page: its title, without the site's own name.
-func (s *Server) title(c *gin.Context, l *visits.Log, fact string, t rehearse.Tally) string {
-	if fact != "page.path" {
-		return ""
+// kindOf tells of what kind a name of the site's data mostly is.
+func kindOf(l *visits.Log, fact string, since time.Time) string {
+	if found := l.Values(fact, since); len(found) > 0 {
+		switch found[0].Value.(type) {
+		case bool:
+			return "flag"
+		case float64:
+			return "number"
+		}
 	}
+	return "text"
+}
+
+// title is the real name of a page: its title, without the site's own name.
+func (s *Server) title(c *gin.Context, l *visits.Log, t rehearse.Tally) string {
 	title, _ := l.View(t.Row).Facts["page.title"].(string)
 	name := siteOf(c).Name
 	for _, dash := range []string{" · ", " | ", " - ", " – ", " — "} {

@@ -70,6 +70,8 @@ func (s *Server) try(c *gin.Context) {
 	}
 	if now, err := time.Parse(time.RFC3339, req.Now); err == nil {
 		t.now = now.In(site.Location())
+	} else if now, err := time.ParseInLocation("2006-01-02T15:04", req.Now, site.Location()); err == nil {
+		t.now = now
 	}
 	v := t.visit()
 	answer := TryAnswer{Verdict: w.program.Judge(v), Waiting: w.program.Waiting(v), Phrase: w.program.Phrase(), Lines: w.program.Lines(v)}

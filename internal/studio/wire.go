@@ -155,7 +155,7 @@ type ReachDraft struct {
 	Format   piece.Format    `json:"format" tstype:"Format"`
 	Rule     json.RawMessage `json:"rule" tstype:"Rule"`
 	Caps     json.RawMessage `json:"caps" tstype:"Caps"`
-	Schedule json.RawMessage `json:"schedule" tstype:"Schedule | undefined"`
+	Schedule json.RawMessage `json:"schedule,omitempty" tstype:"Schedule"`
 }
 
 // TryRequest is a reach and a visitor, made up or from the log.
@@ -164,12 +164,12 @@ type TryRequest struct {
 	Facts      map[string]any `json:"facts"`
 	Now        string         `json:"now"`
 	// Stay is how the visitor of the log stayed; without it a typical stay is taken.
-	Stay *Stay `json:"stay" tstype:"Stay | null"`
+	Stay *Stay `json:"stay" tstype:"Stay | null,required"`
 	// ShownDays, ClosedDays and ConvertedDays are how many days ago the visitor
 	// last saw, closed and converted on the piece; null: never.
-	ShownDays     *float64 `json:"shown_days" tstype:"number | null"`
-	ClosedDays    *float64 `json:"closed_days" tstype:"number | null"`
-	ConvertedDays *float64 `json:"converted_days" tstype:"number | null"`
+	ShownDays     *float64 `json:"shown_days" tstype:"number | null,required"`
+	ClosedDays    *float64 `json:"closed_days" tstype:"number | null,required"`
+	ConvertedDays *float64 `json:"converted_days" tstype:"number | null,required"`
 	// Every is how many days lie between two visits in the month ahead.
 	Every int `json:"every"`
 }
@@ -178,7 +178,7 @@ type TryRequest struct {
 type Stay struct {
 	Seconds  int      `json:"seconds"`
 	Marks    []*int   `json:"marks" tstype:"(number | null)[]"` // when each tenth of the page was reached
-	Exit     *int     `json:"exit" tstype:"number | null"`
+	Exit     *int     `json:"exit" tstype:"number | null,required"`
 	Idles    [][2]int `json:"idles" tstype:"Pair[]"`
 	Happened [][3]any `json:"happened" tstype:"Happening[]"`
 }
@@ -275,7 +275,7 @@ type Stays struct {
 type ValuesRequest struct {
 	Fact   string     `json:"fact"`
 	Search string     `json:"search"`
-	Clause *TryClause `json:"clause" tstype:"Clause | null"`
+	Clause *TryClause `json:"clause" tstype:"Clause | null,required"`
 }
 
 // TryClause is a clause whose matches are asked for.

@@ -56,7 +56,7 @@ type ViewRecord struct {
 	// Seconds is how long the page was in view; all other seconds count likewise.
 	Seconds int `json:"seconds"`
 	// Marks[i] is when (i+1)·10 % of the page was first reached, null if never.
-	Marks    []*int   `json:"marks"`
+	Marks    []*int   `json:"marks" tstype:"(number | null)[]"`
 	Exit     *int     `json:"exit" tstype:"number | null,required"` // the first exit intent
 	Idles    [][2]int `json:"idles" tstype:"Pair[]"`                // start and length
 	Happened [][3]any `json:"happened" tstype:"Happening[]"`

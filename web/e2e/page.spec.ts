@@ -68,7 +68,7 @@ test.describe('moments', () => {
     const acts = [
       () => page.locator('h1').click(),
       () => page.locator('footer').scrollIntoViewIfNeeded(),
-      () => page.evaluate(() => window.gobbet?.event('basket filled')),
+      () => page.evaluate(() => window.gobbet?.push({ event: 'basket filled' })),
       () =>
         page.evaluate(() => {
           const a = Object.assign(document.createElement('a'), { href: 'https://clay.example.com/x', textContent: 'away' })

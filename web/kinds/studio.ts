@@ -181,7 +181,7 @@ export interface ReachDraft {
   format: Format;
   rule: Rule;
   caps: Caps;
-  schedule: Schedule | undefined;
+  schedule?: Schedule;
 }
 /**
  * TryRequest is a reach and a visitor, made up or from the log.
@@ -192,14 +192,14 @@ export interface TryRequest extends ReachDraft {
   /**
    * Stay is how the visitor of the log stayed; without it a typical stay is taken.
    */
-  stay?: Stay | null;
+  stay: Stay | null;
   /**
    * ShownDays, ClosedDays and ConvertedDays are how many days ago the visitor
    * last saw, closed and converted on the piece; null: never.
    */
-  shown_days?: number | null;
-  closed_days?: number | null;
-  converted_days?: number | null;
+  shown_days: number | null;
+  closed_days: number | null;
+  converted_days: number | null;
   /**
    * Every is how many days lie between two visits in the month ahead.
    */
@@ -211,7 +211,7 @@ export interface TryRequest extends ReachDraft {
 export interface Stay {
   seconds: number /* int */;
   marks: (number | null)[]; // when each tenth of the page was reached
-  exit?: number | null;
+  exit: number | null;
   idles: Pair[];
   happened: Happening[];
 }
@@ -337,7 +337,7 @@ export interface Stays {
 export interface ValuesRequest {
   fact: string;
   search: string;
-  clause?: Clause | null;
+  clause: Clause | null;
 }
 /**
  * TryClause is a clause whose matches are asked for.

@@ -86,7 +86,7 @@ export interface ViewRecord {
   /**
    * Marks[i] is when (i+1)·10 % of the page was first reached, null if never.
    */
-  marks: (number /* int */ | undefined)[];
+  marks: (number | null)[];
   exit: number | null; // the first exit intent
   idles: Pair[]; // start and length
   happened: Happening[];

@@ -1,128 +1,158 @@
-import type { Placement } from '../kinds/choose'
-import type { AnswersRequest, DecideAnswer, EventIn } from '../kinds/visitor'
-import type { Sent } from './host'
-import { id, openMemory } from './memory'
-import { openOutbox } from './outbox'
-import { holds, watch } from './watch'
+import type { Memory as SentMemory } from '../kinds/choose'
+import type { DecideAnswer, DecideRequest } from '../kinds/visitor'
+import type { Context, Told } from './context'
+import { openMemory } from './memory'
 
-// The one line on the site loads this. It asks what may show, watches for the
-// moments that are left, and fetches the renderer and a design only when
-// needed. Whatever goes wrong, the page goes on as if it were not there.
+// The one line on the site loads this. It says that a page is being looked at,
+// asks what may show, and fetches the watcher when there is something to
+// watch. Whatever goes wrong, the page goes on as if it were not there.
 
 declare global {
   interface Window {
-    gobbet?: { event: (name: string) => void }
+    gobbet?: Told[] | { push: (told: Told) => void; event: (name: string) => void }
   }
 }
+
+const passed = 'gobbet:pass'
 
 function start(script: HTMLScriptElement, site: string) {
   const base = new URL(script.src).origin
   const api = base + '/v1/sites/' + encodeURIComponent(site)
   const memory = openMemory(site)
-  const arrival = memory.arrive()
-  const unwatched = (navigator as { globalPrivacyControl?: boolean }).globalPrivacyControl === true
-  const track = openOutbox(api + '/events', site, () => ({ visitor: arrival.visitor, visit: arrival.visit.id }))
-  const say = (what: string, p: Placement) => dispatchEvent(new CustomEvent('gobbet:' + what, { detail: { piece: p.piece, variant: p.variant } }))
-  const did = (what: EventIn['kind'], p: Placement, counted?: boolean) => {
-    memory.note(what, p.piece, p.variant)
-    if (!counted && !unwatched) track(what, p.piece, p.variant)
-    say(what, p)
-  }
-  const taken = new Set<string>()
-  const queued: string[] = []
-  let happened = (name: string): void => {
-    queued.push(name)
-  }
-  window.gobbet = { event: name => happened(String(name)) }
+  const pass = readPass()
+  const unwatched = !!pass || (navigator as { globalPrivacyControl?: boolean }).globalPrivacyControl === true
+  const context: Context = { base, api, site, memory, unwatched, silent: !!pass, events: [], look() {} } as unknown as Context
+  const data: NonNullable<Told['data']> = {}
+  let kind: string | undefined
+  let view = 0
+  let at = ''
+  let cookies: string[] = []
+  let watched: ReturnType<Awaited<ReturnType<typeof fetchWatcher>>['begin']> | undefined
 
-  async function decide() {
-    const r = await fetch(api + '/decide', {
-      method: 'POST',
-      body: JSON.stringify({ url: location.href, title: document.title, width: innerWidth, language: navigator.language, memory: arrival }),
-    })
-    if (!r.ok) return console.info('Gobbet: ' + (await r.json()).title)
+  const request = (): DecideRequest => ({
+    url: location.href,
+    title: document.title,
+    width: innerWidth,
+    language: navigator.language,
+    offset: -new Date().getTimezoneOffset(),
+    kind,
+    data,
+    cookies: cookiesNamed(cookies),
+    memory: context.arrival as SentMemory,
+  })
+  const ask = async (): Promise<DecideAnswer | undefined> => {
+    const asked = request()
+    const r = await fetch(api + '/decide', { method: 'POST', body: JSON.stringify(asked) })
+    if (!r.ok) throw new Error((await r.json()).title)
     const answer: DecideAnswer = await r.json()
-    const left = answer.placements
-    if (!left.length) return
-    const renderer = base + answer.renderer
-    let fetched: ReturnType<typeof fetchRenderer> | undefined
-    const load = () => (fetched ||= fetchRenderer(renderer))
-    const check = (come = {}) => {
-      for (const p of left.filter(p => !p.waiting || holds(p.waiting, come))) {
-        left.splice(left.indexOf(p), 1)
-        show(p, load).catch(() => {})
-      }
-    }
-    check()
-    const rules = left.flatMap(p => p.waiting ?? [])
-    if (!rules.length) return
-    happened = watch(rules, arrival.start, check).happened
-    queued.forEach(happened)
-    // Most moments are a while off; the renderer may come while nothing else does.
-    ;(window.requestIdleCallback ?? setTimeout)(() => load().catch(() => {}))
+    context.request = asked
+    // Cookies go along only once a rule is known to name them.
+    const more = (answer.cookies ?? []).filter(name => !cookies.includes(name))
+    cookies = answer.cookies ?? []
+    return Object.keys(cookiesNamed(more)).length ? ask() : answer
+  }
+  const decide = async () => {
+    const mine = ++view
+    const answer = await ask()
+    if (!answer || mine !== view) return
+    context.answer = answer
+    context.look()
+    if (!answer.placements.length && (!answer.record || unwatched)) return watched?.update(answer)
+    const { begin } = await fetchWatcher(base + answer.watcher)
+    if (mine !== view) return
+    if (watched) watched.update(answer)
+    else watched = begin(context, answer)
+  }
+  const go = () => decide().catch(e => console.info('Gobbet: ' + e.message))
+  const open = () => {
+    const now = here()
+    if (now === at) return
+    at = now
+    watched?.end()
+    watched = undefined
+    context.began = performance.now()
+    context.arrival = memory.arrive()
+    go()
   }
 
-  async function show(p: Placement, load: () => ReturnType<typeof fetchRenderer>) {
-    const before = (k = memory.read().pieces![p.piece]) => k?.times_shown || 0
-    // Another tab may have shown it meanwhile; and each slot holds one a page view.
-    if (taken.has(p.slot) || before() !== (arrival.pieces![p.piece]?.times_shown || 0)) return
-    taken.add(p.slot)
-    const [{ show: draw }, drawing] = await Promise.all([load(), fetch(api + '/designs/' + p.design).then(r => (r.ok ? r.json() : Promise.reject(r.status)))])
-    draw({
-      drawing,
-      base,
-      converted: () => did('converted', p),
-      send: (scene, answers, counts) => send(p, scene, answers, counts),
-      ended: how => (how === 'closed' ? did('closed', p) : say('done', p)),
-    })
-    did('shown', p)
-  }
-
-  // The same answers keep their id when they are sent again, so that they count once.
-  const ids = new Map<string, string>()
-
-  async function send(p: Placement, scene: string, answers: Record<string, string>, counts: boolean): Promise<Sent> {
-    const same = p.piece + scene + JSON.stringify(answers)
-    if (!ids.has(same)) ids.set(same, id())
-    const { visit, visitor } = arrival
-    const request: AnswersRequest = {
-      id: ids.get(same)!,
-      piece: p.piece,
-      variant: p.variant,
-      design: p.design,
-      scene,
-      visitor,
-      visit: visit.id,
-      page: location.pathname,
-      landing: visit.landing,
-      referrer: visit.referrer,
-      answers,
-      unwatched,
-    }
+  let timer = 0
+  const tell = (told: Told) => {
     try {
-      const r = await fetch(api + '/answers', { method: 'POST', body: JSON.stringify(request) })
-      if (r.ok) {
-        memory.change(m => {
-          m.lead = true
-        })
-        // The server counts this conversion itself, with the answers.
-        if (counts) did('converted', p, true)
-        return { ok: true }
+      if (told.event) {
+        context.events.push(String(told.event))
+        watched?.happened()
       }
-      const problem = await r.json()
-      return { ok: false, faults: problem.faults, title: r.status < 500 ? problem.title : undefined }
-    } catch {
-      return { ok: false }
+      if (told.show) watched?.call(String(told.show))
+      if (told.kind) kind = String(told.kind).slice(0, 200)
+      if (Array.isArray(told.tags)) memory.change(m => void (m.tags = context.arrival.tags = told.tags!.map(t => String(t).slice(0, 100)).slice(0, 20)))
+      for (const [name, is] of Object.entries(told.data ?? {}).slice(0, 60)) {
+        if (typeof is === 'string') data[name.slice(0, 100)] = is.slice(0, 500)
+        else if (typeof is === 'boolean' || Number.isFinite(is)) data[name.slice(0, 100)] = is
+        else delete data[name]
+      }
+      // What is told after the page was judged has it judged anew.
+      if ((told.data || told.kind || told.tags) && at) {
+        clearTimeout(timer)
+        timer = setTimeout(go, 50) as unknown as number
+      }
+    } catch {}
+  }
+  const early = window.gobbet
+  window.gobbet = { push: tell, event: name => tell({ event: name }) }
+  if (Array.isArray(early)) early.forEach(tell)
+
+  // A page that swaps its own content is a new page view for each address.
+  for (const move of ['pushState', 'replaceState'] as const) {
+    const before = history[move]
+    history[move] = function (this: History, ...args: Parameters<History['pushState']>) {
+      before.apply(this, args)
+      setTimeout(open, 60)
     }
   }
-
-  decide().catch(() => {})
+  addEventListener('popstate', () => setTimeout(open, 60))
+  addEventListener('pageshow', e => {
+    if (!e.persisted) return
+    at = ''
+    open()
+  })
+  open()
+  if (memory.unsent() && !unwatched)
+    // Events of an earlier page wait to be sent; nothing on this one hurries.
+    (window.requestIdleCallback ?? setTimeout)(() => context.answer && fetchWatcher(base + context.answer.watcher).then(w => w.sendLeft(context)), {
+      timeout: 4000,
+    } as never)
+  if (pass) import(/* @vite-ignore */ base + '/v1/inspector.js').then(m => m.open(context, pass, request)).catch(() => {})
 }
 
-const fetchRenderer = (address: string): Promise<typeof import('./renderer')> => import(/* @vite-ignore */ address)
+const here = () => location.pathname + location.search + (/^#[!/]/.test(location.hash) ? location.hash : '')
+
+function cookiesNamed(names: string[]) {
+  const found: Record<string, string> = {}
+  for (const one of names.length ? document.cookie.split(/; */) : []) {
+    const [name, value = ''] = one.split(/=(.*)/s)
+    if (names.includes(name)) found[name] = value.slice(0, 500)
+  }
+  return found
+}
+
+/** A signed link opens the inspector, which stays for this tab's pages of the site. */
+function readPass(): string | null {
+  try {
+    const given = /^#gobbet=([\w.-]{20,})$/.exec(location.hash)?.[1]
+    if (given) {
+      sessionStorage.setItem(passed, given)
+      history.replaceState(history.state, '', location.pathname + location.search)
+    }
+    return given ?? sessionStorage.getItem(passed)
+  } catch {
+    return null
+  }
+}
+
+const fetchWatcher = (address: string): Promise<typeof import('./watcher')> => import(/* @vite-ignore */ address)
 
 try {
   const script = document.currentScript as HTMLScriptElement | null
   const site = script?.dataset.site
-  if (script && site && !window.gobbet) start(script, site)
+  if (script && site && (!window.gobbet || Array.isArray(window.gobbet))) start(script, site)
 } catch {}

@@ -39,6 +39,8 @@ export function keep<T>(key: string, fallback: () => T) {
   }
 }
 
+export const outboxKey = (site: string) => 'gobbet:' + site + ':out'
+
 const none = (): Memory => ({ visitor: id(), visits: 0, pages: 0, visit: { id: '', pages: 0, landing: '', referrer: '' }, pieces: {}, start: 0, seen: 0 })
 
 export function openMemory(site: string) {
@@ -55,6 +57,8 @@ export function openMemory(site: string) {
     return m
   }
   return {
+    /** Whether events of earlier pages wait to be sent. */
+    unsent: () => !!keep<unknown[]>(outboxKey(site), () => []).read().length,
     read,
     change,
     /** Notes a page view, which may begin a visit. */
@@ -73,8 +77,12 @@ export function openMemory(site: string) {
         m.pages = (m.pages || 0) + 1
       }),
     /** Notes that a piece was shown, closed or converted, now. */
-    note: (what: 'shown' | 'closed' | 'converted', piece: string, variant: string) =>
+    note: (what: 'shown' | 'closed' | 'converted', piece: string, variant: string, overlay: boolean) =>
       change(m => {
+        if (what === 'shown') {
+          m.shown = seconds()
+          if (overlay) m.visit.overlays = (m.visit.overlays || 0) + 1
+        }
         const k: Known = (m.pieces![piece] ||= {})
         const times = `times_${what}` as const
         k[times] = (k[times] || 0) + 1

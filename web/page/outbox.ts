@@ -1,5 +1,6 @@
 import type { EventIn } from '../kinds/visitor'
-import { id, keep } from './memory'
+import type { Context } from './context'
+import { id, keep, outboxKey } from './memory'
 
 // Events wait in the browser until the server says they are stored. Sent
 // twice they count once, so when in doubt they are sent again: after a page
@@ -9,14 +10,16 @@ const soon = 800 // ms, to gather what belongs together
 const later = 20_000 // ms, after the server did not answer
 const most = 60
 
-export function openOutbox(address: string, site: string, who: () => { visitor: string; visit: string }) {
-  const kept = keep<EventIn[]>('gobbet:' + site + ':out', () => [])
+/** Gives what adds an event. It is opened once for all page views of a page. */
+export function openOutbox(context: Context) {
+  const address = context.api + '/events'
+  const kept = keep<EventIn[]>(outboxKey(context.site), () => [])
   const waiting = () => {
     const list = kept.read()
     return Array.isArray(list) ? list : []
   }
   let timer = 0
-  const body = (events: EventIn[]) => JSON.stringify({ ...who(), events })
+  const body = (events: EventIn[]) => JSON.stringify({ visitor: context.arrival.visitor, visit: context.arrival.visit.id, events })
   const plan = (ms: number) => {
     clearTimeout(timer)
     timer = setTimeout(send, ms) as unknown as number

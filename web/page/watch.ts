@@ -1,8 +1,9 @@
 import type { Clause, Rule } from '../kinds/reach'
+import type { Happening, Pair } from '../kinds/visitor'
 
 // Watches a page for the moments that rules wait for. At any time each moment
 // has come or has not; a rule over them then holds or does not, as the Go core
-// judges the same moments.
+// judges the same moments. What came when is kept, for the record of the stay.
 
 const seconds = 'moment.seconds_on_page'
 const onSite = 'moment.seconds_on_site'
@@ -16,104 +17,135 @@ const leaving = 'moment.leaving_to'
 const event = 'moment.event'
 
 const tick = 250 // ms
-const fling = 1.6 // px per ms upward, on touch
-const rush = 0.1 // px per ms upward, with a pointer
+const leastIdle = 5 // seconds, for the record
+const mostIds = 50
+const mostHappened = 60
+/** How fast upward, in px a ms, a move counts as heading for the exit: by touch, and with a pointer. */
+const speeds = { calm: [2.6, 0.5], normal: [1.6, 0.1], eager: [0.9, 0.02] }
 
 export type Moments = Record<string, number | boolean | string[]>
+
+/** How a visitor stayed, in seconds that the page was in view. */
+export interface Stay {
+  seconds: number
+  /** When each tenth of the page was first reached. */
+  marks: (number | null)[]
+  exit: number | null
+  idles: Pair[]
+  happened: Happening[]
+}
 
 /** Says whether a rule over moments alone holds, given those that have come. */
 export function holds(rule: Rule, come: Moments): boolean {
   if ('all' in rule) return rule.all.every(r => holds(r, come))
   if ('any' in rule) return rule.any.some(r => holds(r, come))
   if ('not' in rule) return !holds(rule.not, come)
+  if ('saved' in rule) return false // a remainder has none
   const now = come[rule.fact]
   if (typeof now === 'number') return now >= Number(rule.value)
   if (Array.isArray(now)) return rule.value == null ? now.length > 0 : now.includes(rule.value as string)
   return now === true
 }
 
-const clauses = (rule: Rule): Clause[] =>
-  'all' in rule ? rule.all.flatMap(clauses) : 'any' in rule ? rule.any.flatMap(clauses) : 'not' in rule ? clauses(rule.not) : [rule]
+export const clauses = (rule: Rule): Clause[] =>
+  'all' in rule ? rule.all.flatMap(clauses) : 'any' in rule ? rule.any.flatMap(clauses) : 'not' in rule ? clauses(rule.not) : 'saved' in rule ? [] : [rule]
 
-/** Watches for what some rules wait for, and calls back whenever a moment comes. */
-export function watch(rules: Rule[], visitStart: number, changed: (come: Moments) => void): { happened: (name: string) => void } {
-  const asked = rules.flatMap(clauses)
+/** Watches a page from now on, and calls back whenever a moment comes. */
+export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager' }, changed: () => void) {
   const come: Moments = {}
-  const wants = (...facts: string[]) => asked.some(c => facts.includes(c.fact))
-  const abouts = (fact: string) => asked.filter(c => c.fact === fact && c.value != null).map(c => String(c.value))
+  const over = new AbortController()
   const on = (target: EventTarget, names: string, does: (e: any) => void) => {
-    for (const name of names.split(' ')) target.addEventListener(name, does, { passive: true, capture: true })
+    for (const name of names.split(' ')) target.addEventListener(name, does, { passive: true, capture: true, signal: over.signal })
   }
   const now = () => performance.now()
-  const tell = () => changed(come)
+  const touch = matchMedia('(pointer: coarse)').matches
+  const [fling, rush] = speeds[o.exit ?? 'normal']
+  let asked: Clause[] = []
+  let last = o.began
+  let visible = 0
+  const stay: Stay = { seconds: 0, marks: [], exit: null, idles: [], happened: [] }
+
+  const second = () => {
+    const t = now()
+    if (!document.hidden) visible += t - last
+    last = t
+    return Math.floor(visible / 1000)
+  }
   const set = (fact: string, value: number | boolean) => {
-    if (come[fact] === value) return
+    if (come[fact] === value) return false
     come[fact] = value
-    tell()
+    return true
+  }
+  const note = (fact: string, about: string) => {
+    if (stay.happened.length >= mostHappened) return
+    const kind = fact.slice('moment.'.length)
+    if (!stay.happened.some(h => h[0] === kind && h[1] === about)) stay.happened.push([kind, about.slice(0, 200), second()])
   }
   const add = (fact: string, about: string) => {
+    note(fact, about)
     const list = (come[fact] ||= []) as string[]
     if (list.includes(about)) return
     list.push(about)
-    tell()
+    changed()
   }
-  const touch = matchMedia('(pointer: coarse)').matches
 
-  if (wants(seconds, onSite, idle)) {
-    let last = now()
-    let visible = 0
-    let still = last
-    if (wants(idle))
-      on(window, 'pointermove pointerdown keydown scroll wheel touchstart', () => {
-        still = now()
-        if (come[idle]) set(idle, 0)
-      })
-    setInterval(() => {
+  // Idling counts, like staying, only while the page is in view.
+  let still = 0
+  const rested = () => Math.floor((visible - still) / 1000)
+  const move = () => {
+    second()
+    if (rested() >= leastIdle && stay.idles.length < mostIds) stay.idles.push([Math.floor(still / 1000), rested()])
+    still = visible
+    if (set(idle, 0)) changed()
+  }
+  on(window, 'pointermove pointerdown keydown scroll wheel touchstart', move)
+  const beat = () => {
+    let news = set(seconds, second())
+    news = set(onSite, Math.max(0, Math.floor(Date.now() / 1000 - o.start))) || news
+    news = set(idle, rested()) || news
+    if (news) changed()
+  }
+  const timer = setInterval(beat, tick)
+
+  let lastY = scrollY
+  let lastT = now()
+  const leave = () => {
+    stay.exit ??= second()
+    if (set(exit, true)) changed()
+  }
+  const scrolled = (e?: Event) => {
+    const room = document.documentElement.scrollHeight - innerHeight
+    // A page that fits its window is all there is once someone tries to go on.
+    const depth = room > 1 ? (scrollY / room) * 100 : e?.type === 'wheel' || e?.type === 'touchmove' ? 100 : 0
+    const to = Math.max(Number(come[percent] || 0), Math.min(100, Math.round(depth)))
+    while (stay.marks.length < Math.floor(to / 10)) stay.marks.push(second())
+    const news = set(percent, to)
+    if (set(pixels, Math.max(Number(come[pixels] || 0), Math.round(scrollY))) || news) changed()
+    const t = now()
+    if (touch && t > lastT && t - lastT < 400 && (lastY - scrollY) / (t - lastT) > fling) leave()
+    lastY = scrollY
+    lastT = t
+  }
+  on(window, 'scroll resize wheel touchmove', scrolled)
+
+  let hid = false
+  on(document, 'visibilitychange', () => {
+    // What was seen until now counts; what is hidden from now on does not.
+    if (document.hidden) visible += now() - last
+    last = now()
+    if (document.hidden) hid = true
+    else if (hid && touch) leave()
+  })
+  if (!touch) {
+    let y = 0
+    let at = 0
+    // Out over the top edge at speed, not creeping along it.
+    on(document, 'mousemove mouseout', (e: MouseEvent) => {
       const t = now()
-      if (!document.hidden) visible += t - last
-      last = t
-      if (wants(seconds)) set(seconds, Math.floor(visible / 1000))
-      if (wants(onSite)) set(onSite, Math.max(0, Math.floor(Date.now() / 1000 - visitStart)))
-      if (wants(idle)) set(idle, Math.floor((t - still) / 1000))
-    }, tick)
-  }
-
-  if (wants(percent, pixels) || (wants(exit) && touch)) {
-    let lastY = scrollY
-    let lastT = now()
-    const scrolled = (e?: Event) => {
-      const room = document.documentElement.scrollHeight - innerHeight
-      // A page that fits its window is all there is once someone tries to go on.
-      const depth = room > 1 ? (scrollY / room) * 100 : e?.type === 'wheel' || e?.type === 'touchmove' ? 100 : 0
-      set(percent, Math.max(Number(come[percent] || 0), Math.min(100, Math.round(depth))))
-      set(pixels, Math.max(Number(come[pixels] || 0), Math.round(scrollY)))
-      const t = now()
-      if (touch && wants(exit) && t > lastT && t - lastT < 400 && (lastY - scrollY) / (t - lastT) > fling) set(exit, true)
-      lastY = scrollY
-      lastT = t
-    }
-    on(window, 'scroll resize wheel touchmove', scrolled)
-    scrolled()
-  }
-
-  if (wants(exit)) {
-    if (touch) {
-      let left = false
-      on(document, 'visibilitychange', () => {
-        if (document.hidden) left = true
-        else if (left) set(exit, true)
-      })
-    } else {
-      let lastY = 0
-      let lastT = 0
-      // Out over the top edge at speed, not creeping along it.
-      on(document, 'mousemove mouseout', (e: MouseEvent) => {
-        const t = now()
-        if (e.type === 'mouseout' && !e.relatedTarget && e.clientY <= 4 && (lastY - e.clientY) / (t - lastT || 1) > rush) set(exit, true)
-        lastY = e.clientY
-        lastT = t
-      })
-    }
+      if (e.type === 'mouseout' && !e.relatedTarget && e.clientY <= 4 && (y - e.clientY) / (t - at || 1) > rush) leave()
+      y = e.clientY
+      at = t
+    })
   }
 
   const near = (target: EventTarget | null, selector: string) => {
@@ -123,20 +155,70 @@ export function watch(rules: Rule[], visitStart: number, changed: (come: Moments
       return null // not a selector: it never comes
     }
   }
-  if (wants(click, leaving))
-    on(document, 'click', (e: Event) => {
-      for (const c of asked) {
-        const about = String(c.value ?? '')
-        if (c.fact === click && near(e.target, about || '*')) add(click, about)
-        const link = c.fact === leaving && (near(e.target, 'a[href]') as HTMLAnchorElement | null)
-        if (link && link.origin !== location.origin && (link.href.startsWith(about) || link.hostname === about)) add(leaving, about)
+  on(document, 'click', (e: Event) => {
+    const named = near(e.target, '[id]')
+    note(click, named ? '#' + named.id : '')
+    const link = near(e.target, 'a[href]') as HTMLAnchorElement | null
+    const out = link && link.origin !== location.origin && /^http/.test(link.protocol)
+    if (out) note(leaving, link.hostname)
+    for (const c of asked) {
+      const about = String(c.value ?? '')
+      if (c.fact === click && near(e.target, about || '*')) add(click, about)
+      if (c.fact === leaving && out && (link.href.startsWith(about) || link.hostname === about)) add(leaving, about)
+    }
+  })
+
+  const eyes = new Map<Element, string[]>()
+  const eye = new IntersectionObserver(met => {
+    for (const m of met) {
+      if (!m.isIntersecting) continue
+      for (const about of eyes.get(m.target) ?? []) {
+        if (asked.some(c => c.fact === seen && c.value === about)) add(seen, about)
+        else note(seen, about)
       }
-    })
-  for (const selector of abouts(seen)) {
+      if (asked.some(c => c.fact === seen && c.value == null)) add(seen, '')
+    }
+  })
+  const observe = (selector: string, most: number, about = (_: Element) => selector) => {
     try {
-      const eye = new IntersectionObserver(met => met.some(m => m.isIntersecting) && add(seen, selector))
-      for (const element of document.querySelectorAll(selector)) eye.observe(element)
+      for (const element of [...document.querySelectorAll(selector)].slice(0, most)) {
+        const known = eyes.get(element) ?? []
+        if (known.includes(about(element))) continue
+        eyes.set(element, [...known, about(element)])
+        eye.unobserve(element)
+        eye.observe(element)
+      }
     } catch {}
   }
-  return { happened: name => add(event, name) }
+  const heard = new Set<string>()
+
+  scrolled()
+  beat()
+  return {
+    come,
+    /** Says which rules wait. What came before still holds. */
+    rules(next: Rule[]) {
+      asked = next.flatMap(clauses)
+      observe('[id]', mostIds, e => '#' + e.id)
+      for (const c of asked) {
+        const about = String(c.value ?? '')
+        if (c.fact === seen && about) observe(about, mostIds)
+        // An event of the page's own, dispatched under that name.
+        if (c.fact === event && about && !heard.has(about)) {
+          heard.add(about)
+          on(window, about, () => add(event, about))
+        }
+      }
+    },
+    happened: (name: string) => add(event, name),
+    stay(): Stay {
+      const idles = rested() >= leastIdle && stay.idles.length < mostIds ? [...stay.idles, [Math.floor(still / 1000), rested()] as Pair] : stay.idles
+      return { ...stay, idles, seconds: second() }
+    },
+    stop() {
+      over.abort()
+      clearInterval(timer)
+      eye.disconnect()
+    },
+  }
 }

@@ -10,6 +10,7 @@ import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
 import { Bench } from './bench/Bench'
 import { Board } from './board/Board'
+import { Order } from './board/Order'
 import { Compose } from './compose/Compose'
 import { HandOff } from './handoff/HandOff'
 import { Launch } from './launch/Launch'
@@ -36,6 +37,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="/board" replace /> },
       { path: 'board', Component: Board },
+      { path: 'order', Component: Order },
       { path: 'people', Component: People },
       { path: 'site', Component: Site },
       {

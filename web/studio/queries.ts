@@ -1,5 +1,21 @@
-import { QueryClient, useQuery } from '@tanstack/react-query'
-import type { Board, FactBook, LeadPage, Me, PictureInfo, PieceInfo, SiteInfo, SplitResult } from '../kinds/studio'
+import { keepPreviousData, QueryClient, useQuery } from '@tanstack/react-query'
+import type {
+  Board,
+  FactBook,
+  LeadPage,
+  Me,
+  Order,
+  PictureInfo,
+  PieceInfo,
+  ReachDraft,
+  RecordedVisitor,
+  Rehearsal,
+  SavedReach,
+  SiteInfo,
+  SplitResult,
+  TryClause,
+  ValuesAnswer,
+} from '../kinds/studio'
 import { api, Trouble } from './api'
 
 // Everything that comes from the server, and how long it may be taken as it was.
@@ -56,5 +72,67 @@ export function usePeople(search: string, piece: string, from: string) {
     queryFn: ({ signal }) => api<LeadPage>('GET', `/sites/${site}/people?${query}`, undefined, signal),
     refetchInterval: 5_000,
     placeholderData: before => before,
+  })
+}
+
+/** What a reach would have done on recorded visits. Asked anew as it changes; what is overtaken is given up. */
+export function useRehearsal(draft: ReachDraft | null, days: number) {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['rehearsal', site, draft, days],
+    queryFn: ({ signal }) => api<Rehearsal>('POST', `/sites/${site}/rehearse`, { ...draft, days }, signal),
+    enabled: !!draft,
+    placeholderData: keepPreviousData,
+    retry: (n, e) => n < 20 && e instanceof Trouble && e.status === 503,
+    staleTime: 30_000,
+  })
+}
+
+/** Recorded values of a fact that hold a text. */
+export function useValues(fact: string, search: string, enabled = true) {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['values', site, fact, search],
+    queryFn: ({ signal }) => api<ValuesAnswer>('POST', `/sites/${site}/values`, { fact, search, clause: null }, signal),
+    enabled: enabled && !!fact,
+    placeholderData: keepPreviousData,
+    staleTime: 60_000,
+  })
+}
+
+/** Recorded values that a condition passes. */
+export function useMatches(clause: TryClause | null) {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['matches', site, clause],
+    queryFn: ({ signal }) => api<ValuesAnswer>('POST', `/sites/${site}/values`, { fact: '', search: '', clause }, signal),
+    enabled: !!clause,
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: 60_000,
+  })
+}
+
+export function useReaches() {
+  const site = useSite().id
+  return useQuery({ queryKey: ['reaches', site], queryFn: () => api<SavedReach[]>('GET', `/sites/${site}/reaches`) })
+}
+
+/** Takes in the saved reaches as an answer has them. */
+export const setReaches = (site: number, reaches: SavedReach[]) => client.setQueryData(['reaches', site], reaches)
+
+export function useOrder() {
+  const site = useSite().id
+  return useQuery({ queryKey: ['order', site], queryFn: ({ signal }) => api<Order>('GET', `/sites/${site}/order`, undefined, signal) })
+}
+
+export function useVisitors(rule: ReachDraft['rule'], enabled: boolean) {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['visitors', site, rule],
+    queryFn: ({ signal }) => api<RecordedVisitor[]>('POST', `/sites/${site}/visitors`, { rule }, signal),
+    enabled,
+    placeholderData: keepPreviousData,
+    retry: false,
   })
 }

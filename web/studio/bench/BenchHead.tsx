@@ -4,9 +4,12 @@ import InputBase from '@mui/material/InputBase'
 import Tooltip from '@mui/material/Tooltip'
 import { useState } from 'react'
 import { NavLink, useNavigate } from 'react-router'
-import type { PieceInfo } from '../../kinds/studio'
+import type { Fault } from '../../kinds/fault'
+import type { Rule } from '../../kinds/reach'
+import type { PieceInfo, Rehearsal } from '../../kinds/studio'
 import { counted, day } from '../parts/say'
 import { Tag } from '../parts/Tag'
+import { useDraftRehearsal } from '../reach/useDraftRehearsal'
 import { apricot, display, ink, paper, plum } from '../theme'
 import { change, type Standing, save, useDraft, useFault } from './draft'
 
@@ -22,6 +25,7 @@ const standings: Record<Standing, string> = {
 /** A piece's name, how it stands, and the walk of its five places, each telling its state in a line. */
 export function BenchHead({ info }: { info: PieceInfo }) {
   const { doc, standing, version, notes, faults } = useDraft()
+  const rehearsal = useDraftRehearsal(28).data
   const go = useNavigate()
   if (!doc) return null
   const variants = doc.split.variants
@@ -35,7 +39,7 @@ export function BenchHead({ info }: { info: PieceInfo }) {
       faults.some(f => f.at.startsWith('split')) ? 'something to mend' : counted(scenes, 'scene'),
       faults.some(f => f.at.startsWith('split')),
     ],
-    ['reach', 'Reach', faults.some(f => /^(rule|caps)/.test(f.at)) ? 'something to mend' : reachLine(doc.rule), faults.some(f => /^(rule|caps)/.test(f.at))],
+    ['reach', 'Reach', faults.some(f => reachFault(f)) ? 'something to mend' : reachLine(doc.rule, rehearsal), faults.some(reachFault)],
     [
       'split',
       'Split',
@@ -112,14 +116,19 @@ export function BenchHead({ info }: { info: PieceInfo }) {
   )
 }
 
-function reachLine(rule: import('../../kinds/reach').Rule): string {
-  const n = count(rule)
+const reachFault = (f: Fault) => /^(rule|caps|schedule)/.test(f.at)
+
+/** Whom it reaches, as the rehearsal has it; without recorded visits, how many conditions it has. */
+function reachLine(rule: Rule, rehearsal?: Rehearsal): string {
+  if (rehearsal?.page_views) return `${counted(rehearsal.visitors_shown, 'visitor')} / ${rehearsal.days} d`
+  const n = conditions(rule)
   return n ? counted(n, 'condition') : 'everyone, at once'
 }
 
-const count = (rule: import('../../kinds/reach').Rule): number =>
-  'all' in rule ? sum(rule.all) : 'any' in rule ? sum(rule.any) : 'not' in rule ? count(rule.not) : 1
-const sum = (rules: import('../../kinds/reach').Rule[]) => rules.reduce((n, r) => n + count(r), 0)
+const conditions = (rule: Rule): number => {
+  const sum = (rules: Rule[]) => rules.reduce((n, r) => n + conditions(r), 0)
+  return 'all' in rule ? sum(rule.all) : 'any' in rule ? sum(rule.any) : 'not' in rule ? conditions(rule.not) : 1
+}
 
 function Name({ name }: { name: string }) {
   const fault = useFault('name')

@@ -8,7 +8,7 @@ import Skeleton from '@mui/material/Skeleton'
 import Snackbar from '@mui/material/Snackbar'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
-import { useSearchParams } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import type { Card } from '../../kinds/studio'
 import { api } from '../api'
 import { between, count, counted, percent } from '../parts/say'
@@ -84,6 +84,9 @@ export function Board() {
             {name} {of(state).length}
           </ButtonBase>
         ))}
+        <Link to="/order" style={{ marginLeft: 'auto', paddingBottom: 6 }}>
+          Who wins
+        </Link>
         <Select
           variant="standard"
           disableUnderline
@@ -91,7 +94,7 @@ export function Board() {
           onChange={e => put('sort', e.target.value)}
           renderValue={s => `Sort: ${sorts[s][0]}`}
           inputProps={{ 'aria-label': 'Sort by' }}
-          sx={{ ml: 'auto', color: ink[2], fontSize: 14 }}
+          sx={{ color: ink[2], fontSize: 14 }}
         >
           {Object.entries(sorts).map(([key, [name]]) => (
             <MenuItem key={key} value={key}>

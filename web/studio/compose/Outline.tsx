@@ -1,4 +1,3 @@
-import { defaultPreset, StyleInjector } from '@dnd-kit/dom'
 import { DragDropProvider } from '@dnd-kit/react'
 import { isSortable, useSortable } from '@dnd-kit/react/sortable'
 import Close from '@mui/icons-material/Close'
@@ -10,13 +9,11 @@ import Tooltip from '@mui/material/Tooltip'
 import Typography from '@mui/material/Typography'
 import type { Block } from '../../kinds/piece'
 import { useDraft } from '../bench/draft'
+import { sorting } from '../parts/sorting'
 import { apricot, ink, paper, plum } from '../theme'
 import { addBlock, changeDesign, kindNames, moveBlock, nameOf, removeSelected, select, useScene } from './view'
 
 const glyphs: Record<Block['kind'], string> = { heading: 'H', text: '¶', picture: '▥', field: '@', button: '▬' }
-
-const nonce = document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]')?.nonce ?? ''
-const plugins = [...defaultPreset.plugins.filter(p => p !== StyleInjector), StyleInjector.configure({ nonce })]
 
 /** The scene as a list, and what can be added to it. */
 export function Outline() {
@@ -32,7 +29,7 @@ export function Outline() {
         <Row glyph="×" name="Close mark" on={view.selected === 'close'} onClick={() => select('close')} onRemove={() => remove('close')} />
       )}
       <DragDropProvider
-        plugins={plugins as never}
+        plugins={sorting}
         onDragEnd={event => {
           const { source } = event.operation
           if (!event.canceled && isSortable(source)) moveBlock(source.initialIndex, source.index)

@@ -82,7 +82,7 @@ function Top() {
               '&:hover': { color: '#fff' },
               '&.active, &.within': { color: '#fff', borderColor: apricot.bright },
             }}
-            className={to === '/board' && here.startsWith('/pieces') ? 'within' : undefined}
+            className={to === '/board' && /^\/(pieces|order)/.test(here) ? 'within' : undefined}
           >
             {name}
           </Box>

@@ -24,3 +24,9 @@ export const rateOf = (m: Measure) => (m.rate === null ? 'Nobody saw it yet' : p
 export const day = (iso: string) => new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
 
 export const moment = (iso: string) => new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
+
+/** Seconds as a clock has them: 1:05. */
+export const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(Math.round(seconds) % 60).padStart(2, '0')}`
+
+/** A share in tens: 4 in 10. */
+export const outOfTen = (share: number) => (share < 0.005 ? 'nobody' : share < 0.05 ? 'fewer than 1 in 20' : `${Math.max(1, Math.round(share * 10))} in 10`)

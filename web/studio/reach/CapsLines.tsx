@@ -2,58 +2,19 @@ import Close from '@mui/icons-material/Close'
 import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import IconButton from '@mui/material/IconButton'
-import MenuItem from '@mui/material/MenuItem'
-import Select from '@mui/material/Select'
 import Typography from '@mui/material/Typography'
 import type { Caps } from '../../kinds/caps'
 import type { Fault } from '../../kinds/fault'
 import { brick, plum } from '../theme'
-import { NumberToken } from './tokens'
-
-const spans: [string, string][] = [
-  ['PT1H', '1 hour'],
-  ['PT6H', '6 hours'],
-  ['PT12H', '12 hours'],
-  ['P1D', '1 day'],
-  ['P3D', '3 days'],
-  ['P7D', '7 days'],
-  ['P14D', '14 days'],
-  ['P30D', '30 days'],
-  ['P90D', '90 days'],
-  ['P365D', 'a year'],
-]
-const forever: [string, string] = ['forever', 'for good']
+import { spansFor } from './spans'
+import { NumberToken, WordSelect } from './tokens'
 
 /** A span in words. Spans that the list lacks are shown as they are kept. */
 function SpanToken({ label, value, extra = [], onChange }: { label: string; value: string; extra?: [string, string][]; onChange(span: string): void }) {
-  const options = [...extra.filter(([k]) => k !== 'forever'), ...spans, ...extra.filter(([k]) => k === 'forever')]
-  if (!options.some(([key]) => key === value)) options.push([value, value])
-  return (
-    <Select
-      variant="standard"
-      disableUnderline
-      value={value}
-      onChange={e => onChange(e.target.value)}
-      inputProps={{ 'aria-label': label }}
-      displayEmpty
-      sx={{
-        fontSize: 14,
-        fontWeight: 600,
-        background: plum.wash,
-        borderRadius: '4px 4px 0 0',
-        borderBottom: `1.5px solid ${plum.main}`,
-        '& .MuiSelect-select': { p: '1px 22px 1px 7px !important' },
-        '& svg': { fontSize: 17 },
-      }}
-    >
-      {options.map(([key, name]) => (
-        <MenuItem key={key} value={key}>
-          {name}
-        </MenuItem>
-      ))}
-    </Select>
-  )
+  return <WordSelect label={label} value={value} options={spansFor(extra)} onChange={onChange} />
 }
+
+const forever: [string, string] = ['forever', 'for good']
 
 /** How often one visitor may see it, as sentences. */
 export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Fault[]; onChange(how: (caps: Caps) => void): void }) {
@@ -117,7 +78,40 @@ export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Faul
           extra={[['', 'no time']]}
           onChange={span => onChange(c => void (c.gap = span || undefined))}
         />
-        between two showings
+        between two showings, and
+        <WordSelect
+          label="In all"
+          value={caps.total ? 'some' : ''}
+          options={[
+            ['', 'no limit'],
+            ['some', 'at most'],
+          ]}
+          onChange={v => onChange(c => void (c.total = v ? 1000 : undefined))}
+        />
+        {caps.total ? (
+          <>
+            <NumberToken
+              label="Showings in all"
+              value={caps.total}
+              wrong={wrong.some(f => f.at === 'caps.total')}
+              onChange={n => onChange(c => void (c.total = Math.max(1, Math.round(n))))}
+            />
+            showings
+          </>
+        ) : null}{' '}
+        in all
+      </Line>
+      <Line>
+        <WordSelect
+          label="Those who are leads"
+          value={caps.not_leads ? 'not' : 'too'}
+          options={[
+            ['too', 'also'],
+            ['not', 'not'],
+          ]}
+          onChange={v => onChange(c => void (c.not_leads = v === 'not' || undefined))}
+        />
+        for those who left an address already, with whatever piece
       </Line>
       {wrong.map(f => (
         <Typography key={f.at} variant="body2" role="alert" sx={{ color: brick.main, fontWeight: 600 }}>
@@ -128,7 +122,7 @@ export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Faul
   )
 }
 
-const Line = ({ children }: { children: React.ReactNode }) => (
+export const Line = ({ children }: { children: React.ReactNode }) => (
   <Box sx={{ display: 'flex', alignItems: 'center', gap: '7px', minHeight: 36, flexWrap: 'wrap', '& > i': { color: 'text.secondary', fontSize: 13 } }}>
     {children}
   </Box>

@@ -1,65 +1,126 @@
 import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
-import MenuItem from '@mui/material/MenuItem'
-import Select from '@mui/material/Select'
 import Typography from '@mui/material/Typography'
 import { type ReactNode, useState } from 'react'
-import type { Fault } from '../../kinds/fault'
-import type { FactBook } from '../../kinds/studio'
-import { useBoard } from '../queries'
-import { brick, ink, plum } from '../theme'
+import { count, counted } from '../parts/say'
+import { useBoard, useMatches } from '../queries'
+import { apricot, brick, ink, plum } from '../theme'
+import { useBuilder } from './builder'
+import { curveOf, Distribution, hint } from './Distribution'
 import { FactPicker } from './FactPicker'
 import type { Clause, Fact, Op } from './kinds'
-import { begin, declared, opsOf, opWords, valueFor } from './rules'
-import { NumberToken, TextToken, TimeToken, ValuesToken } from './tokens'
+import { declared, opsOf, opWords, valueFor } from './rules'
+import { NumberToken, RecordedToken, TextToken, TimeToken, ValuesToken, WordSelect } from './tokens'
 
 interface Props {
   clause: Clause
-  book: FactBook
-  faults: Fault[]
+  at: string
   lead: ReactNode
-  more: ReactNode
-  onChange(clause: Clause): void
+  tail: ReactNode
+  onChange(rule: import('./kinds').Rule): void
 }
 
 /** One condition as part of a sentence; each underlined word can be changed. */
-export function ClauseLine({ clause, book, faults, lead, more, onChange }: Props) {
+export function ClauseLine({ clause, at, lead, tail, onChange }: Props) {
+  const b = useBuilder()
   const [picking, setPicking] = useState<HTMLElement | null>(null)
-  const fact = declared(book.facts, clause.fact)
+  const [looking, setLooking] = useState(false)
+  const fact = declared(b.book.facts, clause.fact)
   const pieces = useBoard().data?.cards
+  const faults = b.faults.filter(f => f.at === at || f.at.startsWith(at + '.'))
+  const curve = fact?.kind === 'counted' ? curveOf(fact.name, b.stays) : null
+  const value = Number(clause.value) || 0
+  const named = fact && ['page.query.', 'data.', 'cookie.'].includes(fact.name)
   return (
     <Box>
-      <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 38, gap: '7px', pl: '14px', flexWrap: 'wrap' }}>
-        {lead}
-        <ButtonBase
-          onClick={e => setPicking(e.currentTarget)}
-          sx={{
-            borderBottom: `1.5px solid ${faults.some(f => f.at.endsWith('.fact')) ? brick.main : plum.main}`,
-            fontWeight: 600,
-            fontSize: 14,
-            p: '1px',
-            whiteSpace: 'nowrap',
-            '&:hover': { color: plum.main },
-          }}
-        >
-          {fact ? says(fact, clause, pieces) : clause.fact}
-        </ButtonBase>
-        {fact?.name === 'page.query.' && (
-          <TextToken
-            label="Name of the parameter"
-            value={clause.fact.slice(fact.name.length)}
-            onChange={name => name && onChange({ ...clause, fact: fact.name + name })}
-          />
-        )}
-        {fact && <Rest clause={clause} fact={fact} book={book} wrong={faults.some(f => /\.value/.test(f.at))} onChange={onChange} />}
-        {more}
+      <Box sx={{ display: 'flex', alignItems: 'center', pl: '10px' }}>
+        <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 38, gap: '7px', flexWrap: 'wrap', flex: 1, minWidth: 0 }}>
+          {lead}
+          <ButtonBase
+            onClick={e => setPicking(e.currentTarget)}
+            sx={{
+              borderBottom: `1.5px solid ${faults.some(f => f.at.endsWith('.fact')) ? brick.main : plum.main}`,
+              fontWeight: 600,
+              fontSize: 14,
+              p: '1px',
+              whiteSpace: 'nowrap',
+              '&:hover': { color: plum.main },
+            }}
+          >
+            {fact ? says(fact, clause, pieces) : clause.fact}
+          </ButtonBase>
+          {named && (
+            <TextToken
+              label={`Name of the ${fact.name === 'data.' ? 'data' : fact.name === 'cookie.' ? 'cookie' : 'parameter'}`}
+              value={clause.fact.slice(fact.name.length)}
+              onChange={name => name && onChange({ ...clause, fact: fact.name + name })}
+            />
+          )}
+          {fact && <Rest clause={clause} fact={fact} wrong={faults.some(f => /\.(value|op)/.test(f.at))} onChange={onChange} />}
+          {curve && (
+            <ButtonBase
+              onClick={() => setLooking(!looking)}
+              aria-expanded={looking}
+              sx={{ color: ink[2], fontSize: 12.5, borderRadius: '4px', px: '3px', '&:hover': { color: plum.main, textDecoration: 'underline' } }}
+            >
+              {hint(fact!.name, value, curve)}
+            </ButtonBase>
+          )}
+          {fact?.name === 'moment.exit_intent' && b.stays && b.stays.page_views > 0 && (
+            <Box component="span" sx={{ color: ink[2], fontSize: 12.5 }}>
+              {Math.round(b.stays.left * 10)} in 10 do
+            </Box>
+          )}
+        </Box>
+        {tail}
       </Box>
       {faults.map(f => (
         <Typography key={f.at + f.message} variant="body2" role="alert" sx={{ pl: '14px', pb: '4px', color: brick.main, fontWeight: 600 }}>
           {f.message}
         </Typography>
       ))}
-      <FactPicker anchor={picking} facts={book.facts} onClose={() => setPicking(null)} onPick={(f, name) => onChange(begin(f, name))} />
+      {b.unrecorded.has(at) && fact && (
+        <Typography variant="body2" sx={{ pl: '14px', pb: '4px', color: apricot.ink }}>
+          {fact.group === 'moment'
+            ? 'The visit log does not keep this: the counts beside it take it for never.'
+            : 'The visit log does not keep this, for it may be personal: the counts beside it take it for not known.'}
+        </Typography>
+      )}
+      {curve && looking && <Distribution curve={curve} value={value} label={fact!.says} onChange={v => onChange({ ...clause, value: v })} />}
+      {fact?.recorded && fact.kind === 'text' && (clause.op === 'matches' || clause.op === 'like') && !faults.length && <Matches clause={clause} fact={fact} />}
+      <FactPicker anchor={picking} onClose={() => setPicking(null)} onPick={onChange} />
+    </Box>
+  )
+}
+
+/** What a pattern matches among recorded values, as it is typed. */
+function Matches({ clause, fact }: { clause: Clause; fact: Fact }) {
+  const { data } = useMatches(clause.value ? { fact: clause.fact, op: clause.op, value: clause.value } : null)
+  const [all, setAll] = useState(false)
+  if (!data) return null
+  const what = fact.name === 'page.path' ? 'page' : 'value'
+  const shown = all ? data.values : data.values.slice(0, 4)
+  return (
+    <Box sx={{ pl: '14px', pb: '6px', fontSize: 12.5, color: ink[2] }} aria-live="polite" data-matches={data.matched}>
+      {data.matched === 0 ? (
+        <>Matches none of the recorded {what}s.</>
+      ) : (
+        <>
+          Matches {counted(data.matched, `recorded ${what}`)}, {counted(data.views, 'page view')}:
+          <Box component="ul" sx={{ m: '2px 0 0', p: 0, listStyle: 'none', columns: all ? 2 : 1 }}>
+            {shown.map(v => (
+              <li key={String(v.value)}>
+                <b>{String(v.value)}</b> {v.label} · {count(v.views)}
+              </li>
+            ))}
+          </Box>
+          {data.values.length > 4 && (
+            <ButtonBase onClick={() => setAll(!all)} sx={{ color: plum.main, fontWeight: 600, fontSize: 12.5 }}>
+              {all ? 'fewer' : `all ${data.values.length}`}
+            </ButtonBase>
+          )}
+        </>
+      )}
     </Box>
   )
 }
@@ -74,11 +135,15 @@ function says(fact: Fact, clause: Clause, pieces?: { id: string; name: string }[
     const id = clause.fact.slice(fact.name.length)
     return fact.says.replace('{}', `“${pieces?.find(p => p.id === id)?.name ?? id}”`)
   }
+  if (fact.name === 'data.') return 'site data'
   return fact.name.endsWith('.') ? fact.says.replace(' {}', '') : fact.says
 }
 
+const numeric: Op[] = ['eq', 'ne', 'lt', 'lte', 'gt', 'gte', 'between']
+
 /** What follows the fact: how it is compared, and with what. */
-function Rest({ clause, fact, book, wrong, onChange }: { clause: Clause; fact: Fact; book: FactBook; wrong: boolean; onChange(clause: Clause): void }) {
+function Rest({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; wrong: boolean; onChange(rule: import('./kinds').Rule): void }) {
+  const { book } = useBuilder()
   const set = (value: unknown) => onChange({ ...clause, value })
   if (fact.kind === 'flag')
     return (
@@ -101,44 +166,34 @@ function Rest({ clause, fact, book, wrong, onChange }: { clause: Clause; fact: F
     const [before, after] = fact.says.split('{}')
     return (
       <>
-        <TextToken
+        <RecordedToken
           label={`What ${fact.says.replace('{}', '…')}`}
           value={String(clause.value ?? '')}
+          fact={fact.name}
           wrong={wrong}
-          onChange={text => onChange({ fact: clause.fact, op: 'happened', ...(text && { value: text }) })}
+          onChange={text => onChange({ fact: clause.fact, op: 'happened', ...(text && { value: String(text) }) })}
         />
         {before ? '' : after}
       </>
     )
   }
-  const ops = opsOf(book.ops, fact)
   const change = (op: Op) => {
     const value = valueFor(op, clause.value, fact)
     onChange(value === undefined ? { fact: clause.fact, op } : { fact: clause.fact, op, value })
   }
+  // Either kind of fact compares texts and numbers; each with its own words.
+  const words = (op: Op) => (fact.kind === 'any' && numeric.includes(op) ? `${opWords[op]} (number)` : opWords[op])
   return (
     <>
-      <Select
-        variant="standard"
-        disableUnderline
-        value={clause.op}
-        onChange={e => change(e.target.value as Op)}
-        inputProps={{ 'aria-label': 'Compared how' }}
-        sx={{ fontSize: 14, '& .MuiSelect-select': { py: '2px', pr: '22px !important' }, '& svg': { fontSize: 17 } }}
-      >
-        {ops.map(op => (
-          <MenuItem key={op} value={op}>
-            {opWords[op]}
-          </MenuItem>
-        ))}
-      </Select>
-      <Value clause={clause} fact={fact} wrong={wrong} onChange={set} />
+      <WordSelect plain label="Compared how" value={clause.op} options={opsOf(book.ops, fact).map(op => [op, words(op)])} onChange={op => change(op as Op)} />
+      <Value clause={clause} fact={fact} wrong={wrong} onChange={onChange} />
     </>
   )
 }
 
-function Value({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; wrong: boolean; onChange(value: unknown): void }) {
+function Value({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; wrong: boolean; onChange(rule: import('./kinds').Rule): void }) {
   const { op, value } = clause
+  const set = (next: unknown) => onChange({ ...clause, value: next })
   if (op === 'present' || op === 'absent') return null
   const number = (n: unknown, set: (n: number) => void, label: string) =>
     fact.name === 'clock.time' ? (
@@ -150,39 +205,54 @@ function Value({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; 
     const [low, high] = Array.isArray(value) ? value : [0, 1]
     return (
       <>
-        {number(low, n => onChange([n, high]), `${fact.says}, from`)}
+        {number(low, n => set([n, high]), `${fact.says}, from`)}
         <span>and</span>
-        {number(high, n => onChange([low, n]), `${fact.says}, to`)}
+        {number(high, n => set([low, n]), `${fact.says}, to`)}
       </>
     )
   }
   if (op === 'in' || op === 'not_in')
-    return <ValuesToken label={fact.says} values={Array.isArray(value) ? value.map(String) : []} options={fact.values} wrong={wrong} onChange={onChange} />
-  if (fact.kind === 'number' || ['eq', 'ne', 'lt', 'lte', 'gt', 'gte'].includes(op)) return number(value, onChange, fact.says)
-  if (fact.values && (op === 'is' || op === 'is_not'))
     return (
-      <Select
-        variant="standard"
-        disableUnderline
-        value={fact.values.includes(String(value)) ? String(value) : ''}
-        onChange={e => onChange(e.target.value)}
-        inputProps={{ 'aria-label': fact.says }}
-        sx={{
-          fontSize: 14,
-          fontWeight: 600,
-          background: plum.wash,
-          borderRadius: '4px 4px 0 0',
-          borderBottom: `1.5px solid ${wrong ? brick.main : plum.main}`,
-          '& .MuiSelect-select': { p: '1px 22px 1px 7px !important' },
-          '& svg': { fontSize: 17 },
-        }}
-      >
-        {fact.values.map(v => (
-          <MenuItem key={v} value={v}>
-            {v}
-          </MenuItem>
-        ))}
-      </Select>
+      <ValuesToken label={fact.says} values={Array.isArray(value) ? value.map(String) : []} fact={clause.fact} set={fact.values} wrong={wrong} onChange={set} />
     )
-  return <TextToken label={fact.says} value={String(value ?? '')} wrong={wrong} onChange={onChange} mono={op === 'matches'} />
+  if (fact.kind === 'number' || numeric.includes(op)) return number(value, set, fact.says)
+  if (op === 'matches') return <TextToken label={fact.says} value={String(value ?? '')} wrong={wrong} onChange={set} mono />
+  const label = fact.says === '{}' ? 'Value' : fact.says
+  const short = fact.values && fact.values.length <= 20 && (op === 'is' || op === 'is_not')
+  return (
+    <>
+      {short ? (
+        <WordSelect label={label} value={String(value)} wrong={wrong} options={fact.values!.map(v => [v, v])} onChange={set} />
+      ) : (
+        <RecordedToken
+          label={label}
+          value={(value as string | boolean) ?? ''}
+          fact={clause.fact}
+          set={op === 'is' || op === 'is_not' ? fact.values : undefined}
+          wrong={wrong}
+          onChange={v => (typeof v === 'number' && fact.kind === 'any' ? onChange({ fact: clause.fact, op: 'eq', value: v }) : set(v))}
+        />
+      )}
+      {typeof value !== 'boolean' && (
+        <ButtonBase
+          aria-label="Or another value"
+          onClick={() => {
+            if (op === 'is' || op === 'is_not') onChange({ ...clause, op: op === 'is' ? 'in' : 'not_in', value: [value].filter(Boolean) })
+            else if (op === 'contains_not') onChange({ all: [clause, { ...clause, value: '' }] })
+            else onChange({ any: [clause, { ...clause, value: '' }] })
+          }}
+          sx={{
+            color: ink[2],
+            fontStyle: 'italic',
+            fontSize: 13,
+            borderRadius: '4px',
+            px: '2px',
+            '&:hover': { color: plum.main, textDecoration: 'underline' },
+          }}
+        >
+          {op === 'is_not' || op === 'contains_not' ? 'nor…' : 'or…'}
+        </ButtonBase>
+      )}
+    </>
+  )
 }

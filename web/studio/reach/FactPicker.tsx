@@ -6,11 +6,15 @@ import ListSubheader from '@mui/material/ListSubheader'
 import Popover from '@mui/material/Popover'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
-import { useBoard } from '../queries'
+import { useBoard, useValues } from '../queries'
 import { ink, paper } from '../theme'
-import type { Fact } from './kinds'
+import { useBuilder } from './builder'
+import type { Clause, Fact, Rule } from './kinds'
+import { begin, opWords, typed } from './rules'
 
 const groups: Record<string, string> = {
+  typed: 'As you typed it',
+  saved: 'Saved reaches',
   page: 'The page',
   source: 'Where they came from',
   device: 'Their device',
@@ -22,32 +26,50 @@ const groups: Record<string, string> = {
   moment: 'While the page is open',
 }
 
+interface Offer {
+  group: string
+  key: string
+  says: string
+  rule: Rule
+}
+
 interface Props {
   anchor: HTMLElement | null
-  facts: Fact[]
-  onPick(fact: Fact, name: string): void
+  onPick(rule: Rule): void
   onClose(): void
 }
 
-/** Everything a condition may ask about, with search. */
-export function FactPicker({ anchor, facts, onPick, onClose }: Props) {
+/** Everything a condition may ask about, with search; or a condition typed as a sentence. */
+export function FactPicker({ anchor, onPick, onClose }: Props) {
+  const { book, reaches } = useBuilder()
   const [search, setSearch] = useState('')
+  const [on, setOn] = useState(0)
   const cards = useBoard().data?.cards ?? []
-  const offers = facts
-    .filter(f => f.measured)
-    .flatMap(f => {
-      // A family is offered by its members where they are known.
-      if (f.name.startsWith('history.')) return cards.map(c => ({ fact: f, name: f.name + c.id, says: f.says.replace('{}', `“${c.name}”`) }))
-      if (f.name === 'page.query.') return [{ fact: f, name: 'page.query.ref', says: 'address parameter …' }]
-      return [{ fact: f, name: f.name, says: saysOf(f) }]
-    })
-    .filter(o => (o.says + ' ' + o.name + ' ' + groups[o.fact.group]).toLowerCase().includes(search.trim().toLowerCase()))
+  const data = useValues('data.', '', !!anchor).data?.values ?? []
+  const wanted = search.trim().toLowerCase()
+  const sentence = typed(search, book.facts, book.ops)
+  const of = (f: Fact): Offer[] => {
+    const one = (name: string, says: string, kind?: string): Offer => ({ group: f.group, key: name, says, rule: begin(f, name, kind) })
+    // A family is offered by its members where they are known.
+    if (f.name.startsWith('history.')) return cards.map(c => one(f.name + c.id, f.says.replace('{}', `“${c.name}”`)))
+    if (f.name === 'page.query.') return [one('page.query.ref', 'address parameter …')]
+    if (f.name === 'cookie.') return [one('cookie.name', 'cookie …')]
+    if (f.name === 'data.') return [...data.map(d => one(f.name + d.value, String(d.value), d.label)), one('data.name', 'another name the site tells …')]
+    return [one(f.name, saysOf(f))]
+  }
+  const offers = [
+    ...(sentence ? [{ group: 'typed', key: 'typed', says: sentenceOf(sentence, book.facts), rule: sentence as Rule }] : []),
+    ...[...reaches.map(r => ({ group: 'saved', key: r.id, says: r.name, rule: { saved: r.id } as Rule })), ...book.facts.flatMap(of)].filter(o =>
+      `${o.says} ${o.key} ${groups[o.group]}`.toLowerCase().includes(wanted),
+    ),
+  ]
   const close = () => {
     setSearch('')
+    setOn(0)
     onClose()
   }
-  const pick = (o: (typeof offers)[number]) => {
-    onPick(o.fact, o.name)
+  const pick = (o: Offer) => {
+    onPick(o.rule)
     close()
   }
   return (
@@ -56,36 +78,63 @@ export function FactPicker({ anchor, facts, onPick, onClose }: Props) {
       anchorEl={anchor}
       onClose={close}
       anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
-      slotProps={{ paper: { sx: { width: 330, maxHeight: 430, display: 'flex', flexDirection: 'column' } } }}
+      slotProps={{ paper: { sx: { width: 360, maxHeight: 430, display: 'flex', flexDirection: 'column' } } }}
     >
       <InputBase
         autoFocus
         value={search}
-        placeholder="Find a condition"
-        onChange={e => setSearch(e.target.value)}
-        onKeyDown={e => {
-          if (e.key !== 'Enter' || !offers[0]) return
-          e.preventDefault() // or the press would go on to the button that has focus next
-          pick(offers[0])
+        placeholder="Find, or type: scroll reaches 50"
+        onChange={e => {
+          setSearch(e.target.value)
+          setOn(0)
         }}
-        inputProps={{ 'aria-label': 'Find a condition' }}
+        onKeyDown={e => {
+          if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+            e.preventDefault()
+            const next = Math.max(0, Math.min(offers.length - 1, on + (e.key === 'ArrowDown' ? 1 : -1)))
+            setOn(next)
+            document.getElementById(`offer-${next}`)?.scrollIntoView({ block: 'nearest' })
+          }
+          if (e.key !== 'Enter' || !offers[on]) return
+          e.preventDefault() // or the press would go on to the button that has focus next
+          pick(offers[on])
+        }}
+        inputProps={{
+          'aria-label': 'Find a condition',
+          role: 'combobox',
+          'aria-expanded': true,
+          'aria-controls': 'offers',
+          'aria-activedescendant': `offer-${on}`,
+        }}
         sx={{ px: 2, py: 1, borderBottom: `1px solid ${paper.line}`, fontSize: 14 }}
       />
-      <Box sx={{ overflowY: 'auto' }}>
-        {Object.entries(groups).map(([key, name]) => {
-          const here = offers.filter(o => o.fact.group === key)
+      <Box sx={{ overflowY: 'auto' }} id="offers" role="listbox" aria-label="Conditions">
+        {Object.entries(groups).map(([group, name]) => {
+          const here = offers.filter(o => o.group === group)
           if (!here.length) return null
           return (
             <List
-              key={key}
+              key={group}
               dense
               disablePadding
+              role="group"
+              aria-label={name}
               subheader={
-                <ListSubheader sx={{ lineHeight: '30px', fontSize: 12, fontWeight: 600, color: ink[2], background: paper.bench }}>{name}</ListSubheader>
+                <ListSubheader role="presentation" sx={{ lineHeight: '30px', fontSize: 12.5, color: ink[2], background: paper.sheet }}>
+                  {name}
+                </ListSubheader>
               }
             >
               {here.map(o => (
-                <ListItemButton key={o.name} onClick={() => pick(o)} sx={{ fontSize: 13.5, py: '4px' }}>
+                <ListItemButton
+                  key={o.key}
+                  id={`offer-${offers.indexOf(o)}`}
+                  role="option"
+                  aria-selected={offers[on] === o}
+                  selected={offers[on] === o && !!wanted}
+                  onClick={() => pick(o)}
+                  sx={{ fontSize: 13.5, py: '4px' }}
+                >
                   {o.says}
                 </ListItemButton>
               ))}
@@ -99,7 +148,14 @@ export function FactPicker({ anchor, facts, onPick, onClose }: Props) {
 }
 
 /** How a fact is listed. */
-export function saysOf(fact: Fact): string {
+function saysOf(fact: Fact): string {
   const says = fact.says.replace('{} ', fact.kind === 'happening' ? 'something ' : '').replace('{}', '…')
   return fact.kind === 'counted' ? `${says} reaches … ${fact.unit}` : says
+}
+
+function sentenceOf(c: Clause, facts: Fact[]): string {
+  const f = facts.find(f => f.name === c.fact)!
+  if (f.kind === 'flag' || f.kind === 'happening') return f.says
+  const value = Array.isArray(c.value) ? c.value.join(', ') : String(c.value ?? '')
+  return `${f.says} ${f.kind === 'counted' ? 'reaches' : opWords[c.op]} ${value} ${f.unit ?? ''}`
 }

@@ -1,45 +1,35 @@
-import MoreVert from '@mui/icons-material/MoreVert'
 import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
-import IconButton from '@mui/material/IconButton'
-import Menu from '@mui/material/Menu'
-import MenuItem from '@mui/material/MenuItem'
 import Typography from '@mui/material/Typography'
 import { type ReactNode, useState } from 'react'
-import type { Fault } from '../../kinds/fault'
-import type { FactBook } from '../../kinds/studio'
 import { apricot, brick, ink, plum } from '../theme'
-import { ClauseLine } from './ClauseLine'
+import { copiedRule, useBuilder } from './builder'
 import { FactPicker } from './FactPicker'
 import type { Rule } from './kinds'
-import { begin, isClause } from './rules'
+import { RuleLine } from './RuleLine'
+import { begin, type Group, insertAt, keyOf, moveAt, partsOf, putAt, readCopied } from './rules'
 
 interface Props {
-  rule: { all: Rule[] } | { any: Rule[] }
+  group: Group
   at: string
-  root?: boolean
-  book: FactBook
-  faults: Fault[]
-  onChange(rule: Rule): void
+  /** Page views that come so far. */
+  so: number
 }
 
 /** Conditions on a brace: a single one where all must hold, a double where any will do. */
-export function RuleGroup({ rule, at, root, book, faults, onChange }: Props) {
+export function RuleGroup({ group, at, so }: Props) {
+  const b = useBuilder()
   const [picking, setPicking] = useState<HTMLElement | null>(null)
-  const any = 'any' in rule
-  const key = any ? 'any' : 'all'
-  const parts = any ? rule.any : rule.all
-  const put = (next: Rule[]) => onChange(any ? { any: next } : { all: next })
-  const swap = () => onChange(any ? { all: parts } : { any: parts })
-  const replace = (i: number, part: Rule) => put(parts.map((p, j) => (j === i ? part : p)))
-  const remove = (i: number) => put(parts.filter((_, j) => j !== i))
-  const move = (i: number, by: number) => {
-    const next = [...parts]
-    const [part] = next.splice(i, 1)
-    next.splice(i + by, 0, part)
-    put(next)
-  }
-  const word = any ? 'or' : 'and'
+  const key = keyOf(group)
+  const any = key === 'any'
+  const parts = partsOf(group)
+  const root = at === ''
+  const place = (i: number) => `${at ? at + '.' : ''}${key}[${i}]`
+  const swap = () => b.change(putAt(b.rule, at, () => (any ? { all: parts } : { any: parts })))
+  const add = (part: Rule) => b.change(insertAt(b.rule, at, parts.length, part))
+  const copied = readCopied(copiedRule())
+  // What a line leaves of those before it: in a joint group of the line above it, in alternatives of what came in.
+  const before = (i: number) => (any || i === 0 ? so : (b.counts.get(countAt(parts[i - 1], place(i - 1)))?.left ?? so))
   return (
     <Box
       role="group"
@@ -47,8 +37,8 @@ export function RuleGroup({ rule, at, root, book, faults, onChange }: Props) {
       sx={{
         borderLeft: any ? `5px double ${apricot.main}` : `3px solid ${plum.main}`,
         borderRadius: '10px 0 0 10px',
-        m: root ? '8px 0 4px 6px' : '4px 0 4px 0',
-        p: '2px 0 2px 4px',
+        m: root ? '8px 0 4px 6px' : '2px 0 4px 0',
+        p: '2px 0 2px 2px',
       }}
     >
       {parts.length === 0 && (
@@ -56,102 +46,78 @@ export function RuleGroup({ rule, at, root, book, faults, onChange }: Props) {
           {any ? 'Never: there is no condition to hold.' : root ? 'For everyone, at once. Add a condition to say when.' : 'Always.'}
         </Typography>
       )}
-      {parts.map((part, i) => {
-        const negated = 'not' in part
-        const inner = negated ? part.not : part
-        const partAt = `${at}.${key}[${i}]`
-        const innerAt = negated ? `${partAt}.not` : partAt
-        const set = (next: Rule) => replace(i, negated ? { not: next } : next)
-        const first = i === 0
-        const lead = (
-          <>
-            {!first && (
-              <Word onClick={swap} label={`${word}: change to ${any ? 'and' : 'or'}`}>
-                {word}
-              </Word>
-            )}
-            {negated && (
-              <Word onClick={() => replace(i, inner)} label="not: take it away">
-                not
-              </Word>
-            )}
-          </>
-        )
-        const more = (
-          <More
-            name={`condition ${i + 1}`}
-            acts={[
-              [negated ? 'Take “not” away' : 'Put “not” before it', () => replace(i, negated ? inner : { not: part })],
-              ...(i > 0 ? ([['Move up', () => move(i, -1)]] as const) : []),
-              ...(i < parts.length - 1 ? ([['Move down', () => move(i, 1)]] as const) : []),
-              ...(isClause(inner)
-                ? ([[any ? 'Add what must hold with it' : 'Add an alternative to it', () => replace(i, any ? { all: [part] } : { any: [part] })]] as const)
-                : ([['Take the group apart', () => put([...parts.slice(0, i), ...(groupParts(inner) ?? [inner]), ...parts.slice(i + 1)])]] as const)),
-              ['Take it out', () => remove(i)],
-            ]}
-          />
-        )
-        if (isClause(inner)) {
-          return <ClauseLine key={i} clause={inner} book={book} faults={faults.filter(f => f.at.startsWith(innerAt))} lead={lead} more={more} onChange={set} />
-        }
-        const group = groupParts(inner) ? (inner as { all: Rule[] }) : { all: [inner] }
-        return (
-          <Box key={i}>
-            <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 36, gap: '7px', pl: '14px' }}>
-              {lead}
-              <Box component="span" sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13 }}>
-                {'any' in group ? 'any of' : 'all of'}
-              </Box>
-              {more}
-            </Box>
-            <Box sx={{ ml: '26px' }}>
-              <RuleGroup rule={group} at={innerAt} book={book} faults={faults} onChange={set} />
-            </Box>
-          </Box>
-        )
-      })}
-      {faults
-        .filter(f => f.at === at)
+      {parts.map((part, i) => (
+        <Box key={i}>
+          <Gap group={at} i={i} />
+          <RuleLine part={part} at={place(i)} i={i} of={parts.length} any={any} so={before(i)} swap={swap} />
+        </Box>
+      ))}
+      <Gap group={at} i={parts.length} last />
+      {b.faults
+        .filter(f => f.at === at || (f.at === key && root))
         .map(f => (
           <Typography key={f.message} variant="body2" sx={{ pl: '14px', color: brick.main, fontWeight: 600 }}>
             {f.message}
           </Typography>
         ))}
-      <Box sx={{ display: 'flex', gap: '16px', pl: '14px', pt: '4px' }}>
+      <Box sx={{ display: 'flex', gap: '16px', pl: '14px', pt: '4px', flexWrap: 'wrap' }}>
         <Add onClick={e => setPicking(e.currentTarget)}>+ condition</Add>
         <Add
           onClick={() =>
-            put([
-              ...parts,
+            add(
               any
-                ? { all: [begin(book.facts[0])] }
+                ? { all: [begin(b.book.facts[0])] }
                 : {
-                    any: [begin(book.facts.find(f => f.name === 'moment.seconds_on_page')!), begin(book.facts.find(f => f.name === 'moment.scroll_percent')!)],
+                    any: [
+                      begin(b.book.facts.find(f => f.name === 'moment.seconds_on_page')!),
+                      begin(b.book.facts.find(f => f.name === 'moment.scroll_percent')!),
+                    ],
                   },
-            ])
+            )
           }
         >
           + group
         </Add>
+        {copied && <Add onClick={() => add(copied)}>paste what was copied</Add>}
         {parts.length > 1 && root && <Add onClick={swap}>{any ? 'make it “all of”' : 'make it “any of”'}</Add>}
       </Box>
-      <FactPicker anchor={picking} facts={book.facts} onClose={() => setPicking(null)} onPick={(fact, name) => put([...parts, begin(fact, name)])} />
+      <FactPicker anchor={picking} onClose={() => setPicking(null)} onPick={add} />
     </Box>
   )
 }
 
-const groupParts = (rule: Rule): Rule[] | null => ('all' in rule ? rule.all : 'any' in rule ? rule.any : null)
+/** Where the counts of a part are: a saved reach has those of what it stands for. */
+export const countAt = (part: Rule, at: string) => ('saved' in part ? at + '.saved' : at)
 
-function Word({ onClick, label, children }: { onClick(): void; label: string; children: ReactNode }) {
+/** Between two lines; what is dragged may land here. */
+function Gap({ group, i, last }: { group: string; i: number; last?: boolean }) {
+  const b = useBuilder()
+  const [over, setOver] = useState(false)
+  if (b.dragged === null) return null
   return (
-    <ButtonBase
-      onClick={onClick}
-      aria-label={label}
-      title={label}
-      sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13, borderRadius: '4px', px: '2px', '&:hover': { color: plum.main, textDecoration: 'underline' } }}
-    >
-      {children}
-    </ButtonBase>
+    <Box sx={{ position: 'relative', height: 0, zIndex: 1 }}>
+      <Box
+        data-gap={`${group}#${i}`}
+        onDragOver={e => {
+          e.preventDefault()
+          setOver(true)
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={e => {
+          e.preventDefault()
+          b.change(moveAt(b.rule, b.dragged!, group, i))
+          b.drag(null)
+        }}
+        sx={{
+          position: 'absolute',
+          left: 8,
+          right: 190,
+          top: last ? -4 : -8,
+          height: last ? 20 : 16,
+          '&::after': over ? { content: '""', position: 'absolute', left: 0, right: 0, top: 6, height: 4, borderRadius: 2, background: apricot.main } : {},
+        }}
+      />
+    </Box>
   )
 }
 
@@ -163,21 +129,3 @@ const Add = ({ onClick, children }: { onClick: React.MouseEventHandler<HTMLEleme
     {children}
   </ButtonBase>
 )
-
-function More({ name, acts }: { name: string; acts: (readonly [string, () => void])[] }) {
-  const [menu, setMenu] = useState<HTMLElement | null>(null)
-  return (
-    <>
-      <IconButton size="small" aria-label={`More for ${name}`} onClick={e => setMenu(e.currentTarget)} sx={{ ml: 'auto', p: '2px', color: ink[3] }}>
-        <MoreVert sx={{ fontSize: 17 }} />
-      </IconButton>
-      <Menu open={!!menu} anchorEl={menu} onClose={() => setMenu(null)} onClick={() => setMenu(null)}>
-        {acts.map(([does, act]) => (
-          <MenuItem key={does} onClick={act}>
-            {does}
-          </MenuItem>
-        ))}
-      </Menu>
-    </>
-  )
-}

@@ -1,178 +1,146 @@
 import Box from '@mui/material/Box'
-import MenuItem from '@mui/material/MenuItem'
-import Select from '@mui/material/Select'
+import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { type ReactNode, useDeferredValue, useState } from 'react'
-import type { FactBook, TryAnswer } from '../../kinds/studio'
-import { api } from '../api'
+import { useDeferredValue, useMemo, useState } from 'react'
+import type { Piece } from '../../kinds/piece'
+import type { FactBook, InspectLink, RecordedVisitor, TryAnswer } from '../../kinds/studio'
+import { api, Trouble } from '../api'
 import { Sheet } from '../parts/Sheet'
-import { useSite } from '../queries'
+import { useReaches, useSite } from '../queries'
 import { apricot, brick, ink, moss, paper } from '../theme'
-import type { Rule, Verdict } from './kinds'
-import { pathOf } from './rules'
+import { AskVisitor, factsOf, type MadeUp, madeUp, nextTime } from './AskVisitor'
+import type { Verdict } from './kinds'
+import { Month } from './Month'
+import { RealVisitor, RealVisitors } from './RealVisitors'
+import { pathOf, rooted, writtenOut } from './rules'
+import { StayLine } from './StayLine'
+import { reachDraft } from './useDraftRehearsal'
 
 const marks: Record<Verdict, [string, string]> = { yes: ['✓', moss.ink], no: ['✗', brick.main], waits: ['◔', apricot.ink] }
 
-/** A made-up visitor arrives; says what the rule makes of them, clause by clause. */
-export function TryVisitor({ rule, book }: { rule: Rule; book: FactBook }) {
+/** A visitor arrives, made up or from the log; says what the reach makes of them, when it shows, and how the next month goes. */
+export function TryVisitor({ doc, piece, book }: { doc: Piece; piece: string; book: FactBook }) {
   const site = useSite()
-  const [page, setPage] = useState(() => pathOf(rule))
-  const [device, setDevice] = useState('desktop')
-  const [channel, setChannel] = useState('direct')
-  const [visits, setVisits] = useState(1)
-  const visitor = useDeferredValue(JSON.stringify({ rule, page, device, channel, visits }))
-  const values = (name: string) => book.facts.find(f => f.name === name)?.values ?? []
+  const reaches = useReaches().data ?? []
+  const rule = useMemo(() => writtenOut(rooted(doc.rule), reaches), [doc.rule, reaches])
+  const [visitor, setVisitor] = useState<MadeUp>(() => madeUp(pathOf(rule)))
+  const [real, setReal] = useState<RecordedVisitor | null>(null)
+  const [every, setEvery] = useState(2)
+  const ask = {
+    ...reachDraft(piece, doc),
+    facts: real ? real.facts : factsOf(visitor, site.origins[0] ?? '', rule),
+    now: real ? real.at : nextTime(visitor.when),
+    stay: real?.stay ?? null,
+    shown_days: visitor.saw === '' || real ? null : Number(visitor.saw),
+    closed_days: visitor.saw === '' || visitor.did !== 'closed' || real ? null : Number(visitor.saw),
+    converted_days: visitor.saw === '' || visitor.did !== 'converted' || real ? null : Number(visitor.saw),
+    every,
+  }
+  const asked = useDeferredValue(JSON.stringify(ask))
   const { data, error } = useQuery({
-    queryKey: ['try', site.id, visitor],
-    queryFn: ({ signal }) => {
-      const [path, query = ''] = page.split('?')
-      const facts: Record<string, unknown> = {
-        'page.path': path,
-        'page.url': (site.origins[0] ?? '') + page,
-        'device.kind': device,
-        'device.width': { desktop: 1280, tablet: 820, phone: 390 }[device],
-        'device.language': 'en',
-        'source.channel': channel,
-        'visitor.visits': visits,
-        'visitor.new': visits === 1,
-        'visitor.pages': visits * 3 - 2,
-        'visitor.pages_this_visit': 1,
-        'visitor.landing_path': path,
-        'visitor.lead': false,
-        ...(visits > 1 && { 'visitor.days_since_last': 3 }),
-      }
-      for (const [name, value] of new URLSearchParams(query)) facts['page.query.' + name] = value
-      return api<TryAnswer>('POST', `/sites/${site.id}/try`, { rule, facts, now: new Date().toISOString() }, signal)
-    },
+    queryKey: ['try', site.id, asked],
+    queryFn: ({ signal }) => api<TryAnswer>('POST', `/sites/${site.id}/try`, JSON.parse(asked), signal),
     placeholderData: keepPreviousData,
-    retry: false,
+    retry: (n, e) => n < 20 && e instanceof Trouble && e.status === 503,
   })
+  const [trouble, setTrouble] = useState('')
+  const look = async () => {
+    const tab = window.open('', '_blank')
+    try {
+      const path = real ? String(real.facts['page.path'] ?? '/') : visitor.page || '/'
+      const link = await api<InspectLink>('POST', `/sites/${site.id}/pieces/${piece}/inspect`, { path })
+      setTrouble('')
+      if (tab) tab.location.href = link.url
+    } catch (e) {
+      tab?.close()
+      setTrouble((e as Trouble).faults?.[0]?.message ?? (e as Error).message)
+    }
+  }
   return (
-    <Sheet bitten sx={{ p: '16px 18px 20px' }}>
-      <Typography variant="h2" sx={{ fontSize: 17 }}>
-        Try a visitor
-      </Typography>
-      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: '7px 12px', my: '12px' }}>
-        <Ask label="Page">
-          <Box
-            component="input"
-            aria-label="Page they open"
-            value={page}
-            onChange={e => setPage(e.target.value)}
-            onBlur={() => setPage('/' + page.trim().replace(/^\/+/, ''))}
-            sx={{ font: 'inherit', fontWeight: 600, border: 0, background: 'none', textAlign: 'end', minWidth: 0, width: '100%', color: ink[1] }}
-          />
-        </Ask>
-        <Ask label="Device">
-          <Pick label="Their device" value={device} options={values('device.kind')} onChange={setDevice} />
-        </Ask>
-        <Ask label="From">
-          <Pick label="Where they come from" value={channel} options={values('source.channel')} onChange={setChannel} />
-        </Ask>
-        <Ask label="Visit">
-          <Pick
-            label="Which visit it is"
-            value={String(visits)}
-            options={['1', '2', '3', '5', '10']}
-            onChange={v => setVisits(Number(v))}
-            says={v => (v === '1' ? 'first' : v === '2' ? '2nd' : v === '3' ? '3rd' : v + 'th')}
-          />
-        </Ask>
+    <Sheet bitten sx={{ p: '16px 18px 18px', position: 'sticky', top: 18 }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: '10px', pr: '26px' }}>
+        <Typography variant="h2" sx={{ fontSize: 17, flex: 1 }}>
+          Try a visitor
+        </Typography>
+        <RealVisitors rule={doc.rule} onPick={setReal} />
       </Box>
+      {real ? <RealVisitor visitor={real} onBack={() => setReal(null)} /> : <AskVisitor visitor={visitor} rule={rule} book={book} onChange={setVisitor} />}
       {error ? (
-        <Box sx={{ p: '10px 12px', borderRadius: '8px', background: paper.bench, color: ink[2] }}>The rule has something to mend first.</Box>
+        <Box sx={{ p: '10px 12px', borderRadius: '8px', background: paper.bench, color: ink[2] }}>
+          {error instanceof Trouble && error.status === 422 ? 'The reach has something to mend first.' : error.message}
+        </Box>
       ) : (
-        data && (
-          <>
-            <Box
-              data-verdict={data.verdict}
-              sx={{
-                p: '10px 12px',
-                borderRadius: '8px',
-                fontWeight: 600,
-                mb: '10px',
-                ...{
-                  yes: { background: moss.wash, color: moss.ink },
-                  no: { background: brick.wash, color: '#8a3122' },
-                  waits: { background: apricot.wash, color: '#7a3b12' },
-                }[data.verdict],
-              }}
-            >
-              {data.verdict === 'yes' ? 'Shows on arrival.' : data.verdict === 'no' ? 'Does not show on this page view.' : `Waits. Shows when ${data.needs}.`}
-            </Box>
-            {data.trace.map(step => (
-              <Box key={step.at} sx={{ display: 'flex', gap: '9px', fontSize: 13, py: '4px', alignItems: 'baseline' }}>
-                <Box component="b" aria-label={step.verdict} sx={{ width: 16, color: marks[step.verdict][1] }}>
-                  {marks[step.verdict][0]}
-                </Box>
-                <span>
-                  {step.phrase}{' '}
-                  {step.verdict === 'no' && (
-                    <Box component="span" sx={{ color: ink[2] }}>
-                      ({step.actual === null ? 'not known' : `it is ${step.actual}`})
-                    </Box>
-                  )}
-                </span>
-              </Box>
-            ))}
-            {!data.trace.length && <Typography color="textSecondary">There is no condition to judge.</Typography>}
-          </>
-        )
+        data && <Judged answer={data} every={every} onEvery={setEvery} />
       )}
+      <Box sx={{ borderTop: `1px solid ${paper.line}`, pt: '11px', mt: '12px', display: 'flex', alignItems: 'center', gap: '10px' }}>
+        <Button variant="outlined" size="small" onClick={look} sx={{ flex: 'none' }}>
+          See it on the site
+        </Button>
+        <Typography variant="body2" color="textSecondary">
+          {trouble || 'with every piece, and what it waits for'}
+        </Typography>
+      </Box>
     </Sheet>
   )
 }
 
-function Ask({ label, children }: { label: string; children: ReactNode }) {
+function Judged({ answer, every, onEvery }: { answer: TryAnswer; every: number; onEvery(days: number): void }) {
+  const look = answer.shows ? (answer.verdict === 'waits' ? 'waits' : 'yes') : answer.verdict === 'waits' && !answer.held ? 'waits' : 'no'
   return (
-    <Box
-      sx={{
-        borderBottom: `1px solid ${paper.line}`,
-        pb: '3px',
-        fontSize: 13,
-        display: 'flex',
-        justifyContent: 'space-between',
-        alignItems: 'baseline',
-        gap: 1,
-        '&:focus-within': { borderColor: 'primary.main' },
-      }}
-    >
-      <Box component="span" sx={{ color: ink[2] }}>
-        {label}
+    <>
+      <Box
+        data-verdict={answer.verdict}
+        data-shows={answer.shows}
+        sx={{
+          p: '10px 12px',
+          borderRadius: '8px',
+          fontWeight: 600,
+          mb: '8px',
+          ...{
+            yes: { background: moss.wash, color: moss.ink },
+            no: { background: brick.wash, color: '#8a3122' },
+            waits: { background: apricot.wash, color: '#7a3b12' },
+          }[look],
+        }}
+      >
+        {answer.say}
       </Box>
-      {children}
-    </Box>
+      {answer.lines.map((line, i) => (
+        <Box key={i} sx={{ display: 'flex', gap: '9px', fontSize: 13, py: '3px', alignItems: 'baseline' }} style={{ paddingLeft: line.depth * 18 }}>
+          <Box component="b" role="img" aria-label={line.verdict} sx={{ width: 16, flex: 'none', color: marks[line.verdict][1] }}>
+            {marks[line.verdict][0]}
+          </Box>
+          <span>
+            <Box component="span" sx={line.group ? { fontStyle: 'italic', color: ink[2] } : undefined}>
+              {line.phrase}
+            </Box>{' '}
+            {!line.group && !line.waiting && line.actual !== null && (
+              <Box component="span" sx={{ color: ink[2] }}>
+                (it is {said(line.actual)})
+              </Box>
+            )}
+            {!line.group && line.verdict === 'no' && line.actual === null && (
+              <Box component="span" sx={{ color: ink[2] }}>
+                (not known)
+              </Box>
+            )}
+          </span>
+        </Box>
+      ))}
+      {!answer.lines.length && <Typography color="textSecondary">There is no condition to judge.</Typography>}
+      {(answer.held || answer.slot) && (
+        <Box sx={{ display: 'flex', gap: '9px', fontSize: 13, py: '3px', alignItems: 'baseline' }}>
+          <Box component="b" sx={{ width: 16, flex: 'none', color: answer.shows ? moss.ink : brick.main }}>
+            {answer.shows ? '✓' : '✗'}
+          </Box>
+          <span>{answer.held || answer.slot}</span>
+        </Box>
+      )}
+      <StayLine stay={answer.stay} typical={answer.typical} at={answer.shows ? answer.at : null} />
+      <Month days={answer.month} say={answer.month_say} every={every} onEvery={onEvery} />
+    </>
   )
 }
 
-function Pick({
-  label,
-  value,
-  options,
-  onChange,
-  says = v => v,
-}: {
-  label: string
-  value: string
-  options: string[]
-  onChange(v: string): void
-  says?(v: string): string
-}) {
-  return (
-    <Select
-      variant="standard"
-      disableUnderline
-      value={value}
-      onChange={e => onChange(e.target.value)}
-      inputProps={{ 'aria-label': label }}
-      sx={{ fontSize: 13, fontWeight: 600, '& .MuiSelect-select': { py: 0, pr: '20px !important' }, '& svg': { fontSize: 17 } }}
-    >
-      {options.map(o => (
-        <MenuItem key={o} value={o}>
-          {says(o)}
-        </MenuItem>
-      ))}
-    </Select>
-  )
-}
+const said = (actual: unknown) => (typeof actual === 'boolean' ? (actual ? 'yes' : 'no') : Array.isArray(actual) ? actual.join(', ') : String(actual))

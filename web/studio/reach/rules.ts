@@ -1,17 +1,128 @@
 import type { Clause, Fact, Op, OpsByKind, Rule } from './kinds'
 
+export type Group = { all: Rule[] } | { any: Rule[] }
+
 // Small truths about rules that the builder needs; what a rule means is the
 // core's to say.
 
 export const isClause = (rule: Rule): rule is Clause => 'fact' in rule
+export const isGroup = (rule: Rule): rule is Group => 'all' in rule || 'any' in rule
+export const partsOf = (rule: Group): Rule[] => ('all' in rule ? rule.all : rule.any)
+export const keyOf = (rule: Group) => ('all' in rule ? 'all' : 'any')
+export const groupOf = (key: 'all' | 'any', parts: Rule[]): Group => (key === 'all' ? { all: parts } : { any: parts })
+
+/** The rule as the builder holds it: always a group at the root. */
+export const rooted = (rule: Rule): Group => (isGroup(rule) ? rule : { all: [rule] })
+
+/** The steps of a place such as all[1].not.any[0]. */
+const steps = (at: string) => [...at.matchAll(/(all|any)\[(\d+)\]|(not)/g)].map(m => (m[3] ? ('not' as const) : Number(m[2])))
+
+/** What is at a place, from the rule's root. */
+export function ruleAt(rule: Rule, at: string): Rule | undefined {
+  let here: Rule | undefined = rule
+  for (const step of steps(at)) {
+    if (!here) return undefined
+    here = step === 'not' ? ('not' in here ? here.not : undefined) : isGroup(here) ? partsOf(here)[step] : undefined
+  }
+  return here
+}
+
+/** The rule with what is at a place changed; null takes it out, and a “not” around it too. */
+export function putAt(rule: Rule, at: string, change: (before: Rule) => Rule | null): Rule {
+  const put = (here: Rule, left: (number | 'not')[]): Rule | null => {
+    const [step, ...rest] = left
+    if (step === undefined) return change(here)
+    if (step === 'not') {
+      const inner = 'not' in here ? put(here.not, rest) : here
+      return inner && { not: inner }
+    }
+    if (!isGroup(here)) return here
+    return groupOf(
+      keyOf(here),
+      partsOf(here).flatMap((part, i) => (i === step ? (put(part, rest) ?? []) : part)),
+    )
+  }
+  return put(rule, steps(at)) ?? { all: [] }
+}
+
+/** The rule with a part put into a group, before its i-th. */
+export const insertAt = (rule: Rule, group: string, i: number, part: Rule): Rule =>
+  putAt(rule, group, g => (isGroup(g) ? groupOf(keyOf(g), partsOf(g).toSpliced(i, 0, part)) : g))
+
+/** The rule with a part taken from one place and put back by place; as it was where there is nothing to take. */
+function relocate(rule: Rule, from: string, place: (rule: Rule, part: Rule) => Rule): Rule {
+  const part = ruleAt(rule, from)
+  if (!part) return rule
+  // A hole keeps every other place where it was until the part is back.
+  const hole: Rule = { any: [] }
+  const drop = (r: Rule): Rule => {
+    if ('not' in r) return { not: drop(r.not) }
+    if (!isGroup(r)) return r
+    const left = partsOf(r)
+      .filter(p => p !== hole)
+      .map(drop)
+    return groupOf(keyOf(r), left)
+  }
+  return drop(
+    place(
+      putAt(rule, from, () => hole),
+      part,
+    ),
+  )
+}
+
+const within = (at: string, around: string) => at === around || at.startsWith(around + '.')
+
+/** The rule with a part moved into a group, before its i-th; as it was where that would put a group into itself. */
+export const moveAt = (rule: Rule, from: string, group: string, i: number): Rule =>
+  within(group, from) ? rule : relocate(rule, from, (r, part) => insertAt(r, group, i, part))
+
+/** The rule with a part put beside another, in a group of the other kind than the one they are in. */
+export const joinAt = (rule: Rule, from: string, onto: string): Rule => {
+  const around = ruleAt(rule, placeIn(onto).group)
+  if (within(onto, from) || !around || !isGroup(around)) return rule
+  return relocate(rule, from, (r, part) => putAt(r, onto, there => groupOf(keyOf(around) === 'all' ? 'any' : 'all', [there, part])))
+}
+
+/** The rule with saved reaches written out. */
+export function writtenOut(rule: Rule, saved: { id: string; rule: Rule }[]): Rule {
+  if ('saved' in rule) return saved.find(s => s.id === rule.saved)?.rule ?? rule
+  if ('not' in rule) return { not: writtenOut(rule.not, saved) }
+  if (isGroup(rule))
+    return groupOf(
+      keyOf(rule),
+      partsOf(rule).map(p => writtenOut(p, saved)),
+    )
+  return rule
+}
+
+/** Where the group around a place is, and the place's number in it. */
+export function placeIn(at: string): { group: string; i: number } {
+  const m = /^(.*?)\.?(?:all|any)\[(\d+)\]$/.exec(at)
+  return { group: m?.[1] ?? '', i: Number(m?.[2] ?? 0) }
+}
+
+/** Reads a rule that was copied; null for what is none. */
+export function readCopied(text: string | null): Rule | null {
+  try {
+    const looks = (r: any): boolean =>
+      !!r &&
+      typeof r === 'object' &&
+      (Array.isArray(r.all) ? r.all.every(looks) : Array.isArray(r.any) ? r.any.every(looks) : r.not ? looks(r.not) : typeof (r.saved ?? r.fact) === 'string')
+    const rule = JSON.parse(text ?? '')
+    return looks(rule) ? rule : null
+  } catch {
+    return null
+  }
+}
 
 /** The declaration a clause's fact belongs to: itself, or its family. */
 export const declared = (facts: Fact[], name: string): Fact | undefined => facts.find(f => (f.name.endsWith('.') ? name.startsWith(f.name) : f.name === name))
 
-/** A condition to start from when a fact is picked. */
-export function begin(fact: Fact, name = fact.name): Clause {
+/** A condition to start from when a fact is picked; of the site's data, with the kind of value it was seen to have. */
+export function begin(fact: Fact, name = fact.name, kind?: string): Clause {
   const clause = (op: Op, value?: unknown): Clause => (value === undefined ? { fact: name, op } : { fact: name, op, value })
-  switch (fact.kind) {
+  switch (kind || fact.kind) {
     case 'counted':
       return clause('gte', Number(fact.example ?? 1))
     case 'happening':
@@ -23,7 +134,7 @@ export function begin(fact: Fact, name = fact.name): Clause {
   }
   if (fact.values) return clause('is', fact.values[0])
   if (fact.name === 'page.path') return clause('starts_with', '/')
-  if (fact.name.endsWith('.')) return clause('present')
+  if (fact.name.endsWith('.')) return kind === 'text' ? clause('is', '') : clause('present')
   return clause('contains', fact.example ?? '')
 }
 
@@ -72,6 +183,37 @@ export const opWords: Record<Op, string> = {
   happened: 'happens',
 }
 
+/** Reads a condition that was typed as a sentence; null where it is none. */
+export function typed(text: string, facts: Fact[], ops: OpsByKind): Clause | null {
+  const said = text.trim().toLowerCase()
+  const starts = (words: string) => said === words || said.startsWith(words + ' ')
+  const known = facts
+    .flatMap(f => (f.name.endsWith('.') ? [] : [f.says, f.name].map(words => ({ f, words: words.replace(' {}', '').toLowerCase() }))))
+    .filter(k => starts(k.words))
+    .sort((a, b) => b.words.length - a.words.length)[0]
+  if (!known) return null
+  const rest = text.trim().slice(known.words.length).trim()
+  if (known.f.kind === 'flag' || known.f.name === 'moment.exit_intent') return rest ? null : begin(known.f)
+  const words = Object.entries(known.f.kind === 'counted' ? { gte: 'reaches' } : opWords) as [Op, string][]
+  const op = words
+    .filter(([op, w]) => ops[known.f.kind].includes(op) && (rest.toLowerCase() + ' ').startsWith(w + ' '))
+    .sort((a, b) => b[1].length - a[1].length)[0]
+  if (!op) return null
+  const value = rest.slice(op[1].length).trim()
+  if (op[0] === 'present' || op[0] === 'absent') return value ? null : { fact: known.f.name, op: op[0] }
+  if (!value) return null
+  if (op[0] === 'in' || op[0] === 'not_in') return { fact: known.f.name, op: op[0], value: value.split(/\s*(?:,|\bor\b)\s*/).filter(Boolean) }
+  if (op[0] === 'between') {
+    const [low, high] = value.split(/\s+and\s+/).map(Number)
+    return Number.isFinite(low + high) ? { fact: known.f.name, op: 'between', value: [low, high] } : null
+  }
+  if (known.f.kind === 'number' || known.f.kind === 'counted') {
+    const n = Number.parseFloat(value)
+    return Number.isFinite(n) ? { fact: known.f.name, op: op[0], value: n } : null
+  }
+  return { fact: known.f.name, op: op[0], value }
+}
+
 /** The path a rule names first, to be looked at on a page it is for. */
 export function pathOf(rule: Rule): string {
   if ('all' in rule || 'any' in rule) {
@@ -81,6 +223,6 @@ export function pathOf(rule: Rule): string {
     }
     return '/'
   }
-  if ('not' in rule) return '/'
+  if (!isClause(rule)) return '/'
   return rule.fact === 'page.path' && ['is', 'starts_with'].includes(rule.op) && typeof rule.value === 'string' && rule.value.startsWith('/') ? rule.value : '/'
 }

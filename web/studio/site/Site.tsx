@@ -8,6 +8,7 @@ import { api, type Trouble } from '../api'
 import { Sheet } from '../parts/Sheet'
 import { client, useSite } from '../queries'
 import { ink, moss, paper } from '../theme'
+import { Manners } from './Manners'
 
 /** The line that puts Gobbet on the site, and where it may be. */
 export function Site() {
@@ -109,6 +110,7 @@ export function Site() {
           {trouble && !trouble.faults.length && <Typography role="alert">{trouble.message}</Typography>}
         </Box>
       </Sheet>
+      <Manners />
     </Box>
   )
 }

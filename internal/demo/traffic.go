@@ -1,0 +1,475 @@
+package demo
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"gobbet/core/caps"
+	"gobbet/core/choose"
+	"gobbet/core/rehearse"
+	"gobbet/internal/store"
+)
+
+// The traffic is drawn from a seeded generator: the same seed and the same now
+// give the same people. They come from somewhere, land, read, scroll, idle,
+// leave and come back. What is live is shown to them by the core's own rules,
+// and whether they take it is drawn at the true rates.
+
+const (
+	trafficDays = 90     // of recorded visits, up to now
+	liveDays    = 40     // that the pieces are live
+	firstComers = 12_000 // visitors who come for the first time in those days
+)
+
+// True is what the generator puts in, so that results can be held against it.
+type True struct {
+	Piece, Variant string
+	Rate           float64 // of those who see it, how many take it
+}
+
+// Truth is the traffic's true rates.
+var Truth = []True{
+	{"glazeclub", "a", 0.070},
+	{"glazeclub", "b", 0.098},
+	{"beforeyougo", "a", 0.052},
+	{"classfinder", "a", 0.110},
+}
+
+func trueRate(piece, variant string) float64 {
+	for _, t := range Truth {
+		if t.Piece == piece && t.Variant == variant {
+			return t.Rate
+		}
+	}
+	return 0
+}
+
+// origin is where a visit came from.
+type origin struct {
+	channel, host, source, medium, campaign string
+	weight                                  float64
+	landings                                []string // kinds of page
+}
+
+var origins = []origin{
+	{channel: "direct", weight: 27, landings: []string{"home", "home", "list", "journal"}},
+	{channel: "search", host: "search.example.com", weight: 35, landings: []string{"article", "article", "product", "home"}},
+	{channel: "email", source: "letter", medium: "email", campaign: "october-letter", weight: 8, landings: []string{"article", "classes", "product"}},
+	{channel: "email", source: "letter", medium: "email", campaign: "november-letter", weight: 10, landings: []string{"article", "product"}},
+	{channel: "social", host: "social.example.com", weight: 11, landings: []string{"article", "classes"}},
+	{channel: "referral", host: "claynotes.example.com", weight: 6, landings: []string{"article"}},
+	{channel: "ads", source: "search", medium: "cpc", campaign: "wheel-classes", weight: 3, landings: []string{"classes"}},
+}
+
+var (
+	countryMix = []weighted{{"IE", 38}, {"GB", 24}, {"US", 13}, {"DE", 9}, {"FR", 6}, {"NL", 5}, {"CA", 3}, {"JP", 2}}
+	regions    = map[string][]string{"IE": {"Munster", "Leinster", "Connacht"}, "GB": {"Wales", "Scotland"}, "US": {"Vermont"}, "DE": {"Saxony"}, "FR": {"Brittany"}, "NL": {"Drenthe"}, "CA": {"Nova Scotia"}, "JP": {"Gifu"}}
+	languages  = map[string]string{"IE": "en-IE", "GB": "en-GB", "US": "en-US", "DE": "de", "FR": "fr", "NL": "nl", "CA": "en-CA", "JP": "ja"}
+	deviceMix  = []weighted{{"desktop", 47}, {"phone", 45}, {"tablet", 8}}
+	// after says where people go on to from a kind of page; "" is away.
+	after = map[string][]weighted{
+		"home":    {{"list", 30}, {"product", 18}, {"journal", 14}, {"classes", 12}, {"", 26}},
+		"list":    {{"product", 58}, {"classes", 5}, {"", 37}},
+		"product": {{"product", 26}, {"list", 14}, {"basket", 15}, {"article", 4}, {"", 41}},
+		"basket":  {{"thanks", 30}, {"product", 20}, {"", 50}},
+		"thanks":  {{"journal", 10}, {"", 90}},
+		"classes": {{"home", 10}, {"article", 6}, {"", 84}},
+		"journal": {{"article", 66}, {"list", 8}, {"", 26}},
+		"article": {{"article", 15}, {"journal", 7}, {"product", 10}, {"classes", 5}, {"", 63}},
+	}
+	// stays is the median stay on a kind of page in seconds.
+	stays = map[string]float64{"home": 19, "list": 31, "product": 42, "basket": 48, "thanks": 16, "classes": 55, "journal": 22, "article": 88}
+)
+
+type weighted struct {
+	value  string
+	weight float64
+}
+
+type traffic struct {
+	*rand.Rand
+	zone   *time.Location
+	now    time.Time
+	used   map[string]bool
+	pages  map[string][]page // by kind
+	pieces []*inPlay
+
+	views       []store.PageView
+	events      []store.Event
+	submissions []store.Submission
+}
+
+// inPlay is a live piece and the rule's judge.
+type inPlay struct {
+	live  choose.Live
+	since time.Time
+}
+
+// person is one visitor and what their browser remembers.
+type person struct {
+	token, digest, device, os, browser, country, region string
+	width                                               int
+	member                                              bool
+	reads                                               float64 // how long they stay, 1 in the middle
+	visits, pages                                       int
+	lastSeen                                            time.Time
+	memory                                              choose.Memory
+}
+
+func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Location, now time.Time, pieces []choose.Live) error {
+	t := &traffic{Rand: rand.New(rand.NewPCG(20261124, 7)), zone: zone, now: now, used: map[string]bool{}, pages: map[string][]page{}}
+	for _, path := range append(Paths(), "/thanks") {
+		p, _ := pageAt(path)
+		p.Path = path
+		t.pages[p.Kind] = append(t.pages[p.Kind], p)
+	}
+	for _, live := range pieces {
+		t.pieces = append(t.pieces, &inPlay{live, now.AddDate(0, 0, -liveDays)})
+	}
+	for range firstComers {
+		t.person()
+	}
+	slices.SortFunc(t.views, func(a, b store.PageView) int { return a.At.Compare(b.At) })
+	if err := s.CopyPageViews(ctx, site, t.views); err != nil {
+		return err
+	}
+	slices.SortFunc(t.events, func(a, b store.Event) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID)) })
+	for batch := range slices.Chunk(t.events, 1000) {
+		if err := s.AddEvents(ctx, site, zone, batch); err != nil {
+			return err
+		}
+	}
+	for _, sub := range t.submissions {
+		if err := s.AddSubmission(ctx, site, zone, sub); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// person comes for the first time, and perhaps again.
+func (t *traffic) person() {
+	token := t.token()
+	p := &person{token: token, digest: "d" + token[4:16], device: t.pick(deviceMix), country: t.pick(countryMix), member: t.Float64() < 0.11, reads: math.Exp(t.NormFloat64() * 0.35)}
+	p.region = regions[p.country][t.IntN(len(regions[p.country]))]
+	switch p.device {
+	case "desktop":
+		p.width, p.os, p.browser = 1100+t.IntN(820), []string{"Windows", "macOS", "Linux"}[t.IntN(3)], []string{"Chrome", "Firefox", "Safari"}[t.IntN(3)]
+	case "phone":
+		p.width, p.os, p.browser = 360+t.IntN(70), []string{"Android", "iOS"}[t.IntN(2)], "Chrome"
+	default:
+		p.width, p.os, p.browser = 768+t.IntN(200), "iOS", "Safari"
+	}
+	p.memory = choose.Memory{Visitor: token, Pieces: map[string]choose.Known{}}
+	at := t.moment()
+	back := 0.30
+	if p.member {
+		back = 0.72
+	}
+	for {
+		t.visit(p, at)
+		if t.Float64() > back {
+			return
+		}
+		at = at.Add(time.Duration((0.4 + t.ExpFloat64()*7) * 24 * float64(time.Hour)))
+		if at.After(t.now.Add(-20 * time.Minute)) {
+			return
+		}
+	}
+}
+
+func (t *traffic) visit(p *person, at time.Time) {
+	weights := make([]weighted, len(origins))
+	for i, o := range origins {
+		weights[i] = weighted{fmt.Sprint(i), o.weight}
+		// Letters go to those who are known, in their month.
+		if o.channel == "email" && (p.visits == 0 && !p.member || strings.HasPrefix(o.campaign, "october") != (at.Month() == time.October)) {
+			weights[i].weight *= 0.25
+		}
+	}
+	n, _ := strconv.Atoi(t.pick(weights))
+	from := origins[n]
+	p.visits++
+	p.memory.Visits, p.memory.Visit = p.visits, choose.VisitMemory{}
+	for id, k := range p.memory.Pieces {
+		k.ThisVisit = 0
+		p.memory.Pieces[id] = k
+	}
+	if !p.lastSeen.IsZero() {
+		p.memory.Last = p.lastSeen.Unix()
+	}
+	visit := t.token()
+	kind := from.landings[t.IntN(len(from.landings))]
+	landing := ""
+	basket := 0.0
+	if p.visits > 1 && t.Float64() < 0.12 { // something from last time
+		basket = float64(18 + t.IntN(50))
+	}
+	for n := 1; kind != "" && n < 25; n++ {
+		options := t.pages[kind]
+		// The first of its kind is the one most people want.
+		pg := options[int(float64(len(options))*t.Float64()*math.Sqrt(t.Float64()))]
+		if landing == "" {
+			landing = pg.Path
+		}
+		if kind == "basket" && basket == 0 {
+			basket = float64(16 + t.IntN(60))
+		}
+		p.pages++
+		p.memory.Pages, p.memory.Visit.Pages = p.pages, n
+		next := t.pick(after[kind])
+		stay := t.view(p, pg, at, visit, n, landing, basket, from, next == "")
+		if kind == "thanks" {
+			basket = 0
+		}
+		at = at.Add(time.Duration(stay+1) * time.Second)
+		kind = next
+		if at.After(t.now) {
+			return
+		}
+	}
+	p.lastSeen = at
+}
+
+// view is one page view: recorded, and with whatever it shows.
+func (t *traffic) view(p *person, pg page, at time.Time, visit string, n int, landing string, basket float64, from origin, last bool) (stay int) {
+	v := t.stay(p, pg, last)
+	facts := map[string]any{
+		"page.path": pg.Path, "page.title": pg.Title + " · Quillfern Pottery", "page.kind": pg.Kind,
+		"source.channel": from.channel, "device.kind": p.device, "device.os": p.os, "device.browser": p.browser, "device.width": float64(p.width),
+		"device.language": languages[p.country], "place.country": p.country, "place.region": p.region,
+		"visitor.new": p.visits == 1, "visitor.visits": float64(p.visits), "visitor.pages": float64(p.pages), "visitor.pages_this_visit": float64(n),
+		"visitor.landing_path": landing, "visitor.lead": p.memory.Lead, "data.member": p.member, "data.basket_total": basket,
+	}
+	for name, is := range map[string]string{"source.host": from.host, "source.utm_source": from.source, "source.utm_medium": from.medium, "source.utm_campaign": from.campaign, "data.product_kind": pg.Product.Kind} {
+		if is != "" {
+			facts[name] = is
+		}
+	}
+	if !p.lastSeen.IsZero() {
+		facts["visitor.days_since_last"] = math.Floor(at.Sub(p.lastSeen).Hours() / 24)
+	}
+	for id, k := range p.memory.Pieces {
+		facts["history.shown."+id], facts["history.closed."+id], facts["history.converted."+id] = float64(k.TimesShown), float64(k.TimesClosed), float64(k.TimesConverted)
+	}
+	v.Visitor, v.Visit, v.At, v.Facts = p.digest, visit, at, facts
+	t.keep(v)
+	t.show(p, v, from)
+	return v.Seconds
+}
+
+// stay draws how someone reads a page.
+func (t *traffic) stay(p *person, pg page, last bool) rehearse.View {
+	v := rehearse.View{ExitAt: rehearse.Never}
+	median := stays[pg.Kind] * p.reads
+	if last {
+		median *= 0.8
+	}
+	v.Seconds = int(min(1500, max(1, median*math.Exp(t.NormFloat64()*0.85))))
+	// Some leave at a glance.
+	if t.Float64() < 0.17 {
+		v.Seconds = 1 + t.IntN(6)
+	}
+	// How far they scroll hangs on how long they stay, and how fast on the page.
+	pace := stays[pg.Kind] * (0.75 + 0.5*t.Float64()) / 9
+	if p.device == "phone" {
+		pace *= 0.85
+	}
+	tenth := 1.0 + t.Float64()*2
+	for i := 0; i < 10 && int(tenth) <= v.Seconds; i++ {
+		v.Marks = append(v.Marks, int(tenth))
+		tenth += pace * (0.4 + 1.2*t.Float64())
+		if t.Float64() < 0.055 {
+			break
+		}
+	}
+	if p.device == "desktop" && last && t.Float64() < 0.62 || p.device != "desktop" && t.Float64() < 0.09 {
+		v.ExitAt = max(0, v.Seconds-t.IntN(min(4, v.Seconds+1)))
+	}
+	for at := 6; at+8 < v.Seconds && len(v.Idles) < 4; {
+		at += int(t.ExpFloat64() * 45)
+		length := 5 + int(t.ExpFloat64()*9)
+		if at+length <= v.Seconds {
+			v.Idles = append(v.Idles, rehearse.Idle{Start: at, Length: length})
+		}
+		at += length + 4
+	}
+	if pg.Kind == "product" && t.Float64() < 0.16 {
+		v.Happened = append(v.Happened, rehearse.Happening{Kind: "click", About: "#buy", Second: v.Seconds})
+	}
+	if len(v.Marks) >= 9 {
+		v.Happened = append(v.Happened, rehearse.Happening{Kind: "seen", About: "#foot", Second: v.Marks[8]})
+	}
+	return v
+}
+
+// keep records a page view as its page would have.
+func (t *traffic) keep(v rehearse.View) {
+	m := store.Moments{}
+	for _, at := range v.Marks {
+		m.Marks = append(m.Marks, &at)
+	}
+	if v.ExitAt != rehearse.Never {
+		m.Exit = &v.ExitAt
+	}
+	for _, i := range v.Idles {
+		m.Idles = append(m.Idles, [2]int{i.Start, i.Length})
+	}
+	for _, h := range v.Happened {
+		m.Happened = append(m.Happened, [3]any{h.Kind, h.About, h.Second})
+	}
+	facts, _ := json.Marshal(v.Facts)
+	moments, _ := json.Marshal(m)
+	t.views = append(t.views, store.PageView{ID: t.token(), Visitor: v.Visitor, Visit: v.Visit, At: v.At, Seconds: v.Seconds, Facts: facts, Moments: moments})
+}
+
+// show plays what is live to a page view, the earliest first, one in a slot.
+func (t *traffic) show(p *person, v rehearse.View, from origin) {
+	type coming struct {
+		piece *inPlay
+		at    int
+	}
+	var up []coming
+	local := v.At.In(t.zone)
+	v.Facts["clock.time"] = float64(local.Hour()*60 + local.Minute())
+	for _, piece := range t.pieces {
+		if v.At.Before(piece.since) {
+			continue
+		}
+		k := p.memory.Of(piece.live.ID)
+		m := caps.Memory{ShownThisVisit: k.ThisVisit, Sorted: true, Lead: p.memory.Lead, Closed: unix(k.Closed), Converted: unix(k.Converted)}
+		for _, s := range k.Shown {
+			m.Shown = append(m.Shown, unix(s))
+		}
+		if _, _, held := piece.live.Piece.Limits.Hold(m, v.At); held {
+			continue
+		}
+		if at, comes := rehearse.FirstSecond(piece.live.Piece.Program, v); comes {
+			up = append(up, coming{piece, at})
+		}
+	}
+	slices.SortStableFunc(up, func(a, b coming) int { return a.at - b.at })
+	taken := map[string]bool{}
+	for _, c := range up {
+		slot := c.piece.live.Piece.Format.Slot()
+		if !taken[slot] {
+			taken[slot] = true
+			t.shown(p, c.piece.live, v, v.At.Add(time.Duration(c.at)*time.Second), from)
+		}
+	}
+}
+
+func unix(seconds int64) time.Time {
+	if seconds == 0 {
+		return time.Time{}
+	}
+	return time.Unix(seconds, 0)
+}
+
+// shown is one showing, and what came of it.
+func (t *traffic) shown(p *person, live choose.Live, v rehearse.View, at time.Time, from origin) {
+	path := v.Facts["page.path"].(string)
+	k := p.memory.Of(live.ID)
+	variant := choose.Allot(live.Piece.Split, p.token, k.Variant)
+	event := func(kind string, at time.Time) {
+		if at.After(t.now) {
+			at = t.now
+		}
+		t.events = append(t.events, store.Event{ID: t.uuid(), At: at, Kind: kind, Piece: live.ID, Variant: variant, Visitor: p.token, Visit: v.Visit, Page: path})
+	}
+	first := len(k.Shown) == 0
+	k.Variant, k.ThisVisit, k.TimesShown, k.Shown = variant, k.ThisVisit+1, k.TimesShown+1, append(k.Shown, at.Unix())
+	event(store.Shown, at)
+	done := at.Add(time.Duration(3+t.IntN(40)) * time.Second)
+	// Who takes it takes it at first sight: the true rate is of visitors.
+	if first && t.Float64() < trueRate(live.ID, variant) {
+		k.Converted, k.TimesConverted = done.Unix(), k.TimesConverted+1
+		if live.ID == "classfinder" {
+			event(store.Converted, done)
+		} else {
+			t.submissions = append(t.submissions, t.submission(live.ID, variant, p.token, v.Visit, path, done, from))
+			p.memory.Lead = true
+		}
+	} else {
+		k.Closed, k.TimesClosed = done.Unix(), k.TimesClosed+1
+		event(store.Closed, done)
+	}
+	p.memory.Pieces[live.ID] = k
+}
+
+func (t *traffic) token() string { return fmt.Sprintf("demo%016x", t.Uint64()) }
+
+func (t *traffic) uuid() string {
+	var id uuid.UUID
+	for i := range id {
+		id[i] = byte(t.IntN(256))
+	}
+	id[6], id[8] = id[6]&0x0f|0x40, id[8]&0x3f|0x80
+	return id.String()
+}
+
+func (t *traffic) pick(of []weighted) string {
+	sum := 0.0
+	for _, w := range of {
+		sum += w.weight
+	}
+	mark := t.Float64() * sum
+	for _, w := range of {
+		if mark < w.weight {
+			return w.value
+		}
+		mark -= w.weight
+	}
+	return of[len(of)-1].value
+}
+
+// moment is a time within the demo's days: more in the evening than at night,
+// more at weekends.
+func (t *traffic) moment() time.Time {
+	for {
+		at := t.now.Add(-time.Duration(t.Float64() * trafficDays * 24 * float64(time.Hour)))
+		local := at.In(t.zone)
+		weight := [24]float64{.15, .08, .05, .05, .05, .1, .25, .45, .6, .65, .7, .75, .8, .7, .65, .65, .7, .75, .85, .95, 1, .9, .65, .35}[local.Hour()]
+		if local.Weekday() == time.Saturday || local.Weekday() == time.Sunday {
+			weight *= 1.25
+		}
+		if t.Float64() < weight/1.25 {
+			return at
+		}
+	}
+}
+
+var (
+	firstNames = strings.Fields("Aoife Bram Cleo Dara Elin Fionn Greta Hugo Ines Jonas Kasia Liam Mira Niall Orla Petra Quinn Rosa Sven Tara Una Vito Wren Xenia Yara Zeno")
+	lastNames  = strings.Fields("Ashdown Birch Carrow Dunmore Elder Fenwick Gorse Hollow Ivers Juniper Kilbride Larch Moss Nettle Oakley Pine Quince Reed Sorrel Thorn Umber Vale Willow Yarrow")
+)
+
+func (t *traffic) submission(id, variant, who, visit, page string, at time.Time, from origin) store.Submission {
+	first, last := firstNames[t.IntN(len(firstNames))], lastNames[t.IntN(len(lastNames))]
+	email := strings.ToLower(first + "." + last + "@example.com")
+	for n := 2; t.used[email]; n++ {
+		email = fmt.Sprintf("%s.%s%d@example.com", strings.ToLower(first), strings.ToLower(last), n)
+	}
+	t.used[email] = true
+	answers := map[string]string{"email": email}
+	if id == "glazeclub" && t.Float64() < 0.8 {
+		answers["name"] = first
+	}
+	if at.After(t.now) {
+		at = t.now
+	}
+	return store.Submission{
+		ID: t.uuid(), Piece: id, Variant: variant, Visitor: who, Visit: visit, Page: page, Channel: from.channel, Campaign: from.campaign, Referrer: from.host,
+		Email: email, Name: answers["name"], Answers: answers, At: at, Converts: true,
+	}
+}

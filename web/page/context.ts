@@ -1,0 +1,44 @@
+import type { DecideAnswer, DecideRequest } from '../kinds/visitor'
+import type { Memory, openMemory } from './memory'
+import type { openOutbox } from './outbox'
+
+// What the loader shares with the scripts it fetches.
+
+/** What the site tells of itself: gobbet.push({ … }). */
+export interface Told {
+  /** Kind of page, such as product. */
+  kind?: string
+  /** Texts, numbers and flags by name; null takes one back. */
+  data?: Record<string, string | number | boolean>
+  /** Tags of the visitor, remembered by their browser. */
+  tags?: string[]
+  /** Something happened that a rule may wait for. */
+  event?: string
+  /** A piece to show now, if this visitor may see it at all. */
+  show?: string
+}
+
+export interface Context {
+  /** Gobbet's origin, and the site's part of its API. */
+  base: string
+  api: string
+  site: string
+  memory: ReturnType<typeof openMemory>
+  /** Nothing is counted or recorded. */
+  unwatched: boolean
+  /** Answers are not sent either: someone is inspecting. */
+  silent: boolean
+  /** Memory as the page view began with it. */
+  arrival: Memory
+  /** What was last asked and answered. */
+  request: DecideRequest
+  answer?: DecideAnswer
+  /** Names of the site's own events so far. */
+  events: string[]
+  /** When the page view began, in ms of the page's clock. */
+  began: number
+  /** Counts an event, once the watcher is there. */
+  track?: ReturnType<typeof openOutbox>
+  /** Called after each answer. */
+  look(): void
+}

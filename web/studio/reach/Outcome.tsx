@@ -1,0 +1,108 @@
+import Box from '@mui/material/Box'
+import Typography from '@mui/material/Typography'
+import type { ReactNode } from 'react'
+import { Link } from 'react-router'
+import type { Contest, Rehearsal } from '../../kinds/studio'
+import { Trouble } from '../api'
+import { clock, count, counted } from '../parts/say'
+import { apricot, brick, display, ink, paper } from '../theme'
+
+/** What the reach would have done: whom it would have shown to, how often, after how long, and what it loses to others. */
+export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal; error: Error | null; format: string }) {
+  if (!r)
+    return (
+      <Foot>
+        <Typography color="textSecondary">
+          {error instanceof Trouble && error.status === 422
+            ? 'Mend what is marked to see how many it would reach.'
+            : (error?.message ?? 'Replaying the recorded visits…')}
+        </Typography>
+      </Foot>
+    )
+  if (!r.page_views)
+    return (
+      <Foot>
+        <Typography color="textSecondary">
+          No visit is recorded in the last {r.days} days, so nothing can be rehearsed yet.{' '}
+          {r.sample === 0 ? (
+            <>
+              Recording is off: turn it on in <Link to="/site">Site</Link>.
+            </>
+          ) : (
+            'Once the line is on your pages, visits are recorded by themselves.'
+          )}
+        </Typography>
+      </Foot>
+    )
+  const lost = r.lost.reduce((n, l) => n + l.views, 0)
+  const slot = format === 'popup' ? 'over the page' : 'in the corner'
+  return (
+    <>
+      <Foot>
+        <Box sx={{ display: 'flex', gap: '18px', alignItems: 'flex-start' }} aria-live="polite">
+          <Figure figure={count(r.visitors_shown)} under={`of ${count(r.visitors)} visitors see it`} name="visitors" />
+          <Figure
+            figure={count(r.showings)}
+            under={r.visitors_shown ? `showings, ${(r.showings / r.visitors_shown).toFixed(1)} each` : 'showings'}
+            name="showings"
+          />
+          <Figure figure={r.typical_wait === null ? '–' : clock(r.typical_wait)} under="typical wait" name="wait" />
+          <Figure figure={count(r.held)} under="held back by caps and hours" name="held" />
+          {lost > 0 && <Figure figure={count(lost)} under={`lost to ${named(r.lost)}`} bad name="lost" />}
+          {r.lost_to_house > 0 && <Figure figure={count(r.lost_to_house)} under="lost to the site's own limits" bad name="house" />}
+        </Box>
+      </Foot>
+      <Box sx={{ color: ink[2], fontSize: 13 }}>
+        {lost > 0 && (
+          <>
+            {cap(slot)} it gives way to {r.lost.map(l => `“${l.name}” on ${counted(l.views, 'page view')}`).join(', ')}.{' '}
+          </>
+        )}
+        {r.won.length > 0 && (
+          <>
+            {lost > 0 ? '' : cap(slot) + ' '}
+            {r.won.map(l => `“${l.name}” gives way to it on ${counted(l.views, 'page view')}`).join(', ')}.{' '}
+          </>
+        )}
+        {lost === 0 && r.won.length === 0 && <>No other piece is in its way {slot}. </>}
+        <Link to="/order">Who wins</Link>
+      </Box>
+      <Box sx={{ mt: '4px', color: ink[2], fontSize: 12.5 }}>
+        Replayed on {count(r.page_views)} recorded page views of the last {r.days} days
+        {r.sample < 100 ? `, of ${r.sample} in 100 visitors` : ''}. Closes and conversions are not replayed, so rests after them hold back more than this.
+      </Box>
+    </>
+  )
+}
+
+const Foot = ({ children }: { children: ReactNode }) => (
+  <Box
+    data-outcome
+    sx={{
+      borderTop: `1px solid ${paper.line}`,
+      mt: '10px',
+      pt: '12px',
+      position: 'sticky',
+      bottom: 0,
+      background: paper.sheet,
+      pb: '10px',
+      mb: '-10px',
+      zIndex: 2,
+    }}
+  >
+    {children}
+  </Box>
+)
+
+const cap = (words: string) => words[0].toUpperCase() + words.slice(1)
+
+const named = (lost: Contest[]) => (lost.length === 1 ? `“${lost[0].name}”` : `“${lost[0].name}” and ${lost.length - 1} more`)
+
+function Figure({ figure, under, bad, name }: { figure: string; under: string; bad?: boolean; name: string }) {
+  return (
+    <Box sx={{ flex: '1 1 0', minWidth: 0 }} data-figure={name}>
+      <Box sx={{ font: `620 20px/1.2 ${display}`, color: bad ? brick.main : figure === '0' ? apricot.ink : ink[1] }}>{figure}</Box>
+      <Box sx={{ color: ink[2], fontSize: 12.5, lineHeight: 1.3 }}>{under}</Box>
+    </Box>
+  )
+}

@@ -1,0 +1,236 @@
+import DragIndicator from '@mui/icons-material/DragIndicator'
+import MoreVert from '@mui/icons-material/MoreVert'
+import Box from '@mui/material/Box'
+import ButtonBase from '@mui/material/ButtonBase'
+import IconButton from '@mui/material/IconButton'
+import Menu from '@mui/material/Menu'
+import MenuItem from '@mui/material/MenuItem'
+import { type KeyboardEvent, type ReactNode, useState } from 'react'
+import { apricot, ink, plum } from '../theme'
+import { copiedRule, copyRule, useBuilder } from './builder'
+import { ClauseLine } from './ClauseLine'
+import type { Rule } from './kinds'
+import { countAt, RuleGroup } from './RuleGroup'
+import { groupOf, insertAt, isClause, isGroup, joinAt, moveAt, partsOf, placeIn, putAt, readCopied, ruleAt } from './rules'
+import { NameReach, SavedLine } from './SavedReaches'
+import { Sieve } from './Sieve'
+
+interface Props {
+  part: Rule
+  at: string
+  i: number
+  of: number
+  any: boolean
+  so: number
+  swap(): void
+}
+
+/** One line of a rule: a condition, a saved reach, or what opens a group. */
+export function RuleLine({ part, at, i, of, any, so, swap }: Props) {
+  const b = useBuilder()
+  const [over, setOver] = useState(false)
+  const [naming, setNaming] = useState(false)
+  const negated = 'not' in part
+  const inner = negated ? part.not : part
+  const innerAt = negated ? at + '.not' : at
+  const { group } = placeIn(at)
+  const word = any ? 'or' : 'and'
+  const put = (next: Rule | null) => b.change(putAt(b.rule, at, () => next))
+  const move = (to: Rule, where: string) => {
+    b.change(to)
+    focusHandle(where)
+  }
+  const step = (by: -1 | 1) => {
+    if (i + by >= 0 && i + by < of) return move(moveAt(b.rule, at, group, by < 0 ? i - 1 : i + 2), at.replace(/\d+\]$/, `${i + by}]`))
+    out(by > 0)
+  }
+  // Out of the group, to stand after it or before it.
+  const out = (after: boolean) => {
+    const around = group.replace(/\.not$/, '')
+    if (!group) return
+    const up = placeIn(around)
+    move(moveAt(b.rule, at, up.group, up.i + (after ? 1 : 0)), around)
+  }
+  // Into the group above, or into one of the two.
+  const into = () => {
+    if (i === 0) return
+    const before = at.replace(/\d+\]$/, `${i - 1}]`)
+    const there = ruleAt(b.rule, before)!
+    const target = 'not' in there ? there.not : there
+    const targetAt = 'not' in there ? before + '.not' : before
+    if (isGroup(target)) move(moveAt(b.rule, at, targetAt, partsOf(target).length), before)
+    else move(joinAt(b.rule, at, before), before)
+  }
+  const keys = (e: KeyboardEvent) => {
+    const does: Record<string, (() => void) | undefined> = {
+      'Alt+ArrowUp': () => step(-1),
+      'Alt+ArrowDown': () => step(1),
+      'Alt+ArrowLeft': () => out(true),
+      'Alt+ArrowRight': into,
+      'Ctrl+c': () => copyRule(part),
+      'Ctrl+x': () => {
+        copyRule(part)
+        put(null)
+      },
+      'Ctrl+v': () => {
+        const copied = readCopied(copiedRule())
+        if (copied) b.change(insertAt(b.rule, group, i + 1, copied))
+      },
+      delete: () => put(null),
+      n: () => put(negated ? inner : { not: part }),
+    }
+    const act = does[`${e.altKey ? 'Alt+' : ''}${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.key === 'Delete' ? 'delete' : e.key}`]
+    if (!act) return
+    e.preventDefault()
+    e.stopPropagation()
+    act()
+  }
+  const lead = (
+    <>
+      <ButtonBase
+        draggable
+        data-handle={at}
+        aria-label={`Line ${i + 1}: drag, or Alt and arrows to move; Ctrl C to copy, N for not, Delete to take out`}
+        title="Drag to move, onto a condition to group. Keys: Alt + arrows, Ctrl C, X, V, N, Delete"
+        onDragStart={e => {
+          e.dataTransfer.setData('text/plain', JSON.stringify(part))
+          e.dataTransfer.effectAllowed = 'move'
+          // Later: a page changed while the drag begins ends it in some browsers.
+          setTimeout(() => b.drag(at))
+        }}
+        onDragEnd={() => b.drag(null)}
+        onKeyDown={keys}
+        sx={{ color: ink[3], cursor: 'grab', borderRadius: '4px', ml: '-4px', mr: '-3px', py: '4px', '&:hover, &:focus-visible': { color: plum.main } }}
+      >
+        <DragIndicator sx={{ fontSize: 16 }} />
+      </ButtonBase>
+      {i > 0 && (
+        <Word onClick={swap} label={`${word}: change to ${any ? 'and' : 'or'}`}>
+          {word}
+        </Word>
+      )}
+      {negated && (
+        <Word onClick={() => put(inner)} label="not: take it away">
+          not
+        </Word>
+      )}
+    </>
+  )
+  const written = (id: string) => b.reaches.find(r => r.id === id)?.rule ?? inner
+  const acts: [string, () => void][] = [
+    [negated ? 'Take “not” away' : 'Put “not” before it', () => put(negated ? inner : { not: part })],
+    ...(i > 0 ? ([['Move up', () => step(-1)]] as [string, () => void][]) : []),
+    ...(i < of - 1 ? ([['Move down', () => step(1)]] as [string, () => void][]) : []),
+    ...(group ? ([['Move out of the group', () => out(true)]] as [string, () => void][]) : []),
+    isGroup(inner)
+      ? ['Take the group apart', () => b.change(apart(b.rule, at, group, i, inner))]
+      : [any ? 'Add what must hold with it' : 'Add an alternative to it', () => put(groupOf(any ? 'all' : 'any', [part]))],
+    ['Copy', () => copyRule(part)],
+    ...('saved' in inner
+      ? ([['Write it out here', () => put(negated ? { not: written(inner.saved) } : written(inner.saved))]] as [string, () => void][])
+      : ([['Save it as a reach…', () => setNaming(true)]] as [string, () => void][])),
+    ['Take it out', () => put(null)],
+  ]
+  const counts = b.counts.get(countAt(part, at))
+  const more = <More name={`condition ${i + 1}`} acts={acts} />
+  const moment = isClause(inner) && inner.fact.startsWith('moment.')
+  const tail = (
+    <>
+      {more}
+      <Sieve left={counts?.left} before={so} moment={moment} label={any ? 'This alone' : 'With those above'} />
+    </>
+  )
+  const drop = {
+    onDragOver: (e: React.DragEvent) => {
+      if (b.dragged === null || b.dragged === at) return
+      e.preventDefault()
+      setOver(true)
+    },
+    onDragLeave: () => setOver(false),
+    onDrop: (e: React.DragEvent) => {
+      e.preventDefault()
+      setOver(false)
+      if (b.dragged !== null) b.change(joinAt(b.rule, b.dragged, at))
+      b.drag(null)
+    },
+  }
+  const dragging = b.dragged === at
+  return (
+    <Box sx={{ opacity: dragging ? 0.4 : 1 }}>
+      <Box {...(isGroup(inner) ? {} : drop)} sx={over ? { borderRadius: '6px', outline: `2px dashed ${apricot.main}`, outlineOffset: -1 } : undefined}>
+        {isClause(inner) ? (
+          <ClauseLine
+            clause={inner}
+            at={innerAt}
+            lead={lead}
+            tail={tail}
+            onChange={next =>
+              b.change(
+                putAt(b.rule, innerAt, () => next),
+                `clause ${innerAt}`,
+              )
+            }
+          />
+        ) : 'saved' in inner ? (
+          <SavedLine id={inner.saved} at={innerAt} lead={lead} tail={tail} />
+        ) : (
+          <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 36, gap: '7px', pl: '10px' }}>
+            {lead}
+            <Box component="span" sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13, flex: 1 }}>
+              {isGroup(inner) ? ('any' in inner ? 'any of' : 'all of') : 'not'}
+            </Box>
+            {tail}
+          </Box>
+        )}
+      </Box>
+      {!isClause(inner) && !('saved' in inner) && (
+        <Box sx={{ ml: '26px' }}>
+          <RuleGroup group={isGroup(inner) ? inner : { all: [inner] }} at={innerAt} so={so} />
+        </Box>
+      )}
+      {naming && <NameReach rule={inner} onClose={() => setNaming(false)} onSaved={id => put(negated ? { not: { saved: id } } : { saved: id })} />}
+    </Box>
+  )
+}
+
+/** The rule with a group's parts standing where the group was. */
+function apart(rule: Rule, at: string, group: string, i: number, inner: Rule): Rule {
+  const without = putAt(rule, at, () => null)
+  return isGroup(inner) ? partsOf(inner).reduceRight((r, p) => insertAt(r, group, i, p), without) : rule
+}
+
+/** Gives a line's handle the keyboard back once it is where it went. */
+function focusHandle(at: string) {
+  requestAnimationFrame(() => requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-handle="${CSS.escape(at)}"]`)?.focus()))
+}
+
+function Word({ onClick, label, children }: { onClick(): void; label: string; children: ReactNode }) {
+  return (
+    <ButtonBase
+      onClick={onClick}
+      aria-label={label}
+      title={label}
+      sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13, borderRadius: '4px', px: '2px', '&:hover': { color: plum.main, textDecoration: 'underline' } }}
+    >
+      {children}
+    </ButtonBase>
+  )
+}
+
+function More({ name, acts }: { name: string; acts: (readonly [string, () => void])[] }) {
+  const [menu, setMenu] = useState<HTMLElement | null>(null)
+  return (
+    <>
+      <IconButton size="small" aria-label={`More for ${name}`} onClick={e => setMenu(e.currentTarget)} sx={{ ml: 'auto', p: '2px', color: ink[3] }}>
+        <MoreVert sx={{ fontSize: 17 }} />
+      </IconButton>
+      <Menu open={!!menu} anchorEl={menu} onClose={() => setMenu(null)} onClick={() => setMenu(null)}>
+        {acts.map(([does, act]) => (
+          <MenuItem key={does} onClick={act}>
+            {does}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  )
+}

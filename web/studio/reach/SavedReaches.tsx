@@ -1,0 +1,182 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import ButtonBase from '@mui/material/ButtonBase'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import TextField from '@mui/material/TextField'
+import Typography from '@mui/material/Typography'
+import { type ReactNode, useState } from 'react'
+import type { SavedReach } from '../../kinds/studio'
+import { api, type Trouble } from '../api'
+import { counted } from '../parts/say'
+import { client, setReaches, useSite } from '../queries'
+import { apricot, brick, ink, plum } from '../theme'
+import { BuilderContext, useBuilder } from './builder'
+import type { Rule } from './kinds'
+import { RuleGroup } from './RuleGroup'
+import { rooted, writtenOut } from './rules'
+
+/** A saved reach standing in a rule under its name. */
+export function SavedLine({ id, at, lead, tail }: { id: string; at: string; lead: ReactNode; tail: ReactNode }) {
+  const b = useBuilder()
+  const [open, setOpen] = useState(false)
+  const saved = b.reaches.find(r => r.id === id)
+  const faults = b.faults.filter(f => f.at.startsWith(at))
+  return (
+    <Box>
+      <Box sx={{ display: 'flex', alignItems: 'center', pl: '10px' }}>
+        <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 38, gap: '7px', flexWrap: 'wrap', flex: 1, minWidth: 0 }}>
+          {lead}
+          <ButtonBase
+            onClick={() => saved && setOpen(true)}
+            title={saved?.phrase}
+            sx={{
+              background: apricot.wash,
+              color: apricot.ink,
+              borderRadius: '4px',
+              border: `1px solid ${faults.length ? brick.main : '#eecbb2'}`,
+              fontWeight: 600,
+              fontSize: 14,
+              px: '8px',
+              py: '1px',
+            }}
+          >
+            {saved?.name ?? 'a saved reach that is gone'}
+          </ButtonBase>
+          {saved && (
+            <Box component="span" sx={{ color: ink[2], fontSize: 12.5 }}>
+              saved reach · used in {counted(saved.used.length, 'piece')}
+            </Box>
+          )}
+        </Box>
+        {tail}
+      </Box>
+      {faults.map(f => (
+        <Typography key={f.message} variant="body2" role="alert" sx={{ pl: '14px', pb: '4px', color: brick.main, fontWeight: 600 }}>
+          {f.message}
+        </Typography>
+      ))}
+      {open && saved && <ChangeReach saved={saved} onClose={() => setOpen(false)} />}
+    </Box>
+  )
+}
+
+/** Changes a saved reach, and says first whom that touches. */
+function ChangeReach({ saved, onClose }: { saved: SavedReach; onClose(): void }) {
+  const b = useBuilder()
+  const site = useSite().id
+  const [name, setName] = useState(saved.name)
+  const [rule, setRule] = useState<Rule>(rooted(saved.rule))
+  const [dragged, drag] = useState<string | null>(null)
+  const [trouble, setTrouble] = useState<Trouble | null>(null)
+  const live = saved.used.filter(u => u.live)
+  const act = async (method: 'PUT' | 'DELETE') => {
+    try {
+      setReaches(site, await api<SavedReach[]>(method, `/sites/${site}/reaches/${saved.id}`, method === 'PUT' ? { name, rule } : undefined))
+      client.invalidateQueries({ queryKey: ['rehearsal', site] })
+      client.invalidateQueries({ queryKey: ['board', site] })
+      onClose()
+    } catch (e) {
+      setTrouble(e as Trouble)
+    }
+  }
+  const faults = (trouble?.faults ?? []).flatMap(f => (f.at.startsWith('rule') ? [{ ...f, at: f.at.replace(/^rule\.?/, '') }] : []))
+  return (
+    <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="reach-title">
+      <DialogTitle id="reach-title" variant="h2">
+        A saved reach
+      </DialogTitle>
+      <DialogContent>
+        <TextField
+          label="Name"
+          value={name}
+          onChange={e => setName(e.target.value)}
+          error={!!trouble?.faults.some(f => f.at === 'name')}
+          helperText={trouble?.faults.find(f => f.at === 'name')?.message}
+          sx={{ mt: 1, mb: 1.5 }}
+        />
+        <BuilderContext
+          value={{ ...b, rule, faults, counts: new Map(), total: 0, unrecorded: new Set(), reaches: [], dragged, drag, change: next => setRule(rooted(next)) }}
+        >
+          <RuleGroup group={rooted(rule)} at="" so={0} />
+        </BuilderContext>
+        <Box sx={{ mt: 2, p: '10px 12px', borderRadius: '8px', background: apricot.wash, color: apricot.ink }}>
+          {saved.used.length ? (
+            <>
+              Used in {counted(saved.used.length, 'piece')}: {saved.used.map(u => `“${u.name}”${u.live ? ' (live)' : ''}`).join(', ')}.{' '}
+              {live.length > 0 && 'What is live goes by the change within a second.'}
+            </>
+          ) : (
+            'No piece uses it yet.'
+          )}
+        </Box>
+        {trouble && !trouble.faults.length && (
+          <Typography role="alert" sx={{ color: brick.main, fontWeight: 600, mt: 1 }}>
+            {trouble.message}
+          </Typography>
+        )}
+      </DialogContent>
+      <DialogActions sx={{ p: 2 }}>
+        <Button onClick={() => act('DELETE')} sx={{ mr: 'auto', color: brick.main }}>
+          Take it away
+        </Button>
+        <Button variant="outlined" onClick={onClose}>
+          Leave it as it was
+        </Button>
+        <Button variant="contained" onClick={() => act('PUT')}>
+          {saved.used.length > 1 ? `Change it in ${saved.used.length} pieces` : 'Change it'}
+        </Button>
+      </DialogActions>
+    </Dialog>
+  )
+}
+
+const fresh = () => Array.from(crypto.getRandomValues(new Uint8Array(8)), n => n.toString(36).slice(-1)).join('')
+
+/** Keeps a part of a rule under a name, to be used by other pieces too. */
+export function NameReach({ rule, onClose, onSaved }: { rule: Rule; onClose(): void; onSaved(id: string): void }) {
+  const b = useBuilder()
+  const site = useSite().id
+  const [name, setName] = useState('')
+  const [trouble, setTrouble] = useState<Trouble | null>(null)
+  const save = async () => {
+    const id = 'r' + fresh()
+    try {
+      setReaches(site, await api<SavedReach[]>('PUT', `/sites/${site}/reaches/${id}`, { name, rule: writtenOut(rule, b.reaches) }))
+      onSaved(id)
+      onClose()
+    } catch (e) {
+      setTrouble(e as Trouble)
+    }
+  }
+  return (
+    <Dialog open onClose={onClose} maxWidth="xs" fullWidth aria-labelledby="name-title">
+      <DialogTitle id="name-title" variant="h2">
+        Keep it as a saved reach
+      </DialogTitle>
+      <DialogContent>
+        <Typography sx={{ mb: 2, color: ink[2] }}>Other pieces can then stand on it, and a change reaches them all.</Typography>
+        <TextField
+          autoFocus
+          label="What is it called?"
+          value={name}
+          onChange={e => setName(e.target.value)}
+          onKeyDown={e => e.key === 'Enter' && save()}
+          error={!!trouble}
+          helperText={trouble && (trouble.faults[0]?.message ?? trouble.message)}
+          slotProps={{ htmlInput: { maxLength: 120 } }}
+        />
+      </DialogContent>
+      <DialogActions sx={{ p: 2 }}>
+        <Button variant="outlined" onClick={onClose}>
+          Not now
+        </Button>
+        <Button variant="contained" onClick={save} sx={{ '&:focus-visible': { outline: `2px solid ${plum.main}` } }}>
+          Keep it
+        </Button>
+      </DialogActions>
+    </Dialog>
+  )
+}

@@ -1,0 +1,134 @@
+import Box from '@mui/material/Box'
+import ButtonBase from '@mui/material/ButtonBase'
+import Typography from '@mui/material/Typography'
+import type { Fault } from '../../kinds/fault'
+import type { Schedule } from '../../kinds/schedule'
+import { useSite } from '../queries'
+import { brick, ink, paper, plum } from '../theme'
+import { Line } from './CapsLines'
+import { DateTimeToken, TimeToken, WordSelect } from './tokens'
+
+const days: [string, string][] = [
+  ['mon', 'Mon'],
+  ['tue', 'Tue'],
+  ['wed', 'Wed'],
+  ['thu', 'Thu'],
+  ['fri', 'Fri'],
+  ['sat', 'Sat'],
+  ['sun', 'Sun'],
+]
+
+/** On which days and at which hours it may show, as sentences. */
+export function ScheduleLines({ schedule, faults, onChange }: { schedule: Schedule; faults: Fault[]; onChange(next: Schedule): void }) {
+  const zone = useSite().zone
+  const wrong = faults.filter(f => f.at.startsWith('schedule'))
+  const at = (place: string) => wrong.some(f => f.at.startsWith('schedule.' + place))
+  const hours = schedule.hours ?? []
+  const put = (change: Partial<Schedule>) => {
+    const next: Schedule = { ...schedule, ...change }
+    // What says nothing is left out.
+    for (const key of ['from', 'until', 'zone'] as const) if (!next[key]) delete next[key]
+    for (const key of ['days', 'hours'] as const) if (!next[key]?.length) delete next[key]
+    onChange(next)
+  }
+  const picked = schedule.days ?? []
+  return (
+    <Box sx={{ pl: '14px', pt: '4px' }}>
+      <Line>
+        from
+        <End label="First day and time" open="launch" value={schedule.from} wrong={at('from')} onChange={from => put({ from })} />
+        until
+        <End label="Last day and time" open="it is put to rest" value={schedule.until} wrong={at('until')} onChange={until => put({ until })} />
+      </Line>
+      <Line>
+        on
+        <Box role="group" aria-label="Days of the week" sx={{ display: 'flex', gap: '4px' }}>
+          {days.map(([key, name]) => {
+            const on = picked.includes(key)
+            return (
+              <ButtonBase
+                key={key}
+                aria-pressed={on}
+                onClick={() => put({ days: on ? picked.filter(d => d !== key) : [...picked, key].sort((a, b) => order(a) - order(b)) })}
+                sx={{
+                  borderRadius: '4px',
+                  px: '7px',
+                  py: '2px',
+                  fontSize: 13,
+                  fontWeight: on ? 600 : 450,
+                  color: on ? plum.main : ink[2],
+                  background: on ? plum.wash : 'transparent',
+                  border: `1px solid ${on ? plum.main : paper.line}`,
+                }}
+              >
+                {name}
+              </ButtonBase>
+            )
+          })}
+        </Box>
+        {!picked.length && <i>every day</i>}
+      </Line>
+      {hours.map((h, i) => (
+        <Line key={i}>
+          {i > 0 && <i>and</i>}
+          between
+          <TimeToken label="Hours, from" value={h.from} wrong={at(`hours[${i}]`)} onChange={from => put({ hours: hours.with(i, { ...h, from }) })} />
+          and
+          <TimeToken label="Hours, to" value={h.to} wrong={at(`hours[${i}]`)} onChange={to => put({ hours: hours.with(i, { ...h, to: to || 1440 }) })} />
+          {h.to <= h.from && <i>of the next day</i>}
+          <Plain onClick={() => put({ hours: hours.toSpliced(i, 1) })}>take out</Plain>
+        </Line>
+      ))}
+      <Line>
+        <Plain onClick={() => put({ hours: [...hours, { from: 9 * 60, to: 17 * 60 }] })}>+ hours of the day</Plain>
+        {(hours.length > 0 || picked.length > 0 || schedule.from || schedule.until) && (
+          <>
+            <i>on the clock of</i>
+            <WordSelect
+              label="Whose clock"
+              value={schedule.zone || 'site'}
+              options={[
+                ['site', `the site (${zone})`],
+                ['visitor', 'the visitor'],
+              ]}
+              onChange={z => put({ zone: z === 'visitor' ? 'visitor' : '' })}
+            />
+          </>
+        )}
+      </Line>
+      {wrong.map(f => (
+        <Typography key={f.at} variant="body2" role="alert" sx={{ color: brick.main, fontWeight: 600 }}>
+          {f.message}
+        </Typography>
+      ))}
+    </Box>
+  )
+}
+
+/** A bound in time, or none. */
+function End({ label, open, value, wrong, onChange }: { label: string; open: string; value?: string; wrong: boolean; onChange(at: string): void }) {
+  return value ? (
+    <>
+      <DateTimeToken label={label} value={value} wrong={wrong} onChange={onChange} />
+      <Plain onClick={() => onChange('')}>take out</Plain>
+    </>
+  ) : (
+    <WordSelect
+      label={label}
+      value=""
+      options={[
+        ['', open],
+        ['at', 'a day and time…'],
+      ]}
+      onChange={() => onChange(`${new Date().toISOString().slice(0, 10)}T09:00`)}
+    />
+  )
+}
+
+const order = (day: string) => days.findIndex(([key]) => key === day)
+
+const Plain = ({ onClick, children }: { onClick(): void; children: React.ReactNode }) => (
+  <ButtonBase onClick={onClick} sx={{ color: plum.main, fontWeight: 600, fontSize: 13, py: '3px', '&:hover': { textDecoration: 'underline' } }}>
+    {children}
+  </ButtonBase>
+)
