@@ -113,3 +113,36 @@ func TestCheckNamesThePlace(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+func TestHouseHolds(t *testing.T) {
+	for _, c := range []struct {
+		house    House
+		overlay  bool
+		overlays int
+		latest   time.Time
+		why      Reason
+		until    time.Time
+	}{
+		{House{}, true, 99, now, "", time.Time{}},
+		{House{Overlays: 2}, true, 1, time.Time{}, "", time.Time{}},
+		{House{Overlays: 2}, true, 2, time.Time{}, Overlays, time.Time{}},
+		{House{Overlays: 2}, false, 9, time.Time{}, "", time.Time{}},
+		{House{Quiet: "PT1M"}, false, 0, ago(59 * time.Second), Quiet, now.Add(time.Second)},
+		{House{Quiet: "PT1M"}, false, 0, ago(time.Minute), "", time.Time{}},
+		{House{Quiet: "PT1M"}, false, 0, time.Time{}, "", time.Time{}},
+		{House{Quiet: "PT1M"}, false, 0, now.AddDate(1, 0, 0), Quiet, now.Add(time.Minute)}, // a clock a year fast
+	} {
+		why, until, held := c.house.Hold(c.overlay, c.overlays, c.latest, now)
+		if why != c.why || !until.Equal(c.until) || held != (c.why != "") {
+			t.Errorf("%+v: %q until %v (%v)", c, why, until, held)
+		}
+	}
+	for house, at := range map[House]string{{Overlays: -1}: "overlays", {Overlays: 101}: "overlays", {Quiet: "soon"}: "quiet", {Quiet: Forever}: "quiet", {Quiet: "PT0S"}: "quiet"} {
+		if err := house.Check(); err == nil || fault.Of(err)[0].At != at {
+			t.Errorf("%+v: %v", house, err)
+		}
+	}
+	if err := (House{Overlays: 3, Quiet: "PT2M"}).Check(); err != nil {
+		t.Error(err)
+	}
+}

@@ -12,6 +12,7 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/schedule"
 )
 
 var now = time.Date(2026, 11, 24, 10, 0, 0, 0, time.UTC)
@@ -158,6 +159,74 @@ func TestMemoryTellsTheVisit(t *testing.T) {
 		}
 		if p.Judge(v) != reach.Yes {
 			t.Errorf("%s: %+v", rule, p.Trace(v))
+		}
+	}
+}
+
+func TestScheduleIsOfTheSiteOrTheVisitor(t *testing.T) {
+	p := live(t, "hours", piece.Popup, yes)
+	p.Piece.Schedule = schedule.Schedule{Hours: []schedule.Hours{{From: 9 * 60, To: 17 * 60}}}
+	there := time.FixedZone("there", 9*3600)
+	at := func(hour int) Clock {
+		site := time.Date(2026, 11, 24, hour, 0, 0, 0, time.UTC)
+		return Clock{site, site.In(there)}
+	}
+	for _, c := range []struct {
+		zone schedule.Zone
+		hour int
+		held Reason
+	}{{"", 10, ""}, {"", 18, BySchedule}, {schedule.OfVisitor, 10, BySchedule}, {schedule.OfVisitor, 1, ""}} {
+		p.Piece.Schedule.Zone = c.zone
+		if s := p.Stand(&reach.Visit{}, &Memory{}, at(c.hour), caps.House{}); s.Held != c.held {
+			t.Errorf("%q at %d: %q", c.zone, c.hour, s.Held)
+		}
+	}
+}
+
+// The site's limits count against what shows at once; what waits is asked
+// again when its moment comes, but never comes in a visit that is full.
+func TestTheSitesLimitsHoldBack(t *testing.T) {
+	clock := Clock{now, now}
+	house := caps.House{Overlays: 1, Quiet: "PT1M"}
+	recent := &Memory{Shown: now.Unix() - 30}
+	full := &Memory{Visit: VisitMemory{Overlays: 1}}
+	for _, c := range []struct {
+		rule   string
+		format piece.Format
+		m      *Memory
+		held   Reason
+	}{
+		{yes, piece.Popup, &Memory{}, ""}, {yes, piece.Popup, recent, Reason(caps.Quiet)}, {yes, piece.FlyIn, recent, Reason(caps.Quiet)},
+		{wait, piece.Popup, recent, ""}, {yes, piece.Popup, full, Reason(caps.Overlays)}, {wait, piece.Popup, full, Reason(caps.Overlays)}, {yes, piece.FlyIn, full, ""},
+		{yes, piece.Popup, &Memory{Shown: -5, Visit: VisitMemory{Overlays: -9}}, ""},
+	} {
+		l := live(t, "one", c.format, c.rule)
+		v := &reach.Visit{}
+		v.Set("page.path", "/")
+		if s := l.Stand(v, c.m, clock, house); s.Held != c.held {
+			t.Errorf("%s %s: %q, want %q", c.format, c.rule, s.Held, c.held)
+		}
+	}
+}
+
+func TestWhatHoldsIsSaidInWords(t *testing.T) {
+	name := func(id string) string { return "The " + id }
+	for _, c := range []struct {
+		s    Standing
+		want string
+	}{
+		{Standing{}, ""}, {Standing{Held: ByRule}, ""},
+		{Standing{Held: BySlot, By: "wheel"}, "“The wheel” has its place on the page."},
+		{Standing{Held: Reason(caps.AfterClose), Until: now.AddDate(0, 0, 3)}, "It rests since this visitor closed it. Free again at Fri 27 Nov, 10:00."},
+		{Standing{Held: Reason(caps.Quiet), Until: now.Add(time.Minute)}, "Another piece showed a short while ago, and the site keeps quiet in between. Free again at 10:01."},
+	} {
+		if got := c.s.Say(now, name); got != c.want {
+			t.Errorf("%+v says %q", c.s, got)
+		}
+	}
+	for _, why := range []Reason{BySchedule, Reason(caps.PerVisitor), Reason(caps.Gap), Reason(caps.AfterClose), Reason(caps.AfterConvert), Reason(caps.Total), Reason(caps.Lead), Reason(caps.Overlays), Reason(caps.Quiet)} {
+		if says[why] == "" {
+			t.Errorf("%s has no words", why)
 		}
 	}
 }

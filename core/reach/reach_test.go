@@ -2,6 +2,7 @@ package reach
 
 import (
 	"encoding/json"
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"strings"
@@ -415,6 +416,113 @@ func FuzzRule(f *testing.F) {
 		p.Trace(v)
 		if p.Phrase() == "" {
 			t.Fatal("a rule without words")
+		}
+	})
+}
+
+func TestSavedRulesStandForWhatTheySay(t *testing.T) {
+	book := Book{"guests": Not{Clause{Fact: "data.member", Op: Is, Value: true}}, "wrong": Clause{Fact: "data.member", Op: "like", Value: 3.0}, "nested": All{Saved{"guests"}}}
+	p, err := ReadWith([]byte(`{"all":[{"fact":"page.path","op":"is","value":"/a"},{"saved":"guests"}]}`), book)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for facts, want := range map[string]Verdict{`{"page.path":"/a"}`: Yes, `{"page.path":"/a","data.member":true}`: No, `{"page.path":"/b"}`: No} {
+		if got := p.Judge(visit(t, facts)); got != want {
+			t.Errorf("%s: %v", facts, got)
+		}
+	}
+	if got := p.Phrase(); got != "page path is /a and not (member is true)" {
+		t.Error(got)
+	}
+	if text, _ := json.Marshal(p.Rule()); string(text) != `{"all":[{"fact":"page.path","op":"is","value":"/a"},{"saved":"guests"}]}` {
+		t.Errorf("it is kept as %s", text)
+	}
+	for rule, at := range map[string]string{
+		`{"saved":"gone"}`: "saved", `{"any":[{"saved":"nested"}]}`: "any[0].saved.all[0].saved", `{"not":{"saved":"wrong"}}`: "not.saved.value", `{"saved":7}`: "saved", `{"saved":"guests","op":"is"}`: "op",
+	} {
+		if _, err := ReadWith([]byte(rule), book); len(fault.Of(err)) == 0 || fault.Of(err)[0].At != at {
+			t.Errorf("%s: %v, want a fault at %s", rule, err, at)
+		}
+	}
+	var ids []string
+	EachSaved(Any{Saved{"a"}, Not{All{Saved{"b"}, Saved{"a"}}}}, func(id string) { ids = append(ids, id) })
+	if strings.Join(ids, " ") != "a b a" {
+		t.Error(ids)
+	}
+}
+
+func TestLinesWriteTheRuleOut(t *testing.T) {
+	p := read1(t, `{"all":[{"fact":"page.path","op":"is","value":"/a"},{"not":{"fact":"device.kind","op":"is","value":"phone"}},{"any":[{"fact":"moment.scroll_percent","op":"gte","value":50},{"all":[{"fact":"moment.exit_intent","op":"happened"}]}]},{"not":{"all":[{"fact":"moment.seconds_on_page","op":"gte","value":9},{"fact":"visitor.lead","op":"is","value":true}]}}]}`)
+	var said []string
+	for _, l := range p.Lines(visit(t, `{"page.path":"/a","device.kind":"phone","visitor.lead":true}`)) {
+		waits, _ := json.Marshal(l.Waiting)
+		said = append(said, fmt.Sprint(l.Depth, " ", l.At, " ", l.Verdict, " ", l.Phrase, " ", l.Group, " ", l.Waiting != nil && string(waits) != "null"))
+	}
+	want := []string{
+		"0 all[0] yes page path is /a false false",
+		"0 all[1].not no not: device is phone false false",
+		"0 all[2] waits any of true true",
+		"1 all[2].any[0] waits scroll reaches 50 % false true",
+		"1 all[2].any[1].all[0] waits visitor heads for the exit false true",
+		"0 all[3].not waits not: all of true true",
+		"1 all[3].not.all[0] waits time on page reaches 9 s false true",
+		"1 all[3].not.all[1] yes visitor is a lead false false",
+	}
+	if got := strings.Join(said, "\n"); got != strings.Join(want, "\n") {
+		t.Error(got)
+	}
+}
+
+func TestRecordedLeavesOutWhatMayBePersonal(t *testing.T) {
+	v := visit(t, `{"page.path":"/a/","page.url":"https://shop.test/a?mail=x","page.query.mail":"x","source.referrer":"https://mail.example.com/inbox","cookie.session":"x","data.member":true,"moment.exit_intent":true,"visitor.visits":2}`)
+	got, _ := json.Marshal(v.Recorded())
+	if string(got) != `{"data.member":true,"page.path":"/a","visitor.visits":2}` {
+		t.Errorf("%s", got)
+	}
+}
+
+// Whatever facts come, a rule says one of three things, denial turns it round,
+// and what it waits for holds moments alone.
+func FuzzFacts(f *testing.F) {
+	for _, facts := range []string{
+		`{"page.path":"/%zz/","data.x":[1,2],"moment.click":["#a",7],"visitor.tags":[]}`, `{"data.x":{"y":1},"moment.scroll_percent":"far","device.width":-1e308}`,
+		`{"clock.time":null,"moment.exit_intent":false,"cookie.a":"\u0000"}`, `{"page.title":"ſ\u212a\ufffd"}`, `[]`, `{"":0}`,
+	} {
+		f.Add([]byte(facts))
+	}
+	rule := `{"any":[{"all":[{"fact":"page.path","op":"like","value":"/*a*"},{"fact":"moment.click","op":"happened","value":"#a"},{"not":{"fact":"moment.scroll_percent","op":"gte","value":5}}]},
+		{"all":[{"fact":"data.x","op":"between","value":[-1,1]},{"fact":"page.title","op":"matches","value":"^(a|s+)+$"}]},{"fact":"visitor.tags","op":"is_not","value":"vip"},{"fact":"moment.exit_intent","op":"happened"}]}`
+	p, err := Read([]byte(rule))
+	if err != nil {
+		f.Fatal(err)
+	}
+	denied, err := Compile(Not{p.Rule()})
+	if err != nil {
+		f.Fatal(err)
+	}
+	f.Fuzz(func(t *testing.T, text []byte) {
+		var facts map[string]any
+		if json.Unmarshal(text, &facts) != nil {
+			return
+		}
+		v := &Visit{}
+		for name, is := range facts {
+			v.Set(name, is)
+		}
+		says := p.Judge(v)
+		if denied.Judge(v) != Yes-says {
+			t.Fatal("a denial that is none")
+		}
+		if rest := p.Waiting(v); (rest != nil) != (says == Waits) {
+			t.Fatal("a remainder that does not fit the verdict")
+		} else if rest != nil {
+			checkLeast(t, rest)
+		}
+		p.Lines(v)
+		for name := range v.Recorded() {
+			if f, ok := Find(name); !ok || !f.Recorded || f.IsMoment() {
+				t.Fatalf("%s is recorded", name)
+			}
 		}
 	})
 }

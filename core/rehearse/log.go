@@ -216,7 +216,8 @@ func (l *Log) Add(v View) int {
 // SetStay replaces what a row says of the stay: its length and its moments.
 // Views may be recorded a second time, when the visitor stayed on.
 func (l *Log) SetStay(row int, v View) {
-	l.seconds[row], l.exit[row] = second(v.Seconds), second(v.ExitAt)
+	// A stay ends before Never, so that what never comes is outside of it.
+	l.seconds[row], l.exit[row] = min(second(v.Seconds), Never-1), second(v.ExitAt)
 	for i := range l.marks {
 		l.marks[i][row] = Never
 		if i < len(v.Marks) {

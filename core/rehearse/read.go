@@ -51,6 +51,8 @@ func (line Record) View() (View, error) {
 		return wrong("visitor", "is missing")
 	case line.At.IsZero():
 		return wrong("at", "is missing")
+	case line.At.Year() < 1970 || line.At.Year() > 2200:
+		return wrong("at", "should be a time from 1970 to 2200")
 	case line.Seconds < 0:
 		return wrong("seconds", "should not be below 0")
 	case len(line.Marks) > marks:

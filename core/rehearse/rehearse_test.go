@@ -1,6 +1,7 @@
 package rehearse
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
@@ -510,4 +511,69 @@ func TestFirstSecondOfOnePageView(t *testing.T) {
 	if rows := logOf([]View{v, v, view("b", 1, 2, nil)}).Sample(compile(t, clause("device.kind", reach.Is, "phone")), start, true, 1); len(rows) != 1 || rows[0] != 1 {
 		t.Error(rows)
 	}
+}
+
+// Contests play all pieces at once; each fares as it does when it is asked for alone.
+func TestContestsAgreeWithRehearsals(t *testing.T) {
+	r := rand.New(rand.NewPCG(9, 4))
+	lost := 0
+	for range 30 {
+		l := logOf(drawn(r, 150))
+		house := caps.House{Quiet: "PT30M"}
+		var drafts []Draft
+		for i := range 4 {
+			drafts = append(drafts, Draft{Program: compile(t, fixValues(drawnRule(r, 2, true))), Slot: []string{"overlay", "corner"}[i%2], Overlay: i%2 == 0, Caps: caps.Caps{Gap: "PT5H"}})
+		}
+		var all []*Rival
+		for i, d := range drafts {
+			all = append(all, l.Rival(fmt.Sprint(i), d))
+		}
+		got, ok := l.Contests(all, house, time.Time{}, nil)
+		if !ok {
+			t.Fatal("stopped")
+		}
+		for i, d := range drafts {
+			rivals := slices.Delete(slices.Clone(all), i, i+1)
+			alone, _ := l.Rehearse(Question{Draft: d, Rivals: rivals, Before: i, House: house})
+			if alone.Shown != got.Shown[i] {
+				t.Fatalf("piece %d is shown %d times beside the others, %d in contest", i, alone.Shown, got.Shown[i])
+			}
+			for j, n := range slices.Delete(slices.Clone(got.Lost[i]), i, i+1) {
+				if alone.Lost[j] != n {
+					t.Fatalf("piece %d loses %v, in contest %v", i, alone.Lost, got.Lost[i])
+				}
+				lost += n
+			}
+		}
+	}
+	if lost < 50 {
+		t.Fatalf("only %d contests", lost)
+	}
+	if c, ok := (&Log{}).Contests(nil, caps.House{}, time.Time{}, nil); !ok || len(c.Shown) != 0 {
+		t.Error(c, ok)
+	}
+}
+
+// Whatever rule and stay come, replaying a single view finds the same second
+// as the blocks of a log do.
+func FuzzReplay(f *testing.F) {
+	f.Add([]byte(`{"all":[{"fact":"moment.scroll_percent","op":"gte","value":41},{"not":{"fact":"moment.exit_intent","op":"happened"}}]}`), []byte(`{"visitor":"v","at":"2026-11-01T10:00:00Z","seconds":75,"scroll_marks":[2,5,9,9,30],"exit_at":70,"idles":[[20,12]],"happened":[["click","#buy",31]]}`))
+	f.Add([]byte(`{"any":[{"fact":"moment.idle_seconds","op":"gte","value":12.5},{"fact":"moment.click","op":"happened","value":"#buy"}]}`), []byte(`{"visitor":"v","at":"2026-11-01T10:00:00Z","seconds":2147483647,"idles":[[2147483647,2147483647],[0,1]],"happened":[["click","#buy",9223372036854775807]]}`))
+	f.Add([]byte(`{"fact":"moment.seconds_on_page","op":"gte","value":1e300}`), []byte(`{"visitor":"v","at":"0001-01-01T00:00:01Z","facts":{"page.path":["/"]},"seconds":0}`))
+	f.Fuzz(func(t *testing.T, rule, line []byte) {
+		p, err := reach.Read(rule)
+		if err != nil {
+			return
+		}
+		l, err := Read(bytes.NewReader(bytes.ReplaceAll(line, []byte("\n"), nil)))
+		if err != nil || l.Len() != 1 {
+			return
+		}
+		l.HasMemory = true
+		r, ok := l.Rehearse(Question{Draft: Draft{Program: p}})
+		second, comes := FirstSecond(p, l.View(0))
+		if !ok || comes != (r.Shown == 1) || comes && *r.TypicalWait != float64(second) {
+			t.Fatalf("%v at %d alone, %+v in a log", comes, second, r)
+		}
+	})
 }

@@ -3,7 +3,8 @@ import { readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { type APIRequestContext, expect, type Page, request } from '@playwright/test'
 import type { Piece } from '../kinds/piece'
-import type { Board, LeadPage, Me, PieceInfo } from '../kinds/studio'
+import type { Settings } from '../kinds/settings'
+import type { Board, LeadPage, Me, PieceInfo, SiteInfo } from '../kinds/studio'
 import { ports } from '../playwright.config'
 import { home } from './start'
 
@@ -46,6 +47,10 @@ export class Api {
   make = (name: string, format: 'popup' | 'fly_in' = 'popup') => this.say<PieceInfo>('POST', '/pieces', { name, format })
   save = (id: string, version: number, draft: Piece) => this.say<{ version: number }>('PUT', `/pieces/${id}`, { version, draft })
   launch = (id: string, version: number) => this.say<PieceInfo>('POST', `/pieces/${id}/launch`, { version })
+  manners = async (change: Partial<Settings>) => {
+    const me: Me = await (await this.context.get('/api/me')).json()
+    return this.say<SiteInfo>('PUT', '/settings', { ...me.sites[0].settings, ...change })
+  }
   rest = (id: string) => this.say<PieceInfo>('POST', `/pieces/${id}/rest`)
 
   /** A live piece that shows at once on a page of its own, but for what change says. */

@@ -3,34 +3,17 @@ import { expect, test } from '@playwright/test'
 import type { Rule } from '../kinds/reach'
 import { fill } from '../page/fill'
 import { holds, type Moments } from '../page/watch'
+import { type Random, random, randomRule } from './random'
 
 // The page judges moments in TypeScript and the core in Go: on the same rules
 // and the same moments both must say the same.
 
-function random(seed: number) {
-  let state = seed
-  return (n: number) => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0
-    return Math.floor((state / 2 ** 32) * n)
-  }
-}
-
-function rule(r: (n: number) => number, depth: number): Rule {
-  if (depth === 0 || r(3) === 0) {
-    switch (r(4)) {
-      case 0:
-        return { fact: 'moment.scroll_percent', op: 'gte', value: r(5) * 25 }
-      case 1:
-        return { fact: 'moment.seconds_on_page', op: 'gte', value: r(40) }
-      case 2:
-        return r(2) ? { fact: 'moment.click', op: 'happened', value: '#a' } : { fact: 'moment.click', op: 'happened' }
-      default:
-        return { fact: 'moment.exit_intent', op: 'happened' }
-    }
-  }
-  const parts = Array.from({ length: r(4) }, () => rule(r, depth - 1))
-  return [{ all: parts }, { any: parts }, { not: rule(r, depth - 1) }][r(3)] as Rule
-}
+const clauses = [
+  (r: Random): Rule => ({ fact: 'moment.scroll_percent', op: 'gte', value: r(5) * 25 }),
+  (r: Random): Rule => ({ fact: 'moment.seconds_on_page', op: 'gte', value: r(40) }),
+  (r: Random): Rule => (r(2) ? { fact: 'moment.click', op: 'happened', value: '#a' } : { fact: 'moment.click', op: 'happened' }),
+  (): Rule => ({ fact: 'moment.exit_intent', op: 'happened' }),
+]
 
 test('the page and the core judge moments alike', () => {
   const r = random(7)
@@ -41,7 +24,7 @@ test('the page and the core judge moments alike', () => {
       'moment.exit_intent': r(2) === 1,
       'moment.click': [[], ['#a'], ['#b']][r(3)],
     }
-    return { rule: rule(r, 4), facts: come }
+    return { rule: randomRule(r, 4, clauses), facts: come }
   })
   const said = execFileSync('../bin/gobbet', ['try'], { input: cases.map(c => JSON.stringify(c)).join('\n'), maxBuffer: 1 << 28 })
   const verdicts = said

@@ -50,8 +50,8 @@ export function holds(rule: Rule, come: Moments): boolean {
 export const clauses = (rule: Rule): Clause[] =>
   'all' in rule ? rule.all.flatMap(clauses) : 'any' in rule ? rule.any.flatMap(clauses) : 'not' in rule ? clauses(rule.not) : 'saved' in rule ? [] : [rule]
 
-/** Watches a page from now on, and calls back whenever a moment comes. */
-export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager' }, changed: () => void) {
+/** Watches a page from now on, and calls back whenever a moment comes; not before it has returned. */
+export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager' }, tell: () => void) {
   const come: Moments = {}
   const over = new AbortController()
   const on = (target: EventTarget, names: string, does: (e: any) => void) => {
@@ -61,6 +61,8 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
   const touch = matchMedia('(pointer: coarse)').matches
   const [fling, rush] = speeds[o.exit ?? 'normal']
   let asked: Clause[] = []
+  let ready = false
+  const changed = () => ready && tell()
   let last = o.began
   let visible = 0
   const stay: Stay = { seconds: 0, marks: [], exit: null, idles: [], happened: [] }
@@ -95,8 +97,8 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
   const move = () => {
     second()
     if (rested() >= leastIdle && stay.idles.length < mostIds) stay.idles.push([Math.floor(still / 1000), rested()])
+    // The idling itself ends with the next beat: what ends it may be waited for together with it.
     still = visible
-    if (set(idle, 0)) changed()
   }
   on(window, 'pointermove pointerdown keydown scroll wheel touchstart', move)
   const beat = () => {
@@ -194,6 +196,7 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
 
   scrolled()
   beat()
+  ready = true
   return {
     come,
     /** Says which rules wait. What came before still holds. */
