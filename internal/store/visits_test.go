@@ -1,0 +1,236 @@
+package store_test
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"gobbet/core/caps"
+	"gobbet/core/fault"
+	"gobbet/core/piece"
+	"gobbet/core/reach"
+	"gobbet/internal/store"
+	"gobbet/internal/store/storetest"
+)
+
+func pageView(id, visitor string, seconds int) store.PageView {
+	return store.PageView{ID: id, Visitor: visitor, Visit: "visit", At: noon, Seconds: seconds, Facts: json.RawMessage(`{"page.path":"/"}`), Moments: json.RawMessage(`{}`)}
+}
+
+// since reads what was written since, as id:seconds.
+func since(t *testing.T, s *store.Store, site int64, from uint64) (got []string, next uint64) {
+	t.Helper()
+	next, err := s.PageViews(ctx, site, from, time.Time{}, func(v store.PageView) error {
+		got = append(got, fmt.Sprint(v.ID, ":", v.Seconds))
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return got, next
+}
+
+func TestPageViewsAreGivenOnceAndAgainWhenTheStayGoesOn(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	add := func(v store.PageView) {
+		t.Helper()
+		if err := s.AddPageView(ctx, site, v); err != nil {
+			t.Fatal(err)
+		}
+	}
+	add(pageView("a", "v", 10))
+	if err := s.CopyPageViews(ctx, site, []store.PageView{pageView("b", "w", 5)}); err != nil {
+		t.Fatal(err)
+	}
+	got, next := since(t, s, site, 0)
+	if fmt.Sprint(got) != "[a:10 b:5]" {
+		t.Error(got)
+	}
+	if got, next = since(t, s, site, next); got != nil {
+		t.Error("given twice:", got)
+	}
+	add(pageView("a", "v", 30)) // stayed on
+	add(pageView("a", "v", 20)) // came late
+	add(pageView("b", "another", 99))
+	if got, next = since(t, s, site, next); fmt.Sprint(got) != "[a:30]" {
+		t.Error(got)
+	}
+	if err := s.ForgetPageViews(ctx, noon.Add(time.Second)); err != nil {
+		t.Fatal(err)
+	}
+	if got, _ = since(t, s, site, 0); got != nil {
+		t.Error("kept too long:", got)
+	}
+}
+
+// A transaction that ends after a younger one is not passed over.
+func TestPageViewsOfSlowTransactionsAreNotLost(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	slow, err := sqlx.NewDb(s.SQL(), "pgx").Beginx()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer slow.Rollback()
+	if _, err := slow.Exec(`insert into page_views (site_id, id, visitor, visit, at, seconds, facts, moments) values ($1, 'slow', 'v', 'x', $2, 1, '{}', '{}')`, site, noon); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.AddPageView(ctx, site, pageView("quick", "v", 1)); err != nil {
+		t.Fatal(err)
+	}
+	early, next := since(t, s, site, 0)
+	if err := slow.Commit(); err != nil {
+		t.Fatal(err)
+	}
+	late, _ := since(t, s, site, next)
+	if all := fmt.Sprint(append(early, late...)); all != "[quick:1 slow:1]" && all != "[slow:1 quick:1]" {
+		t.Errorf("%v, then %v", early, late)
+	}
+}
+
+func TestManyPagesRecordAtOnce(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	var wg sync.WaitGroup
+	for i := range 8 {
+		wg.Go(func() {
+			for n := range 25 {
+				if err := s.AddPageView(ctx, site, pageView(fmt.Sprint("p", n), "v", i)); err != nil {
+					t.Error(err)
+				}
+			}
+		})
+	}
+	wg.Wait()
+	got, _ := since(t, s, site, 0)
+	if len(got) != 25 {
+		t.Fatalf("%d page views", len(got))
+	}
+	for _, one := range got {
+		if one[len(one)-2:] != ":7" {
+			t.Errorf("the longest stay does not hold: %s", one)
+		}
+	}
+}
+
+func TestPiecesWinByRankThenByAge(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	for _, id := range []string{"one", "two", "three"} {
+		raw, _ := json.Marshal(piece.New(id, piece.Popup, "salt"))
+		if err := s.AddPiece(ctx, site, id, raw); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.Launch(ctx, site, id, 1, nil); err != nil {
+			t.Fatal(err)
+		}
+	}
+	order := func() (ids string) {
+		pieces, err := s.LaunchedPieces(ctx, site)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, p := range pieces {
+			ids += p.ID + " "
+		}
+		return ids
+	}
+	if got := order(); got != "one two three " {
+		t.Error(got)
+	}
+	if err := s.OrderPieces(ctx, site, []string{"three", "gone", "one"}); err != nil {
+		t.Fatal(err)
+	}
+	if got := order(); got != "three one two " {
+		t.Error(got)
+	}
+	if err := s.OrderPieces(ctx, site, nil); err != nil {
+		t.Fatal(err)
+	}
+	if got := order(); got != "one two three " {
+		t.Error(got)
+	}
+}
+
+func TestReachesAreKeptByName(t *testing.T) {
+	s := storetest.New(t)
+	site, account := storetest.Site(t, s)
+	other, err := s.AddSite(ctx, "other", "Other", "UTC", nil, account)
+	if err != nil {
+		t.Fatal(err)
+	}
+	save := func(site int64, id, name, rule string) {
+		t.Helper()
+		if err := s.SaveReach(ctx, site, store.Reach{ID: id, Name: name, Rule: json.RawMessage(rule)}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	save(site, "b", "buyers", `{"all":[]}`)
+	save(site, "a", "Artists", `{"any":[]}`)
+	save(site, "a", "Artists", `{"not":{"any":[]}}`)
+	save(site, "torn", "Torn", `{"fact":7}`)
+	save(other, "a", "Others", `{"all":[]}`)
+	list, err := s.Reaches(ctx, site)
+	if err != nil || len(list) != 3 || list[0].Name != "Artists" || list[1].Name != "buyers" {
+		t.Fatal(list, err)
+	}
+	book, err := s.Book(ctx, site)
+	if err != nil || len(book) != 2 {
+		t.Fatal(book, err)
+	}
+	if _, ok := book["a"].(reach.Not); !ok {
+		t.Errorf("the change did not hold: %v", book["a"])
+	}
+	if err := s.RemoveReach(ctx, site, "a"); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.RemoveReach(ctx, site, "a"); !errors.Is(err, store.ErrNotFound) {
+		t.Error(err)
+	}
+	if book, _ := s.Book(ctx, other); len(book) != 1 {
+		t.Error("another site's reach went with it")
+	}
+}
+
+func TestSettingsHoldWithinBounds(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	mine := func() store.Settings {
+		sites, err := s.Sites(ctx)
+		if err != nil || len(sites) != 1 || len(sites[0].Secret) != 32 {
+			t.Fatal(sites, err)
+		}
+		return sites[0].Settings
+	}
+	if got := mine(); got.Record != 100 || got.Exit != store.Normal || got.Limits != (caps.House{}) {
+		t.Errorf("at first: %+v", got)
+	}
+	next := store.Settings{Limits: caps.House{Overlays: 2, Quiet: "PT2M"}, Record: 40, Exit: store.Eager, Channels: map[string][]string{"search": {" WWW.Find.example.com ", "seek.test"}}}
+	if err := next.Check(); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.ChangeSettings(ctx, site, next); err != nil {
+		t.Fatal(err)
+	}
+	if got := mine(); got.Record != 40 || got.Limits != next.Limits || fmt.Sprint(got.Channels) != "map[search:[find.example.com seek.test]]" {
+		t.Errorf("%+v", got)
+	}
+	for at, wrong := range map[string]store.Settings{
+		"record":             {Record: 101, Exit: store.Calm},
+		"exit":               {Exit: "wild"},
+		"limits.quiet":       {Exit: store.Calm, Limits: caps.House{Quiet: "a while"}},
+		"channels.search[1]": {Exit: store.Calm, Channels: map[string][]string{"search": {"a.test", "https://b.test/x"}}},
+		"channels.pigeon":    {Exit: store.Calm, Channels: map[string][]string{"pigeon": {"a.test"}}},
+		"channels.email":     {Exit: store.Calm, Channels: map[string][]string{"email": make([]string, 201)}},
+	} {
+		if err := wrong.Check(); err == nil || fault.Of(err)[0].At != at {
+			t.Errorf("%s: %v", at, err)
+		}
+	}
+}

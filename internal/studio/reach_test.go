@@ -1,0 +1,323 @@
+package studio_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"gobbet/core/caps"
+	"gobbet/core/piece"
+	"gobbet/core/reach"
+	"gobbet/internal/servertest"
+	"gobbet/internal/store"
+	"gobbet/internal/studio"
+)
+
+// visited is a house with a small visit log: ten visitors of /shop/a, each
+// staying a minute and scrolling half way at second 20; on Mondays ten more of
+// /journal/b on phones, who leave at once.
+func visited(t *testing.T) *servertest.House {
+	t.Helper()
+	h := signedIn(t)
+	var views []store.PageView
+	add := func(i int, path, title, device string, seconds int, moments string) {
+		facts, _ := json.Marshal(map[string]any{"page.path": path, "page.title": title + " · Shop", "device.kind": device, "data.member": i%2 == 0, "data.total": i * 10, "visitor.visits": 1 + i%3, "source.channel": "direct"})
+		views = append(views, store.PageView{
+			ID: fmt.Sprint(path, i), Visitor: fmt.Sprint(path, "v", i), Visit: "x", At: time.Now().Add(-time.Duration(24+i) * time.Hour), Seconds: seconds, Facts: facts, Moments: json.RawMessage(moments),
+		})
+	}
+	for i := range 10 {
+		add(i, "/shop/a", "Ash glaze", "desktop", 60, `{"marks":[1,5,9,14,20],"exit":58,"happened":[["click","#buy",30]]}`)
+		add(i, "/journal/b", "What the ash knows", "phone", 2, `{}`)
+	}
+	if err := h.Store.CopyPageViews(context.Background(), h.Site, views); err != nil {
+		t.Fatal(err)
+	}
+	return h
+}
+
+func draftOf(rule, rest string) string {
+	return fmt.Sprintf(`{"piece":"mine","format":"popup","rule":%s%s}`, rule, rest)
+}
+
+const scrolling = `{"all":[{"fact":"page.path","op":"starts_with","value":"/shop"},{"fact":"moment.scroll_percent","op":"gte","value":50}]}`
+
+func rehearsed(t *testing.T, h *servertest.House, rule, rest string) (r studio.Rehearsal) {
+	t.Helper()
+	a := h.Call("POST", at(h, "/rehearse"), draftOf(rule, rest))
+	if a.Status != http.StatusOK {
+		t.Fatal(a)
+	}
+	a.Into(t, &r)
+	return r
+}
+
+func TestARehearsalCountsWhatWouldHaveBeen(t *testing.T) {
+	h := visited(t)
+	r := rehearsed(t, h, scrolling, `,"caps":{"per_visitor":[{"times":1,"per":"visit"}]},"days":28`)
+	if r.PageViews != 20 || r.Visitors != 20 || r.Passed != 10 || r.Showings != 10 || r.VisitorsShown != 10 || *r.TypicalWait != 20 || len(r.Lines) != 3 || r.Lines[1] != (studio.RehearsedLine{At: "all[0]", Alone: 10, Left: 10}) {
+		t.Errorf("%+v", r)
+	}
+	if s := r.Stays; s.PageViews != 10 || s.StayedFor[60] != 1 || s.StayedFor[61] != 0 || s.ScrolledTo[5] != 1 || s.ScrolledTo[6] != 0 || s.Left != 1 {
+		t.Errorf("%+v", s)
+	}
+	// Nothing within the last day; and what the log does not keep is said.
+	r = rehearsed(t, h, `{"all":[{"fact":"moment.scroll_pixels","op":"gte","value":5},{"fact":"cookie.a","op":"is","value":"b"},{"fact":"device.kind","op":"is","value":"phone"}]}`, `,"days":1`)
+	if r.PageViews > 1 || r.Passed != 0 || fmt.Sprint(r.Unrecorded) != "[all[0] all[1]]" {
+		t.Errorf("%+v", r)
+	}
+	wants(t, h.Call("POST", at(h, "/rehearse"), draftOf(`{"all":[{"fact":"page.path","op":"matches","value":"("}]}`, `,"caps":{"gap":"soon"},"schedule":{"days":["someday"]}`)), 422, "faults")
+	wants(t, h.Call("POST", at(h, "/rehearse"), `{"rule":`), 422, "faults")
+}
+
+func TestLivePiecesAreInPlay(t *testing.T) {
+	h := visited(t)
+	rival := piece.New("Early bird", piece.Popup, "salt")
+	rival.Rule, rival.Caps = reach.Clause{Fact: "moment.seconds_on_page", Op: reach.Gte, Value: 10.0}, caps.Caps{}
+	h.Launch("early", rival)
+	r := rehearsed(t, h, scrolling, "")
+	if r.Showings != 0 || len(r.Lost) != 1 || r.Lost[0] != (studio.Contest{Piece: "early", Name: "Early bird", Views: 10}) {
+		t.Errorf("%+v", r)
+	}
+	late := piece.New("Late riser", piece.Popup, "salt")
+	late.Rule, late.Caps = reach.Clause{Fact: "moment.seconds_on_page", Op: reach.Gte, Value: 10.0}, caps.Caps{}
+	h.Launch("late", late)
+	var order studio.Order
+	h.Call("GET", at(h, "/order"), "").Into(t, &order)
+	if len(order.Pieces) != 2 || order.Pieces[0].ID != "early" || order.Pieces[0].Shown != 10 || len(order.Pieces[0].Lost) != 0 || order.Pieces[1].Lost[0].Views != 10 || order.Views != 20 {
+		t.Errorf("%+v", order)
+	}
+	h.Call("PUT", at(h, "/order"), `{"pieces":["late","early","gone"]}`).Into(t, &order)
+	if order.Pieces[0].ID != "late" || order.Pieces[0].Shown != 10 || order.Pieces[1].Shown != 0 {
+		t.Errorf("%+v", order)
+	}
+	wants(t, h.Call("PUT", at(h, "/order"), `{"pieces":"late"}`), 422, "faults")
+	wants(t, h.Call("PUT", at(h, "/order"), fmt.Sprintf(`{"pieces":[%s"x"]}`, strings.Repeat(`"x",`, 1000))), 422, "faults")
+}
+
+func TestRecordedValuesComeByTheirNames(t *testing.T) {
+	h := visited(t)
+	values := func(body string) (v studio.ValuesAnswer) {
+		t.Helper()
+		a := h.Call("POST", at(h, "/values"), body)
+		if a.Status != http.StatusOK {
+			t.Fatal(a)
+		}
+		a.Into(t, &v)
+		return v
+	}
+	if v := values(`{"fact":"page.path","search":"GLAZE"}`); v.Matched != 1 || v.Values[0].Value != "/shop/a" || v.Values[0].Label != "Ash glaze" || v.Values[0].Views != 10 {
+		t.Errorf("%+v", v)
+	}
+	if v := values(`{"clause":{"fact":"page.path","op":"matches","value":"^/j.*b$"}}`); v.Matched != 1 || v.Views != 10 || v.Values[0].Value != "/journal/b" {
+		t.Errorf("%+v", v)
+	}
+	if v := values(`{"fact":"data."}`); len(v.Values) != 2 || v.Values[0].Label+v.Values[1].Label != "flagnumber" {
+		t.Errorf("%+v", v)
+	}
+	if v := values(`{"fact":"moment.click","search":"buy"}`); len(v.Values) != 1 || v.Values[0].Value != "#buy" {
+		t.Errorf("%+v", v)
+	}
+	if v := values(`{"fact":"no.such","search":"x"}`); v.Values == nil || v.Matched != 0 {
+		t.Errorf("%+v", v)
+	}
+	p := wants(t, h.Call("POST", at(h, "/values"), `{"clause":{"fact":"page.path","op":"matches","value":"a("}}`), 422, "faults")
+	if p.Faults[0].At != "value" {
+		t.Error(p.Faults)
+	}
+	var seen []studio.RecordedVisitor
+	h.Call("POST", at(h, "/visitors"), fmt.Sprintf(`{"rule":%s}`, scrolling)).Into(t, &seen)
+	if len(seen) != 12 || !seen[0].Comes || seen[0].Facts["page.path"] != "/shop/a" || seen[0].Stay.Seconds != 60 || *seen[0].Stay.Marks[4] != 20 || seen[6].Comes {
+		t.Errorf("%+v", seen)
+	}
+}
+
+func TestSavedReachesAreUsedAndKept(t *testing.T) {
+	h := visited(t)
+	put := func(id, body string) servertest.Answer { return h.Call("PUT", at(h, "/reaches/"+id), body) }
+	var list []studio.SavedReach
+	put("guests", `{"name":"Guests","rule":{"not":{"fact":"data.member","op":"is","value":true}}}`).Into(t, &list)
+	if len(list) != 1 || list[0].Phrase != "not (member is true)" || len(list[0].Used) != 0 {
+		t.Fatalf("%+v", list)
+	}
+	for _, c := range []struct{ id, body, at string }{
+		{"two", `{"name":" guests ","rule":{"all":[]}}`, "name"},
+		{"two", `{"name":"","rule":{"all":[]}}`, "name"},
+		{"two", `{"name":"Two","rule":{"all":[{"fact":"no.such","op":"is","value":1}]}}`, "rule.all[0].fact"},
+		{"two", `{"name":"Two","rule":{"saved":"guests"}}`, "rule.saved"},
+		{"Two!", `{"name":"Two","rule":{"all":[]}}`, "id"},
+	} {
+		if p := wants(t, put(c.id, c.body), 422, "faults"); p.Faults[0].At != c.at {
+			t.Errorf("%s: %+v", c.body, p.Faults)
+		}
+	}
+	if r := rehearsed(t, h, `{"all":[{"saved":"guests"}]}`, ""); r.Passed != 10 || r.Lines[1].At != "all[0].saved" {
+		t.Errorf("%+v", r)
+	}
+	p := wants(t, h.Call("POST", at(h, "/rehearse"), draftOf(`{"all":[{"saved":"gone"}]}`, "")), 422, "faults")
+	if p.Faults[0].At != "rule.all[0].saved" {
+		t.Errorf("%+v", p.Faults)
+	}
+	// A draft that stands on it, and what is live.
+	a := h.Call("POST", at(h, "/pieces"), `{"name":"Stands","format":"popup"}`)
+	var made struct{ ID string }
+	a.Into(t, &made)
+	doc := strings.Replace(between(t, a.Body, `"draft":`, `,"version":1`), `"rule":{`, `"rule":{"all":[{"saved":"guests"}]},"was":{`, 1)
+	doc = doc[:strings.Index(doc, `,"was":`)] + doc[strings.Index(doc, `,"caps":`):]
+	saved := h.Call("PUT", at(h, "/pieces/"+made.ID), fmt.Sprintf(`{"version":1,"draft":%s}`, doc))
+	if saved.Status != http.StatusOK || !strings.Contains(saved.Body, "member is true") {
+		t.Fatal(saved)
+	}
+	if a := h.Call("POST", at(h, "/pieces/"+made.ID+"/launch"), `{"version":2}`); a.Status != http.StatusOK {
+		t.Fatal(a)
+	}
+	h.Call("GET", at(h, "/reaches"), "").Into(t, &list)
+	if len(list[0].Used) != 1 || list[0].Used[0] != (studio.UsedIn{ID: made.ID, Name: "Stands", Live: true}) {
+		t.Errorf("%+v", list)
+	}
+	if p := wants(t, h.Call("DELETE", at(h, "/reaches/guests"), ""), 409, "in-use"); !strings.Contains(p.Title, "“Stands”") {
+		t.Error(p.Title)
+	}
+	// What is live goes by a change at once.
+	decided := func(member string) bool {
+		a := h.Page("decide", fmt.Sprintf(`{"url":"https://shop.test/","data":{"member":%s},"memory":{"visitor":"visitor-1234"}}`, member))
+		return strings.Contains(a.Body, made.ID)
+	}
+	within(t, func() bool { return decided("false") && !decided("true") })
+	put("guests", `{"name":"Members","rule":{"fact":"data.member","op":"is","value":true}}`)
+	within(t, func() bool { return !decided("false") && decided("true") })
+	// Gone behind the studio's back, the board still says which piece suffers.
+	if err := h.Store.RemoveReach(context.Background(), h.Site, "guests"); err != nil {
+		t.Fatal(err)
+	}
+	if a := h.Call("GET", at(h, "/board"), ""); !strings.Contains(a.Body, "names a saved reach that is not here") {
+		t.Errorf("%.300s", a.Body)
+	}
+	wants(t, h.Call("DELETE", at(h, "/reaches/never"), ""), 404, "not-found")
+}
+
+func between(t *testing.T, s, from, to string) string {
+	t.Helper()
+	i := strings.Index(s, from)
+	j := strings.Index(s, to)
+	if i < 0 || j < i {
+		t.Fatalf("no %s … %s in %.200s", from, to, s)
+	}
+	return s[i+len(from) : j]
+}
+
+func within(t *testing.T, is func() bool) {
+	t.Helper()
+	for end := time.Now().Add(2 * time.Second); !is(); time.Sleep(10 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatal("did not come about")
+		}
+	}
+}
+
+func TestATriedVisitorSeesTheirMonth(t *testing.T) {
+	h := visited(t)
+	try := func(rule, rest string) (a studio.TryAnswer) {
+		t.Helper()
+		var wire struct {
+			studio.TryAnswer
+			Verdict json.RawMessage   `json:"verdict"`
+			Waiting json.RawMessage   `json:"waiting"`
+			Lines   []json.RawMessage `json:"lines"`
+		}
+		got := h.Call("POST", at(h, "/try"), draftOf(rule, rest))
+		if got.Status != http.StatusOK {
+			t.Fatal(got)
+		}
+		got.Into(t, &wire)
+		return wire.TryAnswer
+	}
+	onShop := `,"facts":{"page.path":"/shop/a","device.kind":"desktop","visitor.visits":1},"every":2`
+	a := try(scrolling, onShop+`,"caps":{"after_close":"P7D"}`)
+	if !a.Shows || !a.Typical || *a.At != 20 || a.Say != "Waits. Shows at 0:20, when scroll reaches 50 %." || a.Slot != "Its place on the page is free." {
+		t.Errorf("%+v", a)
+	}
+	// A rest of seven days and visits every other day: days 1, 9, 17, 25.
+	if a.MonthSay != "Shows on days 1, 9, 17 and 25, closed each time." || !a.Month[2].Visit || a.Month[2].Shows || !strings.Contains(a.Month[2].Held, "closed it") || a.Month[1].Visit {
+		t.Errorf("%s %+v", a.MonthSay, a.Month[:4])
+	}
+	if a := try(scrolling, onShop+`,"caps":{"after_close":"P7D"},"shown_days":3,"closed_days":3`); a.Shows || !strings.HasPrefix(a.Say, "Held back. It rests since this visitor closed it. Free again at ") {
+		t.Errorf("%+v", a)
+	}
+	if a := try(`{"all":[{"fact":"visitor.visits","op":"gte","value":3}]}`, onShop); a.Shows || a.Say != "Does not show on this page view. It wants: number of visits is at least 3; it is 1." || a.MonthSay[:18] != "Shows on days 5, 7" {
+		t.Errorf("%s %s", a.Say, a.MonthSay)
+	}
+	if a := try(`{"all":[]}`, onShop); a.Say != "Shows on arrival." {
+		t.Error(a.Say)
+	}
+	if a := try(`{"all":[{"fact":"moment.seconds_on_page","op":"gte","value":90}]}`, onShop); a.Say != "Waits until time on page reaches 90 s. A typical stay here, 1:00, ends before." {
+		t.Error(a.Say)
+	}
+	if a := try(`{"all":[{"fact":"moment.click","op":"happened","value":"#buy"}]}`, onShop+`,"stay":{"seconds":5,"marks":[],"exit":null,"idles":[],"happened":[["click","#buy",4]]}`); a.Typical || *a.At != 4 {
+		t.Errorf("%+v", a)
+	}
+	// Only in the evening: on the site's clock, whatever the visitor's.
+	evening := `,"schedule":{"hours":[{"from":1080,"to":1320}]}`
+	if a := try(`{"all":[]}`, onShop+evening+`,"now":"2026-11-24T19:30"`); !a.Shows {
+		t.Error(a.Say)
+	}
+	if a := try(`{"all":[]}`, onShop+evening+`,"now":"2026-11-24T12:30"`); a.Say != "Held back. Its schedule is closed just now." {
+		t.Error(a.Say)
+	}
+	rival := piece.New("Early bird", piece.Popup, "salt")
+	rival.Rule = reach.All{}
+	h.Launch("early", rival)
+	if a := try(scrolling, onShop); a.Shows || a.Say != "Gives way to “Early bird”." || a.Slot != "“Early bird” comes at 0:00 and takes its place." {
+		t.Errorf("%+v", a)
+	}
+	for _, rest := range []string{`,"facts":7`, `,"facts":{},"stay":{"marks":"x"}`, `,"every":"x"`} {
+		wants(t, h.Call("POST", at(h, "/try"), draftOf(`{"all":[]}`, rest)), 422, "faults")
+	}
+	if a := try(`{"all":[]}`, `,"facts":null,"now":"never","every":-3,"shown_days":-1e308,"stay":{"seconds":-5,"marks":[-1,null],"exit":-4,"idles":[[-1,-1]],"happened":[[1,2,3]]}`); a.Month == nil {
+		t.Errorf("%+v", a)
+	}
+}
+
+func TestALinkToTheInspectorIsSigned(t *testing.T) {
+	h := signedIn(t)
+	h.Launch("mine", piece.New("Mine", piece.Popup, "salt"))
+	var link studio.InspectLink
+	h.Call("POST", at(h, "/pieces/mine/inspect"), `{"path":"/shop/a?x=1"}`).Into(t, &link)
+	u, err := url.Parse(link.URL)
+	if err != nil || u.Scheme+"://"+u.Host+u.Path+"?"+u.RawQuery != servertest.Origin+"/shop/a?x=1" || !strings.HasPrefix(u.Fragment, "gobbet=") || link.Until.Before(time.Now().Add(time.Hour)) {
+		t.Fatalf("%+v %v", link, err)
+	}
+	if a := h.Page("inspect", fmt.Sprintf(`{"token":%q,"view":{"url":"https://shop.test/","memory":{}}}`, strings.TrimPrefix(u.Fragment, "gobbet="))); a.Status != http.StatusOK {
+		t.Error(a)
+	}
+	for _, path := range []string{"", "shop", "//evil.test/", "https://evil.test/", "javascript:alert(1)", "/" + strings.Repeat("x", 3000), "/%zz"} {
+		body, _ := json.Marshal(map[string]string{"path": path})
+		if a := h.Call("POST", at(h, "/pieces/mine/inspect"), string(body)); a.Status != 422 {
+			t.Errorf("%.40q: %d %s", path, a.Status, a.Body)
+		}
+	}
+	wants(t, h.Call("POST", at(h, "/pieces/gone/inspect"), `{"path":"/"}`), 404, "not-found")
+}
+
+func TestMannersAreKept(t *testing.T) {
+	h := signedIn(t)
+	var info studio.SiteInfo
+	h.Call("PUT", at(h, "/settings"), `{"limits":{"overlays":2,"quiet":"PT1M"},"record":50,"exit":"calm","channels":{"email":["Post.example.com"]}}`).Into(t, &info)
+	if info.Settings.Limits != (caps.House{Overlays: 2, Quiet: "PT1M"}) || info.Settings.Record != 50 || info.Settings.Channels["email"][0] != "post.example.com" {
+		t.Errorf("%+v", info)
+	}
+	p := wants(t, h.Call("PUT", at(h, "/settings"), `{"limits":{"quiet":"a while"},"record":-1,"channels":{"email":["no host"]}}`), 422, "faults")
+	if len(p.Faults) != 3 || p.Faults[0].At != "limits.quiet" {
+		t.Errorf("%+v", p.Faults)
+	}
+	var me studio.Me
+	h.Call("GET", "/api/me", "").Into(t, &me)
+	if me.Sites[0].Settings.Record != 50 {
+		t.Errorf("%+v", me)
+	}
+}

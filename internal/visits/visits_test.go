@@ -1,0 +1,165 @@
+package visits_test
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"sync"
+	"testing"
+	"time"
+
+	"gobbet/core/reach"
+	"gobbet/core/rehearse"
+	"gobbet/internal/store"
+	"gobbet/internal/store/storetest"
+	"gobbet/internal/visits"
+)
+
+func TestMain(m *testing.M) { storetest.Run(m) }
+
+var ctx = context.Background()
+
+type house struct {
+	*testing.T
+	s    *store.Store
+	logs *visits.Logs
+	site store.Site
+}
+
+func open(t *testing.T) *house {
+	s := storetest.New(t)
+	storetest.Site(t, s)
+	sites, err := s.Sites(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return &house{t, s, visits.New(s), sites[0]}
+}
+
+func (h *house) add(id string, at time.Time, seconds int, moments string) {
+	h.Helper()
+	err := h.s.AddPageView(ctx, h.site.ID, store.PageView{ID: id, Visitor: "v-" + id, Visit: "x", At: at, Seconds: seconds, Facts: json.RawMessage(`{"page.path":"/shop/"}`), Moments: json.RawMessage(moments)})
+	if err != nil {
+		h.Fatal(err)
+	}
+}
+
+func (h *house) read(do func(l *visits.Log)) {
+	h.Helper()
+	if err := h.logs.Read(ctx, h.site, func(l *visits.Log) error { do(l); return nil }); err != nil {
+		h.Fatal(err)
+	}
+}
+
+// eventually waits for the log to catch up, which it does once a second.
+func (h *house) eventually(what string, is func(l *visits.Log) bool) {
+	h.Helper()
+	for end := time.Now().Add(4 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+		ok := false
+		h.read(func(l *visits.Log) { ok = is(l) })
+		if ok {
+			return
+		}
+		if time.Now().After(end) {
+			h.Fatal(what, "did not come about")
+		}
+	}
+}
+
+func TestALogKeepsUpWithTheStore(t *testing.T) {
+	h := open(t)
+	now := time.Now()
+	h.add("old", now.Add(-visits.Kept-time.Hour), 9, `{}`)
+	h.add("a", now.Add(-time.Hour), 12, `{"marks":[1,4,null],"exit":11,"idles":[[3,6]],"happened":[["click","#buy",5],["seen",7,5],["event","x",-1]]}`)
+	h.add("torn", now.Add(-time.Hour), 12, `{"marks":"far"}`)
+	h.read(func(l *visits.Log) {
+		if l.Len() != 1 {
+			t.Fatalf("%d page views", l.Len())
+		}
+		v := l.View(0)
+		if v.Seconds != 12 || v.Marks[1] != 4 || v.Marks[2] != rehearse.Never || v.ExitAt != 11 || v.Idles[0] != (rehearse.Idle{Start: 3, Length: 6}) || len(v.Happened) != 2 {
+			t.Errorf("%+v", v)
+		}
+		local := now.Add(-time.Hour).In(h.site.Location())
+		if v.Facts["page.path"] != "/shop" || v.Facts["clock.date"] != local.Format(time.DateOnly) {
+			t.Error(v.Facts)
+		}
+	})
+	h.add("b", now, 3, `{}`)
+	h.add("a", now, 40, `{"marks":[1,4,20]}`)
+	h.eventually("the new page view and the longer stay", func(l *visits.Log) bool { return l.Len() == 2 && l.View(0).Seconds == 40 })
+}
+
+func TestManyReadWhileItIsWritten(t *testing.T) {
+	h := open(t)
+	program, err := reach.Compile(reach.Clause{Fact: "page.path", Op: reach.Is, Value: "/shop"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	stop := make(chan struct{})
+	var wg sync.WaitGroup
+	for range 4 {
+		wg.Go(func() {
+			for {
+				select {
+				case <-stop:
+					return
+				default:
+				}
+				h.read(func(l *visits.Log) {
+					d := rehearse.Draft{Program: program, Slot: "corner"}
+					r, ok := l.Rehearse(rehearse.Question{Draft: d, Rivals: []*rehearse.Rival{l.Rival("k", "p", d)}, Before: 1})
+					if !ok || r.Passed != l.Len() || r.Shown != 0 {
+						t.Errorf("%+v of %d", r, l.Len())
+					}
+				})
+			}
+		})
+	}
+	for i := range 60 {
+		h.add(fmt.Sprint("view", i), time.Now(), 1+i, `{}`)
+		time.Sleep(25 * time.Millisecond)
+	}
+	h.eventually("all page views", func(l *visits.Log) bool { return l.Len() == 60 })
+	close(stop)
+	wg.Wait()
+}
+
+func TestWhoCannotWaitIsToldSo(t *testing.T) {
+	h := open(t)
+	gone, cancel := context.WithCancel(ctx)
+	cancel()
+	err := h.logs.Read(gone, h.site, func(*visits.Log) error { return nil })
+	if err != nil && !errors.Is(err, visits.ErrReading) {
+		t.Error(err)
+	}
+	h.add("a", time.Now(), 5, `{}`)
+	h.eventually("a log that went on being read", func(l *visits.Log) bool { return l.Len() == 1 })
+	h.s.Close()
+	time.Sleep(1100 * time.Millisecond)
+	if err := h.logs.Read(ctx, h.site, func(*visits.Log) error { return nil }); err == nil {
+		t.Error("a log that cannot be brought up to date was read as if it were")
+	}
+}
+
+func TestFollowForgetsWhatIsTooOld(t *testing.T) {
+	h := open(t)
+	h.add("old", time.Now().Add(-visits.Kept-time.Hour), 9, `{}`)
+	h.add("new", time.Now(), 9, `{}`)
+	ending, end := context.WithCancel(ctx)
+	defer end()
+	go h.logs.Follow(ending)
+	for until := time.Now().Add(3 * time.Second); ; time.Sleep(20 * time.Millisecond) {
+		n := 0
+		if _, err := h.s.PageViews(ctx, h.site.ID, 0, time.Time{}, func(store.PageView) error { n++; return nil }); err != nil {
+			t.Fatal(err)
+		}
+		if n == 1 {
+			return
+		}
+		if time.Now().After(until) {
+			t.Fatalf("%d page views are kept", n)
+		}
+	}
+}
