@@ -230,3 +230,16 @@ func TestWhatHoldsIsSaidInWords(t *testing.T) {
 		}
 	}
 }
+
+func TestAWrongClocksMemoryIsShifted(t *testing.T) {
+	m := &Memory{Last: 100, Shown: 0, Pieces: map[string]Known{"p": {Shown: []int64{50, -3, 90}, Closed: 10, TimesShown: 2}}}
+	m.Shift(1000)
+	k := m.Pieces["p"]
+	if m.Last != 1100 || m.Shown != 0 || fmt.Sprint(k.Shown) != "[1050 -3 1090]" || k.Closed != 1010 || k.Converted != 0 || k.TimesShown != 2 {
+		t.Errorf("%+v", m)
+	}
+	m.Shift(-1 << 40)
+	if m.Last != 1 || m.Pieces["p"].Closed != 1 {
+		t.Errorf("%+v", m)
+	}
+}

@@ -12,6 +12,27 @@ import (
 // Of gives what is remembered of one piece.
 func (m *Memory) Of(id string) Known { return m.Pieces[id] }
 
+// Shift moves every time by some seconds: from a clock that goes wrong to one
+// that does not.
+func (m *Memory) Shift(seconds int64) {
+	move := func(at *int64) {
+		if *at > 0 {
+			*at = max(1, *at+seconds)
+		}
+	}
+	move(&m.Last)
+	move(&m.Shown)
+	for id, k := range m.Pieces {
+		k.Shown = slices.Clone(k.Shown)
+		for i := range k.Shown {
+			move(&k.Shown[i])
+		}
+		move(&k.Closed)
+		move(&k.Converted)
+		m.Pieces[id] = k
+	}
+}
+
 const (
 	maxRemembered = 200
 	maxTags       = 20

@@ -21,10 +21,14 @@ const (
 )
 
 // readMemory takes memory that is broken, or edited by hand, for what of it makes sense.
-func readMemory(raw json.RawMessage) *choose.Memory {
+func readMemory(req *DecideRequest, now time.Time) *choose.Memory {
 	m := &choose.Memory{}
-	if err := json.Unmarshal(raw, m); err != nil {
+	if err := json.Unmarshal(req.Memory, m); err != nil {
 		m = &choose.Memory{}
+	}
+	// A few seconds are the network's.
+	if off := now.Unix() - req.Clock; req.Clock > 0 && (off > 60 || off < -60) {
+		m.Shift(off)
 	}
 	if !token.MatchString(m.Visitor) {
 		m.Visitor = ""

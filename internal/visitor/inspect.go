@@ -67,7 +67,7 @@ func (v *Server) inspect(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	m := readMemory(req.View.Memory)
+	m := readMemory(&req.View, now)
 	visit := visitOf(site, &req.View, m, v.browser(c), now)
 	when := clock(site, &req.View, now)
 	answer := Inspection{Site: site.Name, Piece: who.Piece, Pieces: []Inspected{}}

@@ -39,7 +39,7 @@ func (v *Server) record(c *gin.Context) {
 		return
 	}
 	site, now := siteOf(c), v.now()
-	m := readMemory(req.View.Memory)
+	m := readMemory(&req.View, now)
 	if !token.MatchString(req.ID) || m.Visitor == "" {
 		problem.Write(c, fault.Fault{At: "id", Message: "is not a page view"})
 		return

@@ -168,7 +168,7 @@ func (v *Server) decide(c *gin.Context) {
 		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Cookies: site.Cookies,
 		Overlays: site.Settings.Limits.Overlays, Quiet: site.quiet, Exit: site.exit,
 	}
-	m := readMemory(req.Memory)
+	m := readMemory(&req, now)
 	answer.Record = recorded(site, m.Visitor)
 	if len(site.Live) > 0 && v.renderer.plain != nil {
 		answer.Placements = choose.Decide(site.Live, visitOf(site, &req, m, v.browser(c), now), m, clock(site, &req, now), site.Settings.Limits)

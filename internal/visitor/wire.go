@@ -16,6 +16,9 @@ type DecideRequest struct {
 	Language string `json:"language"`
 	// Offset is how many minutes the visitor's clock is ahead of UTC.
 	Offset int `json:"offset,omitempty"`
+	// Clock is the visitor's clock, in seconds since 1970; 0 is unknown. Memory's
+	// times are read as it has them, however wrong it goes.
+	Clock int64 `json:"clock,omitempty"`
 	// Kind is the kind of page, and Data what else the site told of the visit:
 	// texts, numbers and flags by name.
 	Kind string         `json:"kind,omitempty"`

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { type APIRequestContext, expect, type Page, request } from '@playwright/test'
 import type { Piece } from '../kinds/piece'
 import type { Settings } from '../kinds/settings'
-import type { Board, LeadPage, Me, PieceInfo, SiteInfo } from '../kinds/studio'
+import type { Board, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo } from '../kinds/studio'
 import { ports } from '../playwright.config'
 import { home } from './start'
 
@@ -51,24 +51,27 @@ export class Api {
     const me: Me = await (await this.context.get('/api/me')).json()
     return this.say<SiteInfo>('PUT', '/settings', { ...me.sites[0].settings, ...change })
   }
+  visitors = (rule: Piece['rule']) => this.say<RecordedVisitor[]>('POST', '/visitors', { rule })
+  rehearse = (p: PieceInfo, days = 28) =>
+    this.say<Rehearsal>('POST', '/rehearse', { piece: p.id, format: p.draft.format, rule: p.draft.rule, caps: p.draft.caps, schedule: p.draft.schedule, days })
   rest = (id: string) => this.say<PieceInfo>('POST', `/pieces/${id}/rest`)
 
   /** A live piece that shows at once on a page of its own, but for what change says. */
-  async live(name: string, change: (p: Piece) => void = () => {}, format: 'popup' | 'fly_in' = 'popup') {
+  async live(name: string, change: (p: Piece) => void = () => {}, format: 'popup' | 'fly_in' = 'popup', data = {}) {
     const made = await this.make(name, format)
     const path = `/e2e/${made.id}`
     made.draft.rule = { all: [{ fact: 'page.path', op: 'is', value: path }] }
     change(made.draft)
     const saved = await this.save(made.id, 1, made.draft)
     await this.launch(made.id, saved.version)
-    await this.decided(path, true)
+    await this.decided(path, true, data)
     return { id: made.id, url: shop + path, end: () => this.rest(made.id) }
   }
 
   /** Waits until the server decides with a launch. */
-  private async decided(path: string, shows: boolean) {
+  private async decided(path: string, shows: boolean, told: object) {
     await expect(async () => {
-      const r = await this.context.post('/v1/sites/quillfern/decide', { headers: { Origin: shop }, data: { url: shop + path, memory: {} } })
+      const r = await this.context.post('/v1/sites/quillfern/decide', { headers: { Origin: shop }, data: { url: shop + path, memory: {}, data: told } })
       expect((await r.json()).placements.length > 0).toBe(shows)
     }).toPass({ timeout: 3000 })
   }

@@ -21,6 +21,11 @@ export interface DecideRequest {
    */
   offset?: number /* int */;
   /**
+   * Clock is the visitor's clock, in seconds since 1970; 0 is unknown. Memory's
+   * times are read as it has them, however wrong it goes.
+   */
+  clock?: number /* int64 */;
+  /**
    * Kind is the kind of page, and Data what else the site told of the visit:
    * texts, numbers and flags by name.
    */

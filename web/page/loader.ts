@@ -1,7 +1,7 @@
 import type { Memory as SentMemory } from '../kinds/choose'
 import type { DecideAnswer, DecideRequest } from '../kinds/visitor'
 import type { Context, Told } from './context'
-import { openMemory } from './memory'
+import { openMemory, seconds } from './memory'
 
 // The one line on the site loads this. It says that a page is being looked at,
 // asks what may show, and fetches the watcher when there is something to
@@ -34,6 +34,7 @@ function start(script: HTMLScriptElement, site: string) {
     title: document.title,
     width: innerWidth,
     language: navigator.language,
+    clock: seconds(),
     offset: -new Date().getTimezoneOffset(),
     kind,
     data,
@@ -89,6 +90,8 @@ function start(script: HTMLScriptElement, site: string) {
         if (typeof is === 'string') data[name.slice(0, 100)] = is.slice(0, 500)
         else if (typeof is === 'boolean' || Number.isFinite(is)) data[name.slice(0, 100)] = is
         else delete data[name]
+        // The latest sixty are kept, as the server takes no more.
+        for (const old of Object.keys(data).slice(0, -60)) delete data[old]
       }
       // What is told after the page was judged has it judged anew.
       if ((told.data || told.kind || told.tags) && at) {
