@@ -189,16 +189,7 @@ func minutes(seconds int) string { return fmt.Sprintf("%d:%02d", seconds/60, sec
 func say(a TryAnswer, won string, stay int) string {
 	switch {
 	case a.Verdict == reach.No:
-		for _, line := range a.Lines {
-			if line.Verdict == reach.No && !line.Group {
-				actual := "not known"
-				if line.Actual != nil {
-					actual = fmt.Sprint(line.Actual)
-				}
-				return fmt.Sprintf("Does not show on this page view. It wants: %s; it is %s.", line.Phrase, actual)
-			}
-		}
-		return "Does not show on this page view."
+		return "Does not show on this page view. " + wants(a.Lines)
 	case a.Held != "":
 		return "Held back. " + a.Held
 	case won != "":
@@ -211,6 +202,36 @@ func say(a TryAnswer, won string, stay int) string {
 		return fmt.Sprintf("Waits until %s. The visitor left before, after %s.", a.Needs, minutes(stay))
 	}
 	return fmt.Sprintf("Waits. Shows at %s, when %s.", minutes(*a.At), cause(a))
+}
+
+// wants says which condition of a rule fails: of an alternative, what there is
+// to choose from.
+func wants(lines []reach.Line) string {
+	for i, line := range lines {
+		switch {
+		case line.Depth > 0 || line.Verdict != reach.No:
+		case line.Group:
+			var choices []string
+			for _, inner := range lines[i+1:] {
+				if inner.Depth == 0 {
+					break
+				}
+				if !inner.Group && inner.Verdict == reach.No {
+					choices = append(choices, inner.Phrase)
+				}
+			}
+			return fmt.Sprintf("Of this it has not enough: %s.", strings.Join(choices, "; "))
+		case line.Actual == nil:
+			return fmt.Sprintf("It wants: %s; it is not known.", line.Phrase)
+		case line.Actual == true:
+			return fmt.Sprintf("It wants: %s; it is so.", line.Phrase)
+		case line.Actual == false:
+			return fmt.Sprintf("It wants: %s; it is not so.", line.Phrase)
+		default:
+			return fmt.Sprintf("It wants: %s; it is %v.", line.Phrase, line.Actual)
+		}
+	}
+	return ""
 }
 
 // cause is which of what it waits for came at the second it shows.

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { type APIRequestContext, expect, type Page, request } from '@playwright/test'
 import type { Piece } from '../kinds/piece'
 import type { Settings } from '../kinds/settings'
-import type { Board, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo } from '../kinds/studio'
+import type { Board, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo } from '../kinds/studio'
 import { ports } from '../playwright.config'
 import { home } from './start'
 
@@ -54,6 +54,7 @@ export class Api {
   visitors = (rule: Piece['rule']) => this.say<RecordedVisitor[]>('POST', '/visitors', { rule })
   rehearse = (p: PieceInfo, days = 28) =>
     this.say<Rehearsal>('POST', '/rehearse', { piece: p.id, format: p.draft.format, rule: p.draft.rule, caps: p.draft.caps, schedule: p.draft.schedule, days })
+  inspect = async (id: string, path: string) => (await this.say<InspectLink>('POST', `/pieces/${id}/inspect`, { path })).url
   rest = (id: string) => this.say<PieceInfo>('POST', `/pieces/${id}/rest`)
 
   /** A live piece that shows at once on a page of its own, but for what change says. */

@@ -223,6 +223,7 @@ for (const screen of [
   'board',
   'people',
   'site',
+  'order',
   'pieces/glazeclub/compose',
   'pieces/glazeclub/reach',
   'pieces/glazeclub/split',

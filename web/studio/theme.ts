@@ -72,7 +72,9 @@ export const theme = createTheme({
     MuiIconButton: { styleOverrides: { root: { borderRadius: 6, padding: 5, color: ink[2] } } },
     MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: 'none' } } },
     MuiPopover: { styleOverrides: { paper: { border: `1px solid ${paper.strong}`, boxShadow: '0 10px 34px rgb(36 26 46 / .18)' } } },
-    MuiAutocomplete: { styleOverrides: { paper: { border: `1px solid ${paper.strong}`, boxShadow: '0 10px 34px rgb(36 26 46 / .18)' }, listbox: { padding: '4px 0' } } },
+    MuiAutocomplete: {
+      styleOverrides: { paper: { border: `1px solid ${paper.strong}`, boxShadow: '0 10px 34px rgb(36 26 46 / .18)' }, listbox: { padding: '4px 0' } },
+    },
     MuiDialog: { styleOverrides: { paper: { borderRadius: 10, border: `1px solid ${paper.line}` } } },
     MuiTextField: { defaultProps: { size: 'small', fullWidth: true } },
     MuiSelect: { defaultProps: { size: 'small' } },

@@ -1,15 +1,13 @@
-import Redo from '@mui/icons-material/Redo'
-import Undo from '@mui/icons-material/Undo'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import ButtonBase from '@mui/material/ButtonBase'
-import IconButton from '@mui/material/IconButton'
 import InputBase from '@mui/material/InputBase'
 import Tooltip from '@mui/material/Tooltip'
 import { useEffect, useLayoutEffect, useRef, useState } from 'react'
 import type { Drawing } from '../../kinds/piece'
 import { play } from '../../page/renderer'
-import { useDraft, useHistory } from '../bench/draft'
+import { useDraft } from '../bench/draft'
+import { History } from '../bench/History'
 import { useSite } from '../queries'
 import { pathOf } from '../reach/rules'
 import { ink, paper } from '../theme'
@@ -154,28 +152,6 @@ function PagePath({ path, onChange }: { path: string; onChange(path: string): vo
       inputProps={{ 'aria-label': 'Page of the site', maxLength: 500, spellCheck: false }}
       sx={{ width: 150, '& input': { fontSize: 13, fontWeight: 600, p: '2px 4px', borderRadius: '4px', '&:hover, &:focus': { background: paper.sheet } } }}
     />
-  )
-}
-
-function History() {
-  const { pastStates, futureStates, undo, redo } = useHistory()
-  return (
-    <Box sx={{ ml: 'auto', display: 'flex' }}>
-      <Tooltip title="Undo (Ctrl Z)">
-        <span>
-          <IconButton size="small" aria-label="Undo" disabled={!pastStates.length} onClick={() => undo()}>
-            <Undo fontSize="small" />
-          </IconButton>
-        </span>
-      </Tooltip>
-      <Tooltip title="Redo (Ctrl Y)">
-        <span>
-          <IconButton size="small" aria-label="Redo" disabled={!futureStates.length} onClick={() => redo()}>
-            <Redo fontSize="small" />
-          </IconButton>
-        </span>
-      </Tooltip>
-    </Box>
   )
 }
 

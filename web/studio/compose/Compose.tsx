@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box'
 import { useEffect } from 'react'
 import { useSearchParams } from 'react-router'
-import { useDraft } from '../bench/draft'
+import { historyKeys } from '../bench/History'
 import { Canvas } from './Canvas'
 import { Outline } from './Outline'
 import { Settings } from './Settings'
@@ -38,13 +38,11 @@ export function Compose() {
 
 function keys(e: KeyboardEvent) {
   const typing = e.composedPath().some(t => t instanceof HTMLElement && (t.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName)))
-  const history = useDraft.temporal.getState()
+  if (!useView.getState().editing && historyKeys(e)) return
   const command = e.ctrlKey || e.metaKey
   const key = e.key.toLowerCase()
   let done = true
-  if (command && key === 'z' && !useView.getState().editing) e.shiftKey ? history.redo() : history.undo()
-  else if (command && key === 'y' && !useView.getState().editing) history.redo()
-  else if (typing || document.querySelector('[role=dialog],[role=listbox],[role=menu]')) return
+  if (typing || document.querySelector('[role=dialog],[role=listbox],[role=menu]')) return
   else if (command && key === 'd') duplicateSelected()
   else if (key === 'delete' || key === 'backspace') removeSelected()
   else if (e.altKey && key === 'arrowup') moveSelected(-1)

@@ -1,9 +1,10 @@
 import Box from '@mui/material/Box'
 import CircularProgress from '@mui/material/CircularProgress'
 import Typography from '@mui/material/Typography'
-import { useDeferredValue, useMemo, useState } from 'react'
+import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import type { Rehearsal } from '../../kinds/studio'
 import { change, useDraft } from '../bench/draft'
+import { History, historyKeys } from '../bench/History'
 import { Desk } from '../parts/Desk'
 import { Sheet } from '../parts/Sheet'
 import { useFacts, useReaches } from '../queries'
@@ -19,6 +20,11 @@ import { TryVisitor } from './TryVisitor'
 import { WordSelect } from './tokens'
 import { useDraftRehearsal } from './useDraftRehearsal'
 
+/** Undo is of the draft, but where something else is typed. */
+function keys(e: KeyboardEvent) {
+  if (!(e.target instanceof Element) || !e.target.closest('[data-free], [role=dialog]')) historyKeys(e)
+}
+
 /** When a piece may show: its rule as a sentence with what each line lets through, its caps and hours, and a visitor to try them on. */
 export function Reach() {
   const { doc, id, phrase, faults, standing } = useDraft()
@@ -31,6 +37,10 @@ export function Reach() {
   const unrecorded = useMemo(() => new Set(rehearsal.data?.unrecorded), [rehearsal.data])
   const ruleFaults = useMemo(() => faults.flatMap(f => (/^rule\b/.test(f.at) ? [{ ...f, at: f.at.replace(/^rule\.?/, '') }] : [])), [faults])
   const tried = useDeferredValue(doc)
+  useEffect(() => {
+    document.addEventListener('keydown', keys)
+    return () => document.removeEventListener('keydown', keys)
+  }, [])
   if (!doc || !book || !reaches || !tried) return null
   const rule = rooted(doc.rule)
   const builder: Builder = {
@@ -59,7 +69,8 @@ export function Reach() {
               })
             }
           />
-          <Box sx={{ ml: 'auto', display: 'flex', alignItems: 'center', gap: '6px', width: 205, color: ink[2], fontSize: 12.5 }}>
+          <History />
+          <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', width: 205, color: ink[2], fontSize: 12.5 }}>
             page views left, last
             <WordSelect
               plain

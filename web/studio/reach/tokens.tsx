@@ -3,7 +3,7 @@ import Box from '@mui/material/Box'
 import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
 import TextField from '@mui/material/TextField'
-import { useEffect, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { count } from '../parts/say'
 import { useValues } from '../queries'
 import { brick, ink, plum } from '../theme'
@@ -148,14 +148,13 @@ export function DateTimeToken({ label, value, wrong, onChange }: Token<string> &
 
 type Value = string | number | boolean
 
+// Made once: making one takes longer than asking it a thousand times.
+const regions = new Intl.DisplayNames('en', { type: 'region', fallback: 'none' })
+
 /** How a value of a fact is called by people. */
 export function nameOf(fact: string, value: Value): string {
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
-  if (fact === 'place.country' && /^[A-Z]{2}$/i.test(String(value)))
-    try {
-      return new Intl.DisplayNames('en', { type: 'region' }).of(String(value).toUpperCase()) ?? ''
-    } catch {}
-  return ''
+  return fact === 'place.country' && /^[A-Z]{2}$/i.test(String(value)) ? (regions.of(String(value).toUpperCase()) ?? '') : ''
 }
 
 interface Recorded {
@@ -166,13 +165,16 @@ interface Recorded {
 
 /** Values of a fact to choose from: its set, or those of recorded visits, with how often they were seen. */
 function useOffers({ fact, set }: Recorded, search: string, open: boolean) {
-  const recorded = useValues(fact, set ? '' : search, open).data?.values ?? []
-  const seen = new Map(recorded.map(v => [String(v.value), v]))
-  const all = set ? set.map(value => ({ value: value as Value, label: '', views: seen.get(value)?.views ?? 0 })) : recorded
-  return all
-    .map(v => ({ ...v, label: v.label || nameOf(fact, v.value) }))
-    .filter(v => !set || `${v.value} ${v.label}`.toLowerCase().includes(search.toLowerCase()))
-    .sort((a, b) => b.views - a.views)
+  const recorded = useValues(fact, set ? '' : search, open).data?.values
+  return useMemo(() => {
+    if (!open) return []
+    const seen = new Map(recorded?.map(v => [String(v.value), v]))
+    const all = set ? set.map(value => ({ value: value as Value, label: '', views: seen.get(value)?.views ?? 0 })) : (recorded ?? [])
+    return all
+      .map(v => ({ ...v, label: v.label || nameOf(fact, v.value) }))
+      .filter(v => !set || `${v.value} ${v.label}`.toLowerCase().includes(search.toLowerCase()))
+      .sort((a, b) => b.views - a.views)
+  }, [recorded, set, fact, search, open])
 }
 
 type Offer = ReturnType<typeof useOffers>[number]

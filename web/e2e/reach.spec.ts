@@ -1,0 +1,425 @@
+import { devices, expect, type Page, test } from '@playwright/test'
+import type { Rule } from '../kinds/reach'
+import type { PieceInfo } from '../kinds/studio'
+import { quickStarts } from '../studio/reach/quickStarts'
+import { Api, shop } from './house'
+
+// Reach, as a marketer works on it: rules built and rehearsed, visitors tried,
+// and the site itself agreeing.
+
+let api: Api
+test.beforeAll(async () => {
+  api = await Api.open()
+  await api.manners({ limits: {} })
+})
+test.beforeEach(async ({ context }) => {
+  await context.addCookies((await api.context.storageState()).cookies)
+})
+
+const saved = (page: Page) => expect(page.locator('[data-standing=saved]')).toBeVisible()
+const outcome = (page: Page, name: string) => page.locator(`[data-figure=${name}] > div`).first()
+const number = async (page: Page, name: string) => Number(((await outcome(page, name).textContent()) ?? '').replaceAll(',', ''))
+const handle = (page: Page, at: string) => page.locator(`[data-handle="${at}"]`)
+const verdict = (page: Page) => page.locator('[data-verdict]')
+
+async function begin(page: Page, name: string, rule?: Rule): Promise<PieceInfo> {
+  const made = await api.make(name)
+  if (rule) {
+    made.draft.rule = rule
+    made.version = (await api.save(made.id, 1, made.draft)).version
+  }
+  await page.goto(`/pieces/${made.id}/reach`)
+  await expect(page.getByRole('heading', { name: 'Show it when' })).toBeVisible()
+  return made
+}
+
+/** Adds a condition by typing it as a sentence, in the group whose “+ condition” is the nth. */
+async function type(page: Page, sentence: string, nth = -1) {
+  const adds = page.getByRole('button', { name: '+ condition' })
+  await (nth < 0 ? adds.last() : adds.nth(nth)).click()
+  await page.getByLabel('Find a condition').fill(sentence)
+  await page.keyboard.press('Enter')
+  await expect(page.getByLabel('Find a condition')).toHaveCount(0)
+}
+
+test('a rule of two alternatives, built by hand, rehearsed, tried, and watched on the site', async ({ page, context, browser }) => {
+  test.setTimeout(120_000)
+  const { id } = await begin(page, 'Built by hand', { all: [] })
+
+  await test.step('build: (phone and past half) or (desktop and leaving), not on product pages, not for members, once a week', async () => {
+    await expect(page.getByText('For everyone, at once.')).toBeVisible()
+    await page.getByRole('button', { name: '+ group' }).click()
+    // The group starts with two moments; the first goes, the second gets company.
+    await handle(page, 'all[0].any[0]').focus()
+    await page.keyboard.press('Delete')
+    await page.getByRole('button', { name: 'More for condition 1' }).last().click()
+    await page.getByRole('menuitem', { name: 'Add what must hold with it' }).click()
+    await type(page, 'device is phone', 0)
+    await page.getByRole('button', { name: '+ group' }).nth(1).click()
+    await type(page, 'device is desktop', 1)
+    await handle(page, 'all[0].any[1].all[0]').focus()
+    await page.keyboard.press('Delete')
+    await type(page, 'visitor heads for the exit', 1)
+    await type(page, 'kind of page is product')
+    await handle(page, 'all[1]').focus()
+    await page.keyboard.press('n')
+    await page.getByRole('button', { name: '+ condition' }).last().click()
+    await page.getByLabel('Find a condition').fill('everyone but')
+    await page.keyboard.press('Enter')
+    await page.getByRole('button', { name: 'Take limit 2 out' }).click()
+    await page.getByLabel('Over how long').click()
+    await page.getByRole('option', { name: '7 days' }).click()
+    await saved(page)
+    const { draft } = await api.piece(id)
+    expect(draft.rule).toEqual({
+      all: [
+        {
+          any: [
+            {
+              all: [
+                { fact: 'moment.scroll_percent', op: 'gte', value: 50 },
+                { fact: 'device.kind', op: 'is', value: 'phone' },
+              ],
+            },
+            {
+              all: [
+                { fact: 'device.kind', op: 'is', value: 'desktop' },
+                { fact: 'moment.exit_intent', op: 'happened' },
+              ],
+            },
+          ],
+        },
+        { not: { fact: 'page.kind', op: 'is', value: 'product' } },
+        { saved: 'guests' },
+      ],
+    })
+    expect(draft.caps.per_visitor).toEqual([{ times: 1, per: 'P7D' }])
+  })
+
+  await test.step('see how many people that is', async () => {
+    const r = await api.rehearse(await api.piece(id))
+    expect(r.visitors_shown).toBeGreaterThan(300)
+    await expect.poll(() => number(page, 'visitors')).toBe(r.visitors_shown)
+    expect(await number(page, 'showings')).toBe(r.showings)
+    // Each line says what it lets through.
+    const root = r.lines[0]
+    await expect(page.locator('[data-left]').last()).toHaveAttribute('data-left', String(root.left))
+    await expect(page.getByRole('link', { name: /^Reach/ })).toContainText(`${r.visitors_shown.toLocaleString('en')} visitors / 28 d`)
+  })
+
+  await test.step('try three visitors', async () => {
+    await page.getByLabel('Page they open').fill('/journal/ash-glaze')
+    await page.getByLabel('Their device').click()
+    await page.getByRole('option', { name: 'phone' }).click()
+    await expect(verdict(page)).toHaveText(/^Waits\. Shows at \d:\d\d, when scroll reaches 50 %\.$/)
+    await expect(page.getByText('Shows on days 1, 9, 17 and 25, closed each time.')).toBeVisible()
+    await page.getByLabel('Their device').click()
+    await page.getByRole('option', { name: 'desktop' }).click()
+    await expect(verdict(page)).toHaveText(/visitor heads for the exit/)
+    await page.getByLabel('member', { exact: true }).click()
+    await page.getByRole('option', { name: 'yes' }).click()
+    await expect(verdict(page)).toHaveText('Does not show on this page view. It wants: not: member is true; it is so.')
+    // And a real one, from the log.
+    await page.getByRole('button', { name: 'A real one…' }).click()
+    await page.getByRole('listitem').filter({ hasText: 'phone' }).first().click()
+    await expect(page.getByText(/^A recorded page view:/)).toBeVisible()
+    await expect(verdict(page)).toHaveText(/^Waits\. Shows at \d+:\d\d, when scroll reaches 50 %\.$/)
+    await page.getByRole('button', { name: 'Back to a made-up one' }).click()
+    await page.getByLabel('member', { exact: true }).click()
+    await page.getByRole('option', { name: 'no', exact: true }).click()
+  })
+
+  await test.step('watch the inspector agree on the shop', async () => {
+    const [tab] = await Promise.all([context.waitForEvent('page'), page.getByRole('button', { name: 'See it on the site' }).click()])
+    await tab.waitForURL(`${shop}/journal/ash-glaze`)
+    const mine = tab.locator(`[data-piece="${id}"]`)
+    await expect(mine).toHaveAttribute('data-mark', 'waits')
+    await expect(mine.locator('[data-line]')).toHaveCount(9) // alternatives of two groups of two, and two denials
+    await expect(mine.locator('p').filter({ hasText: 'device is phone' })).toHaveAttribute('data-line', 'no')
+    await tab.mouse.move(500, 300)
+    await tab.evaluate(() => {
+      document.dispatchEvent(new MouseEvent('mousemove', { clientY: 300 }))
+      document.dispatchEvent(new MouseEvent('mouseout', { clientY: -3, relatedTarget: null, bubbles: true }))
+    })
+    await expect(mine).toHaveAttribute('data-mark', 'yes')
+    await expect(mine).toContainText('Would show now, if it were live.')
+    await mine.getByRole('button', { name: 'Show it anyway' }).click()
+    await expect(tab.getByRole('dialog')).toBeVisible()
+    await tab.keyboard.press('Escape')
+    await tab.close()
+  })
+
+  await test.step('live, a phone past half gets it, and a member does not', async () => {
+    await api.launch(id, (await api.piece(id)).version)
+    const phone = await browser.newContext({ ...devices['Pixel 7'] })
+    const visitor = await phone.newPage()
+    await expect(async () => {
+      const decided = visitor.waitForResponse('**/decide')
+      await visitor.goto(`${shop}/classes`)
+      expect(JSON.stringify(await (await decided).json())).toContain(id)
+    }).toPass({ timeout: 5000 })
+    await visitor.waitForLoadState('networkidle')
+    await visitor.evaluate(() => scrollTo(0, document.documentElement.scrollHeight))
+    await expect(visitor.getByRole('dialog')).toBeVisible()
+    await phone.close()
+    const member = await browser.newContext({ ...devices['Pixel 7'] })
+    const other = await member.newPage()
+    await other.goto(`${shop}/classes`)
+    await other.getByRole('button', { name: 'Sign in' }).click()
+    const decided = other.waitForResponse('**/decide')
+    await other.goto(`${shop}/classes`)
+    expect(JSON.stringify(await (await decided).json())).not.toContain(id)
+    await member.close()
+    await api.rest(id)
+  })
+})
+
+test('each quick start is a rule that saves and reaches someone', async ({ page }) => {
+  test.setTimeout(90_000)
+  const { id, draft } = await begin(page, 'Quick')
+  for (const start of quickStarts) {
+    await page.getByRole('button', { name: 'Start from…' }).click()
+    await page.getByRole('list', { name: 'Quick starts' }).getByRole('button', { name: start.name }).click()
+    await expect.poll(async () => (await api.piece(id)).draft.rule, { message: start.name }).toEqual(start.rule)
+    const r = await api.rehearse(await api.piece(id))
+    expect(r.visitors_shown, start.name).toBeGreaterThan(start.rule && JSON.stringify(start.rule).includes('email') ? 20 : 40)
+    await expect.poll(() => number(page, 'visitors'), { message: start.name }).toBe(r.visitors_shown)
+  }
+  // All of them can be taken back, from the keyboard.
+  for (let i = 0; i < quickStarts.length; i++) await page.getByRole('heading', { name: 'Show it when' }).press('Control+z')
+  await expect.poll(async () => (await api.piece(id)).draft.rule).toEqual(draft.rule)
+})
+
+test('lines are dragged, moved by keys, and copied into another piece', async ({ page }) => {
+  const clause = (value: string): Rule => ({ fact: 'page.path', op: 'starts_with', value })
+  const { id } = await begin(page, 'Moved', { all: [clause('/a'), clause('/b'), { any: [clause('/c'), clause('/d')] }] })
+  const rule = async () => (await api.piece(id)).draft.rule
+  const drag = async (from: string, to: string) => {
+    const h = (await handle(page, from).boundingBox())!
+    await page.mouse.move(h.x + h.width / 2, h.y + h.height / 2)
+    await page.mouse.down()
+    await page.mouse.move(h.x + 20, h.y + 20, { steps: 3 })
+    const target = page.locator(to)
+    await target.waitFor()
+    const t = (await target.boundingBox())!
+    await page.mouse.move(t.x + t.width / 3, t.y + t.height / 2, { steps: 6 })
+    await page.mouse.move(t.x + t.width / 3 + 2, t.y + t.height / 2)
+    await page.mouse.up()
+  }
+  await test.step('dragged into a group', async () => {
+    await drag('all[0]', '[data-gap="all[2]#1"]')
+    await expect.poll(rule).toEqual({ all: [clause('/b'), { any: [clause('/c'), clause('/a'), clause('/d')] }] })
+  })
+  await test.step('dragged onto another, they make a group', async () => {
+    await drag('all[1].any[2]', '[data-handle="all[0]"] + button')
+    await expect.poll(rule).toEqual({ all: [{ any: [clause('/b'), clause('/d')] }, { any: [clause('/c'), clause('/a')] }] })
+  })
+  await test.step('by keys: up, out, into, not', async () => {
+    await handle(page, 'all[1].any[1]').focus()
+    await page.keyboard.press('Alt+ArrowUp')
+    await expect.poll(rule).toEqual({ all: [{ any: [clause('/b'), clause('/d')] }, { any: [clause('/a'), clause('/c')] }] })
+    await expect(handle(page, 'all[1].any[0]')).toBeFocused()
+    await page.keyboard.press('Alt+ArrowLeft')
+    await expect.poll(rule).toEqual({ all: [{ any: [clause('/b'), clause('/d')] }, { any: [clause('/c')] }, clause('/a')] })
+    await handle(page, 'all[2]').focus()
+    await page.keyboard.press('Alt+ArrowRight')
+    await expect.poll(rule).toEqual({ all: [{ any: [clause('/b'), clause('/d')] }, { any: [clause('/c'), clause('/a')] }] })
+    await handle(page, 'all[0]').focus()
+    await page.keyboard.press('n')
+    await expect.poll(rule).toEqual({ all: [{ not: { any: [clause('/b'), clause('/d')] } }, { any: [clause('/c'), clause('/a')] }] })
+  })
+  await test.step('copied into another piece', async () => {
+    await handle(page, 'all[0]').focus()
+    await page.keyboard.press('Control+c')
+    const other = await begin(page, 'Pasted', { all: [] })
+    await page.getByRole('button', { name: 'paste what was copied' }).click()
+    await expect.poll(async () => (await api.piece(other.id)).draft.rule).toEqual({ all: [{ not: { any: [clause('/b'), clause('/d')] } }] })
+  })
+})
+
+test('values come from recorded visits, patterns say what they match, and a mark moves a moment', async ({ page }) => {
+  const { id } = await begin(page, 'Values', {
+    all: [
+      { fact: 'page.path', op: 'is', value: '' },
+      { fact: 'moment.seconds_on_page', op: 'gte', value: 30 },
+    ],
+  })
+  await page.getByLabel('page path').click()
+  await page.keyboard.type('what the ash')
+  await page.getByRole('option', { name: /\/journal\/ash-glaze What the ash knows/ }).click()
+  await expect(page.getByLabel('page path')).toHaveValue('/journal/ash-glaze')
+  await page.getByRole('button', { name: 'Or another value' }).click()
+  await expect(page.getByLabel('Compared how')).toHaveText('is one of')
+  await page.getByLabel('page path').fill('celadon')
+  await page.getByRole('option', { name: /\/shop\/celadon/ }).click()
+  await expect
+    .poll(async () => (await api.piece(id)).draft.rule)
+    .toMatchObject({ all: [{ fact: 'page.path', op: 'in', value: ['/journal/ash-glaze', '/shop/celadon'] }, {}] })
+  await page.getByLabel('Compared how').click()
+  await page.getByRole('option', { name: 'matches' }).click()
+  await page.getByLabel('page path').fill('^/journal/.+')
+  await expect(page.locator('[data-matches]')).toHaveAttribute('data-matches', '4')
+  await expect(page.locator('[data-matches]')).toContainText('Forty tiles in a weekend')
+  await page.getByLabel('page path').fill('^/journal/(')
+  await expect(page.getByRole('alert')).toContainText('is not a regular expression')
+  await expect(page.getByText('Mend what is marked to see how many it would reach.').or(page.locator('[data-figure=visitors]'))).toBeVisible()
+  await page.getByLabel('page path').fill('^/journal/g')
+  await expect(page.locator('[data-matches]')).toHaveAttribute('data-matches', '1')
+  await saved(page)
+
+  const before = await number(page, 'visitors')
+  await page.getByRole('button', { name: /typical stay here/ }).click()
+  const mark = page.getByRole('slider', { name: 'time on page: move the value' })
+  await expect(mark).toHaveAttribute('aria-valuetext', /^0:30, \d+\.\d % come so far$/)
+  await mark.focus()
+  for (let i = 0; i < 4; i++) await page.keyboard.press('PageUp')
+  await expect(page.getByLabel('time on page', { exact: true })).toHaveValue('50')
+  await expect.poll(() => number(page, 'visitors')).toBeLessThan(before)
+  const box = (await mark.boundingBox())!
+  await page.mouse.click(box.x + 12, box.y + 20)
+  await expect.poll(() => number(page, 'visitors')).toBeGreaterThan(before)
+})
+
+test('a saved reach is kept, used, changed for all, and not taken away while used', async ({ page }) => {
+  const { id } = await begin(page, 'Keeper', {
+    all: [{ any: [{ fact: 'page.path', op: 'is', value: '/classes' }] }, { fact: 'moment.seconds_on_page', op: 'gte', value: 5 }],
+  })
+  await page.getByRole('button', { name: 'More for condition 1' }).first().click()
+  await page.getByRole('menuitem', { name: 'Save it as a reach…' }).click()
+  await page.getByLabel('What is it called?').fill('Everyone but members')
+  await page.getByRole('button', { name: 'Keep it' }).click()
+  await expect(page.getByText('is taken by another saved reach')).toBeVisible()
+  await page.getByLabel('What is it called?').fill('At the classes')
+  await page.getByRole('button', { name: 'Keep it' }).click()
+  await expect(page.getByText('saved reach · used in 0 pieces').or(page.getByText('saved reach · used in 1 piece'))).toBeVisible()
+  await expect.poll(async () => JSON.stringify((await api.piece(id)).draft.rule)).toContain('"saved"')
+  await expect(outcome(page, 'visitors')).not.toHaveText('0')
+  const before = await number(page, 'visitors')
+
+  await page.reload()
+  await page.getByRole('button', { name: 'At the classes' }).click()
+  const dialog = page.getByRole('dialog')
+  await expect(dialog).toContainText('Used in 1 piece: “Keeper”.')
+  await dialog.getByRole('button', { name: 'Take it away' }).click()
+  await expect(dialog.getByRole('alert')).toContainText('It is used in “Keeper”.')
+  await dialog.getByLabel('page path').fill('/no/such/page')
+  await dialog.getByRole('button', { name: 'Change it', exact: true }).click()
+  await expect(dialog).toHaveCount(0)
+  await expect.poll(() => number(page, 'visitors')).toBeLessThan(before)
+
+  await page.getByRole('button', { name: 'More for condition 1' }).first().click()
+  await page.getByRole('menuitem', { name: 'Write it out here' }).click()
+  await expect.poll(async () => JSON.stringify((await api.piece(id)).draft.rule)).toContain('/no/such/page')
+})
+
+test('a rehearsal that is overtaken is given up, and the last one counts', async ({ page }) => {
+  const { id } = await begin(page, 'Hasty')
+  await expect(outcome(page, 'visitors')).toBeVisible()
+  let asked = 0
+  let given = 0
+  page.on('requestfailed', r => r.url().endsWith('/rehearse') && given++)
+  await page.route('**/rehearse', async route => {
+    // The first is slow, so that the next overtakes it.
+    if (asked++ === 0) await new Promise(done => setTimeout(done, 2500))
+    await route.continue().catch(() => {})
+  })
+  const seconds = page.getByLabel('time on page', { exact: true })
+  await seconds.fill('40')
+  await expect.poll(() => asked).toBeGreaterThan(0)
+  await seconds.fill('75')
+  await expect.poll(() => given).toBeGreaterThan(0)
+  await saved(page)
+  const { visitors_shown } = await api.rehearse(await api.piece(id))
+  await expect.poll(() => number(page, 'visitors')).toBe(visitors_shown)
+  await page.waitForTimeout(2600) // the slow one would have answered by now
+  expect(await number(page, 'visitors')).toBe(visitors_shown)
+})
+
+test('hours, days and ends of a schedule, with a fault at its place', async ({ page }) => {
+  const { id } = await begin(page, 'Evenings')
+  await page.getByRole('button', { name: '+ hours of the day' }).click()
+  await page.getByLabel('Hours, from').fill('18:00')
+  await page.getByLabel('Hours, to').fill('22:00')
+  await page.getByRole('group', { name: 'Days of the week' }).getByRole('button', { name: 'Sat' }).click()
+  await expect.poll(async () => (await api.piece(id)).draft.schedule).toEqual({ hours: [{ from: 1080, to: 1320 }], days: ['sat'] })
+  await page.getByLabel('First day and time').click()
+  await page.getByRole('option', { name: 'a day and time…' }).click()
+  await page.getByLabel('First day and time').fill('2027-03-01T09:00')
+  await page.getByLabel('Last day and time').click()
+  await page.getByRole('option', { name: 'a day and time…' }).click()
+  await page.getByLabel('Last day and time').fill('2027-02-01T09:00')
+  await expect(page.getByRole('alert')).toContainText('should come after the start')
+  await page.getByLabel('Last day and time').fill('2027-04-01T09:00')
+  await saved(page)
+  expect((await api.piece(id)).draft.schedule).toMatchObject({ from: '2027-03-01T09:00', until: '2027-04-01T09:00' })
+})
+
+test('who wins is dragged into order, and said plainly', async ({ page }) => {
+  await page.goto('/board')
+  await page.getByRole('link', { name: 'Who wins' }).click()
+  const corner = page.locator('section').filter({ hasText: 'In the corner' })
+  const order = () => corner.getByRole('listitem').evaluateAll(items => items.map(i => (i as HTMLElement).dataset.piece))
+  await expect(corner.getByRole('listitem')).toHaveCount(2)
+  await expect.poll(order).toEqual(['glazeclub', 'classfinder'])
+  await expect(corner).toContainText(/Gives way to “Glaze club welcome” on \d+ page views/)
+  await corner.getByRole('button', { name: /^Class finder/ }).focus()
+  await page.keyboard.press('Alt+ArrowUp')
+  await expect.poll(order).toEqual(['classfinder', 'glazeclub'])
+  await page.reload()
+  await expect.poll(order).toEqual(['classfinder', 'glazeclub'])
+  const grip = (await corner.getByRole('button', { name: /^Glaze club/ }).boundingBox())!
+  const first = (await corner.getByRole('listitem').first().boundingBox())!
+  await page.mouse.move(grip.x + 8, grip.y + 8)
+  await page.mouse.down()
+  await page.mouse.move(grip.x + 8, grip.y - 10, { steps: 4 })
+  await page.mouse.move(grip.x + 8, first.y + 4, { steps: 12 })
+  await page.mouse.up()
+  await expect.poll(order).toEqual(['glazeclub', 'classfinder'])
+})
+
+test('the site’s manners are kept, and a host that is none is refused at its place', async ({ page }) => {
+  await page.goto('/site')
+  const form = page.locator('form').filter({ hasText: 'Manners' })
+  await form.getByLabel('Quiet between two pieces').click()
+  await page.getByRole('option', { name: '1 minute' }).click()
+  await form.getByLabel('Search').fill('find.example.com\nhttps://not/a host')
+  await form.getByRole('button', { name: 'Keep these' }).click()
+  await expect(form.getByText('is not a host such as search.example.com')).toBeVisible()
+  await form.getByLabel('Search').fill('find.example.com')
+  await form.getByRole('button', { name: 'Keep these' }).click()
+  await expect(form.getByRole('status')).toContainText('Kept')
+  await page.reload()
+  await expect(form.getByLabel('Search')).toHaveValue('find.example.com')
+  await api.manners({ limits: {}, channels: {} })
+})
+
+test('the inspector is for those who hold the link, and counts nothing', async ({ browser }) => {
+  const piece = await api.live('Inspected', () => {})
+  const link = await api.inspect(piece.id, new URL(piece.url).pathname)
+  const page = await browser.newPage()
+  const posted: string[] = []
+  page.on('request', r => r.method() === 'POST' && posted.push(new URL(r.url()).pathname.split('/').at(-1)!))
+  await page.goto(link)
+  const panel = page.getByRole('complementary', { name: 'Gobbet inspector' })
+  await expect(panel.locator(`[data-piece="${piece.id}"]`)).toContainText('Shown at 0:0')
+  const popup = page.getByRole('dialog')
+  await popup.getByLabel('Email').fill('inspector@example.com')
+  await popup.getByRole('button', { name: 'Count me in' }).click()
+  await expect(popup).toContainText('Thank you')
+  await page.goto(`${shop}/journal`) // it stays for this tab
+  await expect(panel).toBeVisible()
+  expect(page.url()).not.toContain('gobbet=')
+  await panel.getByRole('button', { name: 'Forget me' }).click()
+  await expect(panel).toBeVisible()
+  expect(await page.evaluate(() => JSON.parse(localStorage.getItem('gobbet:quillfern')!).visits)).toBe(1)
+  await panel.getByRole('button', { name: 'Leave the inspector' }).click()
+  await expect(panel).toHaveCount(0)
+  expect(new Set(posted)).toEqual(new Set(['decide', 'inspect']))
+  expect((await api.board()).cards.find(c => c.id === piece.id)!.measure.showings).toBe(0)
+  expect((await api.people('inspector@example.com')).total).toBe(0)
+  // A link that is none opens nothing for anyone.
+  await page.goto(`${piece.url}#gobbet=${'x'.repeat(60)}`)
+  await expect(page.getByText('This link is not valid any more.')).toBeVisible()
+  await page.close()
+  await piece.end()
+})

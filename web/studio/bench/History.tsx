@@ -1,0 +1,39 @@
+import Redo from '@mui/icons-material/Redo'
+import Undo from '@mui/icons-material/Undo'
+import Box from '@mui/material/Box'
+import IconButton from '@mui/material/IconButton'
+import Tooltip from '@mui/material/Tooltip'
+import { useDraft, useHistory } from './draft'
+
+/** Undo and redo of the draft. */
+export function History() {
+  const { pastStates, futureStates, undo, redo } = useHistory()
+  const acts = [
+    ['Undo', 'Ctrl Z', pastStates, undo, Undo],
+    ['Redo', 'Ctrl Y', futureStates, redo, Redo],
+  ] as const
+  return (
+    <Box sx={{ ml: 'auto', display: 'flex' }}>
+      {acts.map(([name, keys, states, act, Icon]) => (
+        <Tooltip key={name} title={`${name} (${keys})`}>
+          <span>
+            <IconButton size="small" aria-label={name} disabled={!states.length} onClick={() => act()}>
+              <Icon fontSize="small" />
+            </IconButton>
+          </span>
+        </Tooltip>
+      ))}
+    </Box>
+  )
+}
+
+/** Undoes or redoes where the keys say so; whether they did. */
+export function historyKeys(e: KeyboardEvent): boolean {
+  const history = useDraft.temporal.getState()
+  const key = e.key.toLowerCase()
+  if (!(e.ctrlKey || e.metaKey) || (key !== 'z' && key !== 'y')) return false
+  if (key === 'y' || e.shiftKey) history.redo()
+  else history.undo()
+  e.preventDefault()
+  return true
+}
