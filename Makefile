@@ -44,8 +44,9 @@ test-go: build
 	go vet ./...
 	go tool staticcheck ./...
 	go test ./...
-	go test -run '^$$' -fuzz FuzzRule -fuzztime 5s ./core/reach
-	go test -run '^$$' -fuzz FuzzPiece -fuzztime 5s ./core/piece
+	for fuzz in reach/FuzzRule reach/FuzzFacts rehearse/FuzzRead rehearse/FuzzReplay piece/FuzzPiece; do \
+		go test -run '^$$' -fuzz "^$${fuzz#*/}$$" -fuzztime 5s ./core/$${fuzz%/*} || exit 1; \
+	done
 
 test-web: web/node_modules/.package-lock.json
 	cd web && npm run --silent check
@@ -54,6 +55,7 @@ test-browser: build
 	cd web && npx playwright test
 
 bench: build
+	cd internal/bench/engines && go run .
 	go run ./internal/bench
 
 screenshots: build

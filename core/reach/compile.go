@@ -42,16 +42,26 @@ type Node struct {
 
 // Test is one clause, ready to be asked.
 type Test struct {
-	Clause
-	Of       Fact // what it asks about
+	// What judging reads comes first, and close together.
 	slot     int
+	name     string // of the fact
+	does     deed
+	turned   bool
 	asks     valueKind // the kind of value the operator needs; unknown: any
+	moment   bool
 	ifAbsent bool
 	low      float64
 	high     float64
-	texts    []string // folded
+	texts    []string            // folded, but of happenings
+	among    map[string]struct{} // the texts of a long list
 	pattern  *regexp.Regexp
+
+	Clause
+	Of Fact // what it asks about
 }
+
+// fewTexts are looked through faster than looked up.
+const fewTexts = 8
 
 const (
 	maxValueText = 2000
@@ -142,12 +152,13 @@ func (c *compiler) saved(r Saved, at string, depth int) Node {
 }
 
 func (c *compiler) test(clause Clause, at string) *Test {
-	t := &Test{Clause: clause}
+	t := &Test{Clause: clause, name: clause.Fact, does: deeds[clause.Op].does, turned: deeds[clause.Op].turned}
 	var ok bool
 	if t.Of, t.slot, _, ok = find(clause.Fact); !ok {
 		c.faults.Add(fault.Key(at, "fact"), "%s is not a fact that can be known", quote(clause.Fact))
 		return t
 	}
+	t.moment = t.Of.IsMoment()
 	if !t.Of.allows(clause.Op) {
 		c.faults.Add(fault.Key(at, "op"), "%s does not go with %s, which takes %s", quote(string(clause.Op)), clause.Fact, opList(t.Of.Kind))
 		return t
@@ -229,6 +240,12 @@ func (c clauseCheck) value() {
 		for i, one := range list {
 			c.texts = append(c.texts, c.comparable(one, fault.Index(c.at, i)))
 		}
+		if len(c.texts) > fewTexts {
+			c.among = make(map[string]struct{}, len(c.texts))
+			for _, text := range c.texts {
+				c.among[text] = struct{}{}
+			}
+		}
 	case Contains, ContainsNot, StartsWith, EndsWith:
 		c.asks, c.ifAbsent = isText, c.Op == ContainsNot
 		c.texts = []string{fold(c.text(v, c.at))}
@@ -264,6 +281,7 @@ func (c clauseCheck) value() {
 	default: // Eq, Ne, Lt, Lte, Gt, Gte
 		c.asks, c.ifAbsent = isNumber, c.Op == Ne
 		c.low = c.number(v, c.at)
+		c.high = c.low
 		if c.Of.Kind == Counted && c.low < 0 {
 			c.faults.Add(c.at, "should not be below 0")
 		}
@@ -313,7 +331,7 @@ func (c clauseCheck) comparable(v any, at string) string {
 		return folded
 	}
 	for _, allowed := range c.Of.Values {
-		if foldEqual(allowed, folded) {
+		if fold(allowed) == folded {
 			return folded
 		}
 	}

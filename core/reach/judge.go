@@ -1,6 +1,10 @@
 package reach
 
-import "encoding/json"
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+)
 
 // Verdict is what a rule says of a visit. Its order is that of being held
 // back: an All is the least of its parts, an Any the greatest.
@@ -27,48 +31,50 @@ func verdict(holds bool) Verdict {
 func (p *Program) Judge(v *Visit) Verdict { return p.root.judge(v) }
 
 func (n *Node) judge(v *Visit) Verdict {
+	if n.Shape == Asks {
+		return n.Test.Judge(v.get(n.Test.slot, n.Test.name))
+	}
 	switch n.Shape {
-	case Asks:
-		return n.Test.judge(v)
 	case NotOf:
 		return Yes - n.Parts[0].judge(v)
 	case AllOf:
 		least := Yes
 		for i := range n.Parts {
-			if least = min(least, n.Parts[i].judge(v)); least == No {
-				break
+			if got := n.Parts[i].judge(v); got < least {
+				if least = got; least == No {
+					return No
+				}
 			}
 		}
 		return least
 	default:
 		greatest := No
 		for i := range n.Parts {
-			if greatest = max(greatest, n.Parts[i].judge(v)); greatest == Yes {
-				break
+			if got := n.Parts[i].judge(v); got > greatest {
+				if greatest = got; greatest == Yes {
+					return Yes
+				}
 			}
 		}
 		return greatest
 	}
 }
 
-func (t *Test) judge(v *Visit) Verdict { return t.Judge(v.get(t.slot, t.Clause.Fact)) }
-
 // Judge asks the clause of what is known of its fact.
 func (t *Test) Judge(got *Value) Verdict {
-	if t.Of.IsMoment() {
+	switch {
+	case t.moment:
 		if got.kind == unknown {
 			return Waits
 		}
 		return verdict(t.came(got))
-	}
-	switch {
-	case t.Op == Present:
+	case t.does == asksPresent:
 		return verdict(got.kind > unfit)
-	case t.Op == Absent:
+	case t.does == asksAbsent:
 		return verdict(got.kind <= unfit)
 	case got.kind == isTexts && t.asks == isText:
-		for _, text := range got.texts {
-			if t.holdsText(text) {
+		for i, text := range got.texts {
+			if t.holdsText(text, got.foldedTexts[i]) {
 				return Yes
 			}
 		}
@@ -76,12 +82,11 @@ func (t *Test) Judge(got *Value) Verdict {
 	case got.kind != t.asks:
 		return verdict(t.ifAbsent)
 	case t.asks == isText:
-		return verdict(t.holdsText(got.text))
+		return verdict(t.holdsText(got.text, got.folded))
 	case t.asks == isFlag:
 		return verdict(got.num == t.low)
-	default:
-		return verdict(t.holdsNumber(got.num))
 	}
+	return verdict(t.holdsNumber(got.num))
 }
 
 // came judges a moment that the visit mentions.
@@ -95,62 +100,75 @@ func (t *Test) came(got *Value) bool {
 		if t.texts == nil {
 			return len(got.texts) > 0
 		}
-		for _, about := range got.texts {
-			if about == t.texts[0] {
-				return true
-			}
-		}
+		return slices.Contains(got.texts, t.texts[0])
 	}
 	return false
 }
 
-func (t *Test) holdsText(text string) bool {
-	switch t.Op {
-	case Is:
-		return foldEqual(text, t.texts[0])
-	case IsNot:
-		return !foldEqual(text, t.texts[0])
-	case Contains:
-		_, ok := foldAfter(text, t.texts[0])
-		return ok
-	case ContainsNot:
-		_, ok := foldAfter(text, t.texts[0])
-		return !ok
-	case StartsWith:
-		_, ok := foldPrefix(text, t.texts[0])
-		return ok
-	case EndsWith:
-		return foldSuffix(text, t.texts[0])
-	case Like:
-		return foldLike(text, t.texts)
-	case Matches:
-		return t.pattern.MatchString(text)
-	}
-	for _, one := range t.texts {
-		if foldEqual(text, one) {
-			return t.Op == In
-		}
-	}
-	return t.Op == NotIn
+// deed is what a clause does with a value: an operator, or its opposite with
+// turned set.
+type deed uint8
+
+const (
+	equals deed = iota // a text, or a number between two bounds
+	holds
+	begins
+	ends
+	isLike
+	fits
+	isAmong
+	within // both bounds included
+	below  // the high bound
+	atMost // the high bound
+	asksPresent
+	asksAbsent
+)
+
+// deeds is what each operator does; negative ones turn it round.
+var deeds = map[Op]struct {
+	does   deed
+	turned bool
+}{
+	Is: {equals, false}, IsNot: {equals, true}, Contains: {holds, false}, ContainsNot: {holds, true}, StartsWith: {begins, false}, EndsWith: {ends, false},
+	Like: {isLike, false}, Matches: {fits, false}, In: {isAmong, false}, NotIn: {isAmong, true}, Present: {asksPresent, false}, Absent: {asksAbsent, false},
+	Eq: {within, false}, Ne: {within, true}, Between: {within, false}, Lt: {below, false}, Gte: {below, true}, Lte: {atMost, false}, Gt: {atMost, true},
 }
 
-func (t *Test) holdsNumber(n float64) bool {
-	switch t.Op {
-	case Eq:
-		return n == t.low
-	case Ne:
-		return n != t.low
-	case Lt:
-		return n < t.low
-	case Lte:
-		return n <= t.low
-	case Gt:
-		return n > t.low
-	case Gte:
-		return n >= t.low
+// holdsText asks of a text as it is and folded.
+func (t *Test) holdsText(text, folded string) (is bool) {
+	switch t.does {
+	case equals:
+		is = folded == t.texts[0]
+	case holds:
+		is = strings.Contains(folded, t.texts[0])
+	case begins:
+		is = strings.HasPrefix(folded, t.texts[0])
+	case ends:
+		is = strings.HasSuffix(folded, t.texts[0])
+	case isLike:
+		is = like(folded, t.texts)
+	case fits:
+		is = t.pattern.MatchString(text)
 	default:
-		return t.low <= n && n <= t.high
+		if t.among != nil {
+			_, is = t.among[folded]
+		} else {
+			is = slices.Contains(t.texts, folded)
+		}
 	}
+	return is != t.turned
+}
+
+func (t *Test) holdsNumber(n float64) (is bool) {
+	switch t.does {
+	case below:
+		is = n < t.low
+	case atMost:
+		is = n <= t.low
+	default:
+		is = t.low <= n && n <= t.high
+	}
+	return is != t.turned
 }
 
 // Waiting is what the rule still waits for: the rule with everything settled
@@ -195,8 +213,8 @@ func (n *Node) waiting(v *Visit) Rule {
 func (p *Program) Trace(v *Visit) []Step {
 	steps := []Step{}
 	p.EachTest(func(at string, t *Test) {
-		got := v.get(t.slot, t.Clause.Fact)
-		steps = append(steps, Step{at, t.judge(v), got.actual(), t.phrase()})
+		got := v.get(t.slot, t.name)
+		steps = append(steps, Step{at, t.Judge(got), got.actual(), t.phrase()})
 	})
 	return steps
 }

@@ -46,7 +46,7 @@ func (p *Program) Lines(v *Visit) []Line {
 		}
 		line := Line{At: n.At, Depth: depth, Group: len(n.Parts) > 0, Phrase: phrase, Verdict: n.judge(v)}
 		if n.Shape == Asks {
-			line.Actual = v.get(n.Test.slot, n.Test.Clause.Fact).actual()
+			line.Actual = v.get(n.Test.slot, n.Test.name).actual()
 		}
 		if line.Verdict == Waits {
 			line.Waiting = n.waiting(v)

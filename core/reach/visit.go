@@ -25,6 +25,9 @@ type Value struct {
 	num   float64
 	text  string
 	texts []string
+	// What is compared: the texts folded.
+	folded      string
+	foldedTexts []string
 }
 
 // Visit is what is known of one page view. The zero Visit knows nothing.
@@ -78,6 +81,14 @@ func valueOf(name string, is any) (_ Value, slot int, ok bool) {
 	}
 	if !f.takes(got.kind) {
 		got = Value{kind: unfit}
+	}
+	if got.kind == isText {
+		got.folded = fold(got.text)
+	} else if got.kind == isTexts && f.Kind != Happening {
+		got.foldedTexts = make([]string, len(got.texts))
+		for i, text := range got.texts {
+			got.foldedTexts[i] = fold(text)
+		}
 	}
 	return got, slot, true
 }

@@ -401,7 +401,9 @@ func (s *step) happenedAt(l *Log, row int) int32 {
 func (s *step) idledAt(l *Log, row int) (from, until int32) {
 	for _, i := range l.idlesOf(row) {
 		if i.length >= s.least {
-			return i.start + s.least, min(i.start+i.length, l.seconds[row])
+			// Added in more bits than they have: both may be as long as can be.
+			from, until := int64(i.start)+int64(s.least), int64(i.start)+int64(i.length)
+			return int32(min(from, Never)), int32(min(until, int64(l.seconds[row])))
 		}
 	}
 	return Never, Never

@@ -109,7 +109,9 @@ func (l *Log) Rehearse(q Question) (r Result, ok bool) {
 	}
 	r.PageViews, r.Visitors = l.counts(since)
 	p := newReplay(l, q, first, since)
-	if !p.run(q.Stop) {
+	if p.unlimited() {
+		p.showAll()
+	} else if !p.run(q.Stop) {
 		return r, false
 	}
 	p.into(&r)
@@ -222,6 +224,21 @@ func newReplay(l *Log, q Question, first []int32, since int64) *replay {
 }
 
 func (r *Rival) player() player { return player{Draft: &r.draft, ready: r.ready, first: r.first} }
+
+// unlimited reports whether nothing can hold the draft back.
+func (p *replay) unlimited() bool {
+	return len(p.pieces) == 1 && p.q.Caps.None() && p.q.Schedule.None() && p.q.House == (caps.House{})
+}
+
+// showAll is run where nothing holds the draft back: every page view on which
+// its rule comes true shows it.
+func (p *replay) showAll() {
+	for row, wait := range p.pieces[0].first {
+		if wait != Never {
+			p.showings = append(p.showings, Showing{row, int(wait)})
+		}
+	}
+}
 
 // checkEvery is how many rows go by between asking whether to stop.
 const checkEvery = 1 << 16
@@ -415,13 +432,33 @@ func (p *replay) into(r *Result) {
 	}
 }
 
-// median is the middle value, or the mean of the two in the middle.
+// median is the middle value, or the mean of the two in the middle. Most
+// waits are short, and are counted rather than sorted.
 func median(of []int) *float64 {
+	const short = 1 << 12
 	if len(of) == 0 {
 		return nil
 	}
-	slices.Sort(of)
-	m := (float64(of[(len(of)-1)/2]) + float64(of[len(of)/2])) / 2
+	var counts [short]int
+	var long []int
+	for _, n := range of {
+		if n < short {
+			counts[n]++
+		} else {
+			long = append(long, n)
+		}
+	}
+	slices.Sort(long)
+	nth := func(k int) float64 {
+		for n, c := range counts {
+			if k < c {
+				return float64(n)
+			}
+			k -= c
+		}
+		return float64(long[k])
+	}
+	m := (nth((len(of)-1)/2) + nth(len(of)/2)) / 2
 	return &m
 }
 

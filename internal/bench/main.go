@@ -10,7 +10,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
-	"log"
+	stdlog "log"
 	"log/slog"
 	"net"
 	"net/http"
@@ -34,21 +34,24 @@ import (
 func main() {
 	slog.SetDefault(slog.New(slog.DiscardHandler))
 	sizes()
+	if err := rehearsals(); err != nil {
+		stdlog.Fatal(err)
+	}
 	if err := decide(context.Background()); err != nil {
-		log.Fatal(err)
+		stdlog.Fatal(err)
 	}
 }
 
 func sizes() {
-	loader, renderer := zipped("loader.js"), zipped("renderer.js")
+	loader := zipped("loader.js")
 	fmt.Printf("loader, gzipped                 %6d bytes   to hold: 3072\n", loader)
-	fmt.Printf("loader + renderer, gzipped      %6d bytes   to hold: %d\n", loader+renderer, 22*1024)
+	fmt.Printf("all for a popup, gzipped        %6d bytes   to hold: %d\n", loader+zipped("watcher.js")+zipped("renderer.js"), 22*1024)
 }
 
 func zipped(name string) int {
 	plain, err := fs.ReadFile(web.Page(), name)
 	if err != nil {
-		log.Fatal("the front end is not built: run make build")
+		stdlog.Fatal("the front end is not built: run make build")
 	}
 	var b bytes.Buffer
 	w, _ := gzip.NewWriterLevel(&b, gzip.BestCompression)
@@ -203,7 +206,7 @@ func fill(ctx context.Context, cluster *localpg.Cluster) (*visitor.Snapshots, *s
 func listen(h http.Handler) (address string, stop func()) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
-		log.Fatal(err)
+		stdlog.Fatal(err)
 	}
 	srv := &http.Server{Handler: h, ReadHeaderTimeout: time.Second}
 	go srv.Serve(l)
@@ -223,7 +226,7 @@ func load(url string, body []byte) (rate float64, p99 time.Duration) {
 			for range requests {
 				asked := time.Now()
 				if _, err := post(client, url, body); err != nil {
-					log.Fatal(err)
+					stdlog.Fatal(err)
 				}
 				took[i] = append(took[i], time.Since(asked))
 			}
