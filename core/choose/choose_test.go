@@ -38,7 +38,7 @@ func placed(t *testing.T, pieces []Live, m *Memory) string {
 	t.Helper()
 	v := &reach.Visit{}
 	v.Set("page.path", "/")
-	m.Tell(v, now)
+	m.Tell(v, now, true)
 	var said string
 	for _, p := range Decide(pieces, v, m, Clock{now, now}, caps.House{}) {
 		waiting, _ := json.Marshal(p.Waiting)
@@ -147,7 +147,7 @@ func TestAllotmentIsSticky(t *testing.T) {
 func TestMemoryTellsTheVisit(t *testing.T) {
 	m := &Memory{Visits: 3, Pages: -4, Last: now.Add(-49 * time.Hour).Unix(), Pieces: map[string]Known{"one": {TimesShown: 2}}}
 	v := &reach.Visit{}
-	m.Tell(v, now)
+	m.Tell(v, now, true)
 	for _, rule := range []string{
 		`{"fact":"visitor.new","op":"is","value":false}`, `{"fact":"visitor.visits","op":"eq","value":3}`,
 		`{"fact":"visitor.pages","op":"eq","value":1}`, `{"fact":"visitor.days_since_last","op":"eq","value":2}`,

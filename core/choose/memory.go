@@ -59,8 +59,9 @@ func at(seconds int64) time.Time {
 	return time.Unix(min(seconds, math.MaxInt32*4), 0)
 }
 
-// Tell says what the memory knows as facts of the visit.
-func (m *Memory) Tell(v *reach.Visit, now time.Time) {
+// Tell says what the memory knows as facts of the visit, with the history of
+// pieces or without.
+func (m *Memory) Tell(v *reach.Visit, now time.Time, history bool) {
 	v.HasMemory = true
 	v.Set("visitor.new", m.Visits <= 1)
 	v.Set("visitor.visits", max(1, m.Visits))
@@ -72,6 +73,9 @@ func (m *Memory) Tell(v *reach.Visit, now time.Time) {
 	}
 	if last := at(m.Last); !last.IsZero() {
 		v.Set("visitor.days_since_last", int(max(0, now.Sub(last))/caps.Day))
+	}
+	if !history {
+		return
 	}
 	for id, k := range m.Pieces {
 		v.Set("history.shown."+id, max(0, k.TimesShown))

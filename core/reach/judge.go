@@ -73,8 +73,8 @@ func (t *Test) Judge(got *Value) Verdict {
 	case t.does == asksAbsent:
 		return verdict(got.kind <= unfit)
 	case got.kind == isTexts && t.asks == isText:
-		for i, text := range got.texts {
-			if t.holdsText(text, got.foldedTexts[i]) {
+		for i, text := range got.list.plain {
+			if t.holdsText(text, got.list.folded[i]) {
 				return Yes
 			}
 		}
@@ -98,9 +98,9 @@ func (t *Test) came(got *Value) bool {
 		return got.num == 1 && t.texts == nil
 	case isTexts:
 		if t.texts == nil {
-			return len(got.texts) > 0
+			return len(got.list.plain) > 0
 		}
-		return slices.Contains(got.texts, t.texts[0])
+		return slices.Contains(got.list.plain, t.texts[0])
 	}
 	return false
 }

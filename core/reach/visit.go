@@ -21,18 +21,20 @@ const (
 
 // Value is what a visit says of one fact. The zero Value says nothing.
 type Value struct {
-	kind  valueKind
-	num   float64
-	text  string
-	texts []string
-	// What is compared: the texts folded.
-	folded      string
-	foldedTexts []string
+	kind valueKind
+	num  float64
+	text string
+	// folded is the text as it is compared.
+	folded string
+	list   *texts // of isTexts
 }
+
+// texts are several texts, as they are and as they are compared.
+type texts struct{ plain, folded []string }
 
 // Visit is what is known of one page view. The zero Visit knows nothing.
 type Visit struct {
-	fixed [64]Value
+	fixed [48]Value
 	named map[string]*Value
 	// HasMemory says that history facts which nothing mentions are 0, as in a
 	// visitor's own memory, rather than absent.
@@ -75,8 +77,8 @@ func valueOf(name string, is any) (_ Value, slot int, ok bool) {
 	case name == "page.path" && got.kind == isText:
 		got.text = NormalPath(got.text)
 	case f.Kind == Happening && got.kind == isText:
-		got = Value{kind: isTexts, texts: []string{got.text}}
-	case f.Name == "visitor.tags" && got.kind == isTexts && len(got.texts) == 0:
+		got = Value{kind: isTexts, list: &texts{plain: []string{got.text}}}
+	case f.Name == "visitor.tags" && got.kind == isTexts && len(got.list.plain) == 0:
 		got.kind = unfit
 	}
 	if !f.takes(got.kind) {
@@ -85,12 +87,20 @@ func valueOf(name string, is any) (_ Value, slot int, ok bool) {
 	if got.kind == isText {
 		got.folded = fold(got.text)
 	} else if got.kind == isTexts && f.Kind != Happening {
-		got.foldedTexts = make([]string, len(got.texts))
-		for i, text := range got.texts {
-			got.foldedTexts[i] = fold(text)
+		got.list.folded = make([]string, len(got.list.plain))
+		for i, text := range got.list.plain {
+			got.list.folded[i] = fold(text)
 		}
 	}
 	return got, slot, true
+}
+
+// many is the texts of a value of several.
+func (got Value) many() []string {
+	if got.list == nil {
+		return nil
+	}
+	return got.list.plain
 }
 
 // AppendKey appends what tells a value from every other.
@@ -98,7 +108,7 @@ func (got Value) AppendKey(b []byte) []byte {
 	b = append(b, byte(got.kind))
 	b = binary.BigEndian.AppendUint64(b, math.Float64bits(got.num))
 	b = append(b, got.text...)
-	for _, text := range got.texts {
+	for _, text := range got.many() {
 		b = append(append(b, text...), 0)
 	}
 	return b
@@ -121,17 +131,17 @@ func read(is any) Value {
 		}
 		return Value{kind: isFlag}
 	case []string:
-		return Value{kind: isTexts, texts: is}
+		return Value{kind: isTexts, list: &texts{plain: is}}
 	case []any:
-		texts := make([]string, 0, len(is))
+		plain := make([]string, 0, len(is))
 		for _, one := range is {
 			text, ok := one.(string)
 			if !ok {
 				return Value{kind: unfit}
 			}
-			texts = append(texts, text)
+			plain = append(plain, text)
 		}
-		return Value{kind: isTexts, texts: texts}
+		return Value{kind: isTexts, list: &texts{plain: plain}}
 	}
 	return Value{kind: unfit}
 }
@@ -206,7 +216,7 @@ func (got *Value) actual() any {
 	case isFlag:
 		return got.num == 1
 	case isTexts:
-		return got.texts
+		return got.list.plain
 	}
 	return nil
 }

@@ -42,8 +42,12 @@ type Browser struct {
 	Place            place.Place
 }
 
-func (v *Server) browser(c *gin.Context) Browser {
-	return Browser{c.GetHeader("User-Agent"), c.GetHeader("Accept-Language"), v.places.Of(c.ClientIP())}
+func (v *Server) browser(c *gin.Context, a asks) Browser {
+	by := Browser{Agent: c.GetHeader("User-Agent"), Languages: c.GetHeader("Accept-Language")}
+	if a.about("place") {
+		by.Place = v.places.Of(c.ClientIP())
+	}
+	return by
 }
 
 // clock reads the time on the site's wall clock and on the visitor's own.
@@ -88,30 +92,62 @@ func tellSite(v *reach.Visit, req *DecideRequest) {
 	}
 }
 
-// visitOf gathers the facts of a page view.
-func visitOf(site *Site, req *DecideRequest, m *choose.Memory, by Browser, now time.Time) *reach.Visit {
+// asks is which facts a site's live rules ask about, by their declared names;
+// nil is all of them.
+type asks map[string]bool
+
+func asksOf(live []choose.Live) asks {
+	a := asks{}
+	for _, l := range live {
+		l.Piece.Program.EachTest(func(_ string, t *reach.Test) {
+			a[t.Of.Name] = true
+			a[t.Of.Group] = true
+		})
+	}
+	return a
+}
+
+// about reports whether a rule asks about a fact, or about any of a group.
+func (a asks) about(name string) bool { return a == nil || a[name] }
+
+// visitOf gathers the facts of a page view, as far as they are asked about.
+func visitOf(site *Site, a asks, req *DecideRequest, m *choose.Memory, by Browser, now time.Time) *reach.Visit {
 	v := &reach.Visit{}
-	m.Tell(v, now)
-	v.SetClock(now.In(site.Zone))
+	m.Tell(v, now, a.about("history"))
+	if a.about("clock") {
+		v.SetClock(now.In(site.Zone))
+	}
 	if page, err := url.Parse(clip(req.URL)); err == nil {
-		v.Set("page.url", clip(req.URL))
 		v.Set("page.path", or(page.EscapedPath(), "/"))
-		eachParam(page, func(name, value string) { v.Set("page.query."+name, value) })
+		if a.about("page.url") {
+			v.Set("page.url", clip(req.URL))
+		}
+		if a.about("page.query.") {
+			eachParam(page, func(name, value string) { v.Set("page.query."+name, value) })
+		}
 	}
-	v.Set("page.title", clip(req.Title))
-	tellSource(v, sourceOf(site, m.Visit.Landing, m.Visit.Referrer))
-	if landing, err := url.Parse(clip(m.Visit.Landing)); err == nil && m.Visit.Landing != "" {
-		v.Set("visitor.landing_path", reach.NormalPath(or(landing.EscapedPath(), "/")))
+	if a.about("page.title") {
+		v.Set("page.title", clip(req.Title))
 	}
-	tellDevice(v, by.Agent)
+	if a.about("source") {
+		tellSource(v, sourceOf(site, m.Visit.Landing, m.Visit.Referrer))
+	}
+	if a.about("visitor.landing_path") && m.Visit.Landing != "" {
+		if landing, err := url.Parse(clip(m.Visit.Landing)); err == nil {
+			v.Set("visitor.landing_path", or(landing.EscapedPath(), "/"))
+		}
+	}
+	if a.about("device") {
+		tellDevice(v, by.Agent)
+		if req.Width > 0 {
+			v.Set("device.width", req.Width)
+		}
+		if language := or(req.Language, firstLanguage(by.Languages)); language != "" {
+			v.Set("device.language", clip(language))
+		}
+	}
 	tellPlace(v, by.Place)
 	tellSite(v, req)
-	if req.Width > 0 {
-		v.Set("device.width", req.Width)
-	}
-	if language := or(req.Language, firstLanguage(by.Languages)); language != "" {
-		v.Set("device.language", clip(language))
-	}
 	return v
 }
 
@@ -214,7 +250,7 @@ func sourceOf(site *Site, landing, referrer string) Source {
 		}
 	}
 	from, err := url.Parse(s.Referrer)
-	if err == nil {
+	if err == nil && s.Referrer != "" {
 		s.Host = strings.TrimPrefix(strings.ToLower(from.Hostname()), "www.")
 	}
 	s.Channel = channel(site, s, from)

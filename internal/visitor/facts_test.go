@@ -6,7 +6,9 @@ import (
 	"time"
 
 	"gobbet/core/choose"
+	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/internal/place"
 )
 
 func shop() *Site {
@@ -55,7 +57,7 @@ func TestDeviceOfAVisit(t *testing.T) {
 func TestFactsAreBounded(t *testing.T) {
 	many := "https://shop.test/?" + strings.Repeat("a=1&b=2&", 5000)
 	for _, url := range []string{"", "::", many, "https://shop.test/" + strings.Repeat("x", 100_000), "https://shop.test/\xff?q=\xff"} {
-		v := visitOf(shop(), &DecideRequest{URL: url, Title: strings.Repeat("t", 100_000), Width: -5, Language: "\xff"}, &choose.Memory{}, Browser{}, time.Now())
+		v := visitOf(shop(), nil, &DecideRequest{URL: url, Title: strings.Repeat("t", 100_000), Width: -5, Language: "\xff"}, &choose.Memory{}, Browser{}, time.Now())
 		for _, name := range []string{"page.url", "page.path", "page.title", "device.language"} {
 			p, err := reach.Compile(reach.Clause{Fact: name, Op: reach.Matches, Value: `^[\s\S]{1000}[\s\S]{1000}[\s\S]{1000}[\s\S]{1000}[\s\S]{100}`})
 			if err != nil {
@@ -83,6 +85,38 @@ func TestTimesAreBelievable(t *testing.T) {
 	} {
 		if got := believable(given.UnixMilli(), now); !got.Equal(want) {
 			t.Errorf("%v is taken for %v, want %v", given, got, want)
+		}
+	}
+}
+
+// Only what rules ask about is gathered, and for what they ask that makes no difference.
+func TestFactsThatAreAskedAboutAreGathered(t *testing.T) {
+	req := &DecideRequest{
+		URL: "https://shop.test/shop?ref=x", Title: "Shop", Width: 800, Language: "en", Kind: "list", Data: map[string]any{"x": 1.0}, Cookies: map[string]string{"x": "1"},
+		Memory: []byte(`{"visitor":"visitor-1234","visits":2,"pages":4,"last":1700000000,"lead":true,"tags":["a"],"visit":{"landing":"https://shop.test/a?utm_source=a&utm_medium=email&utm_campaign=b&utm_term=c&utm_content=d","referrer":"https://x.example.com/"},"pieces":{"x":{"times_shown":1,"times_closed":1,"times_converted":1}}}`),
+	}
+	by := Browser{Agent: "Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/156.0.0.0 Safari/537.36", Place: place.Place{Country: "IE", Region: "Leinster"}}
+	now := time.Now()
+	for _, f := range reach.Facts {
+		if f.IsMoment() {
+			continue
+		}
+		name := f.Name
+		if name == "page.query." {
+			name += "ref"
+		} else if strings.HasSuffix(name, ".") {
+			name += "x"
+		}
+		p, err := reach.Compile(reach.Clause{Fact: name, Op: reach.Present})
+		if err != nil {
+			t.Fatal(err)
+		}
+		asked := asksOf([]choose.Live{{Piece: &piece.Piece{Program: p}}})
+		if all := p.Judge(visitOf(shop(), nil, req, readMemory(req, now), by, now)); all != reach.Yes {
+			t.Errorf("%s is not known at all", name)
+		}
+		if got := p.Judge(visitOf(shop(), asked, req, readMemory(req, now), by, now)); got != reach.Yes {
+			t.Errorf("%s is asked about and not gathered", name)
 		}
 	}
 }

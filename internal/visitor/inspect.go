@@ -68,7 +68,7 @@ func (v *Server) inspect(c *gin.Context) {
 		return
 	}
 	m := readMemory(&req.View, now)
-	visit := visitOf(site, &req.View, m, v.browser(c), now)
+	visit := visitOf(site, nil, &req.View, m, v.browser(c, nil), now)
 	when := clock(site, &req.View, now)
 	answer := Inspection{Site: site.Name, Piece: who.Piece, Pieces: []Inspected{}}
 	taken := map[string]string{}

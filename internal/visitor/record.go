@@ -50,7 +50,7 @@ func (v *Server) record(c *gin.Context) {
 	}
 	age := time.Duration(max(0, min(req.Age, longestStay*1000))) * time.Millisecond
 	began := now.Add(-age)
-	facts := visitOf(site, &req.View, m, v.browser(c), began).Recorded()
+	facts := visitOf(site, nil, &req.View, m, v.browser(c, nil), began).Recorded()
 	for name, is := range facts {
 		if facts[name] = withoutPersons(is); facts[name] == nil {
 			delete(facts, name)

@@ -37,6 +37,7 @@ type Site struct {
 	Channels map[string]string
 	// Cookies are the names that live rules ask about.
 	Cookies []string
+	asks    asks
 	quiet   int // seconds; see DecideAnswer
 	exit    string
 }
@@ -124,7 +125,7 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 			site.Live = append(site.Live, live)
 		}
 	}
-	site.Cookies = cookiesOf(site.Live)
+	site.Cookies, site.asks = cookiesOf(site.Live), asksOf(site.Live)
 	return site, nil
 }
 

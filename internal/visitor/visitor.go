@@ -171,7 +171,7 @@ func (v *Server) decide(c *gin.Context) {
 	m := readMemory(&req, now)
 	answer.Record = recorded(site, m.Visitor)
 	if len(site.Live) > 0 && v.renderer.plain != nil {
-		answer.Placements = choose.Decide(site.Live, visitOf(site, &req, m, v.browser(c), now), m, clock(site, &req, now), site.Settings.Limits)
+		answer.Placements = choose.Decide(site.Live, visitOf(site, site.asks, &req, m, v.browser(c, site.asks), now), m, clock(site, &req, now), site.Settings.Limits)
 	}
 	c.JSON(http.StatusOK, answer)
 }
