@@ -23,3 +23,15 @@ func TestTypesInTheFrontEndAreTheseOfToday(t *testing.T) {
 		}
 	}
 }
+
+func TestTheDocsListTheFactsOfToday(t *testing.T) {
+	fresh := t.TempDir()
+	if err := WriteFacts(fresh); err != nil {
+		t.Fatal(err)
+	}
+	want, _ := os.ReadFile(filepath.Join(fresh, "docs/facts.md"))
+	got, _ := os.ReadFile("../../docs/facts.md")
+	if len(want) < 1000 || string(got) != string(want) {
+		t.Error("docs/facts.md is stale: run make kinds")
+	}
+}

@@ -1,5 +1,5 @@
 import { type Page, test } from '@playwright/test'
-import { shop, signIn } from './house'
+import { Api, shop, signIn } from './house'
 
 // The pictures in docs/screenshots, from the demo as it comes: make screenshots
 
@@ -17,12 +17,22 @@ test('pictures of every main view', async ({ page, browser }) => {
     ['/pieces/wheelevening/launch', 'launch'],
     ['/people', 'people'],
     ['/site', 'site'],
+    ['/order', 'order'],
   ]) {
     await page.goto(path)
     await page.waitForLoadState('networkidle')
     await page.evaluate(() => document.fonts.ready)
+    if (name === 'reach') await page.locator('[data-figure=visitors]').waitFor()
     await shot(page, name)
   }
+  const api = await Api.open()
+  const inspected = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  await inspected.goto(await api.inspect('glazeclub', '/journal/ash-glaze'))
+  await inspected.getByRole('complementary', { name: 'Gobbet inspector' }).getByText('Waits for its moment.').first().waitFor()
+  await inspected.evaluate(() => scrollTo(0, 330))
+  await inspected.getByText('now 3').first().waitFor()
+  await shot(inspected, 'inspector')
+  await inspected.close()
   const visitor = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
   await visitor.goto(`${shop}/shop/celadon`)
   await visitor.waitForLoadState('networkidle')
