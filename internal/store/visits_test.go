@@ -58,7 +58,7 @@ func TestPageViewsAreGivenOnceAndAgainWhenTheStayGoesOn(t *testing.T) {
 	add(pageView("a", "v", 30)) // stayed on
 	add(pageView("a", "v", 20)) // came late
 	add(pageView("b", "another", 99))
-	if got, next = since(t, s, site, next); fmt.Sprint(got) != "[a:30]" {
+	if got, _ = since(t, s, site, next); fmt.Sprint(got) != "[a:30]" {
 		t.Error(got)
 	}
 	if err := s.ForgetPageViews(ctx, noon.Add(time.Second)); err != nil {

@@ -335,6 +335,28 @@ test('a rehearsal that is overtaken is given up, and the last one counts', async
   expect(await number(page, 'visitors')).toBe(visitors_shown)
 })
 
+test('a rule that nobody wrote by hand is still shown, and saved whole', async ({ page }) => {
+  const clause = (i: number): Rule => ({ fact: 'page.path', op: 'is_not', value: `/old/${i}` })
+  let deep: Rule = clause(0)
+  for (let i = 1; i <= 50; i++) deep = i % 2 ? { any: [deep, clause(i)] } : { all: [deep, clause(i)] }
+  const { id } = await begin(page, 'Enormous', {
+    all: [...Array.from({ length: 1900 }, (_, i) => clause(i)), { fact: 'moment.seconds_on_page', op: 'gte', value: 9 }],
+  })
+  await expect(page.getByText('and 1,841 more lines, kept as they are.')).toBeVisible()
+  await expect(outcome(page, 'visitors')).toBeVisible({ timeout: 20_000 })
+  expect(await number(page, 'visitors')).toBe((await api.rehearse(await api.piece(id))).visitors_shown)
+  await page.getByLabel('page path').first().fill('/new')
+  await expect.poll(async () => JSON.stringify((await api.piece(id)).draft.rule)).toContain('"/new"')
+  expect((await api.piece(id)).draft.rule).toMatchObject({ all: { length: 1901 } })
+  const other = await begin(page, 'Deep', { all: [deep] })
+  await expect(outcome(page, 'visitors')).toBeVisible()
+  // Nothing is pushed out of the sheet.
+  const [sheet, inner] = await Promise.all([page.locator('main section').first().boundingBox(), page.getByLabel('page path').first().boundingBox()])
+  expect(inner!.x + inner!.width).toBeLessThan(sheet!.x + sheet!.width)
+  await page.getByLabel('page path').first().fill('/deepest')
+  await expect.poll(async () => JSON.stringify((await api.piece(other.id)).draft.rule)).toContain('"/deepest"')
+})
+
 test('hours, days and ends of a schedule, with a fault at its place', async ({ page }) => {
   const { id } = await begin(page, 'Evenings')
   await page.getByRole('button', { name: '+ hours of the day' }).click()

@@ -2,12 +2,16 @@ import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import Typography from '@mui/material/Typography'
 import { type ReactNode, useState } from 'react'
+import { counted } from '../parts/say'
 import { apricot, brick, ink, plum } from '../theme'
 import { copiedRule, useBuilder } from './builder'
 import { FactPicker } from './FactPicker'
 import type { Rule } from './kinds'
 import { RuleLine } from './RuleLine'
 import { begin, type Group, insertAt, keyOf, moveAt, partsOf, putAt, readCopied } from './rules'
+
+/** How many lines of one group are drawn at first: what is longer was not written by hand. */
+const many = 60
 
 interface Props {
   group: Group
@@ -20,6 +24,7 @@ interface Props {
 export function RuleGroup({ group, at, so }: Props) {
   const b = useBuilder()
   const [picking, setPicking] = useState<HTMLElement | null>(null)
+  const [most, setMost] = useState(many)
   const key = keyOf(group)
   const any = key === 'any'
   const parts = partsOf(group)
@@ -46,13 +51,18 @@ export function RuleGroup({ group, at, so }: Props) {
           {any ? 'Never: there is no condition to hold.' : root ? 'For everyone, at once. Add a condition to say when.' : 'Always.'}
         </Typography>
       )}
-      {parts.map((part, i) => (
+      {parts.slice(0, most).map((part, i) => (
         <Box key={i}>
           <Gap group={at} i={i} />
           <RuleLine part={part} at={place(i)} i={i} of={parts.length} any={any} so={before(i)} swap={swap} />
         </Box>
       ))}
       <Gap group={at} i={parts.length} last />
+      {parts.length > most && (
+        <Box sx={{ pl: '14px', py: '4px', color: ink[2] }}>
+          and {counted(parts.length - most, 'more line')}, kept as they are. <Add onClick={() => setMost(most + many)}>show {many} more</Add>
+        </Box>
+      )}
       {b.faults
         .filter(f => f.at === at || (f.at === key && root))
         .map(f => (

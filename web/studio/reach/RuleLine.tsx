@@ -184,7 +184,7 @@ export function RuleLine({ part, at, i, of, any, so, swap }: Props) {
         )}
       </Box>
       {!isClause(inner) && !('saved' in inner) && (
-        <Box sx={{ ml: '26px' }}>
+        <Box sx={{ ml: deep(at) > 6 ? '5px' : '26px' }}>
           <RuleGroup group={isGroup(inner) ? inner : { all: [inner] }} at={innerAt} so={so} />
         </Box>
       )}
@@ -192,6 +192,9 @@ export function RuleLine({ part, at, i, of, any, so, swap }: Props) {
     </Box>
   )
 }
+
+/** How many groups lie around a place. */
+const deep = (at: string) => at.split('[').length - 1
 
 /** The rule with a group's parts standing where the group was. */
 function apart(rule: Rule, at: string, group: string, i: number, inner: Rule): Rule {
