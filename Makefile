@@ -45,7 +45,7 @@ test-go: build
 	go tool staticcheck ./...
 	go test ./...
 	for fuzz in reach/FuzzRule reach/FuzzFacts rehearse/FuzzRead rehearse/FuzzReplay piece/FuzzPiece; do \
-		go test -run '^$$' -fuzz "^$${fuzz#*/}$$" -fuzztime 5s ./core/$${fuzz%/*} || exit 1; \
+		go test -run '^$$' -fuzz "^$${fuzz#*/}$$" -fuzztime 3s ./core/$${fuzz%/*} || exit 1; \
 	done
 
 test-web: web/node_modules/.package-lock.json

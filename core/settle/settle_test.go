@@ -3,10 +3,12 @@ package settle
 import (
 	"math"
 	"slices"
+	"strings"
 	"testing"
 
 	"gobbet/core/caps"
 	"gobbet/core/piece"
+	"gobbet/core/rehearse"
 )
 
 func codes(p *piece.Piece) []string {
@@ -85,6 +87,34 @@ func TestContrast(t *testing.T) {
 	}{{"#000000", "#ffffff", 21}, {"#ffffff", "#ffffff", 1}, {"#777777", "#ffffff", 4.478}, {"#767676", "#ffffff", 4.542}, {"#0000ff", "#ffffff", 8.592}} {
 		if got := Contrast(c.a, c.b); math.Abs(got-c.want) > 0.001 {
 			t.Errorf("%s on %s: %.4f, want %.3f", c.a, c.b, got, c.want)
+		}
+	}
+}
+
+func TestRehearsedNotes(t *testing.T) {
+	wait := func(s float64) *float64 { return &s }
+	for _, c := range []struct {
+		format piece.Format
+		r      rehearse.Result
+		want   string
+	}{
+		{piece.Popup, rehearse.Result{PageViews: 199}, ""}, // too few to say
+		{piece.Popup, rehearse.Result{PageViews: 5000}, "nobody_passes"},
+		{piece.Popup, rehearse.Result{PageViews: 5000, Passed: 10, Lost: []int{3, 7}}, "always_loses"},
+		{piece.Popup, rehearse.Result{PageViews: 5000, Passed: 10, Lost: []int{3, 6}, Shown: 1, TypicalWait: wait(9)}, ""},
+		{piece.Popup, rehearse.Result{PageViews: 5000, Passed: 10, Held: 10}, ""}, // its own caps
+		{piece.Popup, rehearse.Result{PageViews: 5000, Passed: 10, Shown: 10, TypicalWait: wait(2)}, "too_early"},
+		{piece.FlyIn, rehearse.Result{PageViews: 5000, Passed: 10, Shown: 10, TypicalWait: wait(0)}, ""},
+	} {
+		got := ""
+		for _, n := range Rehearsed(c.format, c.r, []string{"One", "Two"}) {
+			got += n.Code
+			if n.Severity != Warn || n.Code == "always_loses" && !strings.Contains(n.Say, "“Two”") {
+				t.Errorf("%+v", n)
+			}
+		}
+		if got != c.want {
+			t.Errorf("%+v: %q, want %q", c.r, got, c.want)
 		}
 	}
 }

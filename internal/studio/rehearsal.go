@@ -18,6 +18,7 @@ import (
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
 	"gobbet/core/schedule"
+	"gobbet/core/settle"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 	"gobbet/internal/visits"
@@ -137,6 +138,11 @@ func (s *Server) rehearse(c *gin.Context) {
 			Unrecorded: unrecorded(w.program), Sample: site.Settings.Record,
 			Stays: Stays{PageViews: stays.PageViews, StayedFor: orNone(stays.StayedFor), IdledFor: orNone(stays.IdledFor), ScrolledTo: orNone(stays.ScrolledTo), Left: stays.Left},
 		}
+		rivalNames := make([]string, len(rivals))
+		for i, rival := range rivals {
+			rivalNames[i] = names[rival.ID]
+		}
+		answer.Notes = settle.Rehearsed(w.format, r, rivalNames)
 		for _, line := range r.Lines {
 			answer.Lines = append(answer.Lines, RehearsedLine{line.At, line.Alone, line.Left})
 		}

@@ -242,6 +242,8 @@ type Rehearsal struct {
 	// Unrecorded are the places of clauses about what the log does not hold.
 	Unrecorded []string `json:"unrecorded"`
 	Stays      Stays    `json:"stays"`
+	// Notes are what the rehearsal gives to settle.
+	Notes []settle.Note `json:"notes" tstype:"Note[]"`
 	// Sample is how many of a hundred visitors are recorded.
 	Sample int `json:"sample"`
 }

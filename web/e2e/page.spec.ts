@@ -391,11 +391,13 @@ test.describe('bad input and faults', () => {
     await popup(page).getByRole('button', { name: 'Count me in' }).click()
     await expect(popup(page).getByRole('heading')).toContainText('Thank you')
     expect((await api.people('outage@example.com')).total).toBe(1)
-    const sent = stored(page)
     await page.goto(`${shop}/basket`) // the outbox sends what could not be stored
-    await sent
-    const { measure } = (await api.board()).cards.find(c => c.id === piece.id)!
-    expect([measure.visitors, measure.showings, measure.conversions]).toEqual([1, 1, 1])
+    await expect
+      .poll(async () => {
+        const { measure } = (await api.board()).cards.find(c => c.id === piece.id)!
+        return [measure.visitors, measure.showings, measure.conversions]
+      })
+      .toEqual([1, 1, 1])
     await piece.end()
   })
 })

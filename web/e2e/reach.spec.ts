@@ -12,6 +12,11 @@ test.beforeAll(async () => {
   api = await Api.open()
   await api.manners({ limits: {} })
 })
+// A test that fails half way must not leave its piece on the shop for others.
+test.afterAll(async () => {
+  const { cards } = await api.board()
+  for (const c of cards) if (c.state === 'live' && !['glazeclub', 'beforeyougo', 'classfinder'].includes(c.id)) await api.rest(c.id)
+})
 test.beforeEach(async ({ context }) => {
   await context.addCookies((await api.context.storageState()).cookies)
 })
@@ -166,6 +171,8 @@ test('a rule of two alternatives, built by hand, rehearsed, tried, and watched o
     const other = await member.newPage()
     await other.goto(`${shop}/classes`)
     await other.getByRole('button', { name: 'Sign in' }).click()
+    await expect(other.getByRole('button', { name: 'Sign out' })).toBeVisible()
+    await other.waitForLoadState('networkidle')
     const decided = other.waitForResponse('**/decide')
     await other.goto(`${shop}/classes`)
     expect(JSON.stringify(await (await decided).json())).not.toContain(id)
@@ -355,6 +362,15 @@ test('a rule that nobody wrote by hand is still shown, and saved whole', async (
   expect(inner!.x + inner!.width).toBeLessThan(sheet!.x + sheet!.width)
   await page.getByLabel('page path').first().fill('/deepest')
   await expect.poll(async () => JSON.stringify((await api.piece(other.id)).draft.rule)).toContain('"/deepest"')
+})
+
+test('what the rehearsal gives to settle stands with the other notes', async ({ page }) => {
+  const { id } = await begin(page, 'Nobody', { all: [{ fact: 'page.path', op: 'is', value: '/nowhere' }] })
+  await expect(page.getByRole('link', { name: /^Launch/ })).toContainText('1 note to settle')
+  await page.goto(`/pieces/${id}/launch`)
+  await expect(page.getByText(/Its rule came true on none of [\d]+ recorded page views\./)).toBeVisible()
+  await page.getByRole('link', { name: 'Go there' }).click()
+  await page.waitForURL('**/reach')
 })
 
 test('hours, days and ends of a schedule, with a fault at its place', async ({ page }) => {

@@ -155,7 +155,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await settings.getByLabel('Press closes').click()
     await page.getByRole('link', { name: /^Launch/ }).click()
     await expect(page.getByRole('button', { name: 'Go live' })).toBeDisabled()
-    await page.getByRole('link', { name: 'Go there' }).click()
+    await page.getByRole('link', { name: 'Go there' }).first().click()
     await outline.getByRole('button', { name: 'Add close' }).click()
     await page.getByRole('link', { name: /^Launch/ }).click()
     await page.getByRole('button', { name: 'Go live' }).click()

@@ -299,6 +299,10 @@ export interface Rehearsal {
   unrecorded: string[];
   stays: Stays;
   /**
+   * Notes are what the rehearsal gives to settle.
+   */
+  notes: Note[];
+  /**
    * Sample is how many of a hundred visitors are recorded.
    */
   sample: number /* int */;

@@ -58,7 +58,11 @@ function start(script: HTMLScriptElement, site: string) {
     if (!answer || mine !== view) return
     context.answer = answer
     context.look()
-    if (!answer.placements.length && (!answer.record || unwatched)) return watched?.update(answer)
+    if (!answer.placements.length && (!answer.record || unwatched)) {
+      // Events of an earlier page may still wait to be sent.
+      if (!watched && !unwatched && memory.unsent()) (await fetchWatcher(base + answer.watcher)).sendLeft(context)
+      return watched?.update(answer)
+    }
     const { begin } = await fetchWatcher(base + answer.watcher)
     if (mine !== view) return
     if (watched) watched.update(answer)
@@ -119,11 +123,6 @@ function start(script: HTMLScriptElement, site: string) {
     open()
   })
   open()
-  if (memory.unsent() && !unwatched)
-    // Events of an earlier page wait to be sent; nothing on this one hurries.
-    (window.requestIdleCallback ?? setTimeout)(() => context.answer && fetchWatcher(base + context.answer.watcher).then(w => w.sendLeft(context)), {
-      timeout: 4000,
-    } as never)
   if (pass) import(/* @vite-ignore */ base + '/v1/inspector.js').then(m => m.open(context, pass, request)).catch(() => {})
 }
 

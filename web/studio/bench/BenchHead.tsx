@@ -9,7 +9,7 @@ import type { Rule } from '../../kinds/reach'
 import type { PieceInfo, Rehearsal } from '../../kinds/studio'
 import { counted, day } from '../parts/say'
 import { Tag } from '../parts/Tag'
-import { useDraftRehearsal } from '../reach/useDraftRehearsal'
+import { useDraftRehearsal, useNotes } from '../reach/useDraftRehearsal'
 import { apricot, display, ink, paper, plum } from '../theme'
 import { change, type Standing, save, useDraft, useFault } from './draft'
 
@@ -24,8 +24,9 @@ const standings: Record<Standing, string> = {
 
 /** A piece's name, how it stands, and the walk of its five places, each telling its state in a line. */
 export function BenchHead({ info }: { info: PieceInfo }) {
-  const { doc, standing, version, notes, faults } = useDraft()
+  const { doc, standing, version, faults } = useDraft()
   const rehearsal = useDraftRehearsal(28).data
+  const notes = useNotes()
   const go = useNavigate()
   if (!doc) return null
   const variants = doc.split.variants

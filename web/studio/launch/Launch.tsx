@@ -13,12 +13,14 @@ import { Sheet } from '../parts/Sheet'
 import { counted, moment } from '../parts/say'
 import { StateTag } from '../parts/Tag'
 import { client, useSite } from '../queries'
+import { useNotes } from '../reach/useDraftRehearsal'
 import { apricot, brick, paper } from '../theme'
 
 /** Notes to settle, and going live and resting. */
 export function Launch() {
   const info = useOutletContext<PieceInfo>()
-  const { doc, notes, standing, version } = useDraft()
+  const { doc, standing, version } = useDraft()
+  const notes = useNotes()
   const site = useSite()
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<Trouble | null>(null)

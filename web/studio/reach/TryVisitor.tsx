@@ -85,6 +85,8 @@ export function TryVisitor({ doc, piece, book }: { doc: Piece; piece: string; bo
   )
 }
 
+const most = 60
+
 function Judged({ answer, every, onEvery }: { answer: TryAnswer; every: number; onEvery(days: number): void }) {
   const look = answer.shows ? (answer.verdict === 'waits' ? 'waits' : 'yes') : answer.verdict === 'waits' && !answer.held ? 'waits' : 'no'
   return (
@@ -106,7 +108,7 @@ function Judged({ answer, every, onEvery }: { answer: TryAnswer; every: number; 
       >
         {answer.say}
       </Box>
-      {answer.lines.map((line, i) => (
+      {answer.lines.slice(0, most).map((line, i) => (
         <Box key={i} sx={{ display: 'flex', gap: '9px', fontSize: 13, py: '3px', alignItems: 'baseline' }} style={{ paddingLeft: line.depth * 18 }}>
           <Box component="b" role="img" aria-label={line.verdict} sx={{ width: 16, flex: 'none', color: marks[line.verdict][1] }}>
             {marks[line.verdict][0]}
@@ -128,6 +130,7 @@ function Judged({ answer, every, onEvery }: { answer: TryAnswer; every: number; 
           </span>
         </Box>
       ))}
+      {answer.lines.length > most && <Typography color="textSecondary">and {answer.lines.length - most} more</Typography>}
       {!answer.lines.length && <Typography color="textSecondary">There is no condition to judge.</Typography>}
       {(answer.held || answer.slot) && (
         <Box sx={{ display: 'flex', gap: '9px', fontSize: 13, py: '3px', alignItems: 'baseline' }}>

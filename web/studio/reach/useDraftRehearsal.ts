@@ -26,3 +26,10 @@ export function useDraftRehearsal(days: number) {
   }, [key])
   return useRehearsal(asked ? JSON.parse(asked) : null, days)
 }
+
+/** What there is to settle: in the document, and as its rehearsal has it. */
+export function useNotes() {
+  const { notes } = useDraft()
+  const rehearsed = useDraftRehearsal(28).data?.notes
+  return rehearsed?.length ? [...notes, ...rehearsed] : notes
+}
