@@ -3,6 +3,7 @@
 package problem
 
 import (
+	"context"
 	"errors"
 	"log/slog"
 	"net/http"
@@ -34,6 +35,10 @@ func New(status int, kind, title string) Problem {
 // RequestIDHeader carries the id that logs and answers know a request by.
 const RequestIDHeader = "X-Request-Id"
 
+// statusGone is for requests whose asker went away: nobody reads it, and it is
+// no error of ours.
+const statusGone = 499
+
 // Write answers a request with what went wrong, and ends it.
 func Write(c *gin.Context, err error) {
 	p := of(err)
@@ -59,6 +64,8 @@ func of(err error) Problem {
 		return p
 	case errors.As(err, &tooLarge):
 		return New(http.StatusRequestEntityTooLarge, "too-large", "This is more than can be taken at once.")
+	case errors.Is(err, context.Canceled):
+		return New(statusGone, "gone", "Nobody waits for this any more.")
 	case errors.Is(err, store.ErrNotFound):
 		return New(http.StatusNotFound, "not-found", "This is not here, or not yours to see.")
 	case errors.Is(err, store.ErrStale):

@@ -261,6 +261,10 @@ func TestATriedVisitorSeesTheirMonth(t *testing.T) {
 	if a := try(`{"all":[{"fact":"moment.click","op":"happened","value":"#buy"}]}`, onShop+`,"stay":{"seconds":5,"marks":[],"exit":null,"idles":[],"happened":[["click","#buy",4]]}`); a.Typical || *a.At != 4 {
 		t.Errorf("%+v", a)
 	}
+	// What the log knows of the page itself need not be told.
+	if a := try(`{"all":[{"fact":"page.title","op":"starts_with","value":"Ash"}]}`, onShop); a.Say != "Shows on arrival." {
+		t.Error(a.Say)
+	}
 	// Only in the evening: on the site's clock, whatever the visitor's.
 	evening := `,"schedule":{"hours":[{"from":1080,"to":1320}]}`
 	if a := try(`{"all":[]}`, onShop+evening+`,"now":"2026-11-24T19:30"`); !a.Shows {

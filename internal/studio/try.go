@@ -73,8 +73,23 @@ func (s *Server) try(c *gin.Context) {
 	} else if now, err := time.ParseInLocation("2006-01-02T15:04", req.Now, site.Location()); err == nil {
 		t.now = now
 	}
+	answer := TryAnswer{Phrase: w.program.Phrase()}
+	if req.Stay != nil {
+		t.stay = req.Stay.view()
+	} else {
+		answer.Typical = true
+		if err := s.readLog(c, func(l *visits.Log) error {
+			since := s.now().AddDate(0, 0, -rehearsedDays)
+			t.stay = typicalStay(l, t, since)
+			knowPage(l, t.facts, since)
+			return nil
+		}); err != nil {
+			problem.Write(c, err)
+			return
+		}
+	}
 	v := t.visit()
-	answer := TryAnswer{Verdict: w.program.Judge(v), Waiting: w.program.Waiting(v), Phrase: w.program.Phrase(), Lines: w.program.Lines(v)}
+	answer.Verdict, answer.Waiting, answer.Lines = w.program.Judge(v), w.program.Waiting(v), w.program.Lines(v)
 	if answer.Waiting != nil {
 		rest, err := reach.Compile(answer.Waiting)
 		if err != nil {
@@ -82,18 +97,6 @@ func (s *Server) try(c *gin.Context) {
 			return
 		}
 		answer.Needs = rest.Phrase()
-	}
-	if req.Stay != nil {
-		t.stay = req.Stay.view()
-	} else {
-		answer.Typical = true
-		if err := s.readLog(c, func(l *visits.Log) error {
-			t.stay = typicalStay(l, t, s.now().AddDate(0, 0, -rehearsedDays))
-			return nil
-		}); err != nil {
-			problem.Write(c, err)
-			return
-		}
 	}
 	answer.Stay = stayOf(t.stay)
 	second, comes := t.comesAt(w.program)
@@ -131,6 +134,22 @@ func typicalStay(l *visits.Log, t trial, since time.Time) rehearse.View {
 		}
 	}
 	return rehearse.View{ExitAt: rehearse.Never}
+}
+
+// knowPage fills in what recorded visits say of the tried page itself.
+func knowPage(l *visits.Log, facts map[string]any, since time.Time) {
+	path, _ := facts["page.path"].(string)
+	for _, t := range l.Values("page.path", since) {
+		if t.Value != reach.NormalPath(path) {
+			continue
+		}
+		recorded := l.View(t.Row).Facts
+		for _, name := range []string{"page.kind", "page.title"} {
+			if _, given := facts[name]; !given && recorded[name] != nil {
+				facts[name] = recorded[name]
+			}
+		}
+	}
 }
 
 // live is the reach as if it were live, with a design that does not matter here.

@@ -431,6 +431,19 @@ test('the site’s manners are kept, and a host that is none is refused at its p
   await api.manners({ limits: {}, channels: {} })
 })
 
+test('the inspector says who has the place', async ({ browser }) => {
+  const page = await browser.newPage()
+  await page.goto(await api.inspect('glazeclub', '/journal/ash-glaze'))
+  const of = (id: string) => page.locator(`[data-piece=${id}]`)
+  await expect(of('glazeclub')).toHaveAttribute('data-mark', 'waits')
+  await expect(of('classfinder')).toHaveAttribute('data-mark', 'waits')
+  await expect(of('beforeyougo')).toHaveAttribute('data-mark', 'no')
+  await page.evaluate(() => scrollTo(0, (document.documentElement.scrollHeight - innerHeight) * 0.6))
+  await expect(of('glazeclub')).toContainText('of this page view.')
+  await expect(of('classfinder')).toContainText('“Glaze club welcome” has its place on the page.')
+  await page.close()
+})
+
 test('the inspector is for those who hold the link, and counts nothing', async ({ browser }) => {
   const piece = await api.live('Inspected', () => {})
   const link = await api.inspect(piece.id, new URL(piece.url).pathname)

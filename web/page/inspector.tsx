@@ -86,11 +86,13 @@ const marks = { yes: '✓', no: '✗', waits: '◔' }
 
 type Standing = { mark: 'yes' | 'no' | 'waits'; says: string }
 
-function standing(p: Inspected, { come, shown }: Look): Standing {
+function standing(p: Inspected, { answer, come, shown }: Look): Standing {
   const at = p.draft ? undefined : shown.get(p.id)
   if (at !== undefined) return { mark: 'yes', says: `Shown at ${minutes(at)} of this page view.` }
   if (p.verdict === 'no') return { mark: 'no', says: 'Not on this page view.' }
   if (p.held) return { mark: 'no', says: p.held }
+  const other = answer?.pieces.find(o => o.id !== p.id && !o.draft && o.slot === p.slot && shown.has(o.id))
+  if (other) return { mark: 'no', says: `“${other.name}” has its place on the page.` }
   if (p.verdict === 'yes' || (p.waiting && holds(p.waiting, come)))
     return { mark: 'yes', says: p.draft ? 'Would show now, if it were live.' : 'Its rule holds: it shows, unless another piece has its place.' }
   return { mark: 'waits', says: 'Waits for its moment.' }

@@ -199,7 +199,7 @@ export function AskVisitor({ visitor: v, rule, book, onChange }: { visitor: Made
             ) : (
               <Plainly>
                 <RecordedToken
-                  empty="not known"
+                  empty={name.startsWith('page.') ? 'as recorded' : 'not known'}
                   label={label}
                   value={value}
                   fact={name}

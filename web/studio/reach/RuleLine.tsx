@@ -174,10 +174,12 @@ export function RuleLine({ part, at, i, of, any, so, swap }: Props) {
         ) : 'saved' in inner ? (
           <SavedLine id={inner.saved} at={innerAt} lead={lead} tail={tail} />
         ) : (
-          <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 36, gap: '7px', pl: '10px' }}>
-            {lead}
-            <Box component="span" sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13, flex: 1 }}>
-              {isGroup(inner) ? ('any' in inner ? 'any of' : 'all of') : 'not'}
+          <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 36, pl: '10px' }}>
+            <Box sx={{ display: 'flex', alignItems: 'center', gap: '7px', flex: 1 }}>
+              {lead}
+              <Box component="span" sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13 }}>
+                {isGroup(inner) ? ('any' in inner ? 'any of' : 'all of') : 'not'}
+              </Box>
             </Box>
             {tail}
           </Box>

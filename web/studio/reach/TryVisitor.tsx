@@ -58,7 +58,7 @@ export function TryVisitor({ doc, piece, book }: { doc: Piece; piece: string; bo
     }
   }
   return (
-    <Sheet bitten data-free sx={{ p: '16px 18px 18px', position: 'sticky', top: 18 }}>
+    <Sheet bitten data-free sx={{ p: '16px 18px 18px', position: 'sticky', top: 18, maxHeight: 'calc(100vh - 36px)', overflowY: 'auto' }}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: '10px', pr: '26px' }}>
         <Typography variant="h2" sx={{ fontSize: 17, flex: 1 }}>
           Try a visitor
