@@ -50,6 +50,9 @@ export function holds(rule: Rule, come: Moments): boolean {
 export const clauses = (rule: Rule): Clause[] =>
   'all' in rule ? rule.all.flatMap(clauses) : 'any' in rule ? rule.any.flatMap(clauses) : 'not' in rule ? clauses(rule.not) : 'saved' in rule ? [] : [rule]
 
+/** The selector of an element with an id. */
+const nameOf = (e: Element) => '#' + CSS.escape(e.id)
+
 /** Watches a page from now on, and calls back whenever a moment comes; not before it has returned. */
 export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager' }, tell: () => void) {
   const come: Moments = {}
@@ -159,7 +162,7 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
   }
   on(document, 'click', (e: Event) => {
     const named = near(e.target, '[id]')
-    note(click, named ? '#' + named.id : '')
+    note(click, named ? nameOf(named) : '')
     const link = near(e.target, 'a[href]') as HTMLAnchorElement | null
     const out = link && link.origin !== location.origin && /^http/.test(link.protocol)
     if (out) note(leaving, link.hostname)
@@ -202,7 +205,7 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
     /** Says which rules wait. What came before still holds. */
     rules(next: Rule[]) {
       asked = next.flatMap(clauses)
-      observe('[id]', mostIds, e => '#' + e.id)
+      observe('[id]', mostIds, nameOf)
       for (const c of asked) {
         const about = String(c.value ?? '')
         if (c.fact === seen && about) observe(about, mostIds)

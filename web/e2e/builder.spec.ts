@@ -1,0 +1,111 @@
+import { expect, test } from '@playwright/test'
+import type { Clause, Fact, Rule } from '../kinds/reach'
+import type { FactBook } from '../kinds/studio'
+import { hint, middle, shareAt } from '../studio/reach/Distribution'
+import { isGroup, joinAt, moveAt, partsOf, placeIn, putAt, readCopied, rooted, ruleAt, typed, writtenOut } from '../studio/reach/rules'
+import { Api } from './house'
+import { type Random, random, randomRule } from './random'
+
+// What the builder does to rules, without a browser: moving parts about loses
+// none, and a typed sentence becomes the condition it says.
+
+let n = 0
+const clauses = [(): Rule => ({ fact: 'page.path', op: 'is', value: String(n++) })]
+
+/** Every clause of a rule, in order. */
+const values = (r: Rule): string[] =>
+  isGroup(r) ? partsOf(r).flatMap(values) : 'not' in r ? values(r.not) : 'saved' in r ? [r.saved] : [String((r as Clause).value)]
+
+/** Every place of a rule, the root first. */
+const places = (r: Rule, at = ''): string[] => [
+  at,
+  ...(isGroup(r)
+    ? partsOf(r).flatMap((p, i) => places(p, `${at && at + '.'}${'all' in r ? 'all' : 'any'}[${i}]`))
+    : 'not' in r
+      ? places(r.not, `${at && at + '.'}not`)
+      : []),
+]
+
+test('moving, joining and taking out keep every other condition, once', () => {
+  const r: Random = random(11)
+  let moved = 0
+  for (let round = 0; round < 3000; round++) {
+    const rule = rooted(randomRule(r, 4, clauses))
+    const all = places(rule).filter(p => p)
+    if (!all.length) continue
+    for (const at of all) expect(ruleAt(rule, at), at).toBeDefined()
+    const from = all[r(all.length)]
+    if (from.endsWith('not')) continue // a line is taken with its “not”
+    const before = values(rule).sort()
+    const groups = places(rule).filter(p => isGroup(ruleAt(rule, p)!))
+    const group = groups[r(groups.length)]
+    const after = moveAt(rule, from, group, r(partsOf(ruleAt(rule, group) as never).length + 1))
+    expect(values(after).sort()).toEqual(before)
+    if (JSON.stringify(after) !== JSON.stringify(rule)) moved++
+    const onto = all[r(all.length)]
+    if (!onto.endsWith('not')) expect(values(joinAt(rule, from, onto)).sort()).toEqual(before)
+    const gone = values(ruleAt(rule, from)!)
+    expect(values(putAt(rule, from, () => null)).sort()).toEqual(before.filter(v => !gone.includes(v)))
+  }
+  expect(moved).toBeGreaterThan(800)
+})
+
+test('a group is never moved into itself', () => {
+  const inner: Rule = { any: [{ fact: 'page.path', op: 'is', value: 'a' }] }
+  const rule: Rule = { all: [inner, { not: inner }] }
+  expect(moveAt(rule, 'all[0]', 'all[0]', 0)).toBe(rule)
+  expect(moveAt(rule, 'all[1]', 'all[1].not', 0)).toBe(rule)
+  expect(joinAt(rule, 'all[0]', 'all[0].any[0]')).toBe(rule)
+  expect(placeIn('all[1].not.any[3]')).toEqual({ group: 'all[1].not', i: 3 })
+  expect(placeIn('all[2]')).toEqual({ group: '', i: 2 })
+})
+
+test('what is pasted is a rule, or nothing', () => {
+  for (const text of ['{"fact":"page.path","op":"is","value":"/"}', '{"not":{"any":[]}}', '{"saved":"guests"}', '{"all":[{"saved":"a"}]}'])
+    expect(readCopied(text)).toEqual(JSON.parse(text))
+  for (const text of [null, '', 'hello', '7', 'null', '[]', '{"all":7}', '{"all":[{}]}', '{"not":[]}', '{"fact":7}', '{"any":[null]}'])
+    expect(readCopied(text), String(text)).toBeNull()
+})
+
+test('saved reaches are written out', () => {
+  const rule: Rule = { all: [{ not: { saved: 'a' } }, { any: [{ saved: 'gone' }] }] }
+  const a: Rule = { fact: 'page.path', op: 'is', value: '/a' }
+  expect(writtenOut(rule, [{ id: 'a', rule: a }])).toEqual({ all: [{ not: a }, { any: [{ saved: 'gone' }] }] })
+})
+
+test('a typed sentence becomes the condition it says', async () => {
+  const api = await Api.open()
+  const book: FactBook = await (await api.context.get('/api/facts')).json()
+  const facts: Fact[] = book.facts
+  for (const [text, clause] of [
+    ['page path starts with /shop', { fact: 'page.path', op: 'starts_with', value: '/shop' }],
+    ['  Page Path  is  /Classes ', { fact: 'page.path', op: 'is', value: '/Classes' }],
+    ['page.path matches ^/j', { fact: 'page.path', op: 'matches', value: '^/j' }],
+    ['device is one of phone, tablet', { fact: 'device.kind', op: 'in', value: ['phone', 'tablet'] }],
+    ['device is none of phone or tablet', { fact: 'device.kind', op: 'not_in', value: ['phone', 'tablet'] }],
+    ['scroll reaches 40', { fact: 'moment.scroll_percent', op: 'gte', value: 40 }],
+    ['time on page reaches 2.5 s', { fact: 'moment.seconds_on_page', op: 'gte', value: 2.5 }],
+    ['number of visits is between 2 and 4', { fact: 'visitor.visits', op: 'between', value: [2, 4] }],
+    ['number of visits is at least 3', { fact: 'visitor.visits', op: 'gte', value: 3 }],
+    ['visitor is a lead', { fact: 'visitor.lead', op: 'is', value: true }],
+    ['visitor heads for the exit', { fact: 'moment.exit_intent', op: 'happened' }],
+    ['country is not known', { fact: 'place.country', op: 'absent' }],
+    ['page title does not contain sale', { fact: 'page.title', op: 'contains_not', value: 'sale' }],
+    ['', null],
+    ['page path', null],
+    ['page path is', null],
+    ['number of visits is at least many', null],
+    ['visitor is a lead now', null],
+    ['moon phase is full', null],
+    ['constructor is x', null],
+  ] as const)
+    expect(typed(text, facts, book.ops), text).toEqual(clause)
+})
+
+test('a curve says who comes how far', () => {
+  const curve = { shares: [1, 0.8, 0.5, 0.1], step: 10, says: String }
+  expect([0, 5, 10, 11, 30, 31, 500].map(v => shareAt(curve, v))).toEqual([1, 0.8, 0.8, 0.5, 0.1, 0, 0])
+  expect(middle(curve)).toBe(20)
+  expect(hint('moment.scroll_percent', 20, curve)).toBe('5 in 10 get there')
+  expect(hint('moment.idle_seconds', 500, curve)).toBe('nobody idle so long')
+})
