@@ -24,7 +24,7 @@ func recorded(site *Site, visitor string) bool {
 }
 
 const (
-	longestStay = 4 * 60 * 60 // seconds
+	longestStay = 4 * 60 * 60 // seconds, from arrival to the last record
 	maxIdles    = 50
 	maxHappened = 60
 	maxAbout    = 200
@@ -44,11 +44,12 @@ func (v *Server) record(c *gin.Context) {
 		problem.Write(c, fault.Fault{At: "id", Message: "is not a page view"})
 		return
 	}
-	if !recorded(site, m.Visitor) {
+	// A page that was left open for longer says nothing of a stay any more.
+	if !recorded(site, m.Visitor) || req.Age > longestStay*1000 {
 		c.Status(http.StatusNoContent)
 		return
 	}
-	age := time.Duration(max(0, min(req.Age, longestStay*1000))) * time.Millisecond
+	age := time.Duration(max(0, req.Age)) * time.Millisecond
 	began := now.Add(-age)
 	facts := visitOf(site, nil, &req.View, m, v.browser(c, nil), began).Recorded()
 	for name, is := range facts {

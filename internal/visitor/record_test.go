@@ -81,6 +81,10 @@ func TestAPageViewIsRecordedWithoutAnythingPersonal(t *testing.T) {
 	// Stayed on: the same page view, longer.
 	h.Page("views", view("view-12345678", `"seconds":100,"marks":[],"exit":null,"idles":[],"happened":[]`))
 	h.Page("views", view("view-12345678", `"seconds":80,"marks":[],"exit":null,"idles":[],"happened":[]`))
+	late := strings.Replace(view("view-12345678", `"seconds":9999,"marks":[],"exit":null,"idles":[],"happened":[]`), `"age":76000`, `"age":14400001`, 1)
+	if a := h.Page("views", late); a.Status != http.StatusNoContent {
+		t.Error(a)
+	}
 	if got := recorded(h); len(got) != 1 || got[0].Seconds != 100 {
 		t.Errorf("%+v", got)
 	}

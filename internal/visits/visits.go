@@ -49,8 +49,7 @@ type Log struct {
 	*rehearse.Log
 	reading sync.RWMutex
 	busy    chan struct{} // holds one while the log is brought up to date
-	rows    map[uint64]int
-	seed    maphash.Seed
+	rows    recent
 	next    uint64
 	begun   time.Time
 	caught  time.Time
@@ -99,7 +98,7 @@ func (l *Logs) of(site int64) *Log {
 	defer l.mu.Unlock()
 	log := l.sites[site]
 	if log == nil {
-		log = &Log{busy: make(chan struct{}, 1), seed: maphash.MakeSeed()}
+		log = &Log{busy: make(chan struct{}, 1)}
 		log.begin(l.now())
 		l.sites[site] = log
 	}
@@ -108,7 +107,7 @@ func (l *Logs) of(site int64) *Log {
 }
 
 func (log *Log) begin(now time.Time) {
-	log.Log, log.rows, log.next, log.begun = &rehearse.Log{HasMemory: true}, map[uint64]int{}, 0, now
+	log.Log, log.rows, log.next, log.begun = &rehearse.Log{HasMemory: true}, newRecent(now), 0, now
 	log.forgetRivals()
 }
 
@@ -129,11 +128,11 @@ func (l *Logs) bringUp(ctx context.Context, site store.Site, log *Log) error {
 	}
 	if since == 0 {
 		// A whole log goes straight into a new one, which nobody reads yet.
-		next := &Log{seed: log.seed}
+		next := &Log{}
 		next.begin(now)
 		var err error
 		next.next, err = l.store.PageViews(ctx, site.ID, 0, now.Add(-Kept), func(v store.PageView) error {
-			next.add(v, zone)
+			next.add(v, zone, now)
 			return nil
 		})
 		if err != nil {
@@ -160,7 +159,7 @@ func (l *Logs) bringUp(ctx context.Context, site store.Site, log *Log) error {
 	log.reading.Lock()
 	defer log.reading.Unlock()
 	for _, v := range fresh {
-		log.add(v, zone)
+		log.add(v, zone, now)
 	}
 	log.Sort()
 	log.forgetRivals()
@@ -169,18 +168,51 @@ func (l *Logs) bringUp(ctx context.Context, site store.Site, log *Log) error {
 
 // add adds a page view, or what is new of one. One that cannot be read is left
 // out: it must not keep the others away.
-func (log *Log) add(row store.PageView, zone *time.Location) {
+func (log *Log) add(row store.PageView, zone *time.Location, now time.Time) {
 	v, err := viewOf(row, zone)
 	if err != nil {
 		slog.Warn("a page view cannot be read", "id", row.ID, "error", err)
 		return
 	}
-	key := maphash.String(log.seed, row.ID)
-	if at, ok := log.rows[key]; ok {
+	if at, ok := log.rows.find(row.ID); ok {
 		log.SetStay(at, v)
 		return
 	}
-	log.rows[key] = log.Add(v)
+	at := log.Add(v)
+	if now.Sub(row.At) < settled {
+		log.rows.keep(row.ID, at, now)
+	}
+}
+
+// settled is how long a page view may still be recorded again, longer than the
+// longest stay.
+const settled = 6 * time.Hour
+
+// recent finds the rows of page views that may be recorded again. Older ones
+// are let go of, half of them at a time.
+type recent struct {
+	seed         maphash.Seed
+	young, older map[uint64]int
+	turned       time.Time
+}
+
+func newRecent(now time.Time) recent {
+	return recent{maphash.MakeSeed(), map[uint64]int{}, nil, now}
+}
+
+func (r *recent) find(id string) (row int, ok bool) {
+	key := maphash.String(r.seed, id)
+	if row, ok = r.young[key]; !ok {
+		row, ok = r.older[key]
+	}
+	return row, ok
+}
+
+func (r *recent) keep(id string, row int, now time.Time) {
+	if now.Sub(r.turned) > settled {
+		r.young, r.older, r.turned = map[uint64]int{}, r.young, now
+	}
+	r.young[maphash.String(r.seed, id)] = row
 }
 
 func viewOf(row store.PageView, zone *time.Location) (rehearse.View, error) {

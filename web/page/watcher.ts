@@ -9,6 +9,8 @@ import { holds, watch } from './watch'
 // One page view: watches for the moments that placements wait for, shows
 // what comes, and records how the visitor stayed.
 
+const longest = 4 * 3600 * 1000 // ms; what stays open longer is no stay any more
+
 const standing = new Set<string>() // slots of pieces that are on the page now
 
 /** Sends events that an earlier page could not. */
@@ -131,7 +133,7 @@ export function begin(context: Context, first: DecideAnswer) {
   /** Tells how the visitor stayed so far, once more only if they stayed on. */
   function record() {
     const stay = eyes.stay()
-    if (!answer.record || unwatched || stay.seconds <= told) return
+    if (!answer.record || unwatched || stay.seconds <= told || performance.now() - began > longest) return
     told = stay.seconds
     const body: ViewRecord = { id: view, age: Math.round(performance.now() - began), view: asked, ...stay }
     const text = JSON.stringify(body)

@@ -36,7 +36,7 @@ export const quickStarts: QuickStart[] = [
   {
     name: 'A basket worth keeping, about to leave',
     why: 'Over an amount, and heading for the exit.',
-    rule: { all: [is('data.basket_total', 'gte', 40), { any: [exit, is('moment.idle_seconds', 'gte', 40)] }] },
+    rule: { all: [is('data.basket_total', 'gte', 40), { any: [exit, is('moment.idle_seconds', 'gte', 15)] }] },
     caps: { per_visitor: [{ times: 1, per: 'visit' }], after_close: 'P3D', after_convert: 'P7D' },
   },
   {
