@@ -186,7 +186,7 @@ func (s *Server) board(c *gin.Context) {
 	}
 	board := Board{Days: boardDays, Cards: []Card{}, Overall: measure(tallies)}
 	for _, row := range pieces {
-		board.Cards = append(board.Cards, card(row, book, byPiece[row.ID]))
+		board.Cards = append(board.Cards, card(row, book, byPiece[row.ID], s.today(site)))
 	}
 	c.JSON(http.StatusOK, board)
 }
@@ -194,7 +194,7 @@ func (s *Server) board(c *gin.Context) {
 func (s *Server) today(site store.Site) time.Time { return s.now().In(site.Location()) }
 
 // card shows what visitors see of a live piece, and the draft of any other.
-func card(row store.Piece, book reach.Book, tallies []store.Tally) Card {
+func card(row store.Piece, book reach.Book, tallies []store.Tally, now time.Time) Card {
 	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: measure(tallies), Line: line(tallies)}
 	doc := []byte(row.Draft)
 	switch {
@@ -210,6 +210,7 @@ func card(row store.Piece, book reach.Book, tallies []store.Tally) Card {
 		return card
 	}
 	card.Name, card.Phrase, card.Variants = p.Name, p.Program.Phrase(), len(p.Split.Variants)
+	card.Ended = row.State == "live" && p.Schedule.Over(now)
 	design := p.Split.Variants[0].Design
 	card.Drawing = piece.Drawing{Format: p.Format, Frame: design.Frame, Scenes: design.Scenes}
 	for _, n := range settle.Notes(p) {

@@ -308,6 +308,30 @@ func TestALinkToTheInspectorIsSigned(t *testing.T) {
 	wants(t, h.Call("POST", at(h, "/pieces/gone/inspect"), `{"path":"/"}`), 404, "not-found")
 }
 
+func TestTheBoardSaysThatAScheduleHasEnded(t *testing.T) {
+	h := signedIn(t)
+	for id, until := range map[string]string{"past": "2020-01-01T00:00", "to-come": "2099-01-01T00:00", "none": ""} {
+		p := piece.New(id, piece.Popup, "salt")
+		p.Schedule.Until = until
+		h.Launch(id, p)
+	}
+	var board struct {
+		Cards []struct {
+			ID    string `json:"id"`
+			Ended bool   `json:"ended"`
+		} `json:"cards"`
+	}
+	h.Call("GET", at(h, "/board"), "").Into(t, &board)
+	for _, c := range board.Cards {
+		if c.Ended != (c.ID == "past") {
+			t.Errorf("%+v", c)
+		}
+	}
+	if len(board.Cards) != 3 {
+		t.Errorf("%+v", board)
+	}
+}
+
 func TestMannersAreKept(t *testing.T) {
 	h := signedIn(t)
 	var info studio.SiteInfo

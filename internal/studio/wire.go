@@ -79,6 +79,8 @@ type Card struct {
 	Drawing  piece.Drawing `json:"drawing" tstype:"Drawing"`
 	Measure  Measure       `json:"measure"`
 	Line     []DayCount    `json:"line"`
+	// Ended says that the last day of its schedule has passed.
+	Ended bool `json:"ended,omitempty"`
 	// Unreadable says what is wrong with a document that this program cannot read.
 	Unreadable string `json:"unreadable,omitempty"`
 }

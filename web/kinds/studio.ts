@@ -93,6 +93,10 @@ export interface Card {
   measure: Measure;
   line: DayCount[];
   /**
+   * Ended says that the last day of its schedule has passed.
+   */
+  ended?: boolean;
+  /**
    * Unreadable says what is wrong with a document that this program cannot read.
    */
   unreadable?: string;

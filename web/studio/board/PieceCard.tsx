@@ -116,6 +116,7 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
 function worthKnowing(card: Card): string {
   const notes = card.stops + card.warns
   if (card.state === 'draft') return notes ? `${counted(notes, 'note')} to settle before launch.` : 'Ready to go live.'
+  if (card.ended) return 'The last day of its schedule has passed: it shows no more.'
   if (card.edited) return 'Has changes that are not live yet.'
   if (card.state === 'resting') return `Rests since ${day(card.since)}.`
   return `Shows when ${card.phrase}.`
