@@ -526,3 +526,26 @@ func FuzzFacts(f *testing.F) {
 		}
 	})
 }
+
+// However many facts of families there are, each is found, and said again it is changed.
+func TestNamedFactsAreFoundHoweverMany(t *testing.T) {
+	v := &Visit{}
+	const n = 3 * fewNames
+	for i := range n {
+		v.Set(fmt.Sprint("data.x", i), float64(i))
+		for j := range i + 1 {
+			p := read1(t, fmt.Sprintf(`{"fact":"data.x%d","op":"eq","value":%d}`, j, j))
+			if p.Judge(v) != Yes {
+				t.Fatalf("of %d facts, x%d is lost", i+1, j)
+			}
+		}
+	}
+	v.Set("data.x3", "three")
+	v.Set(fmt.Sprint("data.x", n-1), true)
+	if read1(t, `{"fact":"data.x3","op":"is","value":"Three"}`).Judge(v) != Yes || read1(t, fmt.Sprintf(`{"fact":"data.x%d","op":"is","value":true}`, n-1)).Judge(v) != Yes || len(v.named) != n {
+		t.Error("a fact said again is not changed")
+	}
+	if read1(t, `{"fact":"data.y","op":"absent"}`).Judge(v) != Yes {
+		t.Error("a fact that was not said is known")
+	}
+}

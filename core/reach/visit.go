@@ -35,10 +35,35 @@ type texts struct{ plain, folded []string }
 // Visit is what is known of one page view. The zero Visit knows nothing.
 type Visit struct {
 	fixed [48]Value
-	named map[string]*Value
+	// Facts of families by name: few are looked through, many looked up.
+	named  []namedValue
+	byName map[string]int // of named, once there are many
 	// HasMemory says that history facts which nothing mentions are 0, as in a
 	// visitor's own memory, rather than absent.
 	HasMemory bool
+}
+
+type namedValue struct {
+	name  string
+	value Value
+}
+
+const fewNames = 16
+
+// indexOf is where a fact of a family stands in named, or -1.
+func (v *Visit) indexOf(name string) int {
+	if v.byName != nil {
+		if at, ok := v.byName[name]; ok {
+			return at
+		}
+		return -1
+	}
+	for i := range v.named {
+		if v.named[i].name == name {
+			return i
+		}
+	}
+	return -1
 }
 
 // Set says what a fact is: a string, a bool, a float64 or int, or a list of
@@ -54,10 +79,20 @@ func (v *Visit) Set(name string, is any) {
 		v.fixed[slot] = got
 		return
 	}
-	if v.named == nil {
-		v.named = make(map[string]*Value, 8)
+	if at := v.indexOf(name); at >= 0 {
+		v.named[at].value = got
+		return
 	}
-	v.named[name] = &got
+	v.named = append(v.named, namedValue{name, got})
+	switch n := len(v.named); {
+	case n == fewNames+1:
+		v.byName = make(map[string]int, 2*n)
+		for i := range v.named {
+			v.byName[v.named[i].name] = i
+		}
+	case n > fewNames:
+		v.byName[name] = n - 1
+	}
 }
 
 // ValueOf is what Visit.Set would take a fact to be; not ok where it would
@@ -172,8 +207,8 @@ func (v *Visit) get(slot int, name string) *Value {
 	if slot >= 0 {
 		return &v.fixed[slot]
 	}
-	if got, ok := v.named[name]; ok {
-		return got
+	if at := v.indexOf(name); at >= 0 {
+		return &v.named[at].value
 	}
 	if v.HasMemory && strings.HasPrefix(name, "history.") {
 		return &never
@@ -192,9 +227,10 @@ func (v *Visit) Recorded() map[string]any {
 			facts[f.Name] = is
 		}
 	}
-	for name, got := range v.named {
-		if f, ok := Find(name); ok && f.Recorded && got.actual() != nil {
-			facts[name] = got.actual()
+	for i := range v.named {
+		one := &v.named[i]
+		if f, ok := Find(one.name); ok && f.Recorded && one.value.actual() != nil {
+			facts[one.name] = one.value.actual()
 		}
 	}
 	return facts
