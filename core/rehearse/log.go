@@ -369,6 +369,12 @@ func (l *Log) Happenings(kind string) []Tally {
 	return tallies
 }
 
+// Saw reports whether a happening of a kind was ever recorded about something.
+func (l *Log) Saw(kind, about string) bool {
+	_, ok := l.whats.codes[kind+"\x00"+about]
+	return ok
+}
+
 // Since counts the page views that arrived at or after a time.
 func (l *Log) Since(t time.Time) (n int) {
 	for _, at := range l.at {

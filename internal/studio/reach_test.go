@@ -71,6 +71,10 @@ func TestARehearsalCountsWhatWouldHaveBeen(t *testing.T) {
 	if r.PageViews > 1 || r.Passed != 0 || fmt.Sprint(r.Unrecorded) != "[all[0] all[1]]" {
 		t.Errorf("%+v", r)
 	}
+	r = rehearsed(t, h, `{"any":[{"fact":"moment.click","op":"happened","value":"#buy"},{"fact":"moment.click","op":"happened","value":".no-id"},{"fact":"moment.click","op":"happened"}]}`, "")
+	if r.Passed != 10 || fmt.Sprint(r.Unseen) != "[any[1]]" {
+		t.Errorf("%+v", r)
+	}
 	wants(t, h.Call("POST", at(h, "/rehearse"), draftOf(`{"all":[{"fact":"page.path","op":"matches","value":"("}]}`, `,"caps":{"gap":"soon"},"schedule":{"days":["someday"]}`)), 422, "faults")
 	wants(t, h.Call("POST", at(h, "/rehearse"), `{"rule":`), 422, "faults")
 }

@@ -135,7 +135,7 @@ func (s *Server) rehearse(c *gin.Context) {
 		answer = Rehearsal{
 			Days: days, PageViews: r.PageViews, Visitors: r.Visitors, Passed: r.Passed, Showings: r.Shown, VisitorsShown: r.VisitorsShown, TypicalWait: r.TypicalWait,
 			Lines: []RehearsedLine{}, Held: r.Held, Lost: contests(rivals, r.Lost, names), Won: contests(rivals, r.Won, names), LostToHouse: r.LostToHouse,
-			Unrecorded: unrecorded(w.program), Sample: site.Settings.Record,
+			Unrecorded: unrecorded(w.program), Unseen: unseen(w.program, l), Sample: site.Settings.Record,
 			Stays: Stays{PageViews: stays.PageViews, StayedFor: orNone(stays.StayedFor), IdledFor: orNone(stays.IdledFor), ScrolledTo: orNone(stays.ScrolledTo), Left: stays.Left},
 		}
 		rivalNames := make([]string, len(rivals))
@@ -179,6 +179,18 @@ func unrecorded(p *reach.Program) []string {
 	places := []string{}
 	p.EachTest(func(at string, t *reach.Test) {
 		if !t.Of.Recorded {
+			places = append(places, at)
+		}
+	})
+	return places
+}
+
+// unseen lists the places of clauses about happenings that were never recorded.
+func unseen(p *reach.Program, l *visits.Log) []string {
+	places := []string{}
+	p.EachTest(func(at string, t *reach.Test) {
+		about, some := t.Value.(string)
+		if t.Of.Kind == reach.Happening && some && !l.Saw(strings.TrimPrefix(t.Of.Name, "moment."), about) {
 			places = append(places, at)
 		}
 	})

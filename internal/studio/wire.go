@@ -243,7 +243,10 @@ type Rehearsal struct {
 	LostToHouse int       `json:"lost_to_house"` // kept back by the site's own limits
 	// Unrecorded are the places of clauses about what the log does not hold.
 	Unrecorded []string `json:"unrecorded"`
-	Stays      Stays    `json:"stays"`
+	// Unseen are the places of clauses about a happening that was never
+	// recorded: it may not be recorded at all, rather than never come.
+	Unseen []string `json:"unseen"`
+	Stays  Stays    `json:"stays"`
 	// Notes are what the rehearsal gives to settle.
 	Notes []settle.Note `json:"notes" tstype:"Note[]"`
 	// Sample is how many of a hundred visitors are recorded.

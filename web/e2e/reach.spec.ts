@@ -364,6 +364,19 @@ test('a rule that nobody wrote by hand is still shown, and saved whole', async (
   await expect.poll(async () => JSON.stringify((await api.piece(other.id)).draft.rule)).toContain('"/deepest"')
 })
 
+test('what no recorded visit tells of is said, not counted as nobody', async ({ page }) => {
+  await begin(page, 'Unseen', {
+    all: [
+      { fact: 'moment.click', op: 'happened', value: '.no-id-here' },
+      { fact: 'moment.scroll_pixels', op: 'gte', value: 300 },
+    ],
+  })
+  await expect(page.getByText('No recorded visit tells of this')).toBeVisible()
+  await expect(page.getByText('The visit log does not keep this: the counts beside it take it for never.')).toBeVisible()
+  await page.getByLabel('What … is clicked').fill('#buy')
+  await expect(page.getByText('No recorded visit tells of this')).toHaveCount(0)
+})
+
 test('what the rehearsal gives to settle stands with the other notes', async ({ page }) => {
   const { id } = await begin(page, 'Nobody', { all: [{ fact: 'page.path', op: 'is', value: '/nowhere' }] })
   await expect(page.getByRole('link', { name: /^Launch/ })).toContainText('1 note to settle')

@@ -301,6 +301,11 @@ export interface Rehearsal {
    * Unrecorded are the places of clauses about what the log does not hold.
    */
   unrecorded: string[];
+  /**
+   * Unseen are the places of clauses about a happening that was never
+   * recorded: it may not be recorded at all, rather than never come.
+   */
+  unseen: string[];
   stays: Stays;
   /**
    * Notes are what the rehearsal gives to settle.

@@ -86,6 +86,12 @@ export function ClauseLine({ clause, at, lead, tail, onChange }: Props) {
             : 'The visit log does not keep this, for it may be personal: the counts beside it take it for not known.'}
         </Typography>
       )}
+      {b.unseen.has(at) && (
+        <Typography variant="body2" sx={{ pl: '14px', pb: '4px', color: apricot.ink }}>
+          No recorded visit tells of this: the counts take it for never. Clicks and sights are recorded of elements with an id, and of what a live piece waits
+          for.
+        </Typography>
+      )}
       {curve && looking && <Distribution curve={curve} value={value} label={fact!.says} onChange={v => onChange({ ...clause, value: v })} />}
       {fact?.recorded && fact.kind === 'text' && (clause.op === 'matches' || clause.op === 'like') && !faults.length && <Matches clause={clause} fact={fact} />}
       <FactPicker anchor={picking} onClose={() => setPicking(null)} onPick={onChange} />

@@ -51,6 +51,7 @@ export function Reach() {
     counts,
     total: rehearsal.data?.page_views ?? 0,
     unrecorded,
+    unseen: new Set(rehearsal.data?.unseen),
     stays: rehearsal.data?.stays,
     dragged,
     drag,

@@ -98,7 +98,19 @@ function ChangeReach({ saved, onClose }: { saved: SavedReach; onClose(): void })
           sx={{ mt: 1, mb: 1.5 }}
         />
         <BuilderContext
-          value={{ ...b, rule, faults, counts: new Map(), total: 0, unrecorded: new Set(), reaches: [], dragged, drag, change: next => setRule(rooted(next)) }}
+          value={{
+            ...b,
+            rule,
+            faults,
+            counts: new Map(),
+            total: 0,
+            unrecorded: new Set(),
+            unseen: new Set(),
+            reaches: [],
+            dragged,
+            drag,
+            change: next => setRule(rooted(next)),
+          }}
         >
           <RuleGroup group={rooted(rule)} at="" so={0} />
         </BuilderContext>

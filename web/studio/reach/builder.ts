@@ -13,6 +13,8 @@ export interface Builder {
   counts: Map<string, RehearsedLine>
   total: number
   unrecorded: Set<string>
+  /** Places of happenings that were never recorded. */
+  unseen: Set<string>
   stays?: Stays
   /** The line that is dragged, if any. */
   dragged: string | null
