@@ -142,7 +142,11 @@ func (s *Server) rehearse(c *gin.Context) {
 		for i, rival := range rivals {
 			rivalNames[i] = names[rival.ID]
 		}
-		answer.Notes = settle.Rehearsed(w.format, r, rivalNames)
+		answer.Notes = []settle.Note{}
+		// What the log cannot tell of is no ground for advice.
+		if len(answer.Unrecorded)+len(answer.Unseen) == 0 {
+			answer.Notes = settle.Rehearsed(w.format, r, rivalNames)
+		}
 		for _, line := range r.Lines {
 			answer.Lines = append(answer.Lines, RehearsedLine{line.At, line.Alone, line.Left})
 		}

@@ -242,10 +242,9 @@ func wants(lines []reach.Line) string {
 			return fmt.Sprintf("Of this it has not enough: %s.", strings.Join(choices, "; "))
 		case line.Actual == nil:
 			return fmt.Sprintf("It wants: %s; it is not known.", line.Phrase)
-		case line.Actual == true:
-			return fmt.Sprintf("It wants: %s; it is so.", line.Phrase)
-		case line.Actual == false:
-			return fmt.Sprintf("It wants: %s; it is not so.", line.Phrase)
+		case line.Actual == true || line.Actual == false:
+			// A flag's phrase may say it either way round.
+			return fmt.Sprintf("It wants: %s; that is not so.", line.Phrase)
 		default:
 			return fmt.Sprintf("It wants: %s; it is %v.", line.Phrase, line.Actual)
 		}

@@ -123,7 +123,7 @@ test('a rule of two alternatives, built by hand, rehearsed, tried, and watched o
     await expect(verdict(page)).toHaveText(/visitor heads for the exit/)
     await page.getByLabel('member', { exact: true }).click()
     await page.getByRole('option', { name: 'yes' }).click()
-    await expect(verdict(page)).toHaveText('Does not show on this page view. It wants: not: member is true; it is so.')
+    await expect(verdict(page)).toHaveText('Does not show on this page view. It wants: not: member is true; that is not so.')
     // And a real one, from the log.
     await page.getByRole('button', { name: 'A real one…' }).click()
     await page.getByRole('listitem').filter({ hasText: 'phone' }).first().click()

@@ -117,7 +117,7 @@ function Judged({ answer, every, onEvery }: { answer: TryAnswer; every: number; 
             <Box component="span" sx={line.group ? { fontStyle: 'italic', color: ink[2] } : undefined}>
               {line.phrase}
             </Box>{' '}
-            {!line.group && !line.waiting && line.actual !== null && (
+            {!line.group && !line.waiting && line.actual !== null && typeof line.actual !== 'boolean' && (
               <Box component="span" sx={{ color: ink[2] }}>
                 (it is {said(line.actual)})
               </Box>
@@ -146,4 +146,4 @@ function Judged({ answer, every, onEvery }: { answer: TryAnswer; every: number; 
   )
 }
 
-const said = (actual: unknown) => (typeof actual === 'boolean' ? (actual ? 'yes' : 'no') : Array.isArray(actual) ? actual.join(', ') : String(actual))
+const said = (actual: unknown) => (Array.isArray(actual) ? actual.join(', ') : String(actual))
