@@ -1,13 +1,46 @@
+import { copyFileSync, mkdirSync } from 'node:fs'
 import { defineConfig } from 'vite'
 
 // The visitors' scripts, one a run: the loader as a plain script, for it is
 // what the site's one line names, and the modules it fetches when needed.
-const part = process.env.PART as 'loader' | 'watcher' | 'renderer' | 'inspector'
-const entries = { loader: 'loader.ts', watcher: 'watcher.ts', renderer: 'renderer.ts', inspector: 'inspector.tsx' }
+const part = process.env.PART as 'loader' | 'watcher' | 'renderer' | 'extras' | 'inspector'
+const entries = { loader: 'loader.ts', watcher: 'watcher.ts', renderer: 'renderer.ts', extras: 'extras.tsx', inspector: 'inspector.tsx' }
 const loader = part === 'loader'
 
+/** The fonts that ship with pieces, by what designs call them. */
+const fonts: Record<string, string> = {
+  bricolage: 'bricolage-grotesque',
+  instrument: 'instrument-sans',
+  fraunces: 'fraunces',
+  lora: 'lora',
+  playfair: 'playfair-display',
+  work: 'work-sans',
+  nunito: 'nunito',
+  karla: 'karla',
+  grotesk: 'space-grotesk',
+  caveat: 'caveat',
+  rubik: 'rubik',
+  source_serif: 'source-serif-4',
+  bitter: 'bitter',
+  outfit: 'outfit',
+}
+
+function copyFonts() {
+  return {
+    name: 'fonts',
+    closeBundle() {
+      mkdirSync('dist/page/fonts', { recursive: true })
+      for (const [id, name] of Object.entries(fonts))
+        copyFileSync(`node_modules/@fontsource-variable/${name}/files/${name}-latin-wght-normal.woff2`, `dist/page/fonts/${id}.woff2`)
+    },
+  }
+}
+
 export default defineConfig({
+  plugins: loader ? [copyFonts()] : [],
   publicDir: false,
+  // These are drawn with the renderer's own Preact.
+  resolve: part === 'extras' ? { alias: { 'preact/jsx-runtime': new URL('page/given.ts', import.meta.url).pathname } } : {},
   build: {
     outDir: 'dist/page',
     emptyOutDir: loader,

@@ -146,5 +146,5 @@ func settleNotes(input json.RawMessage) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	return map[string]any{"notes": settle.Notes(p)}, nil
+	return map[string]any{"notes": settle.Notes(p, settle.Around{})}, nil
 }

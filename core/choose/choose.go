@@ -34,7 +34,8 @@ type Reason string
 const (
 	ByRule     Reason = "rule"
 	BySchedule Reason = "schedule"
-	BySlot     Reason = "slot" // a piece that wins it shows at once
+	BySlot     Reason = "slot"  // a piece that wins it shows at once
+	ByNever    Reason = "never" // the visitor asked not to see it again
 )
 
 // Standing is how a piece stands with a visit on its arrival.
@@ -60,6 +61,10 @@ func (l *Live) Stand(v *reach.Visit, m *Memory, clock Clock, house caps.House) S
 		s.Held = BySchedule
 		return s
 	}
+	if m.Of(l.ID).Never {
+		s.Held = ByNever
+		return s
+	}
 	if !l.Piece.Caps.None() {
 		held := m.Of(l.ID).caps()
 		held.TotalShown, held.Lead = l.TotalShown, m.Lead
@@ -69,7 +74,7 @@ func (l *Live) Stand(v *reach.Visit, m *Memory, clock Clock, house caps.House) S
 		}
 	}
 	// What waits is asked again by the page, when its moment comes.
-	if why, until, is := house.Hold(l.Overlay(), max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays) {
+	if why, until, is := house.Hold(l.Overlay(v), max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays) {
 		s.Held, s.Until = Reason(why), until
 	}
 	return s
@@ -77,7 +82,13 @@ func (l *Live) Stand(v *reach.Visit, m *Memory, clock Clock, house caps.House) S
 
 // Overlay reports whether the piece lies over the page, where the site's limit
 // on overlays counts it.
-func (l *Live) Overlay() bool { return l.Piece.Format.Overlay() }
+func (l *Live) Overlay(v *reach.Visit) bool { return l.Piece.On(onPhone(v)).Overlay() }
+
+// Slot is the place on the page that the piece claims on the visit's device;
+// empty for one that any number may stand in.
+func (l *Live) Slot(v *reach.Visit) string { return l.Piece.Slot(onPhone(v)) }
+
+func onPhone(v *reach.Visit) bool { return v.Text("device.kind") == "phone" }
 
 // Each visits the pieces with how they stand. The pieces come in the order in
 // which they win their slots. A piece that shows at once takes its slot from
@@ -86,9 +97,9 @@ func Each(pieces []Live, v *reach.Visit, m *Memory, clock Clock, house caps.Hous
 	taken := map[string]string{}
 	for i := range pieces {
 		l := &pieces[i]
-		slot := l.Piece.Format.Slot()
+		slot := l.Slot(v)
 		s := l.Stand(v, m, clock, house)
-		if by, ok := taken[slot]; ok && s.Held == "" {
+		if by, ok := taken[slot]; ok && s.Held == "" && slot != "" {
 			s.Held, s.By = BySlot, by
 		}
 		if s.Held == "" && s.Verdict == reach.Yes {
@@ -112,7 +123,7 @@ func Decide(pieces []Live, v *reach.Visit, m *Memory, clock Clock, house caps.Ho
 // Place is the placement of a piece that stands as it does.
 func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
 	variant := Allot(l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
-	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Piece.Format.Slot(), Design: l.Hashes[variant]}
+	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Slot(v), Overlay: l.Overlay(v), Design: l.Hashes[variant]}
 	if s.Verdict == reach.Waits {
 		p.Waiting = l.Piece.Program.Waiting(v)
 	}

@@ -7,6 +7,7 @@ import (
 )
 
 var says = map[Reason]string{
+	ByNever:                   "This visitor asked not to see it again.",
 	BySchedule:                "Its schedule is closed just now.",
 	Reason(caps.PerVisitor):   "This visitor has seen it as often as its limit allows.",
 	Reason(caps.Gap):          "Its last showing was too short a while ago.",

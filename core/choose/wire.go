@@ -4,9 +4,12 @@ import "gobbet/core/reach"
 
 // Placement is a piece that a visit gets, at once or once its moments come.
 type Placement struct {
-	Piece   string     `json:"piece"`
-	Variant string     `json:"variant"`
-	Slot    string     `json:"slot"`
+	Piece   string `json:"piece"`
+	Variant string `json:"variant"`
+	// Slot is the place on the page that it claims; empty for one that any number may stand in.
+	Slot string `json:"slot"`
+	// Overlay says that it lies over the page.
+	Overlay bool       `json:"overlay,omitempty"`
 	Design  string     `json:"design"`
 	Waiting reach.Rule `json:"waiting" tstype:"Rule | null"`
 }
@@ -42,6 +45,8 @@ type Known struct {
 	Closed    int64   `json:"closed,omitempty"`
 	Converted int64   `json:"converted,omitempty"`
 	Variant   string  `json:"variant,omitempty"`
+	// Never says that the visitor asked not to see it again.
+	Never bool `json:"never,omitempty"`
 	// Counts that outlive the list of times.
 	TimesShown     int `json:"times_shown,omitempty"`
 	TimesClosed    int `json:"times_closed,omitempty"`

@@ -1,8 +1,13 @@
 package piece
 
 import (
+	"fmt"
 	"net/mail"
+	"regexp"
+	"slices"
+	"strconv"
 	"strings"
+	"time"
 	"unicode"
 	"unicode/utf8"
 
@@ -11,6 +16,7 @@ import (
 
 const (
 	maxAnswer = 2000
+	maxLong   = 10_000
 	maxEmail  = 254 // RFC 5321, 4.5.3.1.3
 )
 
@@ -18,13 +24,14 @@ const (
 type Answers map[string]string
 
 // Answers checks what came for a scene's fields: nothing required is missing,
-// an email is one, and nothing is there that was not asked. Answers come back
-// trimmed. Its error is fault.Faults, with answers.KEY as places.
+// each answer is one its field may have, and nothing is there that was not
+// asked. Answers come back trimmed; several choices are lines of one answer.
+// Its error is fault.Faults, with answers.KEY as places.
 func (s Scene) Answers(given map[string]string) (Answers, error) {
 	var faults fault.Faults
 	answers := Answers{}
 	asked := map[string]bool{}
-	for _, b := range s.Blocks {
+	for b := range s.All() {
 		f, ok := b.(Field)
 		if !ok {
 			continue
@@ -47,19 +54,128 @@ func (s Scene) Answers(given map[string]string) (Answers, error) {
 }
 
 func (f Field) wrong(answer string) string {
-	switch {
-	case answer == "" && f.Required:
-		return "Please fill this in."
-	case answer == "":
-		return ""
-	case !utf8.ValidString(answer):
+	if answer == "" {
+		// What some devices do not show, nobody can be made to fill in.
+		switch {
+		case !f.Required || f.Hide != "" || f.Ask == AskHidden:
+			return ""
+		case f.Ask == AskConsent:
+			return f.or("Please tick this to go on.")
+		}
+		return f.or("Please fill this in.")
+	}
+	if !utf8.ValidString(answer) || strings.IndexFunc(answer, func(c rune) bool { return unicode.IsControl(c) && c != '\n' && c != '\t' && c != '\r' }) >= 0 {
 		return "This holds characters that cannot be kept."
-	case utf8.RuneCountInString(answer) > maxAnswer:
+	}
+	if most := f.longest(); utf8.RuneCountInString(answer) > most {
 		return "This is too long."
-	case strings.IndexFunc(answer, func(c rune) bool { return unicode.IsControl(c) && c != '\n' && c != '\t' && c != '\r' }) >= 0:
-		return "This holds characters that cannot be kept."
-	case f.Ask == AskEmail && !IsEmail(answer):
-		return "This does not look like an email address."
+	}
+	if wrong := f.unfit(answer); wrong != "" {
+		return f.or(wrong)
+	}
+	return ""
+}
+
+// or is the field's own message, if it has one.
+func (f Field) or(otherwise string) string {
+	if f.Message != "" {
+		return f.Message
+	}
+	return otherwise
+}
+
+func (f Field) longest() int {
+	if f.Ask == AskLong {
+		return maxLong
+	}
+	return maxAnswer
+}
+
+func (f Field) unfit(answer string) string {
+	if wrong := f.misfit(answer); wrong != "" {
+		return wrong
+	}
+	if f.Pattern != "" {
+		// Checked when the document was read.
+		if fits, err := regexp.MatchString(`^(?:`+f.Pattern+`)$`, answer); err == nil && !fits {
+			return "This is not in the form that is asked for."
+		}
+	}
+	return ""
+}
+
+func (f Field) misfit(answer string) string {
+	switch f.Ask {
+	case AskEmail:
+		if !IsEmail(answer) {
+			return "This does not look like an email address."
+		}
+	case AskPhone:
+		if !phoneForm.MatchString(answer) {
+			return "This does not look like a telephone number."
+		}
+	case AskNumber:
+		n, ok := finite(answer)
+		if !ok {
+			return "This should be a number."
+		}
+		return f.outside(n, "This should be %s.")
+	case AskDate:
+		if _, err := time.Parse(time.DateOnly, answer); err != nil {
+			return "This should be a date."
+		}
+		if f.Least != "" && answer < f.Least {
+			return "This should be " + f.Least + " or later."
+		}
+		if f.Most != "" && answer > f.Most {
+			return "This should be " + f.Most + " or earlier."
+		}
+	case AskChoice, AskDropdown:
+		if !slices.Contains(f.Options, answer) {
+			return "Please take one of these."
+		}
+	case AskChoices:
+		taken := strings.Split(answer, "\n")
+		for i, one := range taken {
+			if !slices.Contains(f.Options, one) || slices.Contains(taken[:i], one) {
+				return "Please take some of these."
+			}
+		}
+		return f.outside(float64(len(taken)), "Please take %s.")
+	case AskConsent:
+		if answer != "yes" {
+			return "Please tick this to go on."
+		}
+	case AskStars, AskScale:
+		n, err := strconv.Atoi(answer)
+		low, high := f.Ask.Steps()
+		if err != nil || n < low || n > high {
+			return fmt.Sprintf("This should be %d to %d.", low, high)
+		}
+	case AskName, AskText, AskLong:
+		return f.outside(float64(utf8.RuneCountInString(answer)), "This should be %s characters long.")
+	}
+	return ""
+}
+
+// Steps are the least and the most of a rating.
+func (a Ask) Steps() (low, high int) {
+	if a == AskStars {
+		return 1, 5
+	}
+	return 0, 10
+}
+
+func (f Field) outside(n float64, say string) string {
+	low, hasLow := finite(f.Least)
+	high, hasHigh := finite(f.Most)
+	switch {
+	case hasLow && hasHigh && (n < low || n > high):
+		return fmt.Sprintf(say, f.Least+" to "+f.Most)
+	case hasLow && n < low:
+		return fmt.Sprintf(say, "at least "+f.Least)
+	case hasHigh && n > high:
+		return fmt.Sprintf(say, "at most "+f.Most)
 	}
 	return ""
 }
@@ -93,7 +209,7 @@ func (s Scene) EmailIn(a Answers) string { return s.first(a, AskEmail) }
 func (s Scene) NameIn(a Answers) string { return s.first(a, AskName) }
 
 func (s Scene) first(a Answers, ask Ask) string {
-	for _, b := range s.Blocks {
+	for b := range s.All() {
 		if f, ok := b.(Field); ok && f.Ask == ask && a[f.Key] != "" {
 			return a[f.Key]
 		}
@@ -103,7 +219,7 @@ func (s Scene) first(a Answers, ask Ask) string {
 
 // SendingConverts reports whether a button that sends the scene counts as the conversion.
 func (s Scene) SendingConverts() bool {
-	for _, b := range s.Blocks {
+	for b := range s.All() {
 		if button, ok := b.(Button); ok && button.Press.Do == DoSend && button.Counts {
 			return true
 		}

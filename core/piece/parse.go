@@ -21,7 +21,8 @@ const (
 	MaxBytes    = 1 << 20
 	maxVariants = 10
 	maxScenes   = 50
-	maxBlocks   = 200
+	maxBlocks   = 200 // in a scene
+	maxDepth    = 5
 	maxName     = 120
 	maxWords    = 200
 	maxText     = 10_000
@@ -83,6 +84,8 @@ func (r *reader) piece(data []byte) *Piece {
 		Version  int             `json:"version"`
 		Name     string          `json:"name"`
 		Format   Format          `json:"format"`
+		Phone    Format          `json:"phone_format"`
+		Kit      json.RawMessage `json:"kit"`
 		Rule     json.RawMessage `json:"rule"`
 		Caps     json.RawMessage `json:"caps"`
 		Schedule json.RawMessage `json:"schedule"`
@@ -91,8 +94,18 @@ func (r *reader) piece(data []byte) *Piece {
 	if !r.decode(data, "", &raw) {
 		return nil
 	}
-	p := &Piece{Version: Version, Name: r.line("name", raw.Name, maxName), Format: raw.Format}
-	oneOf(r, "format", raw.Format, Popup, FlyIn)
+	p := &Piece{Version: Version, Name: r.line("name", raw.Name, maxName), Format: raw.Format, PhoneFormat: raw.Phone}
+	oneOf(r, "format", raw.Format, Formats...)
+	if raw.Phone != "" {
+		oneOf(r, "phone_format", raw.Phone, Formats...)
+		if (raw.Phone == Inline) != (raw.Format == Inline) {
+			r.faults.Add("phone_format", "should be inline too, or not at all: one stands in the page, the other over it")
+		}
+	}
+	if raw.Kit != nil {
+		kit := r.kit(raw.Kit, "kit")
+		p.Kit = &kit
+	}
 	program, err := reach.ReadWith(raw.Rule, r.saved)
 	if r.faults.Within("rule", err); err == nil {
 		p.Program, p.Rule = program, program.Rule()
@@ -158,9 +171,7 @@ func (r *reader) design(data []byte, at string) (d Design) {
 	if !r.decode(data, at, &raw) {
 		return d
 	}
-	if frame := fault.Key(at, "frame"); r.decode(raw.Frame, frame, &d.Frame) {
-		r.frame(d.Frame, frame)
-	}
+	d.Frame = r.frame(raw.Frame, fault.Key(at, "frame"))
 	at = fault.Key(at, "scenes")
 	if len(raw.Scenes) < 1 || len(raw.Scenes) > maxScenes {
 		r.faults.Add(at, "should be 1 to %d scenes", maxScenes)
@@ -173,35 +184,18 @@ func (r *reader) design(data []byte, at string) (d Design) {
 		d.Scenes = append(d.Scenes, s)
 	}
 	d.EachBlock(func(place string, s Scene, b Block) {
-		button, ok := b.(Button)
-		if ok && button.Press.Scene != "" && !seen[button.Press.Scene] {
-			r.faults.Add(strings.TrimSuffix(at, "scenes")+place+".press.scene", "names a scene that is not here")
+		to, key := "", ""
+		switch b := b.(type) {
+		case Button:
+			to, key = b.Press.Scene, ".press.scene"
+		case Timer:
+			to, key = b.Scene, ".scene"
+		}
+		if to != "" && !seen[to] {
+			r.faults.Add(strings.TrimSuffix(at, "scenes")+place+key, "names a scene that is not here")
 		}
 	})
 	return d
-}
-
-// EachBlock visits the blocks of all scenes in order, with their places from the design.
-func (d Design) EachBlock(do func(at string, s Scene, b Block)) {
-	for i, s := range d.Scenes {
-		for j, b := range s.Blocks {
-			do(fmt.Sprintf("scenes[%d].blocks[%d]", i, j), s, b)
-		}
-	}
-}
-
-func (r *reader) frame(f Frame, at string) {
-	r.between(fault.Key(at, "width"), f.Width, 200, 1200)
-	r.between(fault.Key(at, "padding"), f.Padding, 0, 96)
-	r.between(fault.Key(at, "corners"), f.Corners, 0, 64)
-	r.between(fault.Key(at, "veil.opacity"), f.Veil.Opacity, 0, 100)
-	r.color(fault.Key(at, "background"), f.Background, false)
-	r.color(fault.Key(at, "ink"), f.Ink, false)
-	r.color(fault.Key(at, "accent"), f.Accent, false)
-	r.color(fault.Key(at, "accent_ink"), f.AccentInk, false)
-	r.color(fault.Key(at, "veil.color"), f.Veil.Color, false)
-	oneOf(r, fault.Key(at, "font"), f.Font, Sans, Serif)
-	r.text(fault.Key(at, "close.label"), f.Close.Label, maxWords)
 }
 
 func (r *reader) scene(data []byte, at string) (s Scene) {
@@ -216,78 +210,44 @@ func (r *reader) scene(data []byte, at string) (s Scene) {
 	}
 	s = Scene{ID: r.id(fault.Key(at, "id"), raw.ID), Name: r.line(fault.Key(at, "name"), raw.Name, maxName), Kind: raw.Kind, Blocks: []Block{}}
 	oneOf(r, fault.Key(at, "kind"), raw.Kind, FormScene, ThanksScene, PlainScene)
-	at = fault.Key(at, "blocks")
-	if len(raw.Blocks) > maxBlocks {
-		r.faults.Add(at, "should be at most %d blocks", maxBlocks)
-		return s
-	}
-	ids, keys := map[string]bool{}, map[string]bool{}
-	for i, data := range raw.Blocks {
-		place := fault.Index(at, i)
-		b := r.block(data, place)
-		if b == nil {
-			continue
-		}
+	s.Blocks = r.blocks(raw.Blocks, fault.Key(at, "blocks"), 0)
+	ids, keys, count := map[string]bool{}, map[string]bool{}, 0
+	walk(s.Blocks, at, func(place string, b Block) bool {
+		count++
 		r.unique(ids, r.id(fault.Key(place, "id"), BlockID(b)), fault.Key(place, "id"))
 		if f, ok := b.(Field); ok {
 			r.unique(keys, f.Key, fault.Key(place, "key"))
 		}
-		s.Blocks = append(s.Blocks, b)
+		return true
+	})
+	if count > maxBlocks {
+		r.faults.Add(fault.Key(at, "blocks"), "should be at most %d blocks", maxBlocks)
 	}
 	return s
 }
 
-// blockKinds reads a block of each kind.
-var blockKinds = map[string]func(r *reader, data []byte, at string) Block{
-	"heading": func(r *reader, data []byte, at string) Block {
-		return read(r, data, at, func(b *Heading) {
-			r.text(fault.Key(at, "text"), b.Text, maxText)
-			r.between(fault.Key(at, "size"), b.Size, 12, 72)
-			r.lay(at, b.Align, b.Color)
-		})
-	},
-	"text": func(r *reader, data []byte, at string) Block {
-		return read(r, data, at, func(b *Text) {
-			r.text(fault.Key(at, "text"), b.Text, maxText)
-			r.between(fault.Key(at, "size"), b.Size, 10, 40)
-			r.lay(at, b.Align, b.Color)
-		})
-	},
-	"picture": func(r *reader, data []byte, at string) Block {
-		return read(r, data, at, func(b *Picture) {
-			if b.Picture != "" && !hash.MatchString(b.Picture) {
-				r.faults.Add(fault.Key(at, "picture"), "is not a picture of this site")
-			}
-			r.between(fault.Key(at, "ratio"), b.Ratio, 10, 400)
-			r.between(fault.Key(at, "width"), b.Width, 10, 100)
-			r.between(fault.Key(at, "corners"), b.Corners, 0, 64)
-			r.text(fault.Key(at, "alt"), b.Alt, 500)
-			r.lay(at, b.Align, "")
-		})
-	},
-	"field": func(r *reader, data []byte, at string) Block {
-		return read(r, data, at, func(b *Field) {
-			oneOf(r, fault.Key(at, "ask"), b.Ask, AskName, AskEmail, AskText)
-			if !answerKey.MatchString(b.Key) {
-				r.faults.Add(fault.Key(at, "key"), "should be a short name of small letters, digits and _, starting with a letter")
-			}
-			r.line(fault.Key(at, "label"), b.Label, maxWords)
-			r.text(fault.Key(at, "hint"), b.Hint, maxWords)
-		})
-	},
-	"button": func(r *reader, data []byte, at string) Block {
-		return read(r, data, at, func(b *Button) {
-			r.line(fault.Key(at, "words"), b.Words, maxWords)
-			r.color(fault.Key(at, "fill"), b.Fill, true)
-			r.color(fault.Key(at, "ink"), b.Ink, true)
-			r.press(b.Press, fault.Key(at, "press"))
-		})
-	},
+func (r *reader) blocks(raw []json.RawMessage, at string, depth int) []Block {
+	blocks := []Block{}
+	if len(raw) > maxBlocks {
+		r.faults.Add(at, "should be at most %d blocks", maxBlocks)
+		return blocks
+	}
+	if depth > maxDepth {
+		r.faults.Add(at, "are more than %d deep in boxes and columns", maxDepth)
+		return blocks
+	}
+	for i, data := range raw {
+		if b := r.block(data, fault.Index(at, i), depth); b != nil {
+			blocks = append(blocks, b)
+		}
+	}
+	return blocks
 }
 
-func (r *reader) block(data []byte, at string) Block {
+func (r *reader) block(data []byte, at string, depth int) Block {
 	var head struct {
-		Kind string `json:"kind"`
+		Kind  string          `json:"kind"`
+		Phone json.RawMessage `json:"phone"`
 	}
 	if err := json.Unmarshal(data, &head); err != nil {
 		r.faults.Within(at, fault.JSON(err))
@@ -298,7 +258,48 @@ func (r *reader) block(data []byte, at string) Block {
 		r.faults.Add(fault.Key(at, "kind"), "%q is not a kind of block", head.Kind)
 		return nil
 	}
-	return reading(r, data, at)
+	b := reading(r, data, at, depth)
+	if b != nil && head.Phone != nil {
+		r.patch(data, head.Phone, at, func(r *reader, data []byte, at string) { reading(r, data, at, depth) })
+	}
+	return b
+}
+
+// unpatched are the keys that are the same on every device.
+var unpatched = []string{"kind", "id", "ask", "key", "required", "options", "press", "counts", "blocks", "phone", "locked", "from", "pool", "items"}
+
+// patch checks what differs on phones, by reading the thing as phones have it.
+func (r *reader) patch(data, phone []byte, at string, reading func(r *reader, data []byte, at string)) {
+	var whole, patch map[string]json.RawMessage
+	place := fault.Key(at, "phone")
+	if json.Unmarshal(data, &whole) != nil || json.Unmarshal(phone, &patch) != nil || patch == nil {
+		r.faults.Add(place, "should be an object")
+		return
+	}
+	delete(whole, "phone")
+	for key, value := range patch {
+		if slices.Contains(unpatched, key) {
+			r.faults.Add(fault.Key(place, key), "is the same on every device")
+			return
+		}
+		whole[key] = value
+	}
+	merged, err := json.Marshal(whole)
+	if err != nil {
+		r.faults.Add(place, "cannot be read")
+		return
+	}
+	as := &reader{saved: r.saved}
+	reading(as, merged, at)
+	for _, f := range as.faults {
+		key, rest := strings.TrimPrefix(strings.TrimPrefix(f.At, at), "."), ""
+		if i := strings.IndexAny(key, ".["); i >= 0 {
+			key, rest = key[:i], key[i:]
+		}
+		if _, mine := patch[key]; mine {
+			r.faults.Add(fault.Key(place, key)+rest, "%s", f.Message)
+		}
+	}
 }
 
 func read[B Block](r *reader, data []byte, at string, check func(*B)) Block {
@@ -306,19 +307,18 @@ func read[B Block](r *reader, data []byte, at string, check func(*B)) Block {
 	if !r.decode(data, at, &b) {
 		return nil
 	}
+	lay := b.lay()
+	if lay.Hide != "" {
+		oneOf(r, fault.Key(at, "hide"), lay.Hide, "phone", "desktop")
+	}
+	r.between(fault.Key(at, "above"), lay.Above, -48, 160)
 	check(&b)
 	return b
 }
 
-func (r *reader) press(p Press, at string) {
-	oneOf(r, fault.Key(at, "do"), p.Do, DoSend, DoScene, DoOpen, DoClose)
-	if p.Do == DoScene && p.Scene == "" {
-		r.faults.Add(fault.Key(at, "scene"), "should be the scene to go to")
-	}
-	if p.Do == DoOpen {
-		if wrong := badAddress(p.Address); wrong != "" {
-			r.faults.Add(fault.Key(at, "address"), "%s", wrong)
-		}
+func (r *reader) address(at, address string) {
+	if wrong := badAddress(address); wrong != "" {
+		r.faults.Add(at, "%s", wrong)
 	}
 }
 
@@ -346,10 +346,14 @@ func badAddress(address string) string {
 }
 
 var (
-	idForm    = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,39}$`)
-	answerKey = regexp.MustCompile(`^[a-z][a-z0-9_]{0,39}$`)
-	colorForm = regexp.MustCompile(`^#[0-9a-f]{6}$`)
-	hash      = regexp.MustCompile(`^[0-9a-f]{32}$`)
+	idForm     = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,39}$`)
+	answerKey  = regexp.MustCompile(`^[a-z][a-z0-9_]{0,39}$`)
+	colorForm  = regexp.MustCompile(`^(#[0-9a-f]{6}|@[a-z][a-z0-9_]{0,19})$`)
+	plainColor = regexp.MustCompile(`^#[0-9a-f]{6}$`)
+	kitName    = regexp.MustCompile(`^[a-z][a-z0-9_]{0,19}$`)
+	kitUse     = regexp.MustCompile(`"@([a-z][a-z0-9_]{0,19})"`)
+	iconPath   = regexp.MustCompile(`^[MmLlHhVvCcSsQqTtAaZz0-9eE ,.+-]*$`)
+	hash       = regexp.MustCompile(`^[0-9a-f]{32}$`)
 )
 
 func (r *reader) id(at, id string) string {
@@ -414,21 +418,35 @@ func oneOf[T ~string](r *reader, at string, got T, allowed ...T) {
 	r.faults.Add(at, "should be one of %s", strings.Join(names, ", "))
 }
 
+// ReadScene reads one scene alone. Its error is fault.Faults.
+func ReadScene(data []byte) (Scene, error) {
+	r := reader{}
+	s := r.scene(data, "")
+	return s, r.faults.Err()
+}
+
 // ReadDrawing reads what Drawing wrote.
 func ReadDrawing(data []byte) (*Drawing, error) {
-	var format struct {
-		Format Format          `json:"format"`
-		Frame  json.RawMessage `json:"frame"`
-		Scenes json.RawMessage `json:"scenes"`
+	var raw struct {
+		Format      Format          `json:"format"`
+		PhoneFormat Format          `json:"phone_format"`
+		Frame       json.RawMessage `json:"frame"`
+		Scenes      json.RawMessage `json:"scenes"`
+		Kit         json.RawMessage `json:"kit"`
 	}
 	r := reader{}
-	if !r.decode(data, "", &format) {
+	if !r.decode(data, "", &raw) {
 		return nil, r.faults
 	}
-	design, err := json.Marshal(map[string]json.RawMessage{"frame": format.Frame, "scenes": format.Scenes})
+	design, err := json.Marshal(map[string]json.RawMessage{"frame": raw.Frame, "scenes": raw.Scenes})
 	if err != nil {
 		return nil, err
 	}
 	d := r.design(design, "")
-	return &Drawing{format.Format, d.Frame, d.Scenes}, r.faults.Err()
+	drawing := &Drawing{raw.Format, raw.PhoneFormat, d.Frame, d.Scenes, nil}
+	if raw.Kit != nil {
+		kit := r.kit(raw.Kit, "kit")
+		drawing.Kit = &kit
+	}
+	return drawing, r.faults.Err()
 }

@@ -3,7 +3,7 @@
 //
 //	piece ─┬─ rule, caps
 //	       └─ split ── variants ── design ─┬─ frame
-//	                                       └─ scenes ── blocks
+//	                                       └─ scenes ── blocks ── blocks
 //
 // Parse makes a Piece from JSON once, at the edge; what it returns needs no
 // further checking. Every fault it finds carries its place in the document.
@@ -15,19 +15,25 @@ import (
 	"gobbet/core/schedule"
 )
 
-// Version is the version of the document this program reads and writes.
-const Version = 1
+// Version is the version of the document this program writes. It reads every
+// earlier one too: whatever came later may be left out.
+const Version = 2
 
 // Piece is one thing shown on a site.
 type Piece struct {
-	Version int        `json:"version"`
-	Name    string     `json:"name"`
-	Format  Format     `json:"format"`
-	Rule    reach.Rule `json:"rule" tstype:"Rule"`
-	Caps    caps.Caps  `json:"caps" tstype:"Caps"`
+	Version int    `json:"version"`
+	Name    string `json:"name"`
+	Format  Format `json:"format"`
+	// PhoneFormat is how it sits on phones, if differently.
+	PhoneFormat Format     `json:"phone_format,omitempty"`
+	Rule        reach.Rule `json:"rule" tstype:"Rule"`
+	Caps        caps.Caps  `json:"caps" tstype:"Caps"`
 	// Schedule may be left out of a document.
 	Schedule schedule.Schedule `json:"schedule,omitzero" tstype:"Schedule,omitempty"`
 	Split    Split             `json:"split"`
+	// Kit is the style kit it was written with, in a document that stands alone.
+	// On a site, the site's own counts.
+	Kit *Kit `json:"kit,omitempty"`
 
 	// Program is the rule compiled, and Limits the caps read.
 	Program *reach.Program `json:"-"`
@@ -38,21 +44,72 @@ type Piece struct {
 type Format string
 
 const (
-	Popup Format = "popup"
-	FlyIn Format = "fly_in"
+	Popup  Format = "popup"  // over the page, which waits
+	FlyIn  Format = "fly_in" // in a corner
+	Bar    Format = "bar"    // along the top or the bottom
+	Full   Format = "full"   // all over the window
+	Sheet  Format = "sheet"  // along a side
+	Inline Format = "inline" // in the flow of the page
 )
 
-// Slot is the place on the page that a format claims: one piece at a time may
-// stand in it.
-func (f Format) Slot() string {
-	if f == Popup {
-		return "overlay"
+// Formats are all of them, as a picker lists them.
+var Formats = []Format{Popup, FlyIn, Bar, Full, Sheet, Inline}
+
+// Overlay reports whether the format lies over the page and makes it wait.
+func (f Format) Overlay() bool { return f == Popup || f == Full || f == Sheet }
+
+// Places are where a format may stand, the usual one first.
+func (f Format) Places() []Place {
+	switch f {
+	case FlyIn:
+		return []Place{BottomEnd, BottomStart, TopEnd, TopStart}
+	case Bar:
+		return []Place{Top, Bottom}
+	case Sheet:
+		return []Place{End, Start}
+	case Popup:
+		return []Place{Center, Top, Bottom}
 	}
-	return "corner"
+	return []Place{Center}
 }
 
-// Overlay reports whether the format lies over the page.
-func (f Format) Overlay() bool { return f.Slot() == "overlay" }
+// Or gives the place if the format may stand there, and its usual one otherwise.
+func (p Place) Or(f Format) Place {
+	places := f.Places()
+	for _, one := range places {
+		if one == p {
+			return p
+		}
+	}
+	return places[0]
+}
+
+// Slot is the place on the page that a piece claims: one piece at a time may
+// stand in it. The empty slot is no one's: any number may stand inline.
+func Slot(f Format, p Place) string {
+	switch f {
+	case FlyIn:
+		return "corner." + string(p.Or(f))
+	case Bar:
+		return "edge." + string(p.Or(f))
+	case Inline:
+		return ""
+	}
+	return "overlay"
+}
+
+// On gives the format on a kind of device.
+func (p *Piece) On(phone bool) Format {
+	if phone && p.PhoneFormat != "" {
+		return p.PhoneFormat
+	}
+	return p.Format
+}
+
+// Slot is the slot of the piece on a kind of device, by its first variant.
+func (p *Piece) Slot(phone bool) string {
+	return Slot(p.On(phone), p.Split.Variants[0].Design.Frame.Place)
+}
 
 // Split is the variants of a piece.
 type Split struct {
@@ -76,45 +133,6 @@ type Design struct {
 	Scenes []Scene `json:"scenes"`
 }
 
-// Color is #rrggbb.
-type Color string
-
-// Frame is what holds the scenes. Lengths are in CSS pixels.
-type Frame struct {
-	Width      int   `json:"width"`   // 200 to 1200
-	Padding    int   `json:"padding"` // 0 to 96
-	Corners    int   `json:"corners"` // 0 to 64
-	Background Color `json:"background"`
-	Ink        Color `json:"ink"`        // words
-	Accent     Color `json:"accent"`     // buttons
-	AccentInk  Color `json:"accent_ink"` // words on buttons
-	Font       Font  `json:"font"`
-	Veil       Veil  `json:"veil"`
-	Close      Close `json:"close"`
-}
-
-// Font is a family of letters every device has.
-type Font string
-
-const (
-	Sans  Font = "sans"
-	Serif Font = "serif"
-)
-
-// Veil darkens the page behind a popup.
-type Veil struct {
-	Color   Color `json:"color"`
-	Opacity int   `json:"opacity"` // percent; 0: no veil
-	// Closes says that a press on the veil closes the piece.
-	Closes bool `json:"closes"`
-}
-
-// Close is the mark in the corner that closes the piece.
-type Close struct {
-	Shown bool   `json:"shown"`
-	Label string `json:"label"` // what a screen reader says
-}
-
 // Scene is one step of a piece.
 type Scene struct {
 	ID     string    `json:"id"`
@@ -132,98 +150,12 @@ const (
 	PlainScene  SceneKind = "plain"
 )
 
-// Align is where words or a picture sit in their line.
-type Align string
-
-// Heading is the line that says what this is about. Its text may hold merge
-// fields such as {first name} or {first name|friend}.
-type Heading struct {
-	Kind  string `json:"kind" tstype:"'heading'"`
-	ID    string `json:"id"`
-	Text  string `json:"text"`
-	Size  int    `json:"size"` // px, 12 to 72
-	Align Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
-	Color Color  `json:"color,omitempty"` // empty: the frame's ink
-}
-
-// Text is a paragraph. Its text may hold merge fields.
-type Text struct {
-	Kind  string `json:"kind" tstype:"'text'"`
-	ID    string `json:"id"`
-	Text  string `json:"text"`
-	Size  int    `json:"size"` // px, 10 to 40
-	Align Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
-	Color Color  `json:"color,omitempty"` // empty: the frame's ink
-}
-
-// Picture is an uploaded picture.
-type Picture struct {
-	Kind    string `json:"kind" tstype:"'picture'"`
-	ID      string `json:"id"`
-	Picture string `json:"picture"` // its hash; empty: none chosen yet
-	Ratio   int    `json:"ratio"`   // height as a percentage of width, 10 to 400, to hold its place while loading
-	Alt     string `json:"alt"`     // empty: mere decoration
-	Width   int    `json:"width"`   // percent of the frame's inside, 10 to 100
-	Corners int    `json:"corners"`
-	Align   Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
-}
-
-// Field asks the visitor for one answer.
-type Field struct {
-	Kind     string `json:"kind" tstype:"'field'"`
-	ID       string `json:"id"`
-	Ask      Ask    `json:"ask"`
-	Key      string `json:"key"` // what the answer is called, unique in the scene
-	Label    string `json:"label"`
-	Hint     string `json:"hint,omitempty"`
-	Required bool   `json:"required"`
-}
-
-// Ask is the kind of answer a field takes.
-type Ask string
-
-const (
-	AskName  Ask = "name"
-	AskEmail Ask = "email"
-	AskText  Ask = "text"
-)
-
-// Button does something when pressed.
-type Button struct {
-	Kind  string `json:"kind" tstype:"'button'"`
-	ID    string `json:"id"`
-	Words string `json:"words"`
-	Press Press  `json:"press"`
-	// Counts makes pressing it the conversion.
-	Counts bool  `json:"counts"`
-	Quiet  bool  `json:"quiet"` // drawn as a plain line of words
-	Fill   Color `json:"fill,omitempty"`
-	Ink    Color `json:"ink,omitempty"`
-}
-
-// Press is what a button does.
-type Press struct {
-	Do Deed `json:"do"`
-	// Scene is where to go; for send it is where to go once sent, and empty closes the piece.
-	Scene string `json:"scene,omitempty"`
-	// Address is what to open: http, https, mailto, tel, or a path of the site.
-	Address string `json:"address,omitempty"`
-}
-
-// Deed is what a button may do.
-type Deed string
-
-const (
-	DoSend  Deed = "send"
-	DoScene Deed = "scene"
-	DoOpen  Deed = "open"
-	DoClose Deed = "close"
-)
-
 // Drawing is all that the renderer needs to draw one variant, and all that a
 // visitor's browser gets to see of the document.
 type Drawing struct {
-	Format Format  `json:"format"`
-	Frame  Frame   `json:"frame"`
-	Scenes []Scene `json:"scenes"`
+	Format      Format  `json:"format"`
+	PhoneFormat Format  `json:"phone_format,omitempty"`
+	Frame       Frame   `json:"frame"`
+	Scenes      []Scene `json:"scenes"`
+	Kit         *Kit    `json:"kit,omitempty"` // nil: the usual one
 }

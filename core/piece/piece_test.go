@@ -39,7 +39,7 @@ func put(doc any, value any, path ...any) {
 }
 
 func TestNewPieceReadsBackTheSame(t *testing.T) {
-	for _, format := range []Format{Popup, FlyIn} {
+	for _, format := range Formats {
 		first, _ := json.Marshal(New("Glaze club", format, "salt"))
 		p, err := Parse(first)
 		if err != nil {
@@ -61,7 +61,7 @@ func TestFaultsNameTheirPlace(t *testing.T) {
 		at    string
 		about string
 	}{
-		{99, []any{"version"}, "version", "reads version 1"},
+		{99, []any{"version"}, "version", "reads version 2"},
 		{" ", []any{"name"}, "name", "needs words"},
 		{strings.Repeat("x", 121), []any{"name"}, "name", "longer"},
 		{"banner", []any{"format"}, "format", "popup, fly_in"},
@@ -79,7 +79,7 @@ func TestFaultsNameTheirPlace(t *testing.T) {
 		{[]any{}, in("scenes"), "split.variants[0].design.scenes", "1 to 50"},
 		{"thanks", in("scenes", 0, "id"), "split.variants[0].design.scenes[1].id", "twice"},
 		{"marquee", block(0, "kind"), "split.variants[0].design.scenes[0].blocks[0].kind", "marquee"},
-		{400, block(0, "size"), "split.variants[0].design.scenes[0].blocks[0].size", "12 to 72"},
+		{400, block(0, "size"), "split.variants[0].design.scenes[0].blocks[0].size", "12 to 120"},
 		{strings.Repeat("x", 10001), block(1, "text"), "split.variants[0].design.scenes[0].blocks[1].text", "longer"},
 		{"email", block(2, "key"), "split.variants[0].design.scenes[0].blocks[3].key", "twice"},
 		{"__proto__", block(2, "key"), "split.variants[0].design.scenes[0].blocks[2].key", "small letters"},
@@ -122,7 +122,7 @@ func TestAddressesThatCouldRunAreRefused(t *testing.T) {
 
 func TestDrawingIsTheSameForTheSameDesign(t *testing.T) {
 	a, b := New("One", Popup, "x"), New("Another", Popup, "y")
-	if string(a.Drawing(a.Split.Variants[0])) != string(b.Drawing(b.Split.Variants[0])) {
+	if string(a.Drawing(a.Split.Variants[0], nil)) != string(b.Drawing(b.Split.Variants[0], nil)) {
 		t.Error("equal designs are written differently")
 	}
 }

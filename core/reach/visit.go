@@ -95,6 +95,17 @@ func (v *Visit) Set(name string, is any) {
 	}
 }
 
+// Text gives a fact that was set to a text; empty where it was not.
+func (v *Visit) Text(name string) string {
+	if _, slot, _, ok := find(name); ok && slot >= 0 {
+		return v.fixed[slot].text
+	}
+	if at := v.indexOf(name); at >= 0 {
+		return v.named[at].value.text
+	}
+	return ""
+}
+
 // ValueOf is what Visit.Set would take a fact to be; not ok where it would
 // pass it over.
 func ValueOf(name string, is any) (_ Value, ok bool) {

@@ -79,3 +79,28 @@ func plain(s string) bool {
 	}
 	return true
 }
+
+// Expand writes a rule with the saved reaches it stands on in their place. One
+// that the book does not have stays as it is.
+func Expand(r Rule, book Book) Rule {
+	each := func(rules []Rule) []Rule {
+		out := make([]Rule, len(rules))
+		for i, one := range rules {
+			out[i] = Expand(one, book)
+		}
+		return out
+	}
+	switch r := r.(type) {
+	case All:
+		return All(each(r))
+	case Any:
+		return Any(each(r))
+	case Not:
+		return Not{Expand(r.Rule, book)}
+	case Saved:
+		if rule, ok := book[r.ID]; ok {
+			return rule
+		}
+	}
+	return r
+}

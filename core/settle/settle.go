@@ -7,6 +7,7 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"time"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
@@ -29,167 +30,315 @@ type Note struct {
 	Mend     string   `json:"mend"` // what to do about it
 }
 
+// Around is what there is to know of the site a piece is for. The zero Around
+// knows nothing.
+type Around struct {
+	// Kit is the site's style kit; nil takes the document's own, or the usual one.
+	Kit *piece.Kit
+	// Bytes gives how large a picture or file is, by its hash; nil does not know.
+	Bytes func(hash string) (int, bool)
+	// Now tells whether a timer has run out; the zero time does not.
+	Now time.Time
+	// Codes are how many are left in each pool of the site; nil does not know.
+	Codes map[string]int
+}
+
 // Notes looks over a piece, in document order within each question.
-func Notes(p *piece.Piece) []Note {
-	n := notes{list: []Note{}}
+func Notes(p *piece.Piece, around Around) []Note {
+	kit := around.Kit
+	if kit == nil {
+		kit = p.Kit
+	}
+	if kit == nil {
+		usual := piece.UsualKit()
+		kit = &usual
+	}
+	n := notes{list: []Note{}, around: around, kit: kit}
 	n.reach(p)
 	for i, v := range p.Split.Variants {
-		at := fault.Key(fault.Index("split.variants", i), "design")
-		where := ""
+		n.at = fault.Key(fault.Index("split.variants", i), "design")
+		n.where = ""
 		if len(p.Split.Variants) > 1 {
-			where = " in " + v.Name
+			n.where = " in " + v.Name
 		}
-		n.design(p.Format, v.Design, at, where)
+		n.design(p, v.Design)
 	}
 	return n.list
 }
 
-type notes struct{ list []Note }
+type notes struct {
+	list      []Note
+	around    Around
+	kit       *piece.Kit
+	at, where string // of the design looked over
+}
 
 func (n *notes) add(severity Severity, code, at, say, mend string) {
 	n.list = append(n.list, Note{code, severity, at, say, mend})
 }
 
 func (n *notes) reach(p *piece.Piece) {
-	if p.Caps.None() {
+	if p.Caps.None() && p.Format != piece.Inline {
 		n.add(Warn, "no_cap", "caps", "Nothing limits how often one visitor sees this.", "Show it once a visit and let it rest after a close.")
-	} else if p.Caps.AfterClose == "" {
+	} else if p.Caps.AfterClose == "" && p.Format != piece.Inline {
 		n.add(Warn, "no_rest_after_close", "caps.after_close", "It comes back right after someone closes it.", "Let it rest for a week after a close.")
 	}
 }
 
-func (n *notes) design(format piece.Format, d piece.Design, at, where string) {
-	var converts, sends, fields bool
-	reached := reachedScenes(d)
+const (
+	manyFields = 3
+	heavyOne   = 300 << 10 // bytes of one picture
+	heavyAll   = 700 << 10 // bytes of a design's pictures
+	fewCodes   = 20
+)
+
+func (n *notes) design(p *piece.Piece, d piece.Design) {
+	var converts, asks bool
+	reached := Reached(d)
 	for i, s := range d.Scenes {
-		scene := at + "." + fault.Index("scenes", i)
+		scene := n.at + "." + fault.Index("scenes", i)
 		switch {
 		case len(s.Blocks) == 0:
-			n.add(Stop, "empty_scene", scene, fmt.Sprintf("The scene “%s”%s is empty.", s.Name, where), "Add a block, or take the scene out.")
+			n.add(Stop, "empty_scene", scene, fmt.Sprintf("The scene “%s”%s is empty.", s.Name, n.where), "Add a block, or take the scene out.")
 		case !reached[s.ID]:
-			n.add(Warn, "unreached_scene", scene, fmt.Sprintf("Nobody reaches the scene “%s”%s.", s.Name, where), "Let a button lead there, or take it out.")
+			n.add(Warn, "unreached_scene", scene, fmt.Sprintf("Nobody reaches the scene “%s”%s.", s.Name, n.where), "Let a button lead there, or take it out.")
 		}
-		sceneFields, sceneSends := false, false
-		for _, b := range s.Blocks {
+		fields, sends, presses, phones, consents := 0, false, false, false, false
+		for b := range s.All() {
 			switch b := b.(type) {
 			case piece.Field:
-				sceneFields, fields = true, true
+				if b.Ask != piece.AskHidden && b.Ask != piece.AskConsent {
+					fields++
+				}
+				asks, phones, consents = true, phones || b.Ask == piece.AskPhone, consents || b.Ask == piece.AskConsent
 			case piece.Button:
-				sceneSends = sceneSends || b.Press.Do == piece.DoSend
+				presses, sends = true, sends || b.Press.Do == piece.DoSend
 				converts = converts || b.Counts && reached[s.ID]
+			case piece.Picture:
+				presses = presses || b.Link != ""
+			case piece.Links, piece.HTML, piece.Code:
+				presses = true
 			}
 		}
-		if sceneFields && !sceneSends {
-			n.add(Stop, "no_send", scene, fmt.Sprintf("The scene “%s”%s asks, but nothing sends the answers.", s.Name, where), "Add a button that sends.")
+		if fields > 0 && !sends {
+			n.add(Stop, "no_send", scene, fmt.Sprintf("The scene “%s”%s asks, but nothing sends the answers.", s.Name, n.where), "Add a button that sends.")
 		}
-		sends = sends || sceneSends
+		if fields > manyFields && i == 0 {
+			n.add(Warn, "many_fields", scene, fmt.Sprintf("“%s”%s asks %d things at once; each one more turns people away.", s.Name, n.where, fields), "Ask for three at most, and for the rest on a later scene.")
+		}
+		if phones && !consents {
+			n.add(Warn, "no_consent", scene, fmt.Sprintf("“%s”%s asks for a telephone number without asking whether you may call.", s.Name, n.where), "Add a consent field.")
+		}
+		if len(s.Blocks) > 0 && !presses && len(d.Scenes) > 1 && s.Kind != piece.ThanksScene {
+			n.add(Warn, "dead_end", scene, fmt.Sprintf("From “%s”%s nothing leads on.", s.Name, n.where), "Add a button that goes on or closes.")
+		}
 	}
-	if !closable(format, d) {
-		n.add(Stop, "no_close", at+".frame.close", "There is no way to close it"+where+".", "Show the close mark.")
+	if p.Format != piece.Inline && !closable(p.Format, d) {
+		n.add(Stop, "no_close", n.at+".frame.close", "There is no way to close it"+n.where+".", "Show the close mark.")
 	}
 	if !converts {
-		n.add(Warn, "no_conversion", at+".scenes", "Nothing counts as a conversion"+where+", so it has no rate.", "Let a button count as the conversion.")
+		n.add(Warn, "no_conversion", n.at+".scenes", "Nothing counts as a conversion"+n.where+", so it has no rate.", "Let a button count as the conversion.")
 	}
-	if sends || fields {
-		n.thanks(d, at, where)
+	d.EachBlock(func(place string, s piece.Scene, b piece.Block) {
+		if place = n.at + "." + place; asks {
+			n.thanks(place, b)
+		}
+		n.words(place, b)
+		n.weight(place, b)
+		n.codes(place, b)
+	})
+	for i, s := range d.Scenes {
+		behind := n.grounds(d.Frame)
+		n.contrast(s.Blocks, n.at+"."+fault.Index("scenes", i), d.Frame, behind)
 	}
-	n.contrast(d, at, where)
-	n.words(d, at, where)
+	n.whole(d)
 }
 
 // thanks wants every button that sends to lead to a scene.
-func (n *notes) thanks(d piece.Design, at, where string) {
-	d.EachBlock(func(place string, _ piece.Scene, b piece.Block) {
-		if button, ok := b.(piece.Button); ok && button.Press.Do == piece.DoSend && button.Press.Scene == "" {
-			n.add(Warn, "no_thanks", at+"."+place+".press.scene", fmt.Sprintf("“%s”%s just closes: people do not learn that it worked.", button.Words, where), "Add a thank-you and lead there once sent.")
-		}
-	})
+func (n *notes) thanks(at string, b piece.Block) {
+	if button, ok := b.(piece.Button); ok && button.Press.Do == piece.DoSend && button.Press.Scene == "" {
+		n.add(Warn, "no_thanks", at+".press.scene", fmt.Sprintf("“%s”%s just closes: people do not learn that it worked.", button.Words, n.where), "Add a thank-you and lead there once sent.")
+	}
 }
 
 // words wants a label a person would press, and pictures that are chosen and described.
-func (n *notes) words(d piece.Design, at, where string) {
-	d.EachBlock(func(place string, _ piece.Scene, b piece.Block) {
-		switch b := b.(type) {
-		case piece.Button:
-			if strings.EqualFold(strings.TrimSpace(b.Words), "submit") {
-				n.add(Warn, "dull_button", at+"."+place+".words", "A button that says “"+b.Words+"”"+where+" says nothing of what they get.", "Say what pressing it brings.")
-			}
-		case piece.Picture:
-			if b.Picture == "" {
-				n.add(Stop, "no_picture", at+"."+place+".picture", "A picture"+where+" is not chosen yet.", "Choose a picture, or take the block out.")
-			} else if b.Alt == "" {
-				n.add(Warn, "no_alt", at+"."+place+".alt", "A picture"+where+" has no words for those who cannot see it.", "Describe it in a few words.")
-			}
+func (n *notes) words(at string, b piece.Block) {
+	switch b := b.(type) {
+	case piece.Button:
+		if strings.EqualFold(strings.TrimSpace(b.Words), "submit") {
+			n.add(Warn, "dull_button", at+".words", "A button that says “"+b.Words+"”"+n.where+" says nothing of what they get.", "Say what pressing it brings.")
 		}
-	})
+	case piece.Picture:
+		if b.Picture == "" {
+			n.add(Stop, "no_picture", at+".picture", "A picture"+n.where+" is not chosen yet.", "Choose a picture, or take the block out.")
+		} else if b.Alt == "" {
+			n.add(Warn, "no_alt", at+".alt", "A picture"+n.where+" has no words for those who cannot see it.", "Describe it in a few words.")
+		}
+	case piece.Video:
+		if b.File == "" && b.Address == "" {
+			n.add(Stop, "no_video", at+".file", "A video"+n.where+" is not chosen yet.", "Choose a video, or take the block out.")
+		} else if b.Title == "" {
+			n.add(Warn, "no_alt", at+".title", "A video"+n.where+" has no words for those who cannot see it.", "Say what it shows in a few words.")
+		}
+	case piece.Timer:
+		if at0, err := time.Parse(time.RFC3339, b.To); err == nil && n.around.Now.After(at0) && !n.around.Now.IsZero() {
+			n.add(Warn, "timer_over", at+".to", "The timer"+n.where+" has run out already.", "Let it count to a later moment.")
+		}
+	}
+}
+
+func (n *notes) weight(at string, b piece.Block) {
+	p, ok := b.(piece.Picture)
+	if !ok || n.around.Bytes == nil {
+		return
+	}
+	if bytes, known := n.around.Bytes(p.Picture); known && bytes > heavyOne {
+		n.add(Warn, "heavy_picture", at+".picture", fmt.Sprintf("A picture%s weighs %d KB: on a slow line the words come well before it.", n.where, bytes>>10), "Take a smaller one.")
+	}
+}
+
+// whole looks at the weight of all pictures together.
+func (n *notes) whole(d piece.Design) {
+	if n.around.Bytes == nil {
+		return
+	}
+	all := 0
+	for _, hash := range d.Pictures() {
+		bytes, _ := n.around.Bytes(hash)
+		all += bytes
+	}
+	if all > heavyAll {
+		n.add(Warn, "heavy_design", n.at+".frame", fmt.Sprintf("Its pictures%s weigh %d KB together.", n.where, all>>10), "Take fewer pictures, or smaller ones.")
+	}
+}
+
+func (n *notes) codes(at string, b piece.Block) {
+	c, ok := b.(piece.Code)
+	if !ok || c.Pool == "" || n.around.Codes == nil {
+		return
+	}
+	left, known := n.around.Codes[c.Pool]
+	switch {
+	case !known:
+		n.add(Stop, "no_pool", at+".pool", "Its codes"+n.where+" come from a pool that is not here.", "Choose a pool, or a fixed code.")
+	case left == 0:
+		n.add(Stop, "pool_dry", at+".pool", "No code is left in its pool"+n.where+".", "Add codes under Site.")
+	case left < fewCodes:
+		n.add(Warn, "pool_low", at+".pool", fmt.Sprintf("%d codes are left in its pool%s.", left, n.where), "Add codes under Site.")
+	}
 }
 
 // closable: the mark, a button that closes on the first scene, or the veil.
 // Escape closes any popup, but a phone has no such key.
 func closable(format piece.Format, d piece.Design) bool {
-	if d.Frame.Close.Shown || format == piece.Popup && d.Frame.Veil.Closes && d.Frame.Veil.Opacity > 0 {
+	if d.Frame.Close.Shown || (format == piece.Popup || format == piece.Sheet) && d.Frame.Veil.Closes && d.Frame.Veil.Opacity > 0 {
 		return true
 	}
-	for _, b := range d.Scenes[0].Blocks {
-		if button, ok := b.(piece.Button); ok && button.Press.Do == piece.DoClose {
+	for b := range d.Scenes[0].All() {
+		if button, ok := b.(piece.Button); ok && (button.Press.Do == piece.DoClose || button.Press.Do == piece.DoNever) {
 			return true
 		}
 	}
 	return false
 }
 
-func reachedScenes(d piece.Design) map[string]bool {
+// Reached tells which scenes a visitor can come to.
+func Reached(d piece.Design) map[string]bool {
 	reached := map[string]bool{}
-	var walk func(s piece.Scene)
-	walk = func(s piece.Scene) {
-		if reached[s.ID] {
+	var walk func(i int)
+	walk = func(i int) {
+		if reached[d.Scenes[i].ID] {
 			return
 		}
-		reached[s.ID] = true
-		for _, b := range s.Blocks {
-			if button, ok := b.(piece.Button); ok {
-				if next, ok := d.Scene(button.Press.Scene); ok {
+		reached[d.Scenes[i].ID] = true
+		for _, id := range d.Leads(i) {
+			for next, s := range d.Scenes {
+				if s.ID == id {
 					walk(next)
 				}
 			}
 		}
 	}
-	walk(d.Scenes[0])
+	walk(0)
 	return reached
 }
 
-const readable = 4.5 // WCAG 2.2, 1.4.3
+const (
+	readable  = 4.5 // WCAG 2.2, 1.4.3
+	readLarge = 3.0 // of letters from 24 px, or bold from 18.66 px
+)
 
-func (n *notes) contrast(d piece.Design, at, where string) {
-	f := d.Frame
-	check := func(place, what string, ink, behind piece.Color) {
-		if ratio := Contrast(ink, behind); ratio < readable {
-			n.add(Warn, "low_contrast", place, fmt.Sprintf("%s%s is hard to read: %.1f : 1, and %.1f is the least.", what, where, math.Floor(ratio*10)/10, readable), "Take a darker or lighter colour.")
+// grounds are the colours that may lie behind the blocks of a frame. What a
+// picture brings is not known here; the studio looks at its pixels.
+func (n *notes) grounds(f piece.Frame) []piece.Color {
+	if len(f.Behind.Gradient) > 0 && f.Behind.Side == "" {
+		colors := []piece.Color{}
+		for _, c := range f.Behind.Gradient {
+			colors = append(colors, n.kit.Color(c, f.Background))
 		}
+		return colors
 	}
-	or := func(c, otherwise piece.Color) piece.Color {
+	return []piece.Color{n.kit.Color(f.Background, "@background")}
+}
+
+func (n *notes) contrast(blocks []piece.Block, at string, f piece.Frame, behind []piece.Color) {
+	color := func(c piece.Color, otherwise piece.Color) piece.Color {
 		if c == "" {
-			return otherwise
+			c = otherwise
 		}
-		return c
+		return n.kit.Color(c, otherwise)
 	}
-	d.EachBlock(func(place string, _ piece.Scene, b piece.Block) {
-		place = at + "." + place
+	check := func(place, what string, ink piece.Color, behind []piece.Color, least float64) {
+		ratio := 21.0
+		for _, b := range behind {
+			ratio = min(ratio, Contrast(ink, b))
+		}
+		if ratio < least {
+			n.add(Warn, "low_contrast", place, fmt.Sprintf("%s%s is hard to read: %.1f : 1, and %.1f is the least.", what, n.where, math.Floor(ratio*10)/10, least), "Take a darker or lighter colour.")
+		}
+	}
+	// Words that take the page's own colours are judged by the page.
+	if f.Ink == piece.PageColor {
+		return
+	}
+	ink := color(f.Ink, "@ink")
+	for i, b := range blocks {
+		place := at + "." + fault.Index("blocks", i)
 		switch b := b.(type) {
 		case piece.Heading:
-			check(place+".color", "“"+short(b.Text)+"”", or(b.Color, f.Ink), f.Background)
-		case piece.Text:
-			check(place+".color", "“"+short(b.Text)+"”", or(b.Color, f.Ink), f.Background)
-		case piece.Field:
-			check(place+".label", "The label “"+short(b.Label)+"”", f.Ink, f.Background)
-		case piece.Button:
-			ink, behind := or(b.Ink, f.AccentInk), or(b.Fill, f.Accent)
-			if b.Quiet {
-				ink, behind = or(b.Ink, f.Ink), f.Background
+			least := readable
+			if b.Size >= 19 {
+				least = readLarge
 			}
-			check(place+".ink", "“"+short(b.Words)+"”", ink, behind)
+			check(place+".color", "“"+short(b.Text.String())+"”", color(b.Color, f.Ink), behind, least)
+		case piece.Text:
+			check(place+".color", "“"+short(b.Text.String())+"”", color(b.Color, f.Ink), behind, readable)
+		case piece.List:
+			check(place+".color", "The list", color(b.Color, f.Ink), behind, readable)
+		case piece.Field:
+			if b.Ask != piece.AskHidden {
+				check(place+".label", "The label “"+short(b.Label)+"”", ink, behind, readable)
+			}
+		case piece.Timer:
+			check(place+".color", "The timer", color(b.Color, f.Ink), behind, readable)
+		case piece.Button:
+			ink, fill := color(b.Ink, f.AccentInk), []piece.Color{color(b.Fill, f.Accent)}
+			if b.Quiet {
+				ink, fill = color(b.Ink, f.Ink), behind
+			} else if b.Line {
+				ink, fill = color(b.Ink, f.Accent), behind
+			}
+			check(place+".ink", "“"+short(b.Words)+"”", ink, fill, readable)
+		case piece.Box:
+			inside := behind
+			if b.Background != "" {
+				inside = []piece.Color{color(b.Background, f.Background)}
+			}
+			n.contrast(b.Blocks, place, f, inside)
+		case piece.Columns:
+			n.contrast(b.Blocks, place, f, behind)
 		}
-	})
+	}
 }
 
 func short(s string) string {

@@ -13,14 +13,14 @@ import (
 
 func codes(p *piece.Piece) []string {
 	var codes []string
-	for _, n := range Notes(p) {
+	for _, n := range Notes(p, Around{}) {
 		codes = append(codes, string(n.Severity)+" "+n.Code+" "+n.At)
 	}
 	return codes
 }
 
 func TestNewPieceHasNothingToSettle(t *testing.T) {
-	for _, format := range []piece.Format{piece.Popup, piece.FlyIn} {
+	for _, format := range piece.Formats {
 		if got := codes(piece.New("x", format, "s")); got != nil {
 			t.Error(format, got)
 		}

@@ -50,6 +50,10 @@ func Load(ctx context.Context, s *store.Store, shopOrigin string, now time.Time)
 // loadPieces gives what it put live, those that win first.
 func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.Live, err error) {
 	settings := store.DefaultSettings()
+	kit := shopKit
+	if err := s.ChangeKit(ctx, site, kit, nil); err != nil {
+		return nil, err
+	}
 	settings.Limits = caps.House{Overlays: 2, Quiet: "PT20S"}
 	if err := s.ChangeSettings(ctx, site, settings); err != nil {
 		return nil, err
@@ -95,7 +99,7 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 		if !one.live {
 			continue
 		}
-		if err := s.Launch(ctx, site, one.id, 1, visitor.Drawings(p, nil)); err != nil {
+		if err := s.Launch(ctx, site, one.id, 1, visitor.Drawings(p, &kit, nil)); err != nil {
 			return nil, err
 		}
 		live = append(live, choose.Live{ID: one.id, Piece: p})

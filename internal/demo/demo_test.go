@@ -57,13 +57,13 @@ func TestTrafficShowsItsTrueRates(t *testing.T) {
 
 func TestTheDraftHasItsTwoNotes(t *testing.T) {
 	var codes []string
-	for _, n := range settle.Notes(wheelEvening(strings.Repeat("a", 32), 50)) {
+	for _, n := range settle.Notes(wheelEvening(strings.Repeat("a", 32), 50), settle.Around{}) {
 		codes = append(codes, n.Code)
 	}
 	if got := strings.Join(codes, " "); got != "no_thanks low_contrast" {
 		t.Error(got)
 	}
-	for _, live := range []int{len(settle.Notes(beforeYouGo())), len(settle.Notes(glazeClub(strings.Repeat("a", 32), 50)))} {
+	for _, live := range []int{len(settle.Notes(beforeYouGo(), settle.Around{})), len(settle.Notes(glazeClub(strings.Repeat("a", 32), 50), settle.Around{}))} {
 		if live != 0 {
 			t.Errorf("a live piece has %d notes", live)
 		}

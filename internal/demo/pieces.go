@@ -19,11 +19,11 @@ var saved = reach.Book{
 var savedNames = map[string]string{"readers": "Readers of the journal", "guests": "Everyone but members"}
 
 func heading(id, text string, size int) piece.Heading {
-	return piece.Heading{Kind: "heading", ID: id, Text: text, Size: size, Align: "start"}
+	return piece.Heading{Kind: "heading", ID: id, Text: piece.Plain(text), Size: size, Align: "start"}
 }
 
 func text(id, words string, size int) piece.Text {
-	return piece.Text{Kind: "text", ID: id, Text: words, Size: size, Align: "start"}
+	return piece.Text{Kind: "text", ID: id, Text: piece.Plain(words), Size: size, Align: "start"}
 }
 
 func field(ask piece.Ask, label string, required bool) piece.Field {
@@ -158,6 +158,15 @@ func wheelEvening(hash string, ratio int) *piece.Piece {
 		Caps:  caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: "P7D"}}, AfterClose: "P14D", AfterConvert: caps.Forever},
 		Split: piece.Split{Salt: "wheel-1", Variants: []piece.Variant{{ID: "a", Name: "Evening", Share: 50, Design: design}}},
 	})
+}
+
+// shopKit is the shop's own style.
+var shopKit = piece.Kit{
+	Colors: []piece.KitColor{
+		{ID: "background", Name: "Porcelain", Value: "#fffdf8"}, {ID: "ink", Name: "Iron", Value: "#24332e"}, {ID: "accent", Name: "Fern", Value: "#2f5d50"},
+		{ID: "accent_ink", Name: "Slip", Value: "#ffffff"}, {ID: "soft", Name: "Celadon", Value: "#e4ebe0"}, {ID: "amber", Name: "Amber", Value: "#f0b429"}, {ID: "terracotta", Name: "Terracotta", Value: "#a8502f"},
+	},
+	Text: piece.Karla, Heading: piece.Lora, Corners: 12, Button: piece.KitButton{Corners: 8, Weight: 650}, Field: piece.KitField{Corners: 8},
 }
 
 func finish(p *piece.Piece) *piece.Piece {

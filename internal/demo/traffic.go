@@ -361,7 +361,7 @@ func (t *traffic) show(p *person, v rehearse.View, from origin) {
 	slices.SortStableFunc(up, func(a, b coming) int { return a.at - b.at })
 	taken := map[string]bool{}
 	for _, c := range up {
-		slot := c.piece.live.Piece.Format.Slot()
+		slot := c.piece.live.Piece.Slot(false)
 		if !taken[slot] {
 			taken[slot] = true
 			t.shown(p, c.piece.live, v, v.At.Add(time.Duration(c.at)*time.Second), from)

@@ -76,7 +76,7 @@ func (h *House) Launch(id string, p *piece.Piece) {
 	if err := h.Store.AddPiece(ctx, h.Site, id, raw); err != nil {
 		h.T.Fatal(err)
 	}
-	if err := h.Store.Launch(ctx, h.Site, id, 1, visitor.Drawings(p, nil)); err != nil {
+	if err := h.Store.Launch(ctx, h.Site, id, 1, visitor.Drawings(p, UsualKit(), nil)); err != nil {
 		h.T.Fatal(err)
 	}
 }
@@ -128,4 +128,10 @@ func Call(t testing.TB, client *http.Client, url, method, body string, head ...s
 		t.Fatal(err)
 	}
 	return Answer{res.StatusCode, res.Header, string(said)}
+}
+
+// UsualKit is the style kit of a site that chose none.
+func UsualKit() *piece.Kit {
+	kit := piece.UsualKit()
+	return &kit
 }

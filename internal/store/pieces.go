@@ -5,7 +5,6 @@ import (
 	"crypto/rand"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"strings"
 	"time"
 
@@ -58,11 +57,17 @@ func (s *Store) Piece(ctx context.Context, site int64, id string) (p Piece, err 
 // SaveDraft replaces a draft if it is still at the version the change was made
 // on, and gives the version it has now. It fails with ErrStale if it is not.
 func (s *Store) SaveDraft(ctx context.Context, site int64, id string, version int, draft []byte) (now int, err error) {
-	err = s.db.GetContext(ctx, &now, `
-		update pieces set draft = $4, draft_version = draft_version + 1, updated_at = now()
-		where site_id = $1 and id = $2 and draft_version = $3 and removed_at is null
-		returning draft_version`, site, id, version, draft)
-	if found(err) != ErrNotFound {
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		err := tx.GetContext(ctx, &now, `
+			update pieces set draft = $4, draft_version = draft_version + 1, updated_at = now()
+			where site_id = $1 and id = $2 and draft_version = $3 and removed_at is null
+			returning draft_version`, site, id, version, draft)
+		if err != nil {
+			return found(err)
+		}
+		return keepVersion(ctx, tx, site, id, now, draft)
+	})
+	if !errors.Is(err, ErrNotFound) {
 		return now, err
 	}
 	if _, err := s.Piece(ctx, site, id); err != nil {
@@ -99,10 +104,13 @@ func (s *Store) Launch(ctx context.Context, site int64, id string, version int, 
 		if n, err := result.RowsAffected(); err != nil || n == 0 {
 			return errors.Join(err, ErrStale)
 		}
-		for hash, body := range drawings {
-			if _, err := tx.ExecContext(ctx, `insert into designs (site_id, hash, body) values ($1, $2, $3) on conflict do nothing`, site, hash, body); err != nil {
-				return fmt.Errorf("keeping a design: %w", err)
-			}
+		if _, err := tx.ExecContext(ctx, `
+			insert into piece_versions (site_id, piece_id, version, draft, launched) select site_id, id, draft_version, draft, true from pieces where site_id = $1 and id = $2
+			on conflict (site_id, piece_id, version) do update set launched = true`, site, id); err != nil {
+			return err
+		}
+		if err := keepDrawings(ctx, tx, site, drawings); err != nil {
+			return err
 		}
 		return newSnapshot(ctx, tx, site)
 	})
@@ -161,41 +169,6 @@ func (s *Store) OrderPieces(ctx context.Context, site int64, ids []string) error
 func (s *Store) Design(ctx context.Context, site int64, hash string) (body []byte, err error) {
 	err = s.db.GetContext(ctx, &body, `select body from designs where site_id = $1 and hash = $2`, site, hash)
 	return body, found(err)
-}
-
-// Picture is an uploaded picture, as it is served.
-type Picture struct {
-	Hash      string    `db:"hash"`
-	Name      string    `db:"name"`
-	Mime      string    `db:"mime"`
-	Width     int       `db:"width"`
-	Height    int       `db:"height"`
-	Bytes     int       `db:"bytes"`
-	Body      []byte    `db:"body"`
-	CreatedAt time.Time `db:"created_at"`
-}
-
-// AddPicture keeps a picture; the same picture twice is one.
-func (s *Store) AddPicture(ctx context.Context, site int64, p Picture) error {
-	_, err := s.db.ExecContext(ctx, `
-		insert into pictures (site_id, hash, name, mime, width, height, body) values ($1, $2, $3, $4, $5, $6, $7)
-		on conflict (site_id, hash) do nothing`, site, p.Hash, p.Name, p.Mime, p.Width, p.Height, p.Body)
-	return err
-}
-
-// Pictures lists a site's pictures without their bodies, the newest first.
-func (s *Store) Pictures(ctx context.Context, site int64) (pictures []Picture, err error) {
-	err = s.db.SelectContext(ctx, &pictures, `
-		select hash, name, mime, width, height, length(body) as bytes, created_at
-		from pictures where site_id = $1 order by created_at desc, hash limit 200`, site)
-	return pictures, err
-}
-
-// Picture gives a picture by its hash, whichever site it is of: who knows the
-// hash of the content has the content.
-func (s *Store) Picture(ctx context.Context, hash string) (p Picture, err error) {
-	err = s.db.GetContext(ctx, &p, `select hash, name, mime, width, height, length(body) as bytes, body, created_at from pictures where hash = $1 limit 1`, hash)
-	return p, found(err)
 }
 
 // PieceDocuments gives every piece's draft by id, removed ones too: leads and

@@ -7,17 +7,21 @@ import (
 	"time"
 
 	"github.com/jmoiron/sqlx"
+
+	"gobbet/core/piece"
 )
 
 // Site is one website.
 type Site struct {
-	ID       int64    `db:"id"`
-	Key      string   `db:"key"`
-	Name     string   `db:"name"`
-	Zone     string   `db:"zone"`
-	Origins  Texts    `db:"origins"`
-	Snapshot int64    `db:"snapshot"`
-	Settings Settings `db:"settings"`
+	ID       int64     `db:"id"`
+	Key      string    `db:"key"`
+	Name     string    `db:"name"`
+	Zone     string    `db:"zone"`
+	Origins  Texts     `db:"origins"`
+	Snapshot int64     `db:"snapshot"`
+	Settings Settings  `db:"settings"`
+	Kit      piece.Kit `db:"-"`
+	KitJSON  []byte    `db:"kit"`
 	// Secret signs the links that open the site with the inspector.
 	Secret []byte `db:"secret"`
 }
@@ -48,20 +52,51 @@ func (s Site) Location() *time.Location {
 	return time.UTC
 }
 
-const siteColumns = `s.id, s.key, s.name, s.zone, s.origins, s.snapshot, s.settings, s.secret`
+const siteColumns = `s.id, s.key, s.name, s.zone, s.origins, s.snapshot, s.settings, s.secret, s.kit`
 
 // SitesOf lists the sites an account may work on.
 func (s *Store) SitesOf(ctx context.Context, account int64) (sites []Site, err error) {
 	err = s.db.SelectContext(ctx, &sites, `
 		select `+siteColumns+` from sites s join members m on m.site_id = s.id
 		where m.account_id = $1 order by s.name, s.id limit 200`, account)
-	return sites, err
+	return dressed(sites), err
 }
 
 // Sites lists every site, for the snapshots.
 func (s *Store) Sites(ctx context.Context) (sites []Site, err error) {
 	err = s.db.SelectContext(ctx, &sites, `select `+siteColumns+` from sites s order by s.id limit 10000`)
-	return sites, err
+	return dressed(sites), err
+}
+
+// dressed reads each site's style kit. One that this program cannot read is as
+// if it were not there: designs then have the usual look.
+func dressed(sites []Site) []Site {
+	for i := range sites {
+		kit, err := piece.ReadKit(sites[i].KitJSON)
+		if err != nil {
+			kit = piece.UsualKit()
+		}
+		sites[i].Kit, sites[i].KitJSON = kit, nil
+	}
+	return sites
+}
+
+// ChangeKit sets a site's style kit, and keeps the drawings that live pieces
+// have in it.
+func (s *Store) ChangeKit(ctx context.Context, site int64, kit piece.Kit, drawings map[string][]byte) error {
+	raw, err := json.Marshal(kit)
+	if err != nil {
+		return err
+	}
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `update sites set kit = $2 where id = $1`, site, string(raw)); err != nil {
+			return err
+		}
+		if err := keepDrawings(ctx, tx, site, drawings); err != nil {
+			return err
+		}
+		return newSnapshot(ctx, tx, site)
+	})
 }
 
 // AddSite adds a site with its first member.

@@ -117,6 +117,12 @@ func found(err error) error {
 	return err
 }
 
+// isTwice reports whether an error is that something is there already.
+func isTwice(err error) bool {
+	var answer *pgconn.PgError
+	return errors.As(err, &answer) && answer.Code == "23505"
+}
+
 // Unreachable reports whether an error is the database's being away, rather
 // than its answer.
 func Unreachable(err error) bool {

@@ -14,8 +14,8 @@ import (
 	"strings"
 
 	"github.com/disintegration/imaging"
+	"github.com/gen2brain/webp"
 	"github.com/gin-gonic/gin"
-	_ "golang.org/x/image/webp"
 
 	"gobbet/core/fault"
 	"gobbet/internal/problem"
@@ -23,10 +23,11 @@ import (
 )
 
 const (
-	maxSide   = 8000       // px, refused above
-	maxPixels = 40_000_000 // 160 MB once decoded
-	keptWidth = 1600       // px; a frame is at most 1,200 wide
-	quality   = 84         // of JPEG
+	maxSide     = 8000       // px, refused above
+	maxPixels   = 40_000_000 // 160 MB once decoded
+	keptWidth   = 1600       // px; a frame is at most 1,200 wide
+	quality     = 84         // of JPEG
+	webpQuality = 82
 )
 
 func (s *Server) pictures(c *gin.Context) {
@@ -35,9 +36,14 @@ func (s *Server) pictures(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
+	used, err := s.uses(c)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
 	infos := []PictureInfo{}
 	for _, p := range pictures {
-		infos = append(infos, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes})
+		infos = append(infos, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes, orNone(used[p.Hash])})
 	}
 	c.JSON(http.StatusOK, infos)
 }
@@ -59,7 +65,7 @@ func (s *Server) addPicture(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	c.JSON(http.StatusCreated, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes})
+	c.JSON(http.StatusCreated, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes, []UsedIn{}})
 }
 
 // ReadPicture makes of an upload what visitors get: upright, at most 1,600
@@ -83,20 +89,34 @@ func ReadPicture(raw []byte) (p store.Picture, err error) {
 	if img.Bounds().Dx() > keptWidth {
 		img = imaging.Resize(img, keptWidth, 0, imaging.Lanczos)
 	}
-	var body bytes.Buffer
-	if opaque(img) {
-		p.Mime, err = "image/jpeg", jpeg.Encode(&body, img, &jpeg.Options{Quality: quality})
-	} else {
-		encoder := png.Encoder{CompressionLevel: png.BestCompression}
-		p.Mime, err = "image/png", encoder.Encode(&body, img)
-	}
+	body, mime, err := compress(img)
 	if err != nil {
 		return p, err
 	}
+	p.Mime = mime
 	sum := sha256.Sum256(body.Bytes())
 	p.Hash, p.Body, p.Bytes = hex.EncodeToString(sum[:16]), body.Bytes(), body.Len()
 	p.Width, p.Height = img.Bounds().Dx(), img.Bounds().Dy()
 	return p, nil
+}
+
+// compress writes a picture in the form that is smaller: as WebP, or in the
+// form that every browser ever had.
+func compress(img image.Image) (body bytes.Buffer, mime string, err error) {
+	if opaque(img) {
+		mime, err = "image/jpeg", jpeg.Encode(&body, img, &jpeg.Options{Quality: quality})
+	} else {
+		encoder := png.Encoder{CompressionLevel: png.BestCompression}
+		mime, err = "image/png", encoder.Encode(&body, img)
+	}
+	if err != nil {
+		return body, mime, err
+	}
+	var smaller bytes.Buffer
+	if err := webp.Encode(&smaller, img, webp.Options{Quality: webpQuality, Method: 4}); err == nil && smaller.Len() < body.Len()*9/10 {
+		return smaller, "image/webp", nil
+	}
+	return body, mime, nil
 }
 
 func opaque(img image.Image) bool {

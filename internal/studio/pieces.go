@@ -12,6 +12,7 @@ import (
 	"gobbet/core/reach"
 	"gobbet/core/settle"
 	"gobbet/internal/problem"
+	"gobbet/internal/starts"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 )
@@ -63,6 +64,13 @@ func (s *Server) draft(c *gin.Context, id string) (store.Piece, *piece.Piece, er
 }
 
 func (s *Server) newDraft(c *gin.Context, req NewPiece) (*piece.Piece, error) {
+	if req.Start != "" {
+		start, ok := starts.Of(req.Start)
+		if !ok {
+			return nil, fault.Fault{At: "start", Message: "is not a starting point"}
+		}
+		return start.Piece(req.Name, req.Format, store.NewID()), nil
+	}
 	if req.CopyOf == "" {
 		return piece.New(req.Name, req.Format, store.NewID()), nil
 	}
@@ -84,7 +92,7 @@ func (s *Server) sayPiece(c *gin.Context, status int, id string) {
 	}
 	c.JSON(status, PieceInfo{
 		ID: row.ID, State: row.State, Draft: draft, Version: row.DraftVersion, Live: row.Live, LiveVersion: row.LiveVersion,
-		LiveSince: row.LiveSince, RestedAt: row.RestedAt, Notes: settle.Notes(draft), Phrase: draft.Program.Phrase(),
+		LiveSince: row.LiveSince, RestedAt: row.RestedAt, Notes: settle.Notes(draft, s.surroundings(c)), Phrase: draft.Program.Phrase(),
 	})
 }
 
@@ -108,7 +116,7 @@ func (s *Server) saveDraft(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, Saved{version, settle.Notes(draft), draft.Program.Phrase()})
+	c.JSON(http.StatusOK, Saved{version, settle.Notes(draft, s.surroundings(c)), draft.Program.Phrase()})
 }
 
 func (s *Server) removePiece(removed bool) gin.HandlerFunc {
@@ -126,18 +134,19 @@ func (s *Server) launch(c *gin.Context) {
 	if !body(c, &req) {
 		return
 	}
+	site := siteOf(c)
 	row, draft, err := s.draft(c, c.Param("piece"))
 	if err != nil {
 		problem.Write(c, err)
 		return
 	}
-	if stops := stopping(settle.Notes(draft)); stops != nil {
+	if stops := stopping(settle.Notes(draft, s.surroundings(c))); stops != nil {
 		p := problem.New(http.StatusUnprocessableEntity, "notes-to-settle", "Some notes have to be settled before this can go live.")
 		p.Faults = stops
 		problem.Write(c, p)
 		return
 	}
-	if err := s.store.Launch(c, siteOf(c).ID, row.ID, req.Version, visitor.Drawings(draft, nil)); err != nil {
+	if err := s.store.Launch(c, site.ID, row.ID, req.Version, visitor.Drawings(draft, &site.Kit, nil)); err != nil {
 		problem.Write(c, err)
 		return
 	}
@@ -184,9 +193,10 @@ func (s *Server) board(c *gin.Context) {
 	for _, t := range tallies {
 		byPiece[t.Piece] = append(byPiece[t.Piece], t)
 	}
+	around := s.surroundings(c)
 	board := Board{Days: boardDays, Cards: []Card{}, Overall: measure(tallies)}
 	for _, row := range pieces {
-		board.Cards = append(board.Cards, card(row, book, byPiece[row.ID], s.today(site)))
+		board.Cards = append(board.Cards, card(row, book, around, byPiece[row.ID], s.today(site)))
 	}
 	c.JSON(http.StatusOK, board)
 }
@@ -194,7 +204,7 @@ func (s *Server) board(c *gin.Context) {
 func (s *Server) today(site store.Site) time.Time { return s.now().In(site.Location()) }
 
 // card shows what visitors see of a live piece, and the draft of any other.
-func card(row store.Piece, book reach.Book, tallies []store.Tally, now time.Time) Card {
+func card(row store.Piece, book reach.Book, around settle.Around, tallies []store.Tally, now time.Time) Card {
 	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: measure(tallies), Line: line(tallies)}
 	doc := []byte(row.Draft)
 	switch {
@@ -212,8 +222,8 @@ func card(row store.Piece, book reach.Book, tallies []store.Tally, now time.Time
 	card.Name, card.Phrase, card.Variants = p.Name, p.Program.Phrase(), len(p.Split.Variants)
 	card.Ended = row.State == "live" && p.Schedule.Over(now)
 	design := p.Split.Variants[0].Design
-	card.Drawing = piece.Drawing{Format: p.Format, Frame: design.Frame, Scenes: design.Scenes}
-	for _, n := range settle.Notes(p) {
+	card.Drawing = p.Draw(design, around.Kit)
+	for _, n := range settle.Notes(p, around) {
 		if n.Severity == settle.Stop {
 			card.Stops++
 		} else {

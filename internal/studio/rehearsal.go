@@ -32,6 +32,7 @@ type workedOn struct {
 	caps     caps.Caps
 	schedule schedule.Schedule
 	format   piece.Format
+	slot     string
 }
 
 // read checks a reach draft. Its faults lie where they would in the document.
@@ -41,7 +42,7 @@ func (s *Server) read(c *gin.Context, d ReachDraft) (w workedOn, err error) {
 		return w, err
 	}
 	var faults fault.Faults
-	w.format = d.Format
+	w.format, w.slot = d.Format, piece.Slot(d.Format, d.Place)
 	w.program, err = reach.ReadWith(d.Rule, book)
 	faults.Within("rule", err)
 	w.caps, err = caps.Parse(d.Caps)
@@ -52,7 +53,7 @@ func (s *Server) read(c *gin.Context, d ReachDraft) (w workedOn, err error) {
 }
 
 func (w workedOn) draft(site store.Site) rehearse.Draft {
-	return rehearse.Draft{Program: w.program, Caps: w.caps, Schedule: w.schedule, Zone: site.Location(), Slot: w.format.Slot(), Overlay: w.format.Overlay()}
+	return rehearse.Draft{Program: w.program, Caps: w.caps, Schedule: w.schedule, Zone: site.Location(), Slot: w.slot, Overlay: w.format.Overlay()}
 }
 
 // readLog lets do read the site's visit log, and says so where it is not ready.
@@ -91,7 +92,7 @@ func (s *Server) rivals(c *gin.Context, l *visits.Log, id string) (rivals []*reh
 		}
 		names[row.ID] = p.Name
 		key := fmt.Sprint(row.ID, " ", *row.LiveVersion, " ", row.LiveSince.UnixNano(), " ", p.Program.Phrase())
-		rivals = append(rivals, l.Rival(key, row.ID, workedOn{p.Program, p.Caps, p.Schedule, p.Format}.draft(site)))
+		rivals = append(rivals, l.Rival(key, row.ID, workedOn{p.Program, p.Caps, p.Schedule, p.Format, p.Slot(false)}.draft(site)))
 	}
 	return rivals, before, names, nil
 }

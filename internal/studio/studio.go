@@ -56,6 +56,8 @@ func (s *Server) Close() { s.sessions.Store.(*postgresstore.PostgresStore).StopC
 const (
 	maxBody    = 2 << 20
 	maxPicture = 12 << 20
+	maxFile    = 24 << 20
+	maxImport  = 48 << 20
 	dbPatience = 10 * time.Second
 )
 
@@ -90,8 +92,26 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.DELETE("/reaches/:reach", s.removeReach)
 	site.GET("/order", s.order)
 	site.PUT("/order", within(maxBody), s.setOrder)
+	site.GET("/pieces/:piece/versions", s.versions)
+	site.GET("/pieces/:piece/file", s.exportPiece)
+	site.POST("/import", within(maxImport), s.importPiece)
+	site.GET("/starts", s.starts)
+	site.PUT("/kit", within(maxBody), s.changeKit)
+	site.GET("/kit/uses", s.kitUses)
+	site.GET("/page", s.page)
 	site.GET("/pictures", s.pictures)
 	site.POST("/pictures", within(maxPicture), s.addPicture)
+	site.DELETE("/pictures/:hash", s.removePicture)
+	site.POST("/pictures/:hash/replace", within(maxBody), s.replacePicture)
+	site.GET("/files", s.files)
+	site.POST("/files", within(maxFile), s.addFile)
+	site.DELETE("/files/:hash", s.removeFile)
+	site.GET("/keepsakes", s.keepsakes)
+	site.POST("/keepsakes", within(maxBody), s.addKeepsake)
+	site.DELETE("/keepsakes/:id", s.removeKeepsake)
+	site.GET("/pools", s.pools)
+	site.PUT("/pools/:id", within(maxBody), s.addCodes)
+	site.DELETE("/pools/:id", s.removePool)
 	site.GET("/people", s.people)
 	site.GET("/people.csv", s.peopleCSV)
 	engine.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
@@ -266,7 +286,7 @@ func (s *Server) changeSite(c *gin.Context) {
 }
 
 func siteInfo(s store.Site) SiteInfo {
-	return SiteInfo{s.ID, s.Key, s.Name, s.Zone, s.Origins, s.Settings}
+	return SiteInfo{s.ID, s.Key, s.Name, s.Zone, s.Origins, s.Settings, s.Kit}
 }
 
 func (s *Server) changeSettings(c *gin.Context) {

@@ -183,7 +183,7 @@ func (s *Server) slot(c *gin.Context, t trial, second int) (said, won string, er
 		}
 		for i, r := range rivals {
 			at, comes := t.comesAt(r.Program())
-			if r.Slot() != t.format.Slot() || !comes {
+			if r.Slot() != t.slot || t.slot == "" || !comes {
 				continue
 			}
 			name := "“" + names[r.ID] + "”"

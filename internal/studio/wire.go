@@ -33,6 +33,7 @@ type SiteInfo struct {
 	Origins []string `json:"origins"`
 	// Settings are the site's own limits and how it records visits.
 	Settings store.Settings `json:"settings" tstype:"Settings"`
+	Kit      piece.Kit      `json:"kit" tstype:"Kit"`
 }
 
 // SiteChange is what may be changed of a site.
@@ -90,6 +91,84 @@ type NewPiece struct {
 	Name   string       `json:"name"`
 	Format piece.Format `json:"format" tstype:"Format"`
 	CopyOf string       `json:"copy_of,omitempty"`
+	// Start is the id of a starting point.
+	Start string `json:"start,omitempty"`
+}
+
+// Start is a designed starting point.
+type Start struct {
+	ID      string        `json:"id"`
+	Name    string        `json:"name"`
+	Goal    string        `json:"goal" tstype:"Goal"`
+	Season  string        `json:"season,omitempty"`
+	Tags    string        `json:"tags"`
+	Format  piece.Format  `json:"format" tstype:"Format"`
+	Drawing piece.Drawing `json:"drawing" tstype:"Drawing"`
+}
+
+// StartList is the starting points, and the frame each format usually has.
+type StartList struct {
+	Starts []Start                      `json:"starts"`
+	Frames map[piece.Format]piece.Frame `json:"frames" tstype:"Frames"`
+}
+
+// VersionInfo is a draft as it was.
+type VersionInfo struct {
+	Version  int          `json:"version"`
+	SavedAt  time.Time    `json:"saved_at" tstype:"string"`
+	Launched bool         `json:"launched"`
+	Draft    *piece.Piece `json:"draft" tstype:"Piece,required"`
+}
+
+// KitUse is a piece that follows the site's style kit.
+type KitUse struct {
+	ID      string        `json:"id"`
+	Name    string        `json:"name"`
+	State   string        `json:"state" tstype:"State"`
+	Colors  []string      `json:"colors"` // ids of the kit's colours that it uses
+	Drawing piece.Drawing `json:"drawing" tstype:"Drawing"`
+}
+
+// FileInfo is a file of the library.
+type FileInfo struct {
+	Hash  string   `json:"hash"`
+	Name  string   `json:"name"`
+	Mime  string   `json:"mime"`
+	Bytes int      `json:"bytes"`
+	Used  []UsedIn `json:"used"`
+}
+
+// KeepsakeInfo is a block or a scene kept to be used again.
+type KeepsakeInfo struct {
+	ID   string          `json:"id"`
+	Kind string          `json:"kind" tstype:"'block' | 'scene'"`
+	Name string          `json:"name"`
+	Body json.RawMessage `json:"body" tstype:"Block | Scene"`
+}
+
+// PoolInfo is codes to be given out, one a visitor.
+type PoolInfo struct {
+	ID    string   `json:"id"`
+	Name  string   `json:"name"`
+	Left  int      `json:"left"`
+	Given int      `json:"given"`
+	Used  []UsedIn `json:"used"`
+}
+
+// CodesRequest adds codes to a pool.
+type CodesRequest struct {
+	Name  string   `json:"name"`
+	Codes []string `json:"codes"`
+}
+
+// CodesAnswer tells how many codes were new to the pool.
+type CodesAnswer struct {
+	Added int64 `json:"added"`
+}
+
+// Replaced tells in how many drafts something was replaced.
+type Replaced struct {
+	Pieces []UsedIn `json:"pieces"`
 }
 
 // PieceInfo is a piece as it is worked on.
@@ -155,6 +234,7 @@ type BuiltDay struct {
 type ReachDraft struct {
 	Piece    string          `json:"piece"`
 	Format   piece.Format    `json:"format" tstype:"Format"`
+	Place    piece.Place     `json:"place,omitempty" tstype:"Place"`
 	Rule     json.RawMessage `json:"rule" tstype:"Rule"`
 	Caps     json.RawMessage `json:"caps" tstype:"Caps"`
 	Schedule json.RawMessage `json:"schedule,omitempty" tstype:"Schedule"`
@@ -385,11 +465,12 @@ type FactBook struct {
 
 // PictureInfo is an uploaded picture.
 type PictureInfo struct {
-	Hash   string `json:"hash"`
-	Name   string `json:"name"`
-	Width  int    `json:"width"`
-	Height int    `json:"height"`
-	Bytes  int    `json:"bytes"`
+	Hash   string   `json:"hash"`
+	Name   string   `json:"name"`
+	Width  int      `json:"width"`
+	Height int      `json:"height"`
+	Bytes  int      `json:"bytes"`
+	Used   []UsedIn `json:"used"`
 }
 
 // LeadRow is a lead with the latest of what they sent.

@@ -99,6 +99,9 @@ type asks map[string]bool
 func asksOf(live []choose.Live) asks {
 	a := asks{}
 	for _, l := range live {
+		if l.Piece.PhoneFormat != "" {
+			a["device"] = true
+		}
 		l.Piece.Program.EachTest(func(_ string, t *reach.Test) {
 			a[t.Of.Name] = true
 			a[t.Of.Group] = true

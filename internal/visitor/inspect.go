@@ -74,8 +74,8 @@ func (v *Server) inspect(c *gin.Context) {
 	taken := map[string]string{}
 	for _, one := range pieces {
 		s := one.Stand(visit, m, when, site.Settings.Limits)
-		slot := one.Piece.Format.Slot()
-		if by, is := taken[slot]; is && s.Held == "" && !one.draft {
+		slot := one.Slot(visit)
+		if by, is := taken[slot]; is && s.Held == "" && !one.draft && slot != "" {
 			s.Held, s.By = choose.BySlot, by
 		} else if s.Held == "" && !one.draft && one.Piece.Program.Waiting(visit) == nil {
 			taken[slot] = one.ID
@@ -89,7 +89,7 @@ func (v *Server) inspect(c *gin.Context) {
 		answer.Pieces = append(answer.Pieces, Inspected{
 			ID: one.ID, Name: one.Piece.Name, Draft: one.draft, Slot: slot, Verdict: s.Verdict, Waiting: one.Piece.Program.Waiting(visit),
 			Lines: one.Piece.Program.Lines(visit), Held: s.Say(when.Now, func(id string) string { return names[id] }),
-			Drawing: piece.Drawing{Format: one.Piece.Format, Frame: variant.Design.Frame, Scenes: variant.Design.Scenes}, Variant: variant.Name,
+			Drawing: one.Piece.Draw(variant.Design, &site.Kit), Variant: variant.Name,
 		})
 	}
 	c.JSON(http.StatusOK, answer)

@@ -115,7 +115,7 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 		}
 		live := choose.Live{ID: l.ID, Piece: p, Hashes: map[string]string{}, TotalShown: l.Shown}
 		site.Known[l.ID] = map[string]bool{}
-		for hash, body := range Drawings(p, live.Hashes) {
+		for hash, body := range Drawings(p, &row.Kit, live.Hashes) {
 			site.Designs[hash] = body
 		}
 		for variant := range live.Hashes {
@@ -157,12 +157,12 @@ func cookiesOf(live []choose.Live) (names []string) {
 	return names
 }
 
-// Drawings gives a piece's drawings by hash, and notes in hashes (if not nil)
-// which variant has which.
-func Drawings(p *piece.Piece, hashes map[string]string) map[string][]byte {
+// Drawings gives a piece's drawings by hash, in a site's style, and notes in
+// hashes (if not nil) which variant has which.
+func Drawings(p *piece.Piece, kit *piece.Kit, hashes map[string]string) map[string][]byte {
 	drawings := map[string][]byte{}
 	for _, v := range p.Split.Variants {
-		body := p.Drawing(v)
+		body := p.Drawing(v, kit)
 		sum := sha256.Sum256(body)
 		hash := hex.EncodeToString(sum[:16])
 		drawings[hash] = body

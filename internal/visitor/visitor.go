@@ -33,6 +33,7 @@ import (
 	"gobbet/core/piece"
 	"gobbet/internal/place"
 	"gobbet/internal/problem"
+	"gobbet/internal/starts"
 	"gobbet/internal/store"
 )
 
@@ -45,13 +46,16 @@ type Server struct {
 	renderer  asset
 	watcher   asset
 	inspector asset
+	extras    asset
+	fonts     fs.FS
 	places    *place.Book
 	unlimited bool
 }
 
 // Options are what a server may be given.
 type Options struct {
-	// Page holds loader.js, watcher.js, renderer.js and inspector.js. Where they are not built, nothing shows.
+	// Page holds loader.js, watcher.js, renderer.js, extras.js and inspector.js, and
+	// the letters of the fonts that ship. Where they are not built, nothing shows.
 	Page fs.FS
 	// Places tells where addresses are; nil knows nothing.
 	Places *place.Book
@@ -64,6 +68,7 @@ func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
 	v := &Server{store: s, snapshots: snapshots, now: time.Now, places: o.Places, unlimited: o.Unlimited}
 	v.loader, v.renderer = readAsset(o.Page, "loader.js"), readAsset(o.Page, "renderer.js")
 	v.watcher, v.inspector = readAsset(o.Page, "watcher.js"), readAsset(o.Page, "inspector.js")
+	v.extras, v.fonts = readAsset(o.Page, "extras.js"), o.Page
 	return v
 }
 
@@ -81,7 +86,7 @@ func (v *Server) Routes(r gin.IRouter) {
 		c.Header("Cross-Origin-Resource-Policy", "cross-origin")
 	})
 	public.GET("/gobbet.js", v.serveLoader)
-	for _, script := range []asset{v.renderer, v.watcher} {
+	for _, script := range []asset{v.renderer, v.watcher, v.extras} {
 		public.GET(strings.TrimPrefix(script.path(), "/v1"), func(c *gin.Context) {
 			forGood(c)
 			script.serve(c)
@@ -89,6 +94,8 @@ func (v *Server) Routes(r gin.IRouter) {
 	}
 	public.GET("/inspector.js", func(c *gin.Context) { v.inspector.serve(c) })
 	public.GET("/pictures/:hash", v.picture)
+	public.GET("/files/:hash/:name", v.file)
+	public.GET("/fonts/:name", v.font)
 	site := public.Group("/sites/:site", v.site)
 	site.GET("/designs/:hash", v.design)
 	site.POST("/decide", v.limited("decide", 600), within(maxDecide), v.decide)
@@ -96,6 +103,7 @@ func (v *Server) Routes(r gin.IRouter) {
 	site.POST("/inspect", v.limited("inspect", 120), within(maxDecide), v.inspect)
 	site.POST("/events", v.limited("events", 300), within(maxEvents), v.events)
 	site.POST("/answers", v.limited("answers", 30), within(maxAnswers), v.answers)
+	site.POST("/codes", v.limited("codes", 20), within(maxAnswers), v.code)
 }
 
 func within(bytes int64) gin.HandlerFunc {
@@ -165,7 +173,7 @@ func (v *Server) decide(c *gin.Context) {
 	}
 	site, now := siteOf(c), v.now()
 	answer := DecideAnswer{
-		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Cookies: site.Cookies,
+		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Extras: v.extras.path(), Cookies: site.Cookies,
 		Overlays: site.Settings.Limits.Overlays, Quiet: site.quiet, Exit: site.exit,
 	}
 	m := readMemory(&req, now)
@@ -197,6 +205,12 @@ func (v *Server) drawing(c *gin.Context, site *Site, hash string) ([]byte, error
 }
 
 func (v *Server) picture(c *gin.Context) {
+	if art, ok := starts.Art(c.Param("hash")); ok {
+		forGood(c)
+		c.Header("Access-Control-Allow-Origin", "*")
+		c.Data(http.StatusOK, art.Mime, art.Body)
+		return
+	}
 	p, err := v.store.Picture(c, c.Param("hash"))
 	if err != nil {
 		problem.Write(c, err)

@@ -32,8 +32,10 @@ type DecideRequest struct {
 // DecideAnswer is what may show on the page view.
 type DecideAnswer struct {
 	Placements []choose.Placement `json:"placements" tstype:"Placement[]"`
-	// Renderer and Watcher are addresses of scripts, from the loader's own.
+	// Renderer, Extras (blocks that few pieces hold) and Watcher are addresses of
+	// scripts, from the loader's own.
 	Renderer string `json:"renderer"`
+	Extras   string `json:"extras"`
 	Watcher  string `json:"watcher"`
 	// Cookies are the names of those that live rules ask about. A page that has
 	// one of them and did not send it asks again.
@@ -46,6 +48,20 @@ type DecideAnswer struct {
 	Exit string `json:"exit,omitempty" tstype:"'calm' | 'eager'"`
 	// Record asks for a record of the page view.
 	Record bool `json:"record,omitempty"`
+}
+
+// CodeRequest asks for a code of a pool, for the visitor's own.
+type CodeRequest struct {
+	Piece   string `json:"piece"`
+	Variant string `json:"variant"`
+	Design  string `json:"design"`
+	Pool    string `json:"pool"`
+	Visitor string `json:"visitor"`
+}
+
+// CodeAnswer is the visitor's code: the same each time they ask.
+type CodeAnswer struct {
+	Code string `json:"code"`
 }
 
 // ViewRecord is a page view as its page recorded it, sent when the visitor

@@ -10,7 +10,14 @@ import type { Rule } from './reach'
 export interface Placement {
   piece: string;
   variant: string;
+  /**
+   * Slot is the place on the page that it claims; empty for one that any number may stand in.
+   */
   slot: string;
+  /**
+   * Overlay says that it lies over the page.
+   */
+  overlay?: boolean;
   design: string;
   waiting: Rule | null;
 }
@@ -49,6 +56,10 @@ export interface Known {
   closed?: number /* int64 */;
   converted?: number /* int64 */;
   variant?: string;
+  /**
+   * Never says that the visitor asked not to see it again.
+   */
+  never?: boolean;
   /**
    * Counts that outlive the list of times.
    */

@@ -2,7 +2,626 @@
 import type { Caps } from './caps'
 import type { Rule } from './reach'
 import type { Schedule } from './schedule'
-export type Block = Heading | Text | Picture | Field | Button
+export type Words = string | Span[]
+export type Block =
+  | Heading | Text | List | Picture | Video | Icon | Divider | Space | Box | Columns
+  | Field | Button | Timer | Code | Progress | Links | HTML
+
+//////////
+// source: blocks.go
+
+/**
+ * Span is a run of letters that look alike. What is left out is as the block says.
+ */
+export interface Span {
+  text: string;
+  bold?: boolean;
+  italic?: boolean;
+  underline?: boolean;
+  link?: string;
+  color?: Color;
+  size?: number /* int */; // px, 8 to 120
+}
+/**
+ * Lay is what every block has besides what it is.
+ */
+export interface Lay {
+  /**
+   * Hide leaves the block out on phones, or everywhere else.
+   */
+  hide?: 'phone' | 'desktop';
+  /**
+   * Locked keeps the studio from moving or changing it by accident.
+   */
+  locked?: boolean;
+  /**
+   * Above is space over it beside the usual gap, -48 to 160 px.
+   */
+  above?: number /* int */;
+  /**
+   * Phone holds what differs on phones.
+   */
+  phone?: { [key: string]: unknown };
+}
+/**
+ * Align is where words or a picture sit in their line.
+ */
+export type Align = string;
+/**
+ * Heading is the line that says what this is about.
+ */
+export interface Heading extends Lay {
+  kind: 'heading';
+  id: string;
+  text: Words;
+  size: number /* int */; // px, 12 to 120
+  align: 'start' | 'center' | 'end';
+  color?: Color; // empty: the frame's ink
+}
+/**
+ * Text is a paragraph.
+ */
+export interface Text extends Lay {
+  kind: 'text';
+  id: string;
+  text: Words;
+  size: number /* int */; // px, 10 to 40
+  align: 'start' | 'center' | 'end';
+  color?: Color; // empty: the frame's ink
+}
+/**
+ * List is lines, each with a mark before it.
+ */
+export interface List extends Lay {
+  kind: 'list';
+  id: string;
+  items: Words[];
+  marker: 'dot' | 'tick' | 'dash' | 'number';
+  size: number /* int */; // px, 10 to 40
+  color?: Color;
+  mark?: Color; // of the marks; empty: the accent
+}
+/**
+ * Picture is an uploaded picture.
+ */
+export interface Picture extends Lay {
+  kind: 'picture';
+  id: string;
+  picture: string; // its hash; empty: none chosen yet
+  ratio: number /* int */; // height as a percentage of width, 10 to 400, to hold its place while loading
+  alt: string; // empty: mere decoration
+  width: number /* int */; // percent of the frame's inside, 10 to 100
+  corners: number /* int */;
+  align: 'start' | 'center' | 'end';
+  fit?: Fit; // empty: cover
+  focus?: Focus;
+  /**
+   * Link is an address to open; empty: none.
+   */
+  link?: string;
+}
+/**
+ * Video is an uploaded video, or a page that plays one.
+ */
+export interface Video extends Lay {
+  kind: 'video';
+  id: string;
+  file?: string; // hash of an uploaded file
+  address?: string; // https address of a player to embed
+  title: string; // what it shows, for those who cannot see it
+  ratio: number /* int */; // height as a percentage of width, 10 to 400
+  corners: number /* int */;
+  /**
+   * Plays begins it by itself, over and over, without sound.
+   */
+  plays?: boolean;
+}
+/**
+ * Icon is a small line drawing.
+ */
+export interface Icon extends Lay {
+  kind: 'icon';
+  id: string;
+  name: string;
+  path: string; // SVG path data, in a box of 24 by 24
+  size: number /* int */; // px, 12 to 200
+  color?: Color;
+  align: 'start' | 'center' | 'end';
+}
+/**
+ * Divider is a line across.
+ */
+export interface Divider extends Lay {
+  kind: 'divider';
+  id: string;
+  thick: number /* int */; // px, 1 to 12
+  width: number /* int */; // percent, 5 to 100
+  color?: Color;
+}
+/**
+ * Space is room with nothing in it.
+ */
+export interface Space extends Lay {
+  kind: 'space';
+  id: string;
+  height: number /* int */; // px, 1 to 400
+}
+/**
+ * Box holds blocks together, one below the other.
+ */
+export interface Box extends Lay {
+  kind: 'box';
+  id: string;
+  blocks: Block[];
+  background?: Color; // empty: nothing
+  padding: number /* int */; // 0 to 64
+  corners: number /* int */; // 0 to 64
+  gap: number /* int */; // 0 to 48
+  border?: Border;
+}
+/**
+ * Columns stand blocks side by side; below each other on phones, unless kept.
+ */
+export interface Columns extends Lay {
+  kind: 'columns';
+  id: string;
+  blocks: Block[];
+  /**
+   * Widths are the parts of the room each block gets, 1 to 100; a block
+   * without one gets an equal part.
+   */
+  widths?: number /* int */[];
+  gap: number /* int */; // 0 to 64
+  /**
+   * Keep stands them side by side on phones too.
+   */
+  keep?: boolean;
+  /**
+   * Lined is how they line up: by their tops, middles or ends; empty: tops.
+   */
+  lined?: 'middle' | 'end';
+}
+/**
+ * Field asks the visitor for one answer.
+ */
+export interface Field extends Lay {
+  kind: 'field';
+  id: string;
+  ask: Ask;
+  key: string; // what the answer is called, unique in the scene
+  label: string;
+  hint?: string; // inside, until something is typed
+  help?: string; // a line below
+  required: boolean;
+  /**
+   * Bare says that the label is read aloud but not drawn.
+   */
+  bare?: boolean;
+  /**
+   * Options are what a choice offers.
+   */
+  options?: string[];
+  /**
+   * Least and Most bound a number, the length of a text, how many choices are
+   * taken; for a date they are YYYY-MM-DD.
+   */
+  least?: string;
+  most?: string;
+  /**
+   * Pattern is a regular expression (RE2) that the whole text must match.
+   */
+  pattern?: string;
+  /**
+   * Message is said when an answer does not fit; empty: Gobbet's own.
+   */
+  message?: string;
+  /**
+   * From is where a hidden field takes its answer: query.NAME, data.NAME or path.
+   */
+  from?: string;
+}
+/**
+ * Ask is the kind of answer a field takes.
+ */
+export type Ask = "name" | "email" | "text" | "phone" | "number" | "date" | "long" | "choice" | "choices" | "dropdown" | "consent" | "stars" | "scale" | "hidden";
+/**
+ * Button does something when pressed.
+ */
+export interface Button extends Lay {
+  kind: 'button';
+  id: string;
+  words: string;
+  press: Press;
+  /**
+   * Counts makes pressing it the conversion.
+   */
+  counts: boolean;
+  quiet: boolean; // drawn as a plain line of words
+  fill?: Color;
+  ink?: Color;
+  /**
+   * Line draws it as an outline.
+   */
+  line?: boolean;
+  /**
+   * Narrow makes it as wide as its words, standing as Align says.
+   */
+  narrow?: boolean;
+  align?: 'start' | 'center' | 'end';
+  /**
+   * Hover is its colour under the pointer; empty: a little lighter.
+   */
+  hover?: Color;
+  size?: number /* int */; // of its words, px, 12 to 32; 0: 16.5
+  /**
+   * Corners is 0 to 64; nil: the kit's.
+   */
+  corners?: number /* int */;
+  /**
+   * Stir moves it now and then, to draw the eye.
+   */
+  stir?: 'pulse' | 'nudge' | 'shine';
+}
+/**
+ * Press is what a button does.
+ */
+export interface Press {
+  do: Deed;
+  /**
+   * Scene is where to go; for send it is where to go once sent, and empty closes the piece.
+   */
+  scene?: string;
+  /**
+   * Address is what to open (http, https, or a path of the site), write to or call.
+   */
+  address?: string;
+  new_tab?: boolean;
+  /**
+   * Carry adds the answers so far to the address, as its parameters.
+   */
+  carry?: boolean;
+  /**
+   * Text is what to copy.
+   */
+  text?: string;
+  /**
+   * Target is the element to scroll to, as a CSS selector.
+   */
+  target?: string;
+  /**
+   * Piece is the id of another piece to open.
+   */
+  piece?: string;
+  /**
+   * File is the hash of a file to hand out, and FileName what it is called.
+   */
+  file?: string;
+  file_name?: string;
+}
+/**
+ * Deed is what a button may do.
+ */
+export type Deed = "send" | "scene" | "next" | "open" | "mail" | "call" | "copy" | "close" | "never" | "scroll" | "piece" | "file";
+/**
+ * Timer counts down.
+ */
+export interface Timer extends Lay {
+  kind: 'timer';
+  id: string;
+  /**
+   * To is the moment it counts to, as RFC 3339. Without it each visitor has
+   * Minutes from when they first saw it.
+   */
+  to?: string;
+  minutes?: number /* int */; // 1 to 525600
+  /**
+   * AtZero is what happens then: it stays at zero, is hidden, turns into
+   * Words, closes the piece, or goes to Scene.
+   */
+  at_zero: 'stay' | 'hide' | 'words' | 'close' | 'scene';
+  words?: string;
+  scene?: string;
+  boxed?: boolean; // each number in a box
+  size: number /* int */; // px, 12 to 72
+  align: 'start' | 'center' | 'end';
+  color?: Color;
+}
+/**
+ * Code shows a code to copy.
+ */
+export interface Code extends Lay {
+  kind: 'code';
+  id: string;
+  code?: string; // the same for everyone
+  pool?: string; // or each visitor their own, of this pool
+  /**
+   * Words are on its button, and Copied once it was pressed.
+   */
+  words: string;
+  copied: string;
+  /**
+   * Apply is an address that applies the code, with {code} in it; empty: none.
+   */
+  apply?: string;
+  apply_words?: string;
+  size: number /* int */; // px, 12 to 48
+  background?: Color;
+  color?: Color;
+}
+/**
+ * Progress shows how far through the scenes a visitor is.
+ */
+export interface Progress extends Lay {
+  kind: 'progress';
+  id: string;
+  look: 'bar' | 'dots' | 'words';
+  value?: number /* int */; // percent, 1 to 100; 0: by the scene
+  color?: Color;
+}
+/**
+ * Links is a row of small marks, each leading to an address such as a messenger's.
+ */
+export interface Links extends Lay {
+  kind: 'links';
+  id: string;
+  items: LinkItem[];
+  named?: boolean; // their labels are drawn too
+  size: number /* int */; // px, 16 to 64
+  align: 'start' | 'center' | 'end';
+  color?: Color;
+}
+/**
+ * LinkItem is one of Links.
+ */
+export interface LinkItem {
+  name: string; // of its icon
+  path: string; // SVG path data, in a box of 24 by 24
+  label: string;
+  address: string;
+}
+/**
+ * HTML is markup, cleaned of all that could run.
+ */
+export interface HTML extends Lay {
+  kind: 'html';
+  id: string;
+  html: string;
+}
+
+//////////
+// source: frame.go
+
+/**
+ * Color is #rrggbb; @NAME, a colour of the style kit; or @page, the page's own.
+ */
+export type Color = string;
+/**
+ * PageColor takes the page's own colour: nothing for a background, the colour
+ * of its words for ink, that of its links for an accent.
+ */
+/**
+ * Place is where in the window a piece stands. Start is where lines begin:
+ * the left, but in right-to-left writing.
+ */
+export type Place = "center" | "top" | "bottom" | "start" | "end" | "top_start" | "top_end" | "bottom_start" | "bottom_end";
+/**
+ * ByKit stands for a size that the style kit gives.
+ */
+/**
+ * Frame is what holds the scenes. Lengths are in CSS pixels.
+ */
+export interface Frame {
+  width: number /* int */; // 200 to 1200
+  padding: number /* int */; // 0 to 96
+  corners: number /* int */; // 0 to 64; -1: the kit's
+  background: Color;
+  ink: Color; // words
+  accent: Color; // buttons
+  accent_ink: Color; // words on buttons
+  font: Font;
+  /**
+   * HeadingFont is that of headings; empty: the kit's with the kit's font, else Font.
+   */
+  heading_font?: Font;
+  place?: Place; // empty: the format's usual one
+  /**
+   * Gap is the space between blocks, 1 to 48; 0: 16.
+   */
+  gap?: number /* int */;
+  behind?: Behind;
+  border?: Border;
+  shadow?: Shadow; // empty: deep over the page, none in its flow
+  veil: Veil;
+  close: Close;
+  enter?: Motion; // empty: rise
+  leave?: Motion; // empty: fade
+  /**
+   * Bar is how a floating bar behaves, Anchor where an inline piece stands,
+   * and Tab the small tab that opens the piece.
+   */
+  bar?: BarManner;
+  anchor?: Anchor;
+  tab?: Tab;
+  /**
+   * Credit shows a line that says what it was made with.
+   */
+  credit?: boolean;
+  /**
+   * Phone holds what differs on phones.
+   */
+  phone?: { [key: string]: unknown };
+}
+/**
+ * Font is a family of letters: two that every device has, those that ship, the
+ * two of the style kit, and the page's own.
+ */
+export type Font = "sans" | "serif" | "@text" | "@heading" | "@page" | "bricolage" | "instrument" | "fraunces" | "lora" | "playfair" | "work" | "nunito" | "karla" | "grotesk" | "caveat" | "rubik" | "source_serif" | "bitter" | "outfit";
+/**
+ * Veil darkens the page behind a popup.
+ */
+export interface Veil {
+  color: Color;
+  opacity: number /* int */; // percent; 0: no veil
+  /**
+   * Closes says that a press on the veil closes the piece.
+   */
+  closes: boolean;
+}
+/**
+ * Close is the mark in the corner that closes the piece.
+ */
+export interface Close {
+  shown: boolean;
+  label: string; // what a screen reader says
+  /**
+   * Look is round on a wash of the background, plain lines, or words; empty: round.
+   */
+  look?: 'plain' | 'words';
+  /**
+   * Place is the corner it stands in; empty: where lines end.
+   */
+  place?: 'start' | 'outside';
+  color?: Color; // empty: the frame's ink
+  /**
+   * After is how many seconds pass before it shows, 0 to 10.
+   */
+  after?: number /* int */;
+}
+/**
+ * Behind is what lies behind the blocks instead of a plain colour: a gradient,
+ * a picture or a video; all over, or beside the blocks.
+ */
+export interface Behind {
+  gradient?: Color[]; // two or three colours
+  angle?: number /* int */; // degrees, 0 to 360
+  picture?: string; // its hash
+  alt?: string; // empty: mere decoration
+  video?: string; // a file's hash; plays without sound
+  fit?: Fit;
+  focus?: Focus;
+  /**
+   * Shade lays the background colour over the picture, 0 to 95 percent.
+   */
+  shade?: number /* int */;
+  /**
+   * Side puts it beside the blocks rather than behind them.
+   */
+  side?: 'start' | 'end' | 'top';
+  /**
+   * Share is how much of the width (or at the top, of the height) it takes, 15 to 70 percent; 0: 42.
+   */
+  share?: number /* int */;
+}
+/**
+ * Fit is how a picture fills its place.
+ */
+export type Fit = "cover" | "contain";
+/**
+ * Focus is the point of a picture that stays in view, in percent from its
+ * start and top. The zero focus is its middle.
+ */
+export interface Focus {
+  x: number /* int */;
+  y: number /* int */;
+}
+/**
+ * Border is a line around something.
+ */
+export interface Border {
+  width: number /* int */; // 0 to 12
+  color?: Color;
+}
+/**
+ * Shadow is how much something stands off what is behind it.
+ */
+export type Shadow = "none" | "soft" | "deep";
+/**
+ * Motion is how a piece comes or goes. Who asks for less motion gets none.
+ */
+export type Motion = "none" | "fade" | "rise" | "drop" | "slide" | "grow";
+/**
+ * BarManner is how a floating bar behaves.
+ */
+export interface BarManner {
+  /**
+   * Scrolls says that it goes away with the page rather than staying.
+   */
+  scrolls?: boolean;
+  /**
+   * Pushes says that it makes room for itself rather than covering the page.
+   */
+  pushes?: boolean;
+}
+/**
+ * Anchor is where in the page an inline piece stands: in the placeholder that
+ * carries its id, or beside an element.
+ */
+export interface Anchor {
+  /**
+   * Selector is a CSS selector; empty: the placeholder.
+   */
+  selector?: string;
+  /**
+   * Where is before, after, or inside the element at its start or end; empty: after.
+   */
+  where?: 'before' | 'after' | 'first' | 'last';
+}
+/**
+ * Tab is a small tab at the edge of the window that opens the piece.
+ */
+export interface Tab {
+  words?: string; // empty: no tab
+  /**
+   * After shows the tab once the piece was closed, rather than before it opens.
+   */
+  after?: boolean;
+  place?: 'bottom_start' | 'bottom_end' | 'middle_start' | 'middle_end';
+  fill?: Color; // empty: the accent
+  ink?: Color;
+}
+/**
+ * Patch is what differs on phones: properties of the thing it stands in, by
+ * their keys.
+ */
+export type Patch = { [key: string]: any};
+/**
+ * Kit is a site's style: what designs are offered first, and follow when it changes.
+ */
+export interface Kit {
+  colors: KitColor[];
+  text: Font;
+  heading: Font;
+  corners: number /* int */; // of frames, 0 to 64
+  button: KitButton;
+  field: KitField;
+}
+/**
+ * KitColor is a colour with a name. Those called background, ink, accent,
+ * accent_ink and soft are always there.
+ */
+export interface KitColor {
+  id: string;
+  name: string;
+  value: Color; // #rrggbb
+}
+/**
+ * KitButton is how buttons look unless they say otherwise.
+ */
+export interface KitButton {
+  corners: number /* int */; // 0 to 40
+  weight: number /* int */; // 400 to 800
+  capital?: boolean;
+}
+/**
+ * KitField is how fields look.
+ */
+export interface KitField {
+  corners: number /* int */; // 0 to 40
+  /**
+   * Line draws a line below instead of a box around.
+   */
+  line?: boolean;
+}
 
 //////////
 // source: piece.go
@@ -12,14 +631,15 @@ show, and its variants.
 
 	piece ─┬─ rule, caps
 	       └─ split ── variants ── design ─┬─ frame
-	                                       └─ scenes ── blocks
+	                                       └─ scenes ── blocks ── blocks
 
 Parse makes a Piece from JSON once, at the edge; what it returns needs no
 further checking. Every fault it finds carries its place in the document.
 */
 
 /**
- * Version is the version of the document this program reads and writes.
+ * Version is the version of the document this program writes. It reads every
+ * earlier one too: whatever came later may be left out.
  */
 /**
  * Piece is one thing shown on a site.
@@ -28,6 +648,10 @@ export interface Piece {
   version: number /* int */;
   name: string;
   format: Format;
+  /**
+   * PhoneFormat is how it sits on phones, if differently.
+   */
+  phone_format?: Format;
   rule: Rule;
   caps: Caps;
   /**
@@ -35,11 +659,16 @@ export interface Piece {
    */
   schedule?: Schedule;
   split: Split;
+  /**
+   * Kit is the style kit it was written with, in a document that stands alone.
+   * On a site, the site's own counts.
+   */
+  kit?: Kit;
 }
 /**
  * Format is how a piece sits on the page.
  */
-export type Format = "popup" | "fly_in";
+export type Format = "popup" | "fly_in" | "bar" | "full" | "sheet" | "inline";
 /**
  * Split is the variants of a piece.
  */
@@ -70,47 +699,6 @@ export interface Design {
   scenes: Scene[];
 }
 /**
- * Color is #rrggbb.
- */
-export type Color = string;
-/**
- * Frame is what holds the scenes. Lengths are in CSS pixels.
- */
-export interface Frame {
-  width: number /* int */; // 200 to 1200
-  padding: number /* int */; // 0 to 96
-  corners: number /* int */; // 0 to 64
-  background: Color;
-  ink: Color; // words
-  accent: Color; // buttons
-  accent_ink: Color; // words on buttons
-  font: Font;
-  veil: Veil;
-  close: Close;
-}
-/**
- * Font is a family of letters every device has.
- */
-export type Font = "sans" | "serif";
-/**
- * Veil darkens the page behind a popup.
- */
-export interface Veil {
-  color: Color;
-  opacity: number /* int */; // percent; 0: no veil
-  /**
-   * Closes says that a press on the veil closes the piece.
-   */
-  closes: boolean;
-}
-/**
- * Close is the mark in the corner that closes the piece.
- */
-export interface Close {
-  shown: boolean;
-  label: string; // what a screen reader says
-}
-/**
  * Scene is one step of a piece.
  */
 export interface Scene {
@@ -124,101 +712,13 @@ export interface Scene {
  */
 export type SceneKind = "form" | "thanks" | "plain";
 /**
- * Align is where words or a picture sit in their line.
- */
-export type Align = string;
-/**
- * Heading is the line that says what this is about. Its text may hold merge
- * fields such as {first name} or {first name|friend}.
- */
-export interface Heading {
-  kind: 'heading';
-  id: string;
-  text: string;
-  size: number /* int */; // px, 12 to 72
-  align: 'start' | 'center' | 'end';
-  color?: Color; // empty: the frame's ink
-}
-/**
- * Text is a paragraph. Its text may hold merge fields.
- */
-export interface Text {
-  kind: 'text';
-  id: string;
-  text: string;
-  size: number /* int */; // px, 10 to 40
-  align: 'start' | 'center' | 'end';
-  color?: Color; // empty: the frame's ink
-}
-/**
- * Picture is an uploaded picture.
- */
-export interface Picture {
-  kind: 'picture';
-  id: string;
-  picture: string; // its hash; empty: none chosen yet
-  ratio: number /* int */; // height as a percentage of width, 10 to 400, to hold its place while loading
-  alt: string; // empty: mere decoration
-  width: number /* int */; // percent of the frame's inside, 10 to 100
-  corners: number /* int */;
-  align: 'start' | 'center' | 'end';
-}
-/**
- * Field asks the visitor for one answer.
- */
-export interface Field {
-  kind: 'field';
-  id: string;
-  ask: Ask;
-  key: string; // what the answer is called, unique in the scene
-  label: string;
-  hint?: string;
-  required: boolean;
-}
-/**
- * Ask is the kind of answer a field takes.
- */
-export type Ask = "name" | "email" | "text";
-/**
- * Button does something when pressed.
- */
-export interface Button {
-  kind: 'button';
-  id: string;
-  words: string;
-  press: Press;
-  /**
-   * Counts makes pressing it the conversion.
-   */
-  counts: boolean;
-  quiet: boolean; // drawn as a plain line of words
-  fill?: Color;
-  ink?: Color;
-}
-/**
- * Press is what a button does.
- */
-export interface Press {
-  do: Deed;
-  /**
-   * Scene is where to go; for send it is where to go once sent, and empty closes the piece.
-   */
-  scene?: string;
-  /**
-   * Address is what to open: http, https, mailto, tel, or a path of the site.
-   */
-  address?: string;
-}
-/**
- * Deed is what a button may do.
- */
-export type Deed = "send" | "scene" | "open" | "close";
-/**
  * Drawing is all that the renderer needs to draw one variant, and all that a
  * visitor's browser gets to see of the document.
  */
 export interface Drawing {
   format: Format;
+  phone_format?: Format;
   frame: Frame;
   scenes: Scene[];
+  kit?: Kit; // nil: the usual one
 }

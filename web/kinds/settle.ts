@@ -21,3 +21,25 @@ export interface Note {
   say: string; // what is wrong
   mend: string; // what to do about it
 }
+/**
+ * Around is what there is to know of the site a piece is for. The zero Around
+ * knows nothing.
+ */
+export interface Around {
+  /**
+   * Kit is the site's style kit; nil takes the document's own, or the usual one.
+   */
+  Kit?: any /* piece.Kit */;
+  /**
+   * Bytes gives how large a picture or file is, by its hash; nil does not know.
+   */
+  Bytes: any;
+  /**
+   * Now tells whether a timer has run out; the zero time does not.
+   */
+  Now: any /* time.Time */;
+  /**
+   * Codes are how many are left in each pool of the site; nil does not know.
+   */
+  Codes: { [key: string]: number /* int */};
+}

@@ -46,9 +46,11 @@ export interface DecideRequest {
 export interface DecideAnswer {
   placements: Placement[];
   /**
-   * Renderer and Watcher are addresses of scripts, from the loader's own.
+   * Renderer, Extras (blocks that few pieces hold) and Watcher are addresses of
+   * scripts, from the loader's own.
    */
   renderer: string;
+  extras: string;
   watcher: string;
   /**
    * Cookies are the names of those that live rules ask about. A page that has
@@ -69,6 +71,22 @@ export interface DecideAnswer {
    * Record asks for a record of the page view.
    */
   record?: boolean;
+}
+/**
+ * CodeRequest asks for a code of a pool, for the visitor's own.
+ */
+export interface CodeRequest {
+  piece: string;
+  variant: string;
+  design: string;
+  pool: string;
+  visitor: string;
+}
+/**
+ * CodeAnswer is the visitor's code: the same each time they ask.
+ */
+export interface CodeAnswer {
+  code: string;
 }
 /**
  * ViewRecord is a page view as its page recorded it, sent when the visitor

@@ -1,83 +1,292 @@
 /** @jsxImportSource preact */
-import type { JSX } from 'preact'
-import type { Block, Button, Field, Frame, Picture } from '../kinds/piece'
+import type { ComponentType, JSX } from 'preact'
+import type { Block, Box, Button, Color, Columns, Field, Fit, Focus, Frame, Kit, Picture, Words } from '../kinds/piece'
 import { fill } from './fill'
+import { on, paint } from './paint'
 
 /** What blocks need to know of the scene they stand in. */
 export interface Around {
   frame: Frame
+  kit: Kit
+  phone: boolean
   base: string
   answers: Record<string, string>
   faults: Record<string, string>
   sending: boolean
+  /** Drawn to be looked at, not used. */
+  still: boolean
+  /** Which scene this is, of how many. */
+  step: number
+  steps: number
   answer(key: string, value: string): void
   press(button: Button): void
+  /** Goes to a scene. */
+  go(scene?: string): void
+  close(): void
+  /** When this visitor first saw the piece, in ms since 1970. */
+  since(): number
+  /** The visitor's own code of a pool; null where none is left. */
+  code(pool: string): Promise<string | null>
+  color(c: Color | undefined, otherwise?: Color): string
 }
 
-/** One block. data-block lets the studio find it. */
-export function DrawnBlock({ block, around }: { block: Block; around: Around }): JSX.Element | null {
-  switch (block.kind) {
+/** Blocks that few pieces hold, once their script is here. */
+export const extras: Record<string, ComponentType<{ block: never; around: Around }>> = {}
+export const rare = ['video', 'timer', 'code', 'progress', 'links', 'html']
+
+/** An address that cannot run as a script. */
+export const safe = (address = '') => /^(https?:\/\/|mailto:|tel:|\/(?!\/))/i.test(address)
+
+/** Words with their looks. */
+export function Written({ words, around }: { words: Words; around: Around }) {
+  if (typeof words === 'string') return <>{fill(words, around.answers)}</>
+  return (
+    <>
+      {words.map(s => {
+        const style = {
+          fontWeight: s.bold ? 700 : undefined,
+          fontStyle: s.italic ? 'italic' : undefined,
+          textDecoration: s.underline ? 'underline' : undefined,
+          color: around.color(s.color) || undefined,
+          fontSize: s.size ? s.size + 'px' : undefined,
+        }
+        const text = fill(s.text, around.answers)
+        return s.link && safe(s.link) ? (
+          <a href={s.link} style={style} rel="noopener">
+            {text}
+          </a>
+        ) : (
+          <span style={style}>{text}</span>
+        )
+      })}
+    </>
+  )
+}
+
+/** One block, as the device has it. data-block lets the studio find it. */
+export function DrawnBlock({ block: b, around, width }: { block: Block; around: Around; width?: string }): JSX.Element | null {
+  b = on(around.phone, b)
+  if (b.hide && (b.hide === 'phone') === around.phone) return null
+  const room = (css: Record<string, string | undefined> = {}) => ({ ...css, marginTop: b.above ? b.above + 'px' : undefined, flex: width })
+  const words = (css: Record<string, string | undefined>) => room({ ...css, color: 'color' in b ? around.color(b.color) || undefined : undefined })
+  switch (b.kind) {
     case 'heading':
       return (
-        <h2 data-block={block.id} class={block.align} style={{ '--size': block.size + 'px', color: block.color || undefined }}>
-          {fill(block.text, around.answers)}
+        <h2 data-block={b.id} class={b.align} style={words({ '--size': b.size + 'px' })}>
+          <Written words={b.text} around={around} />
         </h2>
       )
     case 'text':
       return (
-        <p data-block={block.id} class={block.align} style={{ '--size': block.size + 'px', color: block.color || undefined }}>
-          {fill(block.text, around.answers)}
+        <p data-block={b.id} class={b.align} style={words({ '--size': b.size + 'px' })}>
+          <Written words={b.text} around={around} />
         </p>
       )
+    case 'list': {
+      const List = b.marker === 'number' ? 'ol' : 'ul'
+      return (
+        <List data-block={b.id} class={b.marker} style={words({ '--size': b.size + 'px', '--mark': around.color(b.mark, around.frame.accent) })}>
+          {b.items.map((item, i) => (
+            <li key={i}>
+              <span>
+                <Written words={item} around={around} />
+              </span>
+            </li>
+          ))}
+        </List>
+      )
+    }
     case 'picture':
-      return <DrawnPicture picture={block} base={around.base} />
+      return <DrawnPicture picture={b} base={around.base} style={room()} />
+    case 'icon':
+      return (
+        <span data-block={b.id} class={'icon ' + b.align} style={words({})}>
+          <Mark path={b.path} size={b.size} />
+        </span>
+      )
+    case 'divider':
+      return (
+        <hr
+          data-block={b.id}
+          class="divider"
+          style={room({
+            width: b.width + '%',
+            height: b.thick + 'px',
+            background: around.color(b.color) || 'color-mix(in srgb, var(--ink) 22%, transparent)',
+          })}
+        />
+      )
+    case 'space':
+      return <div data-block={b.id} style={room({ height: b.height + 'px' })} />
+    case 'box':
+      return <DrawnBox box={b} around={around} style={room()} />
+    case 'columns':
+      return <DrawnColumns columns={b} around={around} style={room()} />
     case 'field':
-      return <DrawnField field={block} around={around} />
+      return b.ask === 'hidden' ? null : <DrawnField field={b} around={around} style={room()} />
     case 'button':
-      return <DrawnButton button={block} around={around} />
-    default:
-      return null // of a newer Gobbet than this script
+      return <DrawnButton button={b} around={around} style={room()} />
   }
+  const Rare = extras[b.kind] as ComponentType<{ block: Block; around: Around }> | undefined
+  // Without its script, or of a newer Gobbet than this one: left out.
+  return Rare ? (
+    <div data-block={b.id} class={'align' in b ? b.align : 'start'} style={words({})}>
+      <Rare block={b} around={around} />
+    </div>
+  ) : null
 }
 
-function DrawnPicture({ picture: p, base }: { picture: Picture; base: string }) {
-  const style = { width: p.width + '%', aspectRatio: `100 / ${p.ratio}`, borderRadius: p.corners + 'px' }
+export const Mark = ({ path, size }: { path: string; size: number }) => (
+  <svg viewBox="0 0 24 24" width={size} height={size} fill="none" stroke="currentColor" stroke-width="1.8" stroke-linecap="round" stroke-linejoin="round" aria-hidden="true">
+    <path d={path} />
+  </svg>
+)
+
+export const fitted = (fit?: Fit, focus?: Focus) => ({ objectFit: fit || 'cover', objectPosition: focus ? `${focus.x}% ${focus.y}%` : undefined })
+
+function DrawnPicture({ picture: p, base, style }: { picture: Picture; base: string; style: Record<string, string | undefined> }) {
+  const look = { ...style, width: p.width + '%', aspectRatio: `100 / ${p.ratio}`, borderRadius: p.corners + 'px' }
   if (!p.picture)
     return (
-      <div data-block={p.id} class={`picture none ${p.align}`} style={style}>
+      <div data-block={p.id} class={`picture none ${p.align}`} style={look}>
         Choose a picture
       </div>
     )
+  const img = <img src={`${base}/v1/pictures/${p.picture}`} alt={p.alt} draggable={false} style={fitted(p.fit, p.focus)} />
   return (
-    <div data-block={p.id} class={`picture ${p.align}`} style={style}>
-      <img src={`${base}/v1/pictures/${p.picture}`} alt={p.alt} draggable={false} />
+    <div data-block={p.id} class={`picture ${p.align}`} style={look}>
+      {p.link && safe(p.link) ? (
+        <a href={p.link} rel="noopener">
+          {img}
+        </a>
+      ) : (
+        img
+      )}
     </div>
   )
 }
 
-const manners = {
+function DrawnBox({ box: b, around, style }: { box: Box; around: Around; style: Record<string, string | undefined> }) {
+  const background = around.color(b.background)
+  return (
+    <div
+      data-block={b.id}
+      class="box"
+      style={{
+        ...style,
+        gap: b.gap + 'px',
+        padding: b.padding && (background || b.border?.width) ? b.padding + 'px' : undefined,
+        borderRadius: b.corners + 'px',
+        background: background || undefined,
+        border: b.border?.width ? `${b.border.width}px solid ${around.color(b.border.color, around.frame.ink)}` : undefined,
+      }}
+    >
+      {b.blocks.map(one => (
+        <DrawnBlock key={one.id} block={one} around={around} />
+      ))}
+    </div>
+  )
+}
+
+function DrawnColumns({ columns: c, around, style }: { columns: Columns; around: Around; style: Record<string, string | undefined> }) {
+  return (
+    <div data-block={c.id} class={`columns ${c.lined === 'end' ? 'last' : (c.lined ?? '')}${c.keep ? '' : ' folds'}`} style={{ ...style, gap: c.gap + 'px' }}>
+      {c.blocks.map((one, i) => (
+        <DrawnBlock key={one.id} block={one} around={around} width={(c.widths?.[i] ?? 100 / c.blocks.length) + ' 1 0'} />
+      ))}
+    </div>
+  )
+}
+
+const manners: Record<string, JSX.IntrinsicElements['input']> = {
   name: { type: 'text', autocomplete: 'given-name' },
   email: { type: 'email', autocomplete: 'email' },
+  phone: { type: 'tel', autocomplete: 'tel' },
+  number: { type: 'text', inputMode: 'decimal' },
+  date: { type: 'date' },
   text: { type: 'text', autocomplete: 'off' },
-} as const
+}
+const star = 'M12 3l2.8 5.8 6.2.8-4.5 4.4 1.1 6.3L12 17.3 6.4 20.3l1.1-6.3L3 9.6l6.2-.8z'
+const steps = (from: number, to: number) => Array.from({ length: to - from + 1 }, (_, i) => String(from + i))
 
-function DrawnField({ field: f, around }: { field: Field; around: Around }) {
+function DrawnField({ field: f, around, style }: { field: Field; around: Around; style: Record<string, string | undefined> }) {
   const fault = around.faults[f.key]
+  const value = around.answers[f.key] ?? ''
+  const put = (e: { currentTarget: { value: string } }) => around.answer(f.key, e.currentTarget.value)
+  const told = [fault && f.id + '-fault', f.help && f.id + '-help'].filter(Boolean).join(' ') || undefined
+  const own = {
+    id: f.id,
+    name: f.key,
+    required: f.required,
+    'aria-invalid': fault ? ('true' as const) : undefined,
+    'aria-describedby': told,
+  }
+  const label = f.bare ? 'bare' : undefined
+  const options = f.ask === 'stars' ? steps(1, 5) : f.ask === 'scale' ? steps(0, 10) : f.options
+  const several = f.ask === 'choices'
+  let input: JSX.Element
+  if (f.ask === 'consent')
+    input = (
+      <label class="consent">
+        <input {...own} type="checkbox" checked={value === 'yes'} onChange={e => around.answer(f.key, e.currentTarget.checked ? 'yes' : '')} />
+        <span>{f.label}</span>
+      </label>
+    )
+  else if (f.ask === 'long') input = <textarea {...own} value={value} placeholder={f.hint} rows={3} maxLength={10000} onInput={put} />
+  else if (f.ask === 'dropdown')
+    input = (
+      <select {...own} value={value} onChange={put}>
+        <option value="">{f.hint || '…'}</option>
+        {f.options?.map(o => (
+          <option key={o}>{o}</option>
+        ))}
+      </select>
+    )
+  else if (options) {
+    const taken = value ? value.split('\n') : []
+    input = (
+      <fieldset class={f.ask} aria-describedby={told}>
+        <legend class={label}>{f.label}</legend>
+        <div class="options">
+          {options.map((o, i) => (
+            <label key={o} class={f.ask === 'stars' && Number(o) <= Number(value) ? 'on' : undefined}>
+              <input
+                {...own}
+                required={f.required && !several}
+                aria-describedby={undefined}
+                id={f.id + '-' + i}
+                type={several ? 'checkbox' : 'radio'}
+                value={o}
+                aria-label={f.ask === 'stars' ? `${o} of 5` : undefined}
+                checked={taken.includes(o)}
+                onChange={e => around.answer(f.key, several ? options.filter(x => (x === o ? e.currentTarget.checked : taken.includes(x))).join('\n') : o)}
+              />
+              {f.ask === 'stars' ? (
+                <svg viewBox="0 0 24 24" aria-hidden="true">
+                  <path d={star} />
+                </svg>
+              ) : (
+                o
+              )}
+            </label>
+          ))}
+        </div>
+      </fieldset>
+    )
+  } else input = <input {...manners[f.ask]} {...own} value={value} placeholder={f.hint} maxLength={f.ask === 'email' ? 254 : 2000} onInput={put} />
   return (
-    <div data-block={f.id} class="start">
-      <label for={f.id}>{f.label}</label>
-      <input
-        {...manners[f.ask]}
-        id={f.id}
-        name={f.key}
-        value={around.answers[f.key] ?? ''}
-        placeholder={f.hint}
-        required={f.required}
-        maxLength={f.ask === 'email' ? 254 : 2000}
-        aria-invalid={fault ? 'true' : undefined}
-        aria-describedby={fault ? f.id + '-fault' : undefined}
-        onInput={e => around.answer(f.key, e.currentTarget.value)}
-      />
+    <div data-block={f.id} class={`field start${around.kit.field.line ? ' line' : ''}`} style={style}>
+      {!options && f.ask !== 'consent' && (
+        <label class={label} for={f.id}>
+          {f.label}
+        </label>
+      )}
+      {input}
+      {f.help && (
+        <div class="help" id={f.id + '-help'}>
+          {f.help}
+        </div>
+      )}
       {fault && (
         <span class="fault" id={f.id + '-fault'}>
           {fault}
@@ -87,17 +296,46 @@ function DrawnField({ field: f, around }: { field: Field; around: Around }) {
   )
 }
 
-const safe = (address: string) => /^(https?:\/\/|mailto:|tel:|\/(?!\/))/i.test(address)
+/** Where a button that leads away leads; empty for one that does not. */
+function leadsTo({ press: p }: Button, around: Around): string {
+  if (p.do === 'mail' && p.address) return 'mailto:' + p.address
+  if (p.do === 'call' && p.address) return 'tel:' + p.address.replace(/[^+\d]/g, '')
+  if (p.do === 'file') return `${around.base}/v1/files/${p.file}/${encodeURIComponent(p.file_name || 'file')}`
+  if (p.do !== 'open' || !safe(p.address)) return ''
+  if (!p.carry) return p.address!
+  const [before, hash] = p.address!.split('#')
+  const more = new URLSearchParams(Object.entries(around.answers).filter(([, v]) => v)).toString()
+  return before + (more ? (before.includes('?') ? '&' : '?') + more : '') + (hash ? '#' + hash : '')
+}
 
-function DrawnButton({ button: b, around: { frame, press, sending } }: { button: Button; around: Around }) {
+function DrawnButton({ button: b, around, style }: { button: Button; around: Around; style: Record<string, string | undefined> }) {
+  const { press, sending, frame, color, kit } = around
+  const plain = b.quiet || b.line
   const look = {
     'data-block': b.id,
-    class: b.quiet ? 'button quiet' : 'button',
-    style: { '--fill': b.fill || frame.accent, '--on-fill': b.ink || (b.quiet ? frame.ink : frame.accent_ink) },
+    class: ['button', b.quiet && 'quiet', b.line && 'lined', b.narrow && 'narrow', (b.narrow || b.quiet) && b.align, b.stir, b.hover && 'turns'].filter(Boolean).join(' '),
+    style: {
+      ...style,
+      '--fill': color(b.fill, frame.accent),
+      '--on-fill': color(b.ink, plain ? (b.quiet ? frame.ink : frame.accent) : frame.accent_ink),
+      '--hover': color(b.hover),
+      '--round': (b.corners ?? kit.button.corners) + 'px',
+      '--weight': b.quiet ? 500 : kit.button.weight,
+      '--case': kit.button.capital ? 'uppercase' : 'none',
+      '--size': (b.size || (b.quiet ? 15 : 16.5)) + 'px',
+    },
   }
-  if (b.press.do === 'open' && safe(b.press.address ?? ''))
+  const href = leadsTo(b, around)
+  if (href)
     return (
-      <a {...look} href={b.press.address} rel="noopener" onClick={() => press(b)}>
+      <a
+        {...look}
+        href={href}
+        rel="noopener"
+        target={b.press.new_tab ? '_blank' : undefined}
+        download={b.press.do === 'file' ? (b.press.file_name ?? '') : undefined}
+        onClick={() => press(b)}
+      >
         {b.words}
       </a>
     )
@@ -108,3 +346,5 @@ function DrawnButton({ button: b, around: { frame, press, sending } }: { button:
     </button>
   )
 }
+
+export { paint }

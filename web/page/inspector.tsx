@@ -67,7 +67,15 @@ export function open(context: Context, token: string, request: () => DecideReque
 
   const showAnyway = async (p: Inspected) => {
     const { show } = await import(/* @vite-ignore */ context.base + context.answer!.renderer)
-    show({ drawing: p.drawing, base: context.base, converted() {}, send: async () => ({ ok: true }), ended() {} })
+    show({
+      id: p.id,
+      drawing: p.drawing,
+      base: context.base,
+      extras: () => import(/* @vite-ignore */ context.base + context.answer!.extras),
+      converted() {},
+      send: async () => ({ ok: true }),
+      ended() {},
+    })
   }
   const forget = () => {
     for (const name of Object.keys(localStorage)) if (name.startsWith('gobbet:' + context.site)) localStorage.removeItem(name)

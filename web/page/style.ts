@@ -6,44 +6,91 @@
 export const style = `
 :host { all: initial; }
 *, *::before, *::after { box-sizing: border-box; margin: 0; }
-.layer { position: fixed; inset: 0; z-index: 2147483000; container-type: size; pointer-events: none; font-size: 16px; line-height: 1.45; text-align: start; -webkit-text-size-adjust: 100%; }
+.layer { position: fixed; inset: 0; z-index: 2147483000; container-type: size; pointer-events: none; font-size: 16px; line-height: 1.45; text-align: start; -webkit-text-size-adjust: 100%; color: var(--ink); font-family: var(--font); }
 .veil { position: absolute; inset: 0; background: var(--veil); opacity: var(--veil-opacity); pointer-events: auto; }
 .place { position: absolute; inset: 0; display: flex; align-items: center; justify-content: center; padding: 16px; }
-.fly_in .place { align-items: flex-end; justify-content: flex-end; padding: 20px; }
-.frame { position: relative; width: min(var(--width), 100%); max-height: 100%; overflow: auto; overscroll-behavior: contain; pointer-events: auto; padding: var(--padding); border-radius: var(--corners); background: var(--background); color: var(--ink); font-family: var(--font); box-shadow: 0 18px 60px rgb(0 0 0 / .28), 0 2px 8px rgb(0 0 0 / .12); outline: none; }
-.scene { display: flex; flex-direction: column; gap: 16px; }
-h2, p { font-size: var(--size); overflow-wrap: anywhere; white-space: pre-line; }
-h2 { font-weight: 700; line-height: 1.16; letter-spacing: -.01em; text-wrap: balance; }
-.start { text-align: start; align-self: stretch; } .center { text-align: center; align-self: stretch; } .end { text-align: end; align-self: stretch; }
-.picture { display: block; overflow: hidden; max-width: 100%; background: color-mix(in srgb, var(--ink) 10%, transparent); }
-.picture.start { align-self: flex-start; } .picture.center { align-self: center; } .picture.end { align-self: flex-end; }
-.picture img { display: block; width: 100%; height: 100%; object-fit: cover; }
+.place.top { align-items: flex-start; } .place.bottom { align-items: flex-end; }
+.fly_in .place { padding: 20px; }
+.place.bottom_end { align-items: flex-end; justify-content: flex-end; } .place.bottom_start { align-items: flex-end; justify-content: flex-start; }
+.place.top_end { align-items: flex-start; justify-content: flex-end; } .place.top_start { align-items: flex-start; justify-content: flex-start; }
+.hold { position: relative; display: flex; width: min(var(--width), 100%); max-height: 100%; pointer-events: auto; outline: none; }
+.frame { position: relative; flex: 1; min-width: 0; display: grid; overflow: auto; overscroll-behavior: contain; border-radius: var(--corners); background: var(--background); box-shadow: var(--shadow); border: var(--border); isolation: isolate; }
+.body { position: relative; padding: var(--padding); min-width: 0; display: grid; align-content: center; }
+.scene { display: flex; flex-direction: column; gap: var(--gap); min-width: 0; }
+.behind { position: absolute; inset: 0; overflow: hidden; z-index: -1; }
+.behind img, .behind video { position: absolute; inset: 0; width: 100%; height: 100%; }
+.behind i { position: absolute; inset: 0; background: var(--background); }
+.beside { position: relative; inset: auto; z-index: auto; min-height: 100%; }
+.frame.start { grid-template-columns: var(--share) minmax(0, 1fr); } .frame.end { grid-template-columns: minmax(0, 1fr) var(--share); } .frame.end .beside { order: 1; }
+.frame.top .beside { min-height: 0; height: calc(var(--width) * var(--part)); max-height: 38vh; }
+.full .place { padding: 0; } .full .hold { width: 100%; height: 100%; } .full .frame { border-radius: 0; } .full .scene { width: min(var(--width), 100%); margin-inline: auto; }
+.full .frame.top { grid-template-rows: auto 1fr; }
+.sheet .place { padding: 0; justify-content: flex-end; align-items: stretch; } .sheet .place.start { justify-content: flex-start; } .sheet .frame { border-radius: 0; grid-template-rows: auto 1fr; } .sheet .body { align-content: start; } .sheet .frame:not(.top) { grid-template-rows: 1fr; }
+.layer.bar { inset: 0 0 auto; height: auto; container-type: inline-size; } .layer.bar.bottom { inset: auto 0 0; } .layer.bar.flows { position: static; }
+.bar .place { position: static; padding: 0; } .bar .hold { width: 100%; max-height: 60vh; } .bar .frame { border-radius: var(--corners); } .bar .beside { display: none; } .bar .frame.start, .bar .frame.end { grid-template-columns: 1fr; }
+.bar .body { padding-inline: max(var(--padding), 52px); } .bar .scene { flex-flow: row wrap; align-items: center; justify-content: center; gap: 8px 18px; width: min(var(--width), 100%); margin-inline: auto; }
+.layer.bar .scene > *, .layer.bar .box > *, .layer.bar .columns > * { flex: 0 1 auto; width: auto; align-self: center; } .bar h2 { --size: 20px; } .bar .button { min-height: 38px; padding: 7px 18px; } .bar input:not([type]), .bar input { min-height: 38px; padding: 6px 12px; min-width: 200px; } .bar .picture { height: 44px; width: auto; } .bar .box, .bar .columns { display: flex; flex-flow: row wrap; align-items: center; gap: 8px 18px; } .bar ul, .bar ol { display: flex; flex-wrap: wrap; gap: 4px 18px; } .bar .divider { display: none; } .bar .field { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 10px; } .bar .field > label { margin: 0; }
+.layer.inline { position: relative; inset: auto; z-index: auto; container-type: inline-size; }
+.layer.inline.still { position: absolute; top: var(--at-y, 12%); left: var(--at-x, 8%); width: var(--at-w, 84%); }
+.inline .place { position: static; padding: 0; }
+h2, p, li { overflow-wrap: anywhere; white-space: pre-line; } h2, p, ul, ol { font-size: var(--size); }
+h2 { font-family: var(--heading); font-weight: 700; line-height: 1.14; letter-spacing: -.012em; text-wrap: balance; }
+p a, h2 a, li a { color: inherit; text-decoration: underline; text-underline-offset: 2px; }
+ul, ol { list-style: none; padding: 0; display: grid; gap: 7px; counter-reset: n; }
+li { display: grid; grid-template-columns: 1.5em minmax(0, 1fr); } li::before { content: "•"; color: var(--mark); font-weight: 700; }
+.tick li::before { content: "✓"; } .dash li::before { content: "–"; } .number li { counter-increment: n; } .number li::before { content: counter(n) "."; }
+.scene .start { text-align: start; align-self: stretch; } .scene .center { text-align: center; align-self: stretch; } .scene .end { text-align: end; align-self: stretch; }
+.picture { position: relative; display: block; overflow: hidden; max-width: 100%; background: color-mix(in srgb, var(--ink) 7%, transparent); }
+.picture.start, .narrow.start { align-self: flex-start; } .picture.center, .narrow.center { align-self: center; } .picture.end, .narrow.end { align-self: flex-end; }
+.picture img, .picture video, .picture iframe { display: block; width: 100%; height: 100%; border: 0; }
 .picture.none { display: grid; place-items: center; font-size: 14px; min-height: 90px; }
-label { display: block; font-size: 14px; font-weight: 600; margin-bottom: 5px; }
-input { display: block; width: 100%; min-height: 46px; padding: 10px 13px; border: 1px solid color-mix(in srgb, var(--ink) 55%, var(--background)); border-radius: min(var(--corners), 8px); background: #fff; color: #1d1a20; font: inherit; font-size: 16px; }
-input::placeholder { color: #6a6570; opacity: 1; }
-input[aria-invalid=true] { border: 2px solid #b3261e; }
+.icon { display: block; line-height: 0; } .icon svg { display: inline-block; }
+.divider { border: 0; align-self: center; }
+.box { display: flex; flex-direction: column; min-width: 0; } .columns { display: flex; align-items: flex-start; min-width: 0; } .columns.middle { align-items: center; } .columns.last { align-items: flex-end; } .columns > * { min-width: 0; width: auto !important; }
+label, legend { display: block; font-size: 14px; font-weight: 600; margin-bottom: 5px; padding: 0; }
+.bare { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); white-space: nowrap; }
+input, textarea, select { display: block; width: 100%; min-height: 46px; padding: 10px 13px; border: 1px solid color-mix(in srgb, var(--field-line) 58%, #fff); border-radius: var(--field-corners); background: #fff; color: #1d1a20; font: inherit; font-size: 16px; }
+.line input, .line textarea, .line select { border-width: 0 0 2px; }
+textarea { resize: vertical; min-height: 92px; }
+input::placeholder, textarea::placeholder { color: #6a6570; opacity: 1; }
+[aria-invalid=true] { border: 2px solid #b3261e; }
+fieldset { border: 0; padding: 0; min-width: 0; }
+.options { display: flex; flex-wrap: wrap; gap: 8px; } .options label { position: relative; display: grid; place-items: center; margin: 0; min-height: 44px; min-width: 44px; padding: 8px 14px; border: 1px solid color-mix(in srgb, var(--ink) 45%, transparent); border-radius: var(--field-corners); font-weight: 500; font-size: 15px; cursor: pointer; overflow-wrap: anywhere; }
+.options input { position: absolute; inset: 0; opacity: 0; min-height: 0; cursor: pointer; height: 100%; } .options label:has(:checked) { background: var(--accent); border-color: var(--accent); color: var(--accent-ink); } .options label:has(:focus-visible) { outline: 3px solid var(--accent); outline-offset: 2px; }
+.scale .options { gap: 5px; } .scale .options label { flex: 1 0 30px; min-width: 30px; padding: 4px; }
+.stars .options { gap: 2px; } .stars .options label { border: 0; padding: 0; min-width: 44px; background: none; color: inherit; } .stars svg { width: 32px; height: 32px; fill: none; stroke: var(--accent); stroke-width: 1.6; } .stars .options label:has(:checked), .stars .options label.on { background: none; } .stars .on svg { fill: var(--accent); }
+.consent { display: grid; grid-template-columns: 24px minmax(0, 1fr); gap: 10px; font-weight: 400; align-items: start; margin: 0; cursor: pointer; } .consent input { width: 22px; height: 22px; min-height: 0; accent-color: var(--accent); }
+.help { font-size: 13.5px; margin-top: 4px; opacity: .85; }
 .fault { display: flex; gap: 6px; margin-top: 5px; font-size: 14px; padding: 4px 8px; border-radius: 4px; background: #fdecea; color: #8c1d18; }
 .fault::before { content: "!"; font-weight: 700; }
-.button { display: block; width: 100%; min-height: 48px; padding: 12px 20px; border: 0; border-radius: min(var(--corners), 10px); background: var(--fill); color: var(--on-fill); font: inherit; font-size: 16.5px; font-weight: 650; line-height: 1.3; text-align: center; text-decoration: none; cursor: pointer; overflow-wrap: anywhere; }
-.button:hover { filter: brightness(1.08); } .button:active { filter: brightness(.94); }
+.button { display: block; width: 100%; min-height: 48px; padding: 12px 20px; border: 2px solid transparent; border-radius: var(--round); background: var(--fill); color: var(--on-fill); font: inherit; font-size: var(--size); font-weight: var(--weight); text-transform: var(--case); line-height: 1.3; text-align: center; text-decoration: none; cursor: pointer; overflow-wrap: anywhere; }
+.button:hover { filter: brightness(1.08); } .button:active { filter: brightness(.94); } .button.turns:hover { filter: none; background: var(--hover); }
 .button[disabled] { cursor: progress; opacity: .7; }
-.button.quiet { width: auto; align-self: center; min-height: 32px; padding: 4px 10px; background: none; color: var(--on-fill); font-weight: 500; font-size: 15px; text-decoration: underline; text-underline-offset: 3px; filter: none; }
-.close { position: absolute; inset-block-start: 8px; inset-inline-end: 8px; width: 40px; height: 40px; padding: 0; border: 0; border-radius: 50%; background: color-mix(in srgb, var(--background) 72%, transparent); color: var(--ink); cursor: pointer; display: grid; place-items: center; z-index: 1; }
-.close:hover { background: color-mix(in srgb, var(--ink) 12%, var(--background)); }
+.button.narrow { width: auto; padding-inline: 26px; }
+.button.lined { background: none; border-color: currentColor; }
+.button.quiet { width: auto; align-self: center; min-height: 32px; padding: 4px 10px; background: none; border: 0; font-weight: 500; text-decoration: underline; text-underline-offset: 3px; filter: none; text-transform: none; } .button.quiet.start { align-self: flex-start; padding-inline: 0; } .button.quiet.end { align-self: flex-end; }
+.close { position: absolute; inset-block-start: 8px; inset-inline-end: 8px; min-width: 40px; height: 40px; padding: 0; border: 0; border-radius: 20px; background: color-mix(in srgb, var(--background) 72%, transparent); color: var(--close); cursor: pointer; display: grid; place-items: center; z-index: 1; font: inherit; font-size: 14px; }
+.close:hover { background: color-mix(in srgb, var(--ink) 12%, var(--background)); } .close.plain { background: none; } .close.words { padding-inline: 14px; text-decoration: underline; }
+.close.start { inset-inline: 8px auto; } .close.outside { inset-block-start: -46px; inset-inline-end: 0; background: var(--background); } .bar .close { inset-block: 0; margin-block: auto; }
 .close svg { width: 16px; height: 16px; }
+.tab { position: absolute; pointer-events: auto; bottom: 20px; min-height: 44px; padding: 10px 20px; border: 0; border-radius: 22px; background: var(--tab); color: var(--on-tab); font: inherit; font-weight: 650; cursor: pointer; box-shadow: 0 4px 18px rgb(0 0 0 / .22); } .tab.bottom_end, .tab.middle_end { inset-inline-end: 20px; } .tab.bottom_start, .tab.middle_start { inset-inline-start: 20px; } .tab.middle_end, .tab.middle_start { bottom: 50%; }
+.layer.shut { position: fixed; inset: 0; height: auto; container-type: size; }
+.credit { font-size: 12.5px; text-align: center; opacity: .8; }
+.gone { display: none; }
 :focus-visible { outline: 3px solid var(--accent); outline-offset: 2px; box-shadow: 0 0 0 2px var(--background); }
-.frame:focus-visible { outline: none; box-shadow: 0 18px 60px rgb(0 0 0 / .28), 0 2px 8px rgb(0 0 0 / .12); }
-@container (max-width: 520px) {
-  .place { padding: 12px; }
-  .fly_in .place { padding: 10px; }
-  .fly_in .frame { width: 100%; }
-  .frame { padding: min(var(--padding), 26px); }
-  h2 { font-size: min(var(--size), 29px); }
+.hold:focus-visible { outline: none; box-shadow: none; }
+@container (max-width: 600px) {
+  .fly_in .place { padding: 10px; } .fly_in .hold { width: 100%; }
+  .hold { --padding: min(var(--pad), 24px); } h2 { font-size: min(var(--size), max(22px, calc(var(--size) * .8))); }
+  .frame.start, .frame.end { grid-template-columns: 1fr; } .frame.end .beside { order: 0; } .beside { min-height: 0; height: 150px; } .frame.top .beside { height: 150px; }
+  .columns.folds { flex-direction: column; align-items: stretch; } .columns.folds > * { flex: none !important; width: 100% !important; }
+  .sheet .hold { width: min(var(--width), 100% - 40px); } .bar .body { padding-inline: 14px 52px; } .bar .scene { justify-content: flex-start; }
 }
+@keyframes fade { from { opacity: 0; } } @keyframes rise { from { opacity: 0; transform: translateY(16px); } } @keyframes drop { from { opacity: 0; transform: translateY(-100%); } } @keyframes slide { from { opacity: 0; transform: translateX(40px); } } @keyframes grow { from { opacity: 0; transform: scale(.92); } }
+@keyframes pulse { 50% { transform: scale(1.035); } } @keyframes nudge { 0%, 8%, 100% { transform: none; } 2%, 6% { transform: translateX(-4px); } 4% { transform: translateX(4px); } } @keyframes shine { from { background-position: 180% 0; } 40%, to { background-position: -80% 0; } }
 @media (prefers-reduced-motion: no-preference) {
-  .moving .frame { animation: rise .28s cubic-bezier(.2, .8, .3, 1); } .moving .veil { animation: dim .28s ease; }
+  .moving .veil { animation: fade .2s; } .moving .hold { animation: .28s cubic-bezier(.2, .8, .3, 1); animation-name: var(--enter); } .start.moves { --x: -1; }
+  .leaving .veil { animation: fade .18s reverse forwards; } .leaving .hold { animation: .18s ease-in reverse forwards; animation-name: var(--leave); }
+  .moving .pulse { animation: pulse 2.4s infinite; } .moving .nudge { animation: nudge 6s 2s infinite; } .moving .shine { background-image: linear-gradient(105deg, transparent 40%, rgb(255 255 255 / .35) 50%, transparent 60%); background-size: 200% 100%; background-repeat: no-repeat; animation: shine 4s infinite; }
 }
-@keyframes rise { from { opacity: 0; translate: 0 18px; } }
-@keyframes dim { from { opacity: 0; } }
 `

@@ -1,8 +1,8 @@
 import type { Placement } from '../kinds/choose'
-import type { AnswersRequest, DecideAnswer, EventIn, ViewRecord } from '../kinds/visitor'
+import type { AnswersRequest, CodeRequest, DecideAnswer, EventIn, ViewRecord } from '../kinds/visitor'
 import type { Context } from './context'
 import type { Sent } from './host'
-import { id, seconds } from './memory'
+import { id, keep, seconds } from './memory'
 import { openOutbox } from './outbox'
 import { holds, watch } from './watch'
 
@@ -34,7 +34,7 @@ export function begin(context: Context, first: DecideAnswer) {
   const load = () => (fetched ||= fetchRenderer(base + answer.renderer))
   const say = (what: string, p: Placement) => dispatchEvent(new CustomEvent('gobbet:' + what, { detail: { piece: p.piece, variant: p.variant } }))
   const did = (what: EventIn['kind'], p: Placement, counted?: boolean) => {
-    memory.note(what, p.piece, p.variant, p.slot === 'overlay')
+    memory.note(what, p.piece, p.variant, !!p.overlay)
     if (!counted && !unwatched) track(what, p.piece, p.variant)
     say(what, p)
   }
@@ -60,9 +60,40 @@ export function begin(context: Context, first: DecideAnswer) {
   function held(p: Placement): boolean {
     const now = memory.read()
     const times = (m: typeof now) => m.pieces?.[p.piece]?.times_shown || 0
-    const overlays = p.slot === 'overlay' && answer.overlays && (now.visit.overlays || 0) >= answer.overlays
+    const overlays = p.overlay && answer.overlays && (now.visit.overlays || 0) >= answer.overlays
     const quiet = answer.quiet && now.shown && seconds() - now.shown < answer.quiet
-    return taken.has(p.slot) || times(now) !== times(arrival) || !!overlays || !!quiet
+    return (!!p.slot && taken.has(p.slot)) || times(now) !== times(arrival) || !!overlays || !!quiet
+  }
+
+  /** When this visitor first saw a piece; its timers count from then. */
+  const since = (piece: string) => {
+    const kept = keep<Record<string, number>>('gobbet:' + context.site + ':since', () => ({}))
+    const all = kept.read()
+    if (!(all[piece] > 0)) {
+      all[piece] = Date.now()
+      kept.write(all)
+    }
+    return all[piece]
+  }
+
+  async function code(p: Placement, pool: string): Promise<string | null> {
+    const request: CodeRequest = { piece: p.piece, variant: p.variant, design: p.design, pool, visitor: arrival.visitor }
+    const r = await fetch(api + '/codes', { method: 'POST', body: JSON.stringify(request) })
+    return r.ok ? (await r.json()).code : null
+  }
+
+  const found = (from: string) => {
+    const [kind, name] = from.split(/\.(.*)/s)
+    const is = kind === 'path' ? location.pathname : kind === 'query' ? new URLSearchParams(location.search).get(name) : context.request.data?.[name]
+    return String(is ?? '').slice(0, 500)
+  }
+
+  const open = (piece: string, anyway?: boolean) => {
+    const p = left.find(p => p.piece === piece)
+    if (!p) return
+    left.splice(left.indexOf(p), 1)
+    if (anyway) taken.delete(p.slot)
+    show(p).catch(() => {})
   }
 
   async function show(p: Placement) {
@@ -72,13 +103,20 @@ export function begin(context: Context, first: DecideAnswer) {
     shown.add(p.piece)
     try {
       const [{ show: draw }, drawing] = await Promise.all([load(), fetch(api + '/designs/' + p.design).then(r => (r.ok ? r.json() : Promise.reject(r.status)))])
-      draw({
+      await draw({
+        id: p.piece,
         drawing,
         base,
+        extras: () => import(/* @vite-ignore */ base + answer.extras),
+        since: () => since(p.piece),
+        code: pool => code(p, pool),
+        found,
+        never: () => memory.change(m => void ((m.pieces![p.piece] ||= {}).never = true)),
+        other: piece => open(piece, true),
         converted: () => did('converted', p),
         send: (scene, answers, counts) => send(p, scene, answers, counts),
-        ended: how => {
-          standing.delete(p.slot)
+        ended: (how, tab) => {
+          if (!tab) standing.delete(p.slot)
           if (how === 'closed') did('closed', p)
           else say('done', p)
         },
@@ -152,12 +190,7 @@ export function begin(context: Context, first: DecideAnswer) {
   return {
     update,
     happened: hear,
-    call: (piece: string) => {
-      const p = left.find(p => p.piece === piece)
-      if (!p) return
-      left.splice(left.indexOf(p), 1)
-      show(p).catch(() => {})
-    },
+    call: (piece: string) => open(piece),
     end: () => {
       record()
       ended.abort()

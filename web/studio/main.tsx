@@ -8,6 +8,9 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { setNonce } from 'react-colorful'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
+import * as extras from '../page/extras'
+import { install } from '../page/renderer'
+import { Begin } from './begin/Begin'
 import { Bench } from './bench/Bench'
 import { Board } from './board/Board'
 import { Order } from './board/Order'
@@ -20,13 +23,18 @@ import { People } from './people/People'
 import { client } from './queries'
 import { Reach } from './reach/Reach'
 import { SignIn } from './sign-in/SignIn'
+import { Codes } from './site/Codes'
+import { Library } from './site/Library'
 import { Site } from './site/Site'
+import { Style } from './site/Style'
 import { Split } from './split/Split'
 import { theme } from './theme'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]')?.nonce ?? ''
 const cache = createCache({ key: 'g', nonce })
 setNonce(nonce)
+
+install(extras)
 
 const router = createBrowserRouter([
   { path: '/sign-in', Component: SignIn, ErrorBoundary: Broken },
@@ -39,7 +47,11 @@ const router = createBrowserRouter([
       { path: 'board', Component: Board },
       { path: 'order', Component: Order },
       { path: 'people', Component: People },
+      { path: 'new', Component: Begin },
       { path: 'site', Component: Site },
+      { path: 'site/style', Component: Style },
+      { path: 'site/library', Component: Library },
+      { path: 'site/codes', Component: Codes },
       {
         path: 'pieces/:piece',
         Component: Bench,

@@ -1,20 +1,27 @@
 import { keepPreviousData, QueryClient, useQuery } from '@tanstack/react-query'
+import type { Format } from '../kinds/piece'
 import type {
   Board,
   FactBook,
+  FileInfo,
+  KeepsakeInfo,
+  KitUse,
   LeadPage,
   Me,
   Order,
   PictureInfo,
   PieceInfo,
+  PoolInfo,
   ReachDraft,
   RecordedVisitor,
   Rehearsal,
   SavedReach,
   SiteInfo,
   SplitResult,
+  StartList,
   TryClause,
   ValuesAnswer,
+  VersionInfo,
 } from '../kinds/studio'
 import { api, Trouble } from './api'
 
@@ -73,6 +80,40 @@ export function usePeople(search: string, piece: string, from: string) {
     refetchInterval: 5_000,
     placeholderData: before => before,
   })
+}
+
+/** What each format is called. */
+export const formats: Record<Format, string> = { popup: 'Popup', fly_in: 'Fly-in', bar: 'Floating bar', full: 'Full screen', sheet: 'Side sheet', inline: 'Inline' }
+
+/** The starting points, and the frame each format usually has. */
+export function useStarts() {
+  const site = useSite().id
+  return useQuery({ queryKey: ['starts', site], queryFn: () => api<StartList>('GET', `/sites/${site}/starts`), staleTime: 60_000 })
+}
+
+export function useVersions(id: string) {
+  const site = useSite().id
+  return useQuery({ queryKey: ['versions', site, id], queryFn: ({ signal }) => api<VersionInfo[]>('GET', `/sites/${site}/pieces/${id}/versions`, undefined, signal), gcTime: 0, staleTime: 0 })
+}
+
+export function useFiles() {
+  const site = useSite().id
+  return useQuery({ queryKey: ['files', site], queryFn: () => api<FileInfo[]>('GET', `/sites/${site}/files`) })
+}
+
+export function useKeepsakes() {
+  const site = useSite().id
+  return useQuery({ queryKey: ['keepsakes', site], queryFn: () => api<KeepsakeInfo[]>('GET', `/sites/${site}/keepsakes`), staleTime: 60_000 })
+}
+
+export function usePools() {
+  const site = useSite().id
+  return useQuery({ queryKey: ['pools', site], queryFn: () => api<PoolInfo[]>('GET', `/sites/${site}/pools`) })
+}
+
+export function useKitUses() {
+  const site = useSite().id
+  return useQuery({ queryKey: ['kit-uses', site], queryFn: () => api<KitUse[]>('GET', `/sites/${site}/kit/uses`) })
 }
 
 /** What a reach would have done on recorded visits. Asked anew as it changes; what is overtaken is given up. */

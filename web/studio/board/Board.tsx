@@ -14,7 +14,6 @@ import { api } from '../api'
 import { between, count, counted, percent } from '../parts/say'
 import { client, useBoard, useSite } from '../queries'
 import { ink, paper, plum } from '../theme'
-import { NewPiece } from './NewPiece'
 import { PieceCard } from './PieceCard'
 
 const sorts: Record<string, [string, (a: Card, b: Card) => number]> = {
@@ -29,7 +28,6 @@ export function Board() {
   const board = useBoard().data
   const site = useSite().id
   const [query, setQuery] = useSearchParams()
-  const [adding, setAdding] = useState(false)
   const [removed, setRemoved] = useState<Card | null>(null)
   const only = query.get('state') ?? 'all'
   const sort = query.get('sort') ?? 'newest'
@@ -57,7 +55,7 @@ export function Board() {
             <Figure figure={percent(board.overall.rate ?? 0)} under={`of those who saw · ${between(board.overall.interval)}`} />
           </Box>
         )}
-        <Button variant="contained" startIcon={<Add />} onClick={() => setAdding(true)} sx={{ ml: 'auto' }}>
+        <Button variant="contained" startIcon={<Add />} component={Link} to="/new" sx={{ ml: 'auto' }}>
           New piece
         </Button>
       </Box>
@@ -115,12 +113,11 @@ export function Board() {
           <Typography color="textSecondary" sx={{ mt: 0.5, mb: 2 }}>
             A piece is one thing shown on your site: a popup that asks for an address, say.
           </Typography>
-          <Button variant="contained" onClick={() => setAdding(true)}>
+          <Button variant="contained" component={Link} to="/new">
             Make {cards.length ? 'a' : 'the first'} piece
           </Button>
         </Box>
       )}
-      <NewPiece open={adding} onClose={() => setAdding(false)} cards={cards} />
       <Snackbar
         open={!!removed}
         autoHideDuration={12_000}

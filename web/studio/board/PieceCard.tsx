@@ -11,10 +11,8 @@ import { api } from '../api'
 import { Miniature } from '../parts/Miniature'
 import { between, counted, day, percent } from '../parts/say'
 import { StateTag } from '../parts/Tag'
-import { useSite } from '../queries'
+import { formats, useSite } from '../queries'
 import { brick, display, paper, plum } from '../theme'
-
-export const formats = { popup: 'Popup', fly_in: 'Fly-in' }
 
 /** One piece: what it looks like, how it does, and the one thing worth knowing about it. */
 export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) {
@@ -105,6 +103,9 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
           Reach
         </MenuItem>
         <MenuItem onClick={copy}>Make a copy</MenuItem>
+        <MenuItem component="a" href={`/api/sites/${site}/pieces/${card.id}/file`} download>
+          Save as a file
+        </MenuItem>
         <MenuItem onClick={onRemove} disabled={card.state === 'live'}>
           {card.state === 'live' ? 'Take off the board (let it rest first)' : 'Take off the board'}
         </MenuItem>

@@ -1,29 +1,37 @@
+import HelpOutline from '@mui/icons-material/HelpOutlined'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import ButtonBase from '@mui/material/ButtonBase'
+import IconButton from '@mui/material/IconButton'
 import InputBase from '@mui/material/InputBase'
 import Tooltip from '@mui/material/Tooltip'
-import { useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import type { Drawing } from '../../kinds/piece'
+import { formatOn, on, type PageLook, placeOf } from '../../page/paint'
 import { play } from '../../page/renderer'
-import { useDraft } from '../bench/draft'
 import { History } from '../bench/History'
 import { useSite } from '../queries'
 import { pathOf } from '../reach/rules'
-import { ink, paper } from '../theme'
+import { apricot, ink, paper, plum } from '../theme'
+import { Menu } from './Menu'
+import { selectorOf, usePageRoom, useStill } from './page'
+import { Picking, usePicking } from './picking'
+import { Shortcuts } from './Shortcuts'
 import { Stage } from './Stage'
-import { useScene, useView } from './view'
+import { Versions } from './Versions'
+import { changeFrame, drawingOf, setDevice, useScene, useView, widths } from './view'
 
-/** Widths of the pages a design is looked at on, in CSS pixels. */
-const widths = { desktop: 1100, phone: 390 }
 const phoneHeight = 760
 
 /** The scene on a page of the site, drawn by the renderer visitors get. */
 export function Canvas() {
-  const { doc, design, scene, view, v } = useScene()
+  const { doc, design, scene, view, v, phone } = useScene()
   const site = useSite()
   const [path, setPath] = useState(() => pathOf(doc.rule))
   const [playing, setPlaying] = useState(false)
+  const [height, setHeight] = useState(0)
+  const [menu, setMenu] = useState<{ x: number; y: number } | null>(null)
+  const picking = usePicking(s => s.pick)
   const desk = useRef<HTMLDivElement>(null)
   const [room, setRoom] = useState({ width: 740, height: 480 })
   useLayoutEffect(() => {
@@ -31,10 +39,18 @@ export function Canvas() {
     eye.observe(desk.current!)
     return () => eye.disconnect()
   }, [])
-  const width = widths[view.device]
-  const scale = view.device === 'phone' ? Math.min(1, (room.height - 24) / phoneHeight) : Math.min(1, room.width / width)
-  const height = view.device === 'phone' ? phoneHeight : room.height / scale
-  const drawing: Drawing = { format: doc.format, frame: design.frame, scenes: design.scenes }
+  const { width } = view
+  const handheld = view.device === 'phone'
+  const scale = handheld ? Math.min(1, (room.height - 24) / phoneHeight) : Math.min(1, room.width / width)
+  const pageHeight = handheld ? phoneHeight : room.height / scale
+  const drawing = useMemo(() => drawingOf(doc, design, site.kit), [doc, design, site.kit])
+  const format = formatOn(phone, drawing)
+  const frame = on(phone, design.frame)
+  const still = useStill()
+  const piece = location.pathname.split('/')[2] ?? ''
+  const sited = usePageRoom(still.doc, still.loaded, format, placeOf(format, frame.place), frame, piece, height, width)
+  const onHeight = useCallback((h: number) => setHeight(h), [])
+  const onMenu = useCallback((x: number, y: number) => setMenu({ x, y }), [])
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', minWidth: 0, minHeight: 0 }}>
       <Box
@@ -43,8 +59,8 @@ export function Canvas() {
           flex: 'none',
           display: 'flex',
           alignItems: 'center',
-          gap: '12px',
-          px: '14px',
+          gap: '10px',
+          px: '12px',
           background: paper.bench,
           borderBottom: `1px solid ${paper.line}`,
           fontSize: 13,
@@ -54,17 +70,19 @@ export function Canvas() {
           label="Width of the page"
           options={[
             ['desktop', 'Desktop'],
+            ['tablet', 'Tablet'],
             ['phone', 'Phone'],
+            ['any', view.device === 'any' ? `${width} px` : '↔', 'Any width: drag the edge of the page'],
           ]}
           value={view.device}
-          onChange={device => useView.setState({ device })}
+          onChange={device => setDevice(device)}
         />
         {doc.split.variants.length > 1 && (
           <Segments
             label="Version"
             options={doc.split.variants.map((one, i) => [String(i), 'ABCDEFGHIJ'[i], one.name])}
             value={String(v)}
-            onChange={i => useView.setState({ variant: Number(i), selected: 'frame' })}
+            onChange={i => useView.setState({ variant: Number(i), selected: 'frame', also: [] })}
           />
         )}
         <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', color: ink[2], minWidth: 0 }}>
@@ -72,15 +90,27 @@ export function Canvas() {
           <PagePath path={path} onChange={setPath} />
         </Box>
         <History />
-        <Box component="span" sx={{ color: ink[2] }}>
+        <Box component="span" sx={{ color: ink[2], whiteSpace: 'nowrap', display: room.width < 780 ? 'none' : 'inline' }}>
           {Math.round(scale * 100)} %
         </Box>
+        <Versions />
+        <ShortcutsButton />
         <Button variant="outlined" size="small" sx={{ py: '2px', fontSize: 13 }} onClick={() => setPlaying(!playing)} aria-pressed={playing}>
           {playing ? 'Stop' : 'Play'}
         </Button>
       </Box>
+      {(phone || sited.lost || picking) && (
+        <Box sx={{ px: '14px', py: '4px', fontSize: 12.5, background: apricot.wash, color: apricot.ink, flex: 'none' }} role="status">
+          {picking
+            ? 'Click the element of the page that it stands beside. Escape leaves it as it was.'
+            : sited.lost
+              ? 'This page has no place for it yet: it stands where it might. Choose an element beside it, in its settings.'
+              : 'How things look here counts for phones only. Words count everywhere.'}
+        </Box>
+      )}
       <Box
         ref={desk}
+        onWheel={e => !playing && still.scroll(e.deltaY / scale)}
         sx={{
           flex: 1,
           minHeight: 0,
@@ -88,33 +118,105 @@ export function Canvas() {
           overflow: 'hidden',
           background: '#e9dfcd',
           display: 'grid',
-          placeItems: view.device === 'phone' ? 'center' : 'start',
+          placeItems: handheld ? 'center' : 'start center',
         }}
       >
         <Box
           sx={{
             width: width * scale,
-            height: height * scale,
+            height: pageHeight * scale,
             position: 'relative',
             overflow: 'hidden',
-            ...(view.device === 'phone' && { borderRadius: '18px', boxShadow: `0 0 0 5px ${ink[1]}, 0 14px 40px rgb(36 26 46 / .3)` }),
+            ...(handheld && { borderRadius: '18px', boxShadow: `0 0 0 5px ${ink[1]}, 0 14px 40px rgb(36 26 46 / .3)` }),
           }}
         >
-          <Box sx={{ width, height, transform: `scale(${scale})`, transformOrigin: '0 0', position: 'relative', background: '#fff' }}>
+          <Box sx={{ width, height: pageHeight, transform: `scale(${scale})`, transformOrigin: '0 0', position: 'relative', background: '#fff' }}>
             <Box
               component="iframe"
               title="Page of the site"
-              sandbox=""
+              sandbox="allow-same-origin"
+              ref={still.ref}
+              onLoad={still.onLoad}
               inert
               tabIndex={-1}
-              src={site.origins[0] ? site.origins[0] + path : 'about:blank'}
+              src={`/api/sites/${site.id}/page?path=${encodeURIComponent(path)}`}
               sx={{ position: 'absolute', inset: 0, width: '100%', height: '100%', border: 0, pointerEvents: 'none' }}
             />
-            {playing ? <Played drawing={drawing} onEnd={() => setPlaying(false)} /> : <Stage drawing={drawing} scene={scene} scale={scale} />}
+            {playing ? (
+              <Played drawing={drawing} phone={phone} page={sited.look} spot={sited.spot} onEnd={() => setPlaying(false)} />
+            ) : (
+              <Stage drawing={drawing} scene={scene} scale={scale} phone={phone} page={sited.look} spot={sited.spot} onMenu={onMenu} onHeight={onHeight} />
+            )}
+            {picking && still.doc && (
+              <Picking
+                doc={still.doc}
+                scale={scale}
+                onPick={e => {
+                  if (e) changeFrame(f => void (f.anchor = { selector: selectorOf(e), where: f.anchor?.where ?? 'after' }))
+                }}
+              />
+            )}
           </Box>
         </Box>
+        {view.device === 'any' && <Edge x={(room.width + width * scale) / 2} scale={scale} most={room.width} />}
       </Box>
+      {menu && <Menu at={menu} onClose={() => setMenu(null)} />}
     </Box>
+  )
+}
+
+/** The edge of the page, to be dragged to any width. */
+function Edge({ x, scale, most }: { x: number; scale: number; most: number }) {
+  const from = useRef<{ x: number; width: number } | null>(null)
+  const move = (e: PointerEvent) => {
+    if (from.current) setDevice('any', Math.min(Math.max(most / 0.5, 1100), from.current.width + ((e.clientX - from.current.x) * 2) / scale))
+  }
+  return (
+    <Box
+      role="separator"
+      aria-label="Width of the page"
+      aria-orientation="vertical"
+      aria-valuenow={useView.getState().width}
+      tabIndex={0}
+      onKeyDown={e => {
+        const by = e.key === 'ArrowRight' ? 10 : e.key === 'ArrowLeft' ? -10 : 0
+        if (!by) return
+        e.stopPropagation()
+        setDevice('any', useView.getState().width + by)
+      }}
+      onPointerDown={e => {
+        e.currentTarget.setPointerCapture(e.pointerId)
+        from.current = { x: e.clientX, width: useView.getState().width }
+      }}
+      onPointerMove={move}
+      onPointerUp={() => {
+        from.current = null
+      }}
+      style={{ left: Math.min(x, most - 12) }}
+      sx={{ position: 'absolute', top: 0, bottom: 0, width: 10, cursor: 'ew-resize', background: plum.main, opacity: 0.75, touchAction: 'none', borderRadius: '4px' }}
+    />
+  )
+}
+
+function ShortcutsButton() {
+  const [open, setOpen] = useState(false)
+  useEffect(() => {
+    const ask = (e: KeyboardEvent) => {
+      const typing = e.composedPath().some(t => t instanceof HTMLElement && (t.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName)))
+      if (e.key === '?' && !typing && !e.ctrlKey && !e.metaKey) setOpen(true)
+    }
+    document.addEventListener('keydown', ask)
+    return () => document.removeEventListener('keydown', ask)
+  }, [])
+  return (
+    <>
+      <Tooltip title="Keys (?)">
+        <IconButton size="small" aria-label="Keys" onClick={() => setOpen(true)}>
+          <HelpOutline fontSize="small" />
+        </IconButton>
+      </Tooltip>
+      {open && <Shortcuts onClose={() => setOpen(false)} />}
+    </>
   )
 }
 
@@ -122,11 +224,12 @@ function Segments({ label, options, value, onChange }: { label: string; options:
   return (
     <Box role="group" aria-label={label} sx={{ display: 'flex', border: `1px solid ${paper.strong}`, borderRadius: '6px', flex: 'none' }}>
       {options.map(([key, name, more]) => (
-        <Tooltip key={key} title={more ?? ''}>
+        <Tooltip key={key} title={more ?? (key in widths ? `${widths[key as 'phone']} px` : '')}>
           <ButtonBase
             aria-pressed={value === key}
+            aria-label={key === 'any' ? 'Any width' : undefined}
             onClick={() => onChange(key as never)}
-            sx={{ p: '3px 11px', borderRadius: '5px', fontSize: 13, ...(value === key && { background: ink[1], color: '#fff' }) }}
+            sx={{ p: '3px 10px', borderRadius: '5px', fontSize: 13, ...(value === key && { background: ink[1], color: '#fff' }) }}
           >
             {name}
           </ButtonBase>
@@ -150,17 +253,18 @@ function PagePath({ path, onChange }: { path: string; onChange(path: string): vo
       onBlur={use}
       onKeyDown={e => e.key === 'Enter' && use()}
       inputProps={{ 'aria-label': 'Page of the site', maxLength: 500, spellCheck: false }}
-      sx={{ width: 150, '& input': { fontSize: 13, fontWeight: 600, p: '2px 4px', borderRadius: '4px', '&:hover, &:focus': { background: paper.sheet } } }}
+      sx={{ minWidth: 60, maxWidth: 150, '& input': { fontSize: 13, fontWeight: 600, p: '2px 4px', borderRadius: '4px', '&:hover, &:focus': { background: paper.sheet } } }}
     />
   )
 }
 
 /** The piece as a visitor has it, sent nowhere. */
-function Played({ drawing, onEnd }: { drawing: Drawing; onEnd(): void }) {
+function Played({ drawing, phone, page, spot, onEnd }: { drawing: Drawing; phone: boolean; page?: PageLook; spot?: { left: number; top: number; width: number }; onEnd(): void }) {
   const box = useRef<HTMLDivElement>(null)
   const end = useRef(onEnd)
   end.current = onEnd
-  const first = useRef(useDraft.getState().doc && drawing)
-  useEffect(() => play(box.current!, first.current!, () => end.current()), [])
-  return <Box ref={box} data-played sx={{ position: 'absolute', inset: 0, transform: 'translateZ(0)', overflow: 'hidden' }} />
+  const first = useRef(drawing)
+  useEffect(() => play(box.current!, first.current, () => end.current(), { phone, page }), [])
+  const inline = spot && { left: spot.left, top: spot.top, width: spot.width, right: 'auto', bottom: 'auto' }
+  return <Box ref={box} data-played style={inline} sx={{ position: 'absolute', inset: 0, transform: 'translateZ(0)', overflow: spot ? 'visible' : 'hidden' }} />
 }

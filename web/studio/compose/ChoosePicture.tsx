@@ -2,12 +2,13 @@ import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import ButtonBase from '@mui/material/ButtonBase'
 import LinearProgress from '@mui/material/LinearProgress'
+import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { type DragEvent, useRef, useState } from 'react'
 import type { PictureInfo } from '../../kinds/studio'
-import { api, type Trouble } from '../api'
-import { client, usePictures, useSite } from '../queries'
+import { usePictures, useSite } from '../queries'
 import { brick, paper, plum } from '../theme'
+import { takePicture } from './uploads'
 
 /** The site's pictures to choose from, and a place to drop another. */
 export function ChoosePicture({ value, fault, onChoose }: { value: string; fault?: string; onChoose(p: PictureInfo): void }) {
@@ -16,17 +17,16 @@ export function ChoosePicture({ value, fault, onChoose }: { value: string; fault
   const file = useRef<HTMLInputElement>(null)
   const [busy, setBusy] = useState(false)
   const [wrong, setWrong] = useState('')
+  const [search, setSearch] = useState('')
+  const found = pictures.filter(p => p.name.toLowerCase().includes(search.trim().toLowerCase()))
   const upload = async (picked?: File | null) => {
     if (!picked) return
     setBusy(true)
     setWrong('')
     try {
-      const made = await api<PictureInfo>('POST', `/sites/${site}/pictures?name=${encodeURIComponent(picked.name.slice(0, 200))}`, picked)
-      client.invalidateQueries({ queryKey: ['pictures', site] })
-      onChoose(made)
+      onChoose(await takePicture(site, picked))
     } catch (e) {
-      const trouble = e as Trouble
-      setWrong(trouble.status === 413 ? 'This file is larger than 12 MB. Make it smaller and try again.' : (trouble.faults[0]?.message ?? trouble.message))
+      setWrong((e as Error).message)
     }
     setBusy(false)
   }
@@ -36,8 +36,11 @@ export function ChoosePicture({ value, fault, onChoose }: { value: string; fault
   }
   return (
     <Box sx={{ px: '16px', pb: '6px' }} onDragOver={e => e.preventDefault()} onDrop={drop}>
+      {pictures.length > 9 && (
+        <OutlinedInput size="small" fullWidth value={search} onChange={e => setSearch(e.target.value)} placeholder="Find a picture" inputProps={{ 'aria-label': 'Find a picture' }} sx={{ mb: '6px' }} />
+      )}
       <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(3, 1fr)', gap: '6px', maxHeight: 190, overflowY: 'auto', p: '3px' }}>
-        {pictures.map(p => (
+        {found.slice(0, 60).map(p => (
           <ButtonBase
             key={p.hash}
             aria-label={`Choose ${p.name || 'picture'}`}

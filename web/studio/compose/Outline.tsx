@@ -1,46 +1,95 @@
-import { DragDropProvider } from '@dnd-kit/react'
-import { isSortable, useSortable } from '@dnd-kit/react/sortable'
 import Close from '@mui/icons-material/Close'
 import DragIndicator from '@mui/icons-material/DragIndicator'
+import LockOutlined from '@mui/icons-material/LockOutlined'
 import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import IconButton from '@mui/material/IconButton'
+import Menu from '@mui/material/Menu'
+import MenuItem from '@mui/material/MenuItem'
+import ListSubheader from '@mui/material/ListSubheader'
 import Tooltip from '@mui/material/Tooltip'
 import Typography from '@mui/material/Typography'
+import { type DragEvent, useState } from 'react'
 import type { Block } from '../../kinds/piece'
-import { useDraft } from '../bench/draft'
-import { sorting } from '../parts/sorting'
+import { useKeepsakes } from '../queries'
 import { apricot, ink, paper, plum } from '../theme'
-import { addBlock, changeDesign, kindNames, moveBlock, nameOf, removeSelected, select, useScene } from './view'
-
-const glyphs: Record<Block['kind'], string> = { heading: 'H', text: '¶', picture: '▥', field: '@', button: '▬' }
+import { glyphs, more, nameOf, offers } from './blocks'
+import { useAllNotes } from './notes'
+import { holds, placeOf, type Spot } from './tree'
+import { addBlock, changeDesign, moveSelectedTo, putBlocks, removeSelected, select, selectToo, useScene } from './view'
 
 /** The scene as a list, and what can be added to it. */
 export function Outline() {
   const { design, scene, view, sceneAt } = useScene()
-  const notes = useDraft(s => s.notes)
+  const notes = useAllNotes()
+  const [landing, setLanding] = useState<(Spot & { y: number; x: number }) | null>(null)
+  const [menu, setMenu] = useState<HTMLElement | null>(null)
+  const kept = useKeepsakes().data?.filter(k => k.kind === 'block') ?? []
+  const rows = rowsOf(scene.blocks, '', 0)
+
+  const over = (e: DragEvent<HTMLElement>) => {
+    const items = [...e.currentTarget.querySelectorAll<HTMLElement>('[data-row]')]
+    e.preventDefault()
+    const under = items.find(i => e.clientY < i.getBoundingClientRect().bottom) ?? items.at(-1)
+    if (!under) return setLanding({ holder: '', index: 0, x: 16, y: 0 })
+    const row = rows.find(r => r.block.id === under.dataset.row)
+    if (!row) return
+    const r = under.getBoundingClientRect()
+    const top = e.currentTarget.getBoundingClientRect().top
+    const part = (e.clientY - r.top) / r.height
+    if (holds(row.block) && part > 0.35) setLanding({ holder: row.block.id, index: 0, x: 16 + (row.depth + 1) * 16, y: r.bottom - top })
+    else if (part < 0.5) setLanding({ holder: row.holder, index: row.index, x: 16 + row.depth * 16, y: r.top - top })
+    else setLanding({ holder: row.holder, index: row.index + 1, x: 16 + row.depth * 16, y: r.bottom - top })
+  }
   return (
     <Box component="aside" aria-label="Outline" sx={{ background: paper.bench, borderRight: `1px solid ${paper.line}`, overflowY: 'auto', py: '14px' }}>
       <Typography variant="h4" component="h2" sx={{ px: '16px', mb: '6px' }} noWrap>
         {scene.name}, top to bottom
       </Typography>
-      <Row glyph="▭" name="Frame" on={view.selected === 'frame'} onClick={() => select('frame')} />
+      <Row glyph="▭" name="Frame" on={view.selected === 'frame'} depth={0} onClick={() => select('frame')} />
       {design.frame.close.shown && (
-        <Row glyph="×" name="Close mark" on={view.selected === 'close'} onClick={() => select('close')} onRemove={() => remove('close')} />
+        <Row
+          glyph="×"
+          name="Close mark"
+          on={view.selected === 'close'}
+          depth={0}
+          onClick={() => select('close')}
+          onRemove={() => {
+            select('close')
+            removeSelected()
+          }}
+        />
       )}
-      <DragDropProvider
-        plugins={sorting}
-        onDragEnd={event => {
-          const { source } = event.operation
-          if (!event.canceled && isSortable(source)) moveBlock(source.initialIndex, source.index)
+      <Box
+        component="ol"
+        sx={{ listStyle: 'none', m: 0, p: 0, position: 'relative' }}
+        onDragOver={over}
+        onDragLeave={() => setLanding(null)}
+        onDrop={e => {
+          e.preventDefault()
+          if (landing) moveSelectedTo(landing)
+          setLanding(null)
         }}
       >
-        <Box component="ol" sx={{ listStyle: 'none', m: 0, p: 0 }} key={scene.id}>
-          {scene.blocks.map((block, i) => (
-            <Item key={block.id} block={block} index={i} on={view.selected === block.id} noted={notes.some(n => n.at.startsWith(`${sceneAt}.blocks[${i}]`))} />
-          ))}
-        </Box>
-      </DragDropProvider>
+        {rows.map(({ block, depth }) => (
+          <Box component="li" key={block.id} data-row={block.id}>
+            <Row
+              glyph={glyphs[block.kind]}
+              name={nameOf(block)}
+              depth={depth}
+              on={view.selected === block.id || view.also.includes(block.id)}
+              block={block}
+              noted={notes.some(n => n.at.startsWith(`${sceneAt}.${placeOf(scene, block.id)}`) && !(holds(block) && n.at.includes('.blocks[', sceneAt.length + placeOf(scene, block.id).length)))}
+              onClick={e => (e.shiftKey || e.ctrlKey || e.metaKey ? selectToo(block.id) : select(block.id))}
+              onRemove={() => {
+                select(block.id)
+                removeSelected()
+              }}
+            />
+          </Box>
+        ))}
+        {landing && <Box aria-hidden style={{ top: landing.y - 1, left: landing.x }} sx={{ position: 'absolute', right: 8, height: 3, borderRadius: 2, background: plum.main, pointerEvents: 'none' }} />}
+      </Box>
       {scene.blocks.length === 0 && (
         <Typography variant="body2" color="textSecondary" sx={{ px: '16px', py: 1 }}>
           This scene is empty. Add a block below.
@@ -50,9 +99,10 @@ export function Outline() {
         Add
       </Typography>
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: '6px', px: '14px', py: '4px' }}>
-        {(Object.keys(kindNames) as Block['kind'][]).map(kind => (
-          <Tray key={kind} name={kindNames[kind]} onClick={() => addBlock(kind)} />
+        {offers.map(o => (
+          <Tray key={o.name} name={o.name} onClick={() => addBlock(o)} />
         ))}
+        <Tray name="More…" onClick={e => setMenu(e.currentTarget)} />
         {!design.frame.close.shown && (
           <Tray
             name="Close"
@@ -63,19 +113,51 @@ export function Outline() {
           />
         )}
       </Box>
+      <Menu open={!!menu} anchorEl={menu} onClose={() => setMenu(null)} slotProps={{ list: { dense: true }, paper: { sx: { maxHeight: 460 } } }}>
+        {more.map(o => (
+          <MenuItem
+            key={o.name}
+            onClick={() => {
+              addBlock(o)
+              setMenu(null)
+            }}
+            sx={{ minHeight: 28, gap: 1.5 }}
+          >
+            <Glyph>{glyphs[o.kind]}</Glyph> {o.name}
+          </MenuItem>
+        ))}
+        {kept.length > 0 && <ListSubheader sx={{ lineHeight: '30px' }}>Your own</ListSubheader>}
+        {kept.map(k => (
+          <MenuItem
+            key={k.id}
+            onClick={() => {
+              putBlocks([k.body as Block])
+              setMenu(null)
+            }}
+            sx={{ minHeight: 28, gap: 1.5 }}
+          >
+            <Glyph>{glyphs[(k.body as Block).kind]}</Glyph> {k.name}
+          </MenuItem>
+        ))}
+      </Menu>
     </Box>
   )
 }
 
-function remove(id: string) {
-  select(id)
-  removeSelected()
+interface OutlineRow {
+  block: Block
+  holder: string
+  index: number
+  depth: number
 }
 
-const Tray = ({ name, onClick }: { name: string; onClick(): void }) => (
+const rowsOf = (blocks: readonly Block[], holder: string, depth: number): OutlineRow[] =>
+  blocks.flatMap((block, index) => [{ block, holder, index, depth }, ...(holds(block) ? rowsOf(block.blocks, block.id, depth + 1) : [])])
+
+const Tray = ({ name, onClick }: { name: string; onClick(e: React.MouseEvent<HTMLElement>): void }) => (
   <ButtonBase
     onClick={onClick}
-    aria-label={`Add ${name.toLowerCase()}`}
+    aria-label={name === 'More…' ? 'More blocks' : `Add ${name.toLowerCase()}`}
     sx={{
       border: `1px solid ${paper.line}`,
       background: paper.sheet,
@@ -90,34 +172,29 @@ const Tray = ({ name, onClick }: { name: string; onClick(): void }) => (
   </ButtonBase>
 )
 
-function Item({ block, index, on, noted }: { block: Block; index: number; on: boolean; noted: boolean }) {
-  const { ref, handleRef, isDragging } = useSortable({ id: block.id, index })
-  return (
-    <Box component="li" ref={ref} sx={{ opacity: isDragging ? 0.5 : 1 }}>
-      <Row
-        glyph={glyphs[block.kind]}
-        name={nameOf(block)}
-        on={on}
-        noted={noted}
-        onClick={() => select(block.id)}
-        onRemove={() => remove(block.id)}
-        handle={handleRef}
-      />
-    </Box>
-  )
-}
+const Glyph = ({ children }: { children: React.ReactNode }) => (
+  <Box
+    component="span"
+    aria-hidden
+    sx={{ width: 18, height: 18, flex: 'none', borderRadius: '4px', background: '#eadfcd', fontSize: 11, textAlign: 'center', lineHeight: '18px', color: ink[2] }}
+  >
+    {children}
+  </Box>
+)
 
 interface RowProps {
   glyph: string
   name: string
   on: boolean
+  depth: number
+  block?: Block
   noted?: boolean
-  onClick(): void
+  onClick(e: React.MouseEvent): void
   onRemove?(): void
-  handle?: (element: Element | null) => void
 }
 
-function Row({ glyph, name, on, noted, onClick, onRemove, handle }: RowProps) {
+function Row({ glyph, name, on, depth, block, noted, onClick, onRemove }: RowProps) {
+  const marks = [block?.hide === 'phone' && 'not on phones', block?.hide === 'desktop' && 'phones only', block?.phone && 'differs on phones'].filter(Boolean).join(', ')
   return (
     <Box
       sx={{
@@ -140,53 +217,49 @@ function Row({ glyph, name, on, noted, onClick, onRemove, handle }: RowProps) {
           justifyContent: 'flex-start',
           gap: '8px',
           p: '5px 4px 5px 16px',
+          pl: 16 + depth * 16 + 'px',
           fontSize: 13.5,
           fontWeight: on ? 600 : 400,
           textAlign: 'start',
+          opacity: block?.hide ? 0.65 : 1,
         }}
       >
-        <Box
-          component="span"
-          aria-hidden
-          sx={{
-            width: 18,
-            height: 18,
-            flex: 'none',
-            borderRadius: '4px',
-            background: '#eadfcd',
-            fontSize: 11,
-            textAlign: 'center',
-            lineHeight: '18px',
-            color: ink[2],
-          }}
-        >
-          {glyph}
-        </Box>
+        <Glyph>{glyph}</Glyph>
         <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
           {name}
         </Box>
+        {marks && (
+          <Tooltip title={marks}>
+            <Box component="span" sx={{ fontSize: 11, color: plum.main, flex: 'none' }} aria-label={marks}>
+              ▯
+            </Box>
+          </Tooltip>
+        )}
+        {block?.locked && <LockOutlined titleAccess="Locked" sx={{ fontSize: 13, color: ink[3], flex: 'none' }} />}
         {noted && (
-          <Box
-            component="span"
-            title="There is a note about this"
-            sx={{ ml: 'auto', width: 8, height: 8, flex: 'none', borderRadius: '50%', background: apricot.main }}
-          />
+          <Box component="span" title="There is a note about this" sx={{ ml: 'auto', width: 8, height: 8, flex: 'none', borderRadius: '50%', background: apricot.main }} />
         )}
       </ButtonBase>
-      {onRemove && (
+      {onRemove && !block?.locked && (
         <Tooltip title="Take out">
           <IconButton className="tools" size="small" aria-label={`Take out ${name}`} onClick={onRemove} sx={{ p: '2px' }}>
             <Close sx={{ fontSize: 15 }} />
           </IconButton>
         </Tooltip>
       )}
-      {handle && (
+      {block && !block.locked && (
         <Box
-          ref={handle}
           className="tools"
           component="button"
+          draggable
           aria-label={`Move ${name}`}
-          sx={{ border: 0, p: '2px', background: 'none', cursor: 'grab', color: ink[3], lineHeight: 0, touchAction: 'none', borderRadius: '4px' }}
+          onDragStart={(e: DragEvent) => {
+            e.dataTransfer.setData('text/plain', block.id)
+            e.dataTransfer.effectAllowed = 'move'
+            // Later: a page changed while the drag begins ends it in some browsers.
+            if (!on) setTimeout(() => select(block.id))
+          }}
+          sx={{ border: 0, p: '2px', background: 'none', cursor: 'grab', color: ink[3], lineHeight: 0, borderRadius: '4px' }}
         >
           <DragIndicator sx={{ fontSize: 16 }} />
         </Box>
@@ -194,3 +267,4 @@ function Row({ glyph, name, on, noted, onClick, onRemove, handle }: RowProps) {
     </Box>
   )
 }
+

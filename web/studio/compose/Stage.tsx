@@ -1,32 +1,54 @@
 import Box from '@mui/material/Box'
-import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
-import type { Block, Drawing, Scene } from '../../kinds/piece'
+import { type DragEvent, type MouseEvent, type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import type { Drawing, Scene } from '../../kinds/piece'
+import { formatOn, type PageLook, paint, placeOf } from '../../page/paint'
 import { draw, erase } from '../../page/renderer'
+import { useSite } from '../queries'
 import { plum } from '../theme'
-import { editWords } from './editWords'
-import { kindNames, moveBlock, select, useView } from './view'
-
-interface Rect {
-  left: number
-  top: number
-  width: number
-  height: number
-}
+import { kindNames } from './blocks'
+import { editWords, type Pen } from './editWords'
+import { Handles } from './Handles'
+import { type Landing, landingAt, type Rect } from './landing'
+import { PenBar } from './Pen'
+import { find, flat, holdersOf, shownOn } from './tree'
+import { uploadPicture } from './uploads'
+import { moveSelectedTo, putBlocks, select, selectToo, standSelectedBeside, useView } from './view'
 
 const dragStarts = 5 // px of the window
+
+/** Lets the keys begin to edit words, wherever they were pressed. */
+export const stage: { edit?(id: string): void } = {}
+
+interface Props {
+  drawing: Drawing
+  scene: Scene
+  scale: number
+  phone: boolean
+  page?: PageLook
+  /** Where in the page an inline piece stands. */
+  spot?: Rect
+  onMenu(x: number, y: number): void
+  /** Told how high an inline piece or a bar is, so that the page can make room. */
+  onHeight(height: number): void
+}
 
 /**
  * Where a scene is drawn and touched: a click selects, another edits words in
  * place, a drag moves a block. The drawing is the renderer's own; what is laid
  * over it only marks it.
  */
-export function Stage({ drawing, scene, scale }: { drawing: Drawing; scene: Scene; scale: number }) {
+export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeight }: Props) {
   const box = useRef<HTMLDivElement>(null)
-  const { selected, editing, device } = useView()
+  const { kit } = useSite()
+  const { selected, also, editing, width } = useView()
   const [hovered, setHovered] = useState('')
-  const [landing, setLanding] = useState<{ index: number; y: number } | null>(null)
+  const [landing, setLanding] = useState<Landing | null>(null)
   const [rects, setRects] = useState<Record<string, Rect>>({})
-  const drag = useRef<{ id: string; y: number; moving: boolean; wasSelected: boolean } | null>(null)
+  const [pen, setPen] = useState<Pen | undefined>()
+  const drag = useRef<{ id: string; x: number; y: number; moving: boolean; wasSelected: boolean } | null>(null)
+  const format = formatOn(phone, drawing)
+  const frame = shownOn(phone, drawing.frame)
+  const place = placeOf(format, frame.place)
 
   const measure = useCallback(() => {
     const root = box.current?.shadowRoot
@@ -42,30 +64,38 @@ export function Stage({ drawing, scene, scale }: { drawing: Drawing; scene: Scen
     note('close', root.querySelector('[data-close]'))
     for (const block of root.querySelectorAll('[data-block]')) note(block.getAttribute('data-block')!, block)
     setRects(found)
-  }, [scale])
+    onHeight(Math.round(found.frame?.height ?? 0))
+  }, [scale, onHeight])
 
   useLayoutEffect(() => {
     // While words are edited in place the element is the writer's.
-    if (!editing) draw(box.current!, drawing, scene.id)
+    if (!editing) draw(box.current!, drawing, scene.id, { phone, page })
     measure()
-  }, [drawing, scene.id, editing, measure, device])
+  }, [drawing, scene.id, editing, measure, width, phone, page, spot])
 
   useEffect(() => {
     const root = box.current!.shadowRoot!
     const eye = new ResizeObserver(measure)
-    eye.observe(root.querySelector('[data-frame]')!)
+    const seen = root.querySelector('[data-frame]')
+    if (seen) eye.observe(seen)
     root.addEventListener('scroll', measure, true)
+    root.addEventListener('load', measure, true)
     return () => {
       eye.disconnect()
       root.removeEventListener('scroll', measure, true)
+      root.removeEventListener('load', measure, true)
     }
-  }, [measure, scene.id])
+  }, [measure, scene.id, format])
   useEffect(() => {
     const element = box.current!
-    return () => erase(element)
+    document.fonts.addEventListener('loadingdone', measure)
+    return () => {
+      document.fonts.removeEventListener('loadingdone', measure)
+      erase(element)
+    }
   }, [])
 
-  const under = (e: PointerEvent): string => {
+  const under = (e: { nativeEvent: Event }): string => {
     for (const target of e.nativeEvent.composedPath()) {
       if (!(target instanceof HTMLElement)) continue
       if (target.dataset.block) return target.dataset.block
@@ -73,49 +103,76 @@ export function Stage({ drawing, scene, scale }: { drawing: Drawing; scene: Scen
     }
     return 'frame'
   }
+  const at = (e: { clientX: number; clientY: number }) => {
+    const origin = box.current!.getBoundingClientRect()
+    return [(e.clientX - origin.left) / scale, (e.clientY - origin.top) / scale] as const
+  }
+  const chosen = useMemo(() => [selected, ...also], [selected, also])
 
   const down = (e: PointerEvent) => {
     if (useView.getState().editing || e.button !== 0) return
     // Nothing in the drawing acts while it is being designed.
     e.preventDefault()
     const id = under(e)
-    drag.current = { id, y: e.clientY, moving: false, wasSelected: selected === id }
-    select(id)
     if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+    if (e.shiftKey || e.ctrlKey || e.metaKey) return selectToo(id)
+    drag.current = { id, x: e.clientX, y: e.clientY, moving: false, wasSelected: selected === id && !also.length }
+    if (!chosen.includes(id)) select(id)
   }
   const move = (e: PointerEvent) => {
     const d = drag.current
     if (!d) return setHovered(editing ? '' : under(e))
-    if (!scene.blocks.some(b => b.id === d.id)) return
-    if (!d.moving && Math.abs(e.clientY - d.y) < dragStarts) return
+    const block = find(scene, d.id)?.block
+    if (!block || block.locked) return
+    if (!d.moving && Math.hypot(e.clientX - d.x, e.clientY - d.y) < dragStarts) return
     if (!d.moving) box.current!.setPointerCapture(e.pointerId)
     d.moving = true
-    const y = (e.clientY - box.current!.getBoundingClientRect().top) / scale
-    const others = scene.blocks.map(b => rects[b.id]).filter(Boolean)
-    const index = others.filter(r => r.top + r.height / 2 < y).length
-    const mark = index < others.length ? others[index].top - 8 : others[others.length - 1].top + others[others.length - 1].height + 8
-    setLanding({ index, y: mark })
+    setLanding(landingAt(scene, rects, chosen.includes(d.id) ? chosen : [d.id], ...at(e), format === 'bar'))
   }
   const up = () => {
     const d = drag.current
     drag.current = null
     if (!d) return
-    if (d.moving && landing) {
-      const from = scene.blocks.findIndex(b => b.id === d.id)
-      moveBlock(from, landing.index > from ? landing.index - 1 : landing.index)
-    } else if (d.wasSelected) startEditing(d.id)
+    if (d.moving) {
+      if (landing?.beside) standSelectedBeside(landing.beside.id, landing.beside.after)
+      else if (landing?.spot) moveSelectedTo(landing.spot)
+    } else if (d.wasSelected) edit(d.id)
+    else select(d.id)
     setLanding(null)
   }
-  const startEditing = (id: string) => {
-    const block = scene.blocks.find(b => b.id === id)
-    const element = box.current?.shadowRoot?.querySelector<HTMLElement>(`[data-block="${id}"]`)
-    if (block && element)
-      editWords(block, element, measure, () => {
-        if (box.current) erase(box.current)
-      })
+  const edit = (id: string) => {
+    const whole = find(scene, id)?.block
+    const element = box.current?.shadowRoot?.querySelector<HTMLElement>(`[data-block="${CSS.escape(id)}"]`)
+    if (!whole || !element || whole.locked) return
+    const made = editWords(shownOn(phone, whole), element, c => paint(kit, c), measure, () => {
+      setPen(undefined)
+      if (box.current) erase(box.current)
+    })
+    setPen(made)
+  }
+  stage.edit = edit
+
+  const drop = async (e: DragEvent) => {
+    const file = [...e.dataTransfer.files].find(f => f.type.startsWith('image/'))
+    if (!file) return
+    e.preventDefault()
+    const there = landingAt(scene, rects, [], ...at(e), format === 'bar')
+    const block = await uploadPicture(file)
+    if (block) putBlocks([block], there?.spot)
+  }
+  const menu = (e: MouseEvent) => {
+    e.preventDefault()
+    const id = under(e)
+    if (!chosen.includes(id)) select(id)
+    onMenu(e.clientX, e.clientY)
   }
 
-  const frame = rects.frame
+  const single = !also.length && !editing && !landing ? find(scene, selected)?.block : undefined
+  const shown = single && shownOn(phone, single)
+  const holder = single && rects[holdersOf(scene, single.id).at(-1) ?? 'frame']
+  const room = holder ? holder.width - (holder === rects.frame ? 2 * frame.padding : 0) : 300
+  const seen = new Set(flat(scene.blocks).map(b => b.id))
+  const inline = spot && { '--at-x': spot.left + 'px', '--at-y': spot.top + 'px', '--at-w': spot.width + 'px' }
   return (
     <>
       <Box
@@ -129,69 +186,69 @@ export function Stage({ drawing, scene, scale }: { drawing: Drawing; scene: Scen
           setLanding(null)
         }}
         onPointerLeave={() => setHovered('')}
+        onContextMenu={menu}
+        onDragOver={e => e.preventDefault()}
+        onDrop={drop}
         onClickCapture={e => e.preventDefault()}
         onSubmitCapture={e => e.preventDefault()}
+        style={inline as React.CSSProperties}
         sx={{ position: 'absolute', inset: 0, transform: 'translateZ(0)', overflow: 'hidden', cursor: 'default', touchAction: 'none' }}
       />
-      <Box aria-hidden sx={{ position: 'absolute', inset: 0, pointerEvents: 'none', overflow: 'hidden' }}>
-        {hovered && hovered !== selected && rects[hovered] && <Outlined rect={rects[hovered]} scale={scale} faint />}
-        {rects[selected] && (
-          <Outlined
-            rect={rects[selected]}
-            scale={scale}
-            name={editing ? '' : selected === 'frame' ? 'Frame' : selected === 'close' ? 'Close' : nameOfKind(scene.blocks, selected)}
-          />
+      <Box sx={{ position: 'absolute', inset: 0, pointerEvents: 'none', overflow: 'hidden' }}>
+        {hovered && !chosen.includes(hovered) && rects[hovered] && <Outlined rect={rects[hovered]} scale={scale} faint />}
+        {chosen
+          .filter(id => rects[id])
+          .map(id => (
+            <Outlined
+              key={id}
+              rect={rects[id]}
+              scale={scale}
+              faint={!!landing}
+              name={editing || id !== selected ? '' : id === 'frame' ? 'Frame' : id === 'close' ? 'Close' : seen.has(id) ? kindNames[find(scene, id)!.block.kind] : ''}
+            />
+          ))}
+        {shown && !shown.locked && rects[shown.id] && <Handles block={shown} rect={rects[shown.id]} room={room} scale={scale} />}
+        {selected === 'frame' && !also.length && rects.frame && /popup|fly_in|sheet/.test(format) && (
+          <Handles frame={frame} rect={rects.frame} room={room} scale={scale} centred={/center|top$|bottom$/.test(place)} />
         )}
-        {landing && frame && (
+        {landing && (
           <Box
-            sx={{
-              position: 'absolute',
-              left: frame.left + 8,
-              width: frame.width - 16,
-              top: landing.y - 2 / scale,
-              height: 4 / scale,
-              borderRadius: 2,
-              background: plum.main,
-            }}
+            data-landing
+            style={{ left: landing.mark.left, top: landing.mark.top, width: Math.max(landing.mark.width, 4 / scale), height: Math.max(landing.mark.height, 4 / scale) }}
+            sx={{ position: 'absolute', borderRadius: '2px', background: plum.main, boxShadow: '0 0 0 1px rgb(255 255 255 / .8)' }}
           />
         )}
       </Box>
+      {pen && rects[pen.block.id] && (
+        <Box style={{ transform: `scale(${1 / scale})`, width: `${100 * scale}%`, height: `${100 * scale}%` }} sx={{ position: 'absolute', inset: 0, transformOrigin: '0 0', pointerEvents: 'none', '& > *': { pointerEvents: 'auto' } }}>
+          <PenBar pen={pen} rect={rects[pen.block.id]} scale={scale} colors={[frame.ink, frame.accent]} />
+        </Box>
+      )}
     </>
   )
-}
-
-const nameOfKind = (blocks: Block[], id: string) => {
-  const block = blocks.find(b => b.id === id)
-  return block ? kindNames[block.kind] : ''
 }
 
 function Outlined({ rect, scale, faint, name }: { rect: Rect; scale: number; faint?: boolean; name?: string }) {
   const off = 4 / scale
   return (
     <Box
-      style={{ left: rect.left - off, top: rect.top - off, width: rect.width + 2 * off, height: rect.height + 2 * off }}
-      sx={{
-        position: 'absolute',
+      aria-hidden
+      style={{
+        left: rect.left - off,
+        top: rect.top - off,
+        width: rect.width + 2 * off,
+        height: rect.height + 2 * off,
         border: `${(faint ? 1 : 2) / scale}px ${faint ? 'dashed' : 'solid'} ${plum.main}`,
         borderRadius: 2 / scale + 'px',
         boxShadow: faint ? 'none' : `0 0 0 ${1 / scale}px rgb(255 255 255 / .7)`,
       }}
+      sx={{ position: 'absolute' }}
     >
       {name && (
         <Box
           component="span"
-          sx={{
-            position: 'absolute',
-            left: -2 / scale,
-            bottom: '100%',
-            background: plum.main,
-            color: '#fff',
-            borderRadius: `${4 / scale}px`,
-            p: `${1 / scale}px ${7 / scale}px`,
-            fontSize: 11 / scale,
-            fontWeight: 600,
-            whiteSpace: 'nowrap',
-          }}
+          style={{ left: -2 / scale, borderRadius: `${4 / scale}px`, padding: `${1 / scale}px ${7 / scale}px`, fontSize: 11 / scale }}
+          sx={{ position: 'absolute', bottom: '100%', background: plum.main, color: '#fff', fontWeight: 600, whiteSpace: 'nowrap' }}
         >
           {name}
         </Box>

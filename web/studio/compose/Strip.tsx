@@ -2,45 +2,36 @@ import Add from '@mui/icons-material/Add'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import ButtonBase from '@mui/material/ButtonBase'
-import { Fragment } from 'react'
-import type { Drawing, Scene } from '../../kinds/piece'
+import Menu from '@mui/material/Menu'
+import MenuItem from '@mui/material/MenuItem'
+import { Fragment, useMemo, useState } from 'react'
+import type { Scene } from '../../kinds/piece'
 import { Miniature } from '../parts/Miniature'
+import { useKeepsakes, useSite } from '../queries'
 import { apricot, ink } from '../theme'
-import { changeDesign, freshID, useScene, useView } from './view'
+import { KeepIt } from './Keepsakes'
+import { SceneMap } from './SceneMap'
+import { addScene, buttonsOf, deadEnds, depths, duplicateScene, lead, moveScene, takeOutScene, waysOf } from './scenes'
+import { drawingOf, useScene, useView } from './view'
 
 /** The scenes in order, each drawn small, and what leads from one to the next. */
 export function Strip() {
   const { doc, design, scene } = useScene()
-  const drawing: Drawing = { format: doc.format, frame: design.frame, scenes: design.scenes }
-  const add = () => {
-    const id = freshID(
-      'scene',
-      design.scenes.map(s => s.id),
-    )
-    const thanks = !design.scenes.some(s => s.kind === 'thanks')
-    changeDesign(d => {
-      d.scenes.push(
-        thanks
-          ? {
-              id,
-              name: 'Thank-you',
-              kind: 'thanks',
-              blocks: [
-                { kind: 'heading', id: 'title', text: 'Thank you, {first name|friend}', size: 28, align: 'start' },
-                { kind: 'button', id: 'done', words: 'Back to the page', press: { do: 'close' }, counts: false, quiet: false },
-              ],
-            }
-          : {
-              id,
-              name: `Scene ${design.scenes.length + 1}`,
-              kind: 'plain',
-              blocks: [{ kind: 'heading', id: 'title', text: 'A new scene', size: 28, align: 'start' }],
-            },
-      )
-      // A form that led nowhere now leads to its thank-you.
-      if (thanks) for (const s of d.scenes) for (const b of s.blocks) if (b.kind === 'button' && b.press.do === 'send' && !b.press.scene) b.press.scene = id
-    })
-    useView.setState({ scene: id, selected: 'frame' })
+  const { kit } = useSite()
+  const [map, setMap] = useState(false)
+  const [menu, setMenu] = useState<{ x: number; y: number; scene: Scene } | null>(null)
+  const [adding, setAdding] = useState<HTMLElement | null>(null)
+  const [keeping, setKeeping] = useState<Scene | null>(null)
+  const kept = useKeepsakes().data?.filter(k => k.kind === 'scene') ?? []
+  const drawing = useMemo(() => drawingOf(doc, design, kit), [doc, design, kit])
+  const ways = waysOf(design)
+  const reached = depths(design)
+  const dead = deadEnds(design)
+  const drop = (e: React.DragEvent, to: Scene, index: number) => {
+    e.preventDefault()
+    const [what, id] = e.dataTransfer.getData('text/plain').split(':')
+    if (what === 'scene' && id !== to.id) moveScene(id, index)
+    if (what === 'button' && to.id !== scene.id) lead(scene.id, id, to.id)
   }
   return (
     <Box
@@ -48,47 +39,109 @@ export function Strip() {
       aria-label="Scenes"
       sx={{ gridColumn: '1 / -1', background: ink[1], color: '#eee2ef', display: 'flex', alignItems: 'center', px: '22px', gap: 0, overflowX: 'auto' }}
     >
-      {design.scenes.map((s, i) => (
-        <Fragment key={s.id}>
-          {i > 0 && (
-            <Box aria-hidden sx={{ width: 64, flex: 'none', textAlign: 'center', color: '#b3a4be', fontSize: 11, lineHeight: 1.2, mt: '-22px' }}>
-              <Box component="b" sx={{ display: 'block', fontSize: 18, lineHeight: 1 }}>
-                {leads(design.scenes[i - 1], s) ? '→' : '·'}
+      {design.scenes.map((s, i) => {
+        const between = i > 0 ? ways.find(w => w.from === design.scenes[i - 1].id && w.to === s.id) : undefined
+        const wrong = !reached.has(s.id) ? 'nobody gets here' : dead.includes(s.id) ? 'nothing leads on' : ''
+        const on = s.id === scene.id
+        return (
+          <Fragment key={s.id}>
+            {i > 0 && (
+              <Box aria-hidden sx={{ width: 60, flex: 'none', textAlign: 'center', color: '#b3a4be', fontSize: 11, lineHeight: 1.2, mt: '-22px' }}>
+                <Box component="b" sx={{ display: 'block', fontSize: 18, lineHeight: 1 }}>
+                  {between ? '→' : '·'}
+                </Box>
+                {between?.how}
               </Box>
-              {leads(design.scenes[i - 1], s)}
-            </Box>
-          )}
-          <ButtonBase
-            onClick={() => useView.setState({ scene: s.id, selected: 'frame' })}
-            aria-pressed={s.id === scene.id}
-            sx={{
-              flex: 'none',
-              display: 'block',
-              textAlign: 'start',
-              '& > div': { borderRadius: '7px', outline: s.id === scene.id ? `3px solid ${apricot.bright}` : 'none', outlineOffset: 2 },
-            }}
-          >
-            <div>
-              <Miniature drawing={drawing} scene={s.id} width={148} height={74} />
-            </div>
-            <Box
-              component="span"
-              sx={{ display: 'block', mt: '7px', fontSize: 12.5, color: s.id === scene.id ? '#fff' : '#cfc1d5', fontWeight: s.id === scene.id ? 600 : 400 }}
+            )}
+            <ButtonBase
+              draggable
+              onDragStart={e => e.dataTransfer.setData('text/plain', 'scene:' + s.id)}
+              onDragOver={e => e.preventDefault()}
+              onDrop={e => drop(e, s, i)}
+              onClick={() => useView.setState({ scene: s.id, selected: 'frame', also: [] })}
+              onContextMenu={e => {
+                e.preventDefault()
+                setMenu({ x: e.clientX, y: e.clientY, scene: s })
+              }}
+              onKeyDown={e => {
+                if (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) {
+                  e.preventDefault()
+                  moveScene(s.id, e.key === 'ArrowLeft' ? Math.max(0, i - 1) : Math.min(design.scenes.length, i + 2))
+                }
+              }}
+              aria-pressed={on}
+              sx={{
+                flex: 'none',
+                display: 'block',
+                textAlign: 'start',
+                '& > div': { borderRadius: '7px', outline: on ? `3px solid ${apricot.bright}` : wrong ? `2px dashed ${apricot.main}` : 'none', outlineOffset: 2 },
+              }}
             >
-              {i + 1} · {s.name}
-            </Box>
-          </ButtonBase>
-        </Fragment>
-      ))}
-      <Button onClick={add} startIcon={<Add />} sx={{ ml: 'auto', flex: 'none', color: '#fff', border: '1px solid #6a597a' }}>
-        {design.scenes.some(s => s.kind === 'thanks') ? 'Scene' : 'Thank-you'}
-      </Button>
+              <div>
+                <Miniature drawing={drawing} scene={s.id} width={148} height={74} />
+              </div>
+              <Box component="span" sx={{ display: 'block', mt: '7px', fontSize: 12.5, color: on ? '#fff' : '#cfc1d5', fontWeight: on ? 600 : 400, maxWidth: 148, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
+                {i + 1} · {s.name}
+                {wrong && (
+                  <Box component="span" sx={{ color: apricot.bright }}>
+                    {' '}
+                    · {wrong}
+                  </Box>
+                )}
+              </Box>
+            </ButtonBase>
+          </Fragment>
+        )
+      })}
+      <Box sx={{ ml: 'auto', flex: 'none', display: 'flex', gap: 1, pl: 2, alignItems: 'center' }}>
+        {design.scenes.length > 1 && (
+          <Box sx={{ display: 'flex', flexDirection: 'column', gap: '3px', alignItems: 'flex-end', mr: 1 }}>
+            {buttonsOf(scene)
+              .slice(0, 3)
+              .map(b => (
+                <Box
+                  key={b.id}
+                  draggable
+                  title="Drag it onto the scene it should lead to"
+                  onDragStart={e => e.dataTransfer.setData('text/plain', 'button:' + b.id)}
+                  sx={{ fontSize: 12, border: '1px solid #6a597a', borderRadius: '12px', px: '9px', py: '1px', cursor: 'grab', maxWidth: 150, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}
+                >
+                  {b.words} ⟶
+                </Box>
+              ))}
+          </Box>
+        )}
+        {design.scenes.length > 1 && (
+          <Button onClick={() => setMap(true)} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
+            Map
+          </Button>
+        )}
+        <Button onClick={e => (kept.length ? setAdding(e.currentTarget) : addScene())} startIcon={<Add />} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
+          {design.scenes.some(s => s.kind === 'thanks') ? 'Scene' : 'Thank-you'}
+        </Button>
+      </Box>
+      <Menu open={!!adding} anchorEl={adding} onClose={() => setAdding(null)} onClick={() => setAdding(null)}>
+        <MenuItem onClick={() => addScene()}>A new one</MenuItem>
+        {kept.map(k => (
+          <MenuItem key={k.id} onClick={() => addScene(k.body as Scene)}>
+            {k.name}
+          </MenuItem>
+        ))}
+      </Menu>
+      {menu && (
+        <Menu open onClose={() => setMenu(null)} onClick={() => setMenu(null)} anchorReference="anchorPosition" anchorPosition={{ left: menu.x, top: menu.y }}>
+          <MenuItem onClick={() => duplicateScene(menu.scene.id)}>Another one</MenuItem>
+          <MenuItem onClick={() => moveScene(menu.scene.id, 0)} disabled={design.scenes[0].id === menu.scene.id}>
+            Begin with it
+          </MenuItem>
+          <MenuItem onClick={() => setKeeping(menu.scene)}>Keep for other pieces…</MenuItem>
+          <MenuItem onClick={() => takeOutScene(menu.scene.id)} disabled={design.scenes.length < 2}>
+            Take out
+          </MenuItem>
+        </Menu>
+      )}
+      {keeping && <KeepIt kind="scene" body={keeping} name={keeping.name} onClose={() => setKeeping(null)} />}
+      {map && <SceneMap onClose={() => setMap(false)} />}
     </Box>
   )
-}
-
-/** How one scene leads to another, in a word; empty if it does not. */
-function leads(from: Scene, to: Scene): string {
-  for (const b of from.blocks) if (b.kind === 'button' && b.press.scene === to.id) return b.press.do === 'send' ? 'sent' : 'pressed'
-  return ''
 }

@@ -1,30 +1,54 @@
 import { create } from 'zustand'
-import type { Block, Design, Piece, Scene } from '../../kinds/piece'
+import { phoneWidth } from '../../page/paint'
+import type { Block, Design, Drawing, Frame, Piece, Scene } from '../../kinds/piece'
 import { change, useDraft } from '../bench/draft'
+import { newBlock, type Offer } from './blocks'
+import { changeOn, find, flat, freshID, group, holds, moveTo, placeOf, renamed, type Spot, shownOn, standBeside, take, tidy, topmost, ungroup } from './tree'
 
-// What is looked at while composing: which variant, which scene, what in it
+// What is looked at while composing: which variant, which scene, how wide, what
 // is selected. None of it is part of the piece.
 
-export type Device = 'desktop' | 'phone'
+export type Device = 'desktop' | 'tablet' | 'phone' | 'any'
 
 interface View {
   variant: number
   scene: string
   /** A block's id, or frame, or close. */
   selected: string
+  /** Blocks selected beside it. */
+  also: string[]
   device: Device
+  /** The width of the page, in CSS pixels. */
+  width: number
   editing: boolean
 }
 
-export const useView = create<View>(() => ({ variant: 0, scene: '', selected: 'frame', device: 'desktop', editing: false }))
+export const widths: Record<Exclude<Device, 'any'>, number> = { desktop: 1100, tablet: 768, phone: 390 }
 
-export const select = (selected: string) => useView.setState({ selected })
+export const useView = create<View>(() => ({ variant: 0, scene: '', selected: 'frame', also: [], device: 'desktop', width: widths.desktop, editing: false }))
+
+export const select = (selected: string, also: string[] = []) => useView.setState({ selected, also })
+
+/** Adds a block to what is selected, or takes it out of that. */
+export function selectToo(id: string) {
+  const { selected, also } = useView.getState()
+  if (selected === 'frame' || selected === 'close') return select(id)
+  const all = [selected, ...also]
+  const next = all.includes(id) ? all.filter(x => x !== id) : [...all, id]
+  select(next[0] ?? 'frame', next.slice(1))
+}
+
+export const onPhone = (view: Pick<View, 'width'>) => view.width <= phoneWidth
+
+export function setDevice(device: Device, width = device === 'any' ? useView.getState().width : widths[device]) {
+  useView.setState({ device, width: Math.max(280, Math.min(1920, Math.round(width))) })
+}
 
 /** The variant, design and scene in view, with their places in the document. */
 export function useScene() {
   const doc = useDraft(s => s.doc)!
   const view = useView()
-  return { ...look(doc, view), view, doc }
+  return { ...look(doc, view), view, doc, phone: onPhone(view) }
 }
 
 function look(doc: Piece, view: View) {
@@ -38,7 +62,20 @@ function look(doc: Piece, view: View) {
   return { v, s, design, scene: design.scenes[s], at, sceneAt: `${at}.scenes[${s}]` }
 }
 
-const now = () => look(useDraft.getState().doc!, useView.getState())
+export const now = () => {
+  const view = useView.getState()
+  const doc = useDraft.getState().doc!
+  return { ...look(doc, view), view, doc, phone: onPhone(view) }
+}
+
+/** A design as the renderer takes it. */
+export const drawingOf = (doc: Piece, design: Design, kit: Drawing['kit']): Drawing => ({
+  format: doc.format,
+  phone_format: doc.phone_format,
+  frame: design.frame,
+  scenes: design.scenes,
+  kit,
+})
 
 /** Changes the design in view. */
 export const changeDesign = (how: (design: Design) => void, belongsTo = '') => {
@@ -52,108 +89,212 @@ export const changeScene = (how: (scene: Scene) => void, belongsTo = '') => {
   changeDesign(design => how(design.scenes[s]), belongsTo)
 }
 
-/** Changes one block of the scene in view. */
-export const changeBlock = <B extends Block>(id: string, how: (block: B) => void) =>
+/** Changes the frame, as the device in view has it. */
+export const changeFrame = (how: (frame: Frame) => void, belongsTo = 'frame') => {
+  const { phone } = now()
+  changeDesign(d => changeOn(phone, d.frame, how), belongsTo)
+}
+
+/** Changes one block of the scene in view, as the device in view has it. */
+export const changeBlock = <B extends Block>(id: string, how: (block: B) => void) => {
+  const { phone } = now()
   changeScene(scene => {
-    const block = scene.blocks.find(b => b.id === id)
-    if (block) how(block as B)
+    const block = find(scene, id)?.block
+    if (block) changeOn(phone, block, how as (b: Block) => void)
+  }, 'block ' + id)
+}
+
+/** Changes one block whatever the device. */
+export const changeWhole = (id: string, how: (block: Block) => void) =>
+  changeScene(scene => {
+    const block = find(scene, id)?.block
+    if (block) how(block)
   }, 'block ' + id)
 
-/** A short name that nothing in use has. */
-export function freshID(kind: string, used: string[]): string {
-  for (let n = 1; ; n++) if (!used.includes(kind + n)) return kind + n
+/** A block of the scene in view, as the device in view has it. */
+export const shownBlock = (scene: Scene, id: string, phone: boolean): Block | undefined => {
+  const block = find(scene, id)?.block
+  return block && shownOn(phone, block)
 }
 
-const made: Record<Block['kind'], (id: string, scene: Scene) => Block> = {
-  heading: id => ({ kind: 'heading', id, text: 'A heading', size: 26, align: 'start' }),
-  text: id => ({ kind: 'text', id, text: 'A line or two.', size: 16, align: 'start' }),
-  picture: id => ({ kind: 'picture', id, picture: '', ratio: 50, alt: '', width: 100, corners: 6, align: 'center' }),
-  field: (id, scene) => {
-    const keys = scene.blocks.flatMap(b => (b.kind === 'field' ? [b.key] : []))
-    if (!keys.includes('email')) return { kind: 'field', id, ask: 'email', key: 'email', label: 'Email', required: true }
-    if (!keys.includes('name')) return { kind: 'field', id, ask: 'name', key: 'name', label: 'First name', required: false }
-    return { kind: 'field', id, ask: 'text', key: freshID('answer', keys), label: 'Your answer', required: false }
-  },
-  button: (id, scene) => {
-    const asks = scene.blocks.some(b => b.kind === 'field') && !scene.blocks.some(b => b.kind === 'button' && b.press.do === 'send')
-    return { kind: 'button', id, words: asks ? 'Send it to me' : 'Carry on', press: { do: asks ? 'send' : 'close' }, counts: asks, quiet: false }
-  },
+/** Where a block stands in the document. */
+export const placeIn = (scene: Scene, sceneAt: string, id: string) => {
+  const place = placeOf(scene, id)
+  return place && `${sceneAt}.${place}`
 }
 
-/** Adds a block after what is selected, and selects it. */
-export function addBlock(kind: Block['kind']) {
+/** The blocks that are selected. */
+export function selectedIDs(): string[] {
+  const { selected, also } = useView.getState()
   const { scene } = now()
-  const at = scene.blocks.findIndex(b => b.id === useView.getState().selected)
-  const id = freshID(
-    kind,
-    scene.blocks.map(b => b.id),
-  )
-  changeScene(s => void s.blocks.splice(at < 0 ? s.blocks.length : at + 1, 0, made[kind](id, s)))
-  select(id)
+  return topmost(scene, [selected, ...also])
 }
 
-/** Takes the selected block, or the close mark, away. */
+const movable = () => {
+  const { scene } = now()
+  return selectedIDs().filter(id => !find(scene, id)?.block.locked)
+}
+
+/** Adds blocks after what is selected, and selects them. */
+export function putBlocks(blocks: readonly Block[], spot?: Spot) {
+  const { scene, view } = now()
+  const fresh = renamed(scene, blocks)
+  changeScene(s => {
+    const chosen = view.selected && find(s, view.selected)
+    const into = spot?.holder ? find(s, spot.holder)?.block : undefined
+    if (spot) {
+      const list = into && holds(into) ? into.blocks : s.blocks
+      list.splice(spot.index, 0, ...fresh)
+    } else if (chosen && chosen.block.kind === 'box') chosen.block.blocks.push(...fresh)
+    else if (chosen) chosen.list.splice(chosen.index + 1, 0, ...fresh)
+    else s.blocks.push(...fresh)
+  })
+  select(fresh[0]?.id ?? 'frame', fresh.slice(1).map(b => b.id))
+}
+
+export function addBlock(offer: Offer, spot?: Spot) {
+  const { scene } = now()
+  putBlocks([newBlock(offer, freshID(offer.kind, flat(scene.blocks).map(b => b.id)), scene)], spot)
+}
+
+/** Takes what is selected away: blocks, or the close mark. */
 export function removeSelected() {
   const { selected } = useView.getState()
-  if (selected === 'close') changeDesign(d => void (d.frame.close.shown = false))
+  if (selected === 'close') {
+    changeDesign(d => void (d.frame.close.shown = false))
+    return select('frame')
+  }
   const { scene } = now()
-  const at = scene.blocks.findIndex(b => b.id === selected)
-  if (at >= 0) changeScene(s => void s.blocks.splice(at, 1))
-  select(at >= 0 ? (scene.blocks[at + 1]?.id ?? scene.blocks[at - 1]?.id ?? 'frame') : 'frame')
+  const ids = movable()
+  if (!ids.length) return
+  const order = flat(scene.blocks).map(b => b.id)
+  const next = order.slice(order.indexOf(ids.at(-1)!) + 1).find(id => !ids.includes(id) && find(scene, id)?.holder === find(scene, ids.at(-1)!)?.holder)
+  const before = order.slice(0, order.indexOf(ids[0])).at(-1)
+  changeScene(s => {
+    for (const id of ids) take(s, id)
+    tidy(s)
+  })
+  select(next ?? before ?? 'frame')
 }
 
-/** Makes another of the selected block, right after it. */
+/** Makes another of what is selected, right after it. */
 export function duplicateSelected() {
   const { scene } = now()
-  const at = scene.blocks.findIndex(b => b.id === useView.getState().selected)
-  if (at < 0) return
-  const original = scene.blocks[at]
-  const id = freshID(
-    original.kind,
-    scene.blocks.map(b => b.id),
+  const ids = selectedIDs()
+  if (!ids.length) return
+  const copies = renamed(
+    scene,
+    ids.map(id => find(scene, id)!.block),
   )
-  const keys = scene.blocks.flatMap(b => (b.kind === 'field' ? [b.key] : []))
-  const copy = { ...original, id, ...(original.kind === 'field' ? { key: freshID(original.ask, keys) } : {}) } as Block
-  changeScene(s => void s.blocks.splice(at + 1, 0, copy))
-  select(id)
-}
-
-/** Moves a block to another place in its scene. */
-export function moveBlock(from: number, to: number) {
-  if (from === to || from < 0) return
   changeScene(s => {
-    const [block] = s.blocks.splice(from, 1)
-    s.blocks.splice(Math.max(0, Math.min(to, s.blocks.length)), 0, block)
+    const last = find(s, ids.at(-1)!)!
+    last.list.splice(last.index + 1, 0, ...copies)
+    const holder = last.holder && find(s, last.holder)?.block
+    if (holder && holder.kind === 'columns') delete holder.widths
   })
+  select(copies[0].id, copies.slice(1).map(b => b.id))
 }
 
+/** Moves what is selected to a spot. */
+export function moveSelectedTo(spot: Spot) {
+  const ids = movable()
+  if (ids.length) changeScene(s => void moveTo(s, ids, spot))
+}
+
+export function standSelectedBeside(id: string, after: boolean) {
+  const ids = movable()
+  if (ids.length) changeScene(s => void standBeside(s, ids, id, after))
+}
+
+/** Moves what is selected up or down where it stands. */
 export function moveSelected(by: number) {
   const { scene } = now()
-  const from = scene.blocks.findIndex(b => b.id === useView.getState().selected)
-  if (from >= 0 && from + by >= 0 && from + by < scene.blocks.length) moveBlock(from, from + by)
+  const [id] = movable()
+  const at = id && find(scene, id)
+  if (!at) return
+  const to = at.index + by
+  if (to < 0 || to >= at.list.length) return
+  changeScene(s => void moveTo(s, [id], { holder: at.holder, index: by > 0 ? to + 1 : to }))
 }
 
 /** Selects what comes before or after, in the order of the outline. */
 export function selectNext(by: number) {
-  const { scene, design } = now()
-  const order = ['frame', ...(design.frame.close.shown ? ['close'] : []), ...scene.blocks.map(b => b.id)]
-  const at = order.indexOf(useView.getState().selected)
+  const { scene, design, view } = now()
+  const order = ['frame', ...(design.frame.close.shown ? ['close'] : []), ...flat(scene.blocks).map(b => b.id)]
+  const at = order.indexOf(view.selected)
   select(order[Math.max(0, Math.min(order.length - 1, at + by))])
 }
 
-/** What a block is called in lists. */
-export function nameOf(block: Block): string {
-  switch (block.kind) {
-    case 'heading':
-    case 'text':
-      return block.text.trim() || (block.kind === 'heading' ? 'Empty heading' : 'Empty text')
-    case 'picture':
-      return block.alt || 'Picture'
-    case 'field':
-      return block.label
-    case 'button':
-      return block.words
-  }
+export function selectAll() {
+  const { scene } = now()
+  const [first, ...rest] = scene.blocks.map(b => b.id)
+  if (first) select(first, rest)
 }
 
-export const kindNames: Record<Block['kind'], string> = { heading: 'Heading', text: 'Text', picture: 'Picture', field: 'Field', button: 'Button' }
+/** Changes the look of every selected block. */
+export function changeSelected(how: (block: Block) => void) {
+  const { phone } = now()
+  const ids = selectedIDs()
+  changeScene(
+    s => {
+      for (const id of ids) {
+        const block = find(s, id)?.block
+        if (block) changeOn(phone, block, how)
+      }
+    },
+    'blocks ' + ids.join(' '),
+  )
+}
+
+/** More or less space above what is selected. */
+export const nudge = (by: number) =>
+  changeSelected(b => {
+    b.above = Math.max(-48, Math.min(160, (b.above ?? 0) + by)) || undefined
+  })
+
+export function alignSelected(align: 'start' | 'center' | 'end') {
+  changeSelected(b => {
+    if ('align' in b || b.kind === 'button') (b as { align?: string }).align = align
+  })
+}
+
+export function groupSelected() {
+  const ids = movable()
+  let made: string | undefined
+  if (ids.length) changeScene(s => void (made = group(s, ids)))
+  if (made) select(made)
+}
+
+export function ungroupSelected() {
+  const { selected } = useView.getState()
+  let left: string[] = []
+  changeScene(s => void (left = ungroup(s, selected)))
+  if (left.length) select(left[0], left.slice(1))
+}
+
+export function lockSelected() {
+  const { scene } = now()
+  const ids = selectedIDs()
+  const lock = !ids.every(id => find(scene, id)?.block.locked)
+  changeScene(s => {
+    for (const id of ids) {
+      const block = find(s, id)!.block
+      if (lock) block.locked = true
+      else delete block.locked
+    }
+  })
+}
+
+/** Leaves what is selected out on a kind of device, or shows it everywhere. */
+export function hideSelected(on?: 'phone' | 'desktop') {
+  const ids = selectedIDs()
+  changeScene(s => {
+    for (const id of ids) {
+      const block = find(s, id)!.block
+      if (on) block.hide = on
+      else delete block.hide
+    }
+  })
+}
+
+export { freshID } from './tree'

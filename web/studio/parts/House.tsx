@@ -9,6 +9,7 @@ import { api, Trouble, useAway } from '../api'
 import { client, useMe } from '../queries'
 import { apricot, display, ink } from '../theme'
 import { Mark } from './Mark'
+import { Told } from './Told'
 
 /** The dark top line, and the screen below it. */
 export function House() {
@@ -19,6 +20,7 @@ export function House() {
     <Box sx={{ minHeight: '100vh', display: 'flex', flexDirection: 'column' }}>
       <Top />
       <AwayLine />
+      <Told />
       {me.data ? (
         <Outlet />
       ) : (
@@ -82,7 +84,7 @@ function Top() {
               '&:hover': { color: '#fff' },
               '&.active, &.within': { color: '#fff', borderColor: apricot.bright },
             }}
-            className={to === '/board' && /^\/(pieces|order)/.test(here) ? 'within' : undefined}
+            className={to === '/board' && /^\/(pieces|order|new)/.test(here) ? 'within' : undefined}
           >
             {name}
           </Box>

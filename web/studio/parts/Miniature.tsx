@@ -1,20 +1,51 @@
 import Box from '@mui/material/Box'
-import { useEffect, useRef } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import type { Drawing } from '../../kinds/piece'
-import { draw } from '../../page/renderer'
+import { phoneWidth } from '../../page/paint'
+import { draw, erase } from '../../page/renderer'
 
 /** How wide the page is that a miniature shows. */
 const pageWidth = 1120
 
+interface Props {
+  drawing: Drawing
+  scene?: string
+  width: number
+  height: number
+  /** How wide the page is, if not as usual. */
+  page?: number
+  /** Drawn only once it comes into view: where there are many. */
+  lazy?: boolean
+}
+
 /** A scene of a piece on a page, drawn small by the very renderer visitors get. */
-export function Miniature({ drawing, scene, width, height }: { drawing: Drawing; scene?: string; width: number; height: number }) {
+export function Miniature({ drawing, scene, width, height, page = pageWidth, lazy }: Props) {
   const box = useRef<HTMLDivElement>(null)
+  const around = useRef<HTMLDivElement>(null)
+  const [seen, setSeen] = useState(!lazy)
+  const [room, setRoom] = useState(width)
   useEffect(() => {
-    if (box.current) draw(box.current, drawing, scene ?? drawing.scenes[0].id)
-  }, [drawing, scene])
-  const scale = width / pageWidth
+    if (seen) return
+    const eye = new IntersectionObserver(entries => entries.some(e => e.isIntersecting) && setSeen(true), { rootMargin: '200px' })
+    eye.observe(around.current!)
+    return () => eye.disconnect()
+  }, [seen])
+  useEffect(() => {
+    const eye = new ResizeObserver(([e]) => setRoom(e.contentRect.width || width))
+    eye.observe(around.current!)
+    return () => eye.disconnect()
+  }, [width])
+  const phone = page <= phoneWidth
+  useEffect(() => {
+    if (seen && box.current) draw(box.current, drawing, scene ?? drawing.scenes[0].id, { phone })
+  }, [drawing, scene, phone, seen])
+  useEffect(() => {
+    const element = box.current!
+    return () => erase(element)
+  }, [])
+  const scale = room / page
   return (
-    <Box aria-hidden inert sx={{ width, height, overflow: 'hidden', position: 'relative', background: '#ece3d3', contain: 'strict' }}>
+    <Box ref={around} aria-hidden inert style={{ width, height }} sx={{ overflow: 'hidden', position: 'relative', background: '#ece3d3', contain: 'strict' }}>
       <Box
         sx={{
           position: 'absolute',
@@ -33,16 +64,8 @@ export function Miniature({ drawing, scene, width, height }: { drawing: Drawing;
       </Box>
       <Box
         ref={box}
-        sx={{
-          position: 'absolute',
-          left: 0,
-          top: 0,
-          width: pageWidth,
-          height: height / scale,
-          transformOrigin: '0 0',
-          transform: `scale(${scale})`,
-          pointerEvents: 'none',
-        }}
+        style={{ width: page, height: height / scale, transform: `scale(${scale})` }}
+        sx={{ position: 'absolute', left: 0, top: 0, transformOrigin: '0 0', pointerEvents: 'none', overflow: 'hidden' }}
       />
     </Box>
   )

@@ -10,6 +10,7 @@ const soon = 120 // ms from the last change to asking
 export const reachDraft = (id: string, doc: Piece): ReachDraft => ({
   piece: id,
   format: doc.format,
+  place: doc.split.variants[0].design.frame.place,
   rule: rooted(doc.rule),
   caps: doc.caps,
   schedule: doc.schedule,

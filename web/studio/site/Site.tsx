@@ -9,6 +9,7 @@ import { Sheet } from '../parts/Sheet'
 import { client, useSite } from '../queries'
 import { ink, moss, paper } from '../theme'
 import { Manners } from './Manners'
+import { SitePlace } from './Places'
 
 /** The line that puts Gobbet on the site, and where it may be. */
 export function Site() {
@@ -40,8 +41,7 @@ export function Site() {
   const wrongOrigin = fault('origins')
   const wrongLine = wrongOrigin?.at.match(/\[(\d+)\]/)?.[1]
   return (
-    <Box component="main" sx={{ p: '22px 26px 40px', maxWidth: 860, width: '100%', mx: 'auto', display: 'grid', gap: '18px' }}>
-      <Typography variant="h1">Site</Typography>
+    <SitePlace>
       <Sheet bitten>
         <Typography variant="h2">One line on every page</Typography>
         <Typography color="textSecondary" sx={{ mb: 1.5 }}>
@@ -111,6 +111,6 @@ export function Site() {
         </Box>
       </Sheet>
       <Manners />
-    </Box>
+    </SitePlace>
   )
 }

@@ -1,0 +1,339 @@
+package piece
+
+// Span is a run of letters that look alike. What is left out is as the block says.
+type Span struct {
+	Text      string `json:"text"`
+	Bold      bool   `json:"bold,omitempty"`
+	Italic    bool   `json:"italic,omitempty"`
+	Underline bool   `json:"underline,omitempty"`
+	Link      string `json:"link,omitempty"`
+	Color     Color  `json:"color,omitempty"`
+	Size      int    `json:"size,omitempty"` // px, 8 to 120
+}
+
+// Lay is what every block has besides what it is.
+type Lay struct {
+	// Hide leaves the block out on phones, or everywhere else.
+	Hide string `json:"hide,omitempty" tstype:"'phone' | 'desktop'"`
+	// Locked keeps the studio from moving or changing it by accident.
+	Locked bool `json:"locked,omitempty"`
+	// Above is space over it beside the usual gap, -48 to 160 px.
+	Above int `json:"above,omitempty"`
+	// Phone holds what differs on phones.
+	Phone Patch `json:"phone,omitempty" tstype:"{ [key: string]: unknown }"`
+}
+
+// Align is where words or a picture sit in their line.
+type Align string
+
+// Heading is the line that says what this is about.
+type Heading struct {
+	Kind  string `json:"kind" tstype:"'heading'"`
+	ID    string `json:"id"`
+	Text  Words  `json:"text"`
+	Size  int    `json:"size"` // px, 12 to 120
+	Align Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Color Color  `json:"color,omitempty"` // empty: the frame's ink
+	Lay   `tstype:",extends"`
+}
+
+// Text is a paragraph.
+type Text struct {
+	Kind  string `json:"kind" tstype:"'text'"`
+	ID    string `json:"id"`
+	Text  Words  `json:"text"`
+	Size  int    `json:"size"` // px, 10 to 40
+	Align Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Color Color  `json:"color,omitempty"` // empty: the frame's ink
+	Lay   `tstype:",extends"`
+}
+
+// List is lines, each with a mark before it.
+type List struct {
+	Kind   string  `json:"kind" tstype:"'list'"`
+	ID     string  `json:"id"`
+	Items  []Words `json:"items"`
+	Marker string  `json:"marker" tstype:"'dot' | 'tick' | 'dash' | 'number'"`
+	Size   int     `json:"size"` // px, 10 to 40
+	Color  Color   `json:"color,omitempty"`
+	Mark   Color   `json:"mark,omitempty"` // of the marks; empty: the accent
+	Lay    `tstype:",extends"`
+}
+
+// Picture is an uploaded picture.
+type Picture struct {
+	Kind    string `json:"kind" tstype:"'picture'"`
+	ID      string `json:"id"`
+	Picture string `json:"picture"` // its hash; empty: none chosen yet
+	Ratio   int    `json:"ratio"`   // height as a percentage of width, 10 to 400, to hold its place while loading
+	Alt     string `json:"alt"`     // empty: mere decoration
+	Width   int    `json:"width"`   // percent of the frame's inside, 10 to 100
+	Corners int    `json:"corners"`
+	Align   Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Fit     Fit    `json:"fit,omitempty"` // empty: cover
+	Focus   Focus  `json:"focus,omitzero" tstype:"Focus,omitempty"`
+	// Link is an address to open; empty: none.
+	Link string `json:"link,omitempty"`
+	Lay  `tstype:",extends"`
+}
+
+// Video is an uploaded video, or a page that plays one.
+type Video struct {
+	Kind    string `json:"kind" tstype:"'video'"`
+	ID      string `json:"id"`
+	File    string `json:"file,omitempty"`    // hash of an uploaded file
+	Address string `json:"address,omitempty"` // https address of a player to embed
+	Title   string `json:"title"`             // what it shows, for those who cannot see it
+	Ratio   int    `json:"ratio"`             // height as a percentage of width, 10 to 400
+	Corners int    `json:"corners"`
+	// Plays begins it by itself, over and over, without sound.
+	Plays bool `json:"plays,omitempty"`
+	Lay   `tstype:",extends"`
+}
+
+// Icon is a small line drawing.
+type Icon struct {
+	Kind  string `json:"kind" tstype:"'icon'"`
+	ID    string `json:"id"`
+	Name  string `json:"name"`
+	Path  string `json:"path"` // SVG path data, in a box of 24 by 24
+	Size  int    `json:"size"` // px, 12 to 200
+	Color Color  `json:"color,omitempty"`
+	Align Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Lay   `tstype:",extends"`
+}
+
+// Divider is a line across.
+type Divider struct {
+	Kind  string `json:"kind" tstype:"'divider'"`
+	ID    string `json:"id"`
+	Thick int    `json:"thick"` // px, 1 to 12
+	Width int    `json:"width"` // percent, 5 to 100
+	Color Color  `json:"color,omitempty"`
+	Lay   `tstype:",extends"`
+}
+
+// Space is room with nothing in it.
+type Space struct {
+	Kind   string `json:"kind" tstype:"'space'"`
+	ID     string `json:"id"`
+	Height int    `json:"height"` // px, 1 to 400
+	Lay    `tstype:",extends"`
+}
+
+// Box holds blocks together, one below the other.
+type Box struct {
+	Kind       string  `json:"kind" tstype:"'box'"`
+	ID         string  `json:"id"`
+	Blocks     []Block `json:"blocks"`
+	Background Color   `json:"background,omitempty"` // empty: nothing
+	Padding    int     `json:"padding"`              // 0 to 64
+	Corners    int     `json:"corners"`              // 0 to 64
+	Gap        int     `json:"gap"`                  // 0 to 48
+	Border     Border  `json:"border,omitzero" tstype:"Border,omitempty"`
+	Lay        `tstype:",extends"`
+}
+
+// Columns stand blocks side by side; below each other on phones, unless kept.
+type Columns struct {
+	Kind   string  `json:"kind" tstype:"'columns'"`
+	ID     string  `json:"id"`
+	Blocks []Block `json:"blocks"`
+	// Widths are the parts of the room each block gets, 1 to 100; a block
+	// without one gets an equal part.
+	Widths []int `json:"widths,omitempty"`
+	Gap    int   `json:"gap"` // 0 to 64
+	// Keep stands them side by side on phones too.
+	Keep bool `json:"keep,omitempty"`
+	// Lined is how they line up: by their tops, middles or ends; empty: tops.
+	Lined string `json:"lined,omitempty" tstype:"'middle' | 'end'"`
+	Lay   `tstype:",extends"`
+}
+
+// Field asks the visitor for one answer.
+type Field struct {
+	Kind     string `json:"kind" tstype:"'field'"`
+	ID       string `json:"id"`
+	Ask      Ask    `json:"ask"`
+	Key      string `json:"key"` // what the answer is called, unique in the scene
+	Label    string `json:"label"`
+	Hint     string `json:"hint,omitempty"` // inside, until something is typed
+	Help     string `json:"help,omitempty"` // a line below
+	Required bool   `json:"required"`
+	// Bare says that the label is read aloud but not drawn.
+	Bare bool `json:"bare,omitempty"`
+	// Options are what a choice offers.
+	Options []string `json:"options,omitempty"`
+	// Least and Most bound a number, the length of a text, how many choices are
+	// taken; for a date they are YYYY-MM-DD.
+	Least string `json:"least,omitempty"`
+	Most  string `json:"most,omitempty"`
+	// Pattern is a regular expression (RE2) that the whole text must match.
+	Pattern string `json:"pattern,omitempty"`
+	// Message is said when an answer does not fit; empty: Gobbet's own.
+	Message string `json:"message,omitempty"`
+	// From is where a hidden field takes its answer: query.NAME, data.NAME or path.
+	From string `json:"from,omitempty"`
+	Lay  `tstype:",extends"`
+}
+
+// Ask is the kind of answer a field takes.
+type Ask string
+
+const (
+	AskName     Ask = "name"
+	AskEmail    Ask = "email"
+	AskText     Ask = "text"
+	AskPhone    Ask = "phone"
+	AskNumber   Ask = "number"
+	AskDate     Ask = "date"
+	AskLong     Ask = "long"
+	AskChoice   Ask = "choice"
+	AskChoices  Ask = "choices"
+	AskDropdown Ask = "dropdown"
+	AskConsent  Ask = "consent"
+	AskStars    Ask = "stars" // 1 to 5
+	AskScale    Ask = "scale" // 0 to 10
+	AskHidden   Ask = "hidden"
+)
+
+// Button does something when pressed.
+type Button struct {
+	Kind  string `json:"kind" tstype:"'button'"`
+	ID    string `json:"id"`
+	Words string `json:"words"`
+	Press Press  `json:"press"`
+	// Counts makes pressing it the conversion.
+	Counts bool  `json:"counts"`
+	Quiet  bool  `json:"quiet"` // drawn as a plain line of words
+	Fill   Color `json:"fill,omitempty"`
+	Ink    Color `json:"ink,omitempty"`
+	// Line draws it as an outline.
+	Line bool `json:"line,omitempty"`
+	// Narrow makes it as wide as its words, standing as Align says.
+	Narrow bool  `json:"narrow,omitempty"`
+	Align  Align `json:"align,omitempty" tstype:"'start' | 'center' | 'end'"`
+	// Hover is its colour under the pointer; empty: a little lighter.
+	Hover Color `json:"hover,omitempty"`
+	Size  int   `json:"size,omitempty"` // of its words, px, 12 to 32; 0: 16.5
+	// Corners is 0 to 64; nil: the kit's.
+	Corners *int `json:"corners,omitempty"`
+	// Stir moves it now and then, to draw the eye.
+	Stir string `json:"stir,omitempty" tstype:"'pulse' | 'nudge' | 'shine'"`
+	Lay  `tstype:",extends"`
+}
+
+// Press is what a button does.
+type Press struct {
+	Do Deed `json:"do"`
+	// Scene is where to go; for send it is where to go once sent, and empty closes the piece.
+	Scene string `json:"scene,omitempty"`
+	// Address is what to open (http, https, or a path of the site), write to or call.
+	Address string `json:"address,omitempty"`
+	NewTab  bool   `json:"new_tab,omitempty"`
+	// Carry adds the answers so far to the address, as its parameters.
+	Carry bool `json:"carry,omitempty"`
+	// Text is what to copy.
+	Text string `json:"text,omitempty"`
+	// Target is the element to scroll to, as a CSS selector.
+	Target string `json:"target,omitempty"`
+	// Piece is the id of another piece to open.
+	Piece string `json:"piece,omitempty"`
+	// File is the hash of a file to hand out, and FileName what it is called.
+	File     string `json:"file,omitempty"`
+	FileName string `json:"file_name,omitempty"`
+}
+
+// Deed is what a button may do.
+type Deed string
+
+const (
+	DoSend   Deed = "send"
+	DoScene  Deed = "scene"
+	DoNext   Deed = "next" // the next scene in order
+	DoOpen   Deed = "open"
+	DoMail   Deed = "mail"
+	DoCall   Deed = "call"
+	DoCopy   Deed = "copy"
+	DoClose  Deed = "close"
+	DoNever  Deed = "never" // close, and not again
+	DoScroll Deed = "scroll"
+	DoPiece  Deed = "piece"
+	DoFile   Deed = "file"
+)
+
+// Timer counts down.
+type Timer struct {
+	Kind string `json:"kind" tstype:"'timer'"`
+	ID   string `json:"id"`
+	// To is the moment it counts to, as RFC 3339. Without it each visitor has
+	// Minutes from when they first saw it.
+	To      string `json:"to,omitempty"`
+	Minutes int    `json:"minutes,omitempty"` // 1 to 525600
+	// AtZero is what happens then: it stays at zero, is hidden, turns into
+	// Words, closes the piece, or goes to Scene.
+	AtZero string `json:"at_zero" tstype:"'stay' | 'hide' | 'words' | 'close' | 'scene'"`
+	Words  string `json:"words,omitempty"`
+	Scene  string `json:"scene,omitempty"`
+	Boxed  bool   `json:"boxed,omitempty"` // each number in a box
+	Size   int    `json:"size"`            // px, 12 to 72
+	Align  Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Color  Color  `json:"color,omitempty"`
+	Lay    `tstype:",extends"`
+}
+
+// Code shows a code to copy.
+type Code struct {
+	Kind string `json:"kind" tstype:"'code'"`
+	ID   string `json:"id"`
+	Code string `json:"code,omitempty"` // the same for everyone
+	Pool string `json:"pool,omitempty"` // or each visitor their own, of this pool
+	// Words are on its button, and Copied once it was pressed.
+	Words  string `json:"words"`
+	Copied string `json:"copied"`
+	// Apply is an address that applies the code, with {code} in it; empty: none.
+	Apply      string `json:"apply,omitempty"`
+	ApplyWords string `json:"apply_words,omitempty"`
+	Size       int    `json:"size"` // px, 12 to 48
+	Background Color  `json:"background,omitempty"`
+	Color      Color  `json:"color,omitempty"`
+	Lay        `tstype:",extends"`
+}
+
+// Progress shows how far through the scenes a visitor is.
+type Progress struct {
+	Kind  string `json:"kind" tstype:"'progress'"`
+	ID    string `json:"id"`
+	Look  string `json:"look" tstype:"'bar' | 'dots' | 'words'"`
+	Value int    `json:"value,omitempty"` // percent, 1 to 100; 0: by the scene
+	Color Color  `json:"color,omitempty"`
+	Lay   `tstype:",extends"`
+}
+
+// Links is a row of small marks, each leading to an address such as a messenger's.
+type Links struct {
+	Kind  string     `json:"kind" tstype:"'links'"`
+	ID    string     `json:"id"`
+	Items []LinkItem `json:"items"`
+	Named bool       `json:"named,omitempty"` // their labels are drawn too
+	Size  int        `json:"size"`            // px, 16 to 64
+	Align Align      `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Color Color      `json:"color,omitempty"`
+	Lay   `tstype:",extends"`
+}
+
+// LinkItem is one of Links.
+type LinkItem struct {
+	Name    string `json:"name"` // of its icon
+	Path    string `json:"path"` // SVG path data, in a box of 24 by 24
+	Label   string `json:"label"`
+	Address string `json:"address"`
+}
+
+// HTML is markup, cleaned of all that could run.
+type HTML struct {
+	Kind string `json:"kind" tstype:"'html'"`
+	ID   string `json:"id"`
+	HTML string `json:"html"`
+	Lay  `tstype:",extends"`
+}

@@ -1,0 +1,233 @@
+package piece
+
+// Color is #rrggbb; @NAME, a colour of the style kit; or @page, the page's own.
+type Color string
+
+// PageColor takes the page's own colour: nothing for a background, the colour
+// of its words for ink, that of its links for an accent.
+const PageColor = "@page"
+
+// Place is where in the window a piece stands. Start is where lines begin:
+// the left, but in right-to-left writing.
+type Place string
+
+const (
+	Center      Place = "center"
+	Top         Place = "top"
+	Bottom      Place = "bottom"
+	Start       Place = "start"
+	End         Place = "end"
+	TopStart    Place = "top_start"
+	TopEnd      Place = "top_end"
+	BottomStart Place = "bottom_start"
+	BottomEnd   Place = "bottom_end"
+)
+
+// ByKit stands for a size that the style kit gives.
+const ByKit = -1
+
+// Frame is what holds the scenes. Lengths are in CSS pixels.
+type Frame struct {
+	Width      int   `json:"width"`   // 200 to 1200
+	Padding    int   `json:"padding"` // 0 to 96
+	Corners    int   `json:"corners"` // 0 to 64; -1: the kit's
+	Background Color `json:"background"`
+	Ink        Color `json:"ink"`        // words
+	Accent     Color `json:"accent"`     // buttons
+	AccentInk  Color `json:"accent_ink"` // words on buttons
+	Font       Font  `json:"font"`
+	// HeadingFont is that of headings; empty: the kit's with the kit's font, else Font.
+	HeadingFont Font  `json:"heading_font,omitempty"`
+	Place       Place `json:"place,omitempty"` // empty: the format's usual one
+	// Gap is the space between blocks, 1 to 48; 0: 16.
+	Gap    int    `json:"gap,omitempty"`
+	Behind Behind `json:"behind,omitzero" tstype:"Behind,omitempty"`
+	Border Border `json:"border,omitzero" tstype:"Border,omitempty"`
+	Shadow Shadow `json:"shadow,omitempty"` // empty: deep over the page, none in its flow
+	Veil   Veil   `json:"veil"`
+	Close  Close  `json:"close"`
+	Enter  Motion `json:"enter,omitempty"` // empty: rise
+	Leave  Motion `json:"leave,omitempty"` // empty: fade
+	// Bar is how a floating bar behaves, Anchor where an inline piece stands,
+	// and Tab the small tab that opens the piece.
+	Bar    BarManner `json:"bar,omitzero" tstype:"BarManner,omitempty"`
+	Anchor Anchor    `json:"anchor,omitzero" tstype:"Anchor,omitempty"`
+	Tab    Tab       `json:"tab,omitzero" tstype:"Tab,omitempty"`
+	// Credit shows a line that says what it was made with.
+	Credit bool `json:"credit,omitempty"`
+	// Phone holds what differs on phones.
+	Phone Patch `json:"phone,omitempty" tstype:"{ [key: string]: unknown }"`
+}
+
+// Font is a family of letters: two that every device has, those that ship, the
+// two of the style kit, and the page's own.
+type Font string
+
+const (
+	Sans        Font = "sans"
+	Serif       Font = "serif"
+	KitText     Font = "@text"
+	KitHeading  Font = "@heading"
+	PageFont    Font = "@page"
+	Bricolage   Font = "bricolage"
+	Instrument  Font = "instrument"
+	Fraunces    Font = "fraunces"
+	Lora        Font = "lora"
+	Playfair    Font = "playfair"
+	Work        Font = "work"
+	Nunito      Font = "nunito"
+	Karla       Font = "karla"
+	Grotesk     Font = "grotesk"
+	Caveat      Font = "caveat"
+	Rubik       Font = "rubik"
+	SourceSerif Font = "source_serif"
+	Bitter      Font = "bitter"
+	Outfit      Font = "outfit"
+)
+
+// Shipped are the fonts that Gobbet serves itself.
+var Shipped = []Font{Bricolage, Instrument, Fraunces, Lora, Playfair, Work, Nunito, Karla, Grotesk, Caveat, Rubik, SourceSerif, Bitter, Outfit}
+
+// Veil darkens the page behind a popup.
+type Veil struct {
+	Color   Color `json:"color"`
+	Opacity int   `json:"opacity"` // percent; 0: no veil
+	// Closes says that a press on the veil closes the piece.
+	Closes bool `json:"closes"`
+}
+
+// Close is the mark in the corner that closes the piece.
+type Close struct {
+	Shown bool   `json:"shown"`
+	Label string `json:"label"` // what a screen reader says
+	// Look is round on a wash of the background, plain lines, or words; empty: round.
+	Look string `json:"look,omitempty" tstype:"'plain' | 'words'"`
+	// Place is the corner it stands in; empty: where lines end.
+	Place string `json:"place,omitempty" tstype:"'start' | 'outside'"`
+	Color Color  `json:"color,omitempty"` // empty: the frame's ink
+	// After is how many seconds pass before it shows, 0 to 10.
+	After int `json:"after,omitempty"`
+}
+
+// Behind is what lies behind the blocks instead of a plain colour: a gradient,
+// a picture or a video; all over, or beside the blocks.
+type Behind struct {
+	Gradient []Color `json:"gradient,omitempty"` // two or three colours
+	Angle    int     `json:"angle,omitempty"`    // degrees, 0 to 360
+	Picture  string  `json:"picture,omitempty"`  // its hash
+	Alt      string  `json:"alt,omitempty"`      // empty: mere decoration
+	Video    string  `json:"video,omitempty"`    // a file's hash; plays without sound
+	Fit      Fit     `json:"fit,omitempty"`
+	Focus    Focus   `json:"focus,omitzero" tstype:"Focus,omitempty"`
+	// Shade lays the background colour over the picture, 0 to 95 percent.
+	Shade int `json:"shade,omitempty"`
+	// Side puts it beside the blocks rather than behind them.
+	Side string `json:"side,omitempty" tstype:"'start' | 'end' | 'top'"`
+	// Share is how much of the width (or at the top, of the height) it takes, 15 to 70 percent; 0: 42.
+	Share int `json:"share,omitempty"`
+}
+
+// Fit is how a picture fills its place.
+type Fit string
+
+const (
+	Cover   Fit = "cover"
+	Contain Fit = "contain"
+)
+
+// Focus is the point of a picture that stays in view, in percent from its
+// start and top. The zero focus is its middle.
+type Focus struct {
+	X int `json:"x"`
+	Y int `json:"y"`
+}
+
+// Border is a line around something.
+type Border struct {
+	Width int   `json:"width"` // 0 to 12
+	Color Color `json:"color,omitempty"`
+}
+
+// Shadow is how much something stands off what is behind it.
+type Shadow string
+
+const (
+	NoShadow   Shadow = "none"
+	SoftShadow Shadow = "soft"
+	DeepShadow Shadow = "deep"
+)
+
+// Motion is how a piece comes or goes. Who asks for less motion gets none.
+type Motion string
+
+const (
+	Still Motion = "none"
+	Fade  Motion = "fade"
+	Rise  Motion = "rise"
+	Drop  Motion = "drop"
+	Slide Motion = "slide"
+	Grow  Motion = "grow"
+)
+
+// BarManner is how a floating bar behaves.
+type BarManner struct {
+	// Scrolls says that it goes away with the page rather than staying.
+	Scrolls bool `json:"scrolls,omitempty"`
+	// Pushes says that it makes room for itself rather than covering the page.
+	Pushes bool `json:"pushes,omitempty"`
+}
+
+// Anchor is where in the page an inline piece stands: in the placeholder that
+// carries its id, or beside an element.
+type Anchor struct {
+	// Selector is a CSS selector; empty: the placeholder.
+	Selector string `json:"selector,omitempty"`
+	// Where is before, after, or inside the element at its start or end; empty: after.
+	Where string `json:"where,omitempty" tstype:"'before' | 'after' | 'first' | 'last'"`
+}
+
+// Tab is a small tab at the edge of the window that opens the piece.
+type Tab struct {
+	Words string `json:"words,omitempty"` // empty: no tab
+	// After shows the tab once the piece was closed, rather than before it opens.
+	After bool   `json:"after,omitempty"`
+	Place string `json:"place,omitempty" tstype:"'bottom_start' | 'bottom_end' | 'middle_start' | 'middle_end'"`
+	Fill  Color  `json:"fill,omitempty"` // empty: the accent
+	Ink   Color  `json:"ink,omitempty"`
+}
+
+// Patch is what differs on phones: properties of the thing it stands in, by
+// their keys.
+type Patch map[string]any
+
+// Kit is a site's style: what designs are offered first, and follow when it changes.
+type Kit struct {
+	Colors  []KitColor `json:"colors"`
+	Text    Font       `json:"text"`
+	Heading Font       `json:"heading"`
+	Corners int        `json:"corners"` // of frames, 0 to 64
+	Button  KitButton  `json:"button"`
+	Field   KitField   `json:"field"`
+}
+
+// KitColor is a colour with a name. Those called background, ink, accent,
+// accent_ink and soft are always there.
+type KitColor struct {
+	ID    string `json:"id"`
+	Name  string `json:"name"`
+	Value Color  `json:"value"` // #rrggbb
+}
+
+// KitButton is how buttons look unless they say otherwise.
+type KitButton struct {
+	Corners int  `json:"corners"` // 0 to 40
+	Weight  int  `json:"weight"`  // 400 to 800
+	Capital bool `json:"capital,omitempty"`
+}
+
+// KitField is how fields look.
+type KitField struct {
+	Corners int `json:"corners"` // 0 to 40
+	// Line draws a line below instead of a box around.
+	Line bool `json:"line,omitempty"`
+}

@@ -1,0 +1,75 @@
+package piece
+
+import (
+	"bytes"
+	"encoding/json"
+	"strings"
+
+	"gobbet/core/fault"
+)
+
+// Words are a text with its looks, as runs of letters that look alike. Words
+// that all look as their block says are written as a plain text. They may hold
+// merge fields such as {first name} or {first name|friend}.
+type Words []Span
+
+// Plain makes words that look as their block says.
+func Plain(s string) Words {
+	if s == "" {
+		return nil
+	}
+	return Words{{Text: s}}
+}
+
+// String gives the words without their looks.
+func (w Words) String() string {
+	var b strings.Builder
+	for _, s := range w {
+		b.WriteString(s.Text)
+	}
+	return b.String()
+}
+
+// MarshalJSON writes plain words as a text.
+func (w Words) MarshalJSON() ([]byte, error) {
+	if len(w) == 0 {
+		return []byte(`""`), nil
+	}
+	if len(w) == 1 && w[0] == (Span{Text: w[0].Text}) {
+		return json.Marshal(w[0].Text)
+	}
+	return json.Marshal([]Span(w))
+}
+
+// UnmarshalJSON reads a text or a list of runs.
+func (w *Words) UnmarshalJSON(data []byte) error {
+	if bytes.HasPrefix(data, []byte(`"`)) {
+		var s string
+		err := json.Unmarshal(data, &s)
+		*w = Plain(s)
+		return err
+	}
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.DisallowUnknownFields()
+	return d.Decode((*[]Span)(w))
+}
+
+const maxSpans = 500
+
+func (r *reader) words(at string, w Words, most int) {
+	r.text(at, w.String(), most)
+	if len(w) > maxSpans {
+		r.faults.Add(at, "changes its look more than %d times", maxSpans)
+		return
+	}
+	for i, s := range w {
+		place := fault.Index(at, i)
+		r.color(fault.Key(place, "color"), s.Color, true)
+		if s.Size != 0 {
+			r.between(fault.Key(place, "size"), s.Size, 8, 120)
+		}
+		if s.Link != "" {
+			r.address(fault.Key(place, "link"), s.Link)
+		}
+	}
+}

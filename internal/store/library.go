@@ -1,0 +1,183 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Picture is an uploaded picture, as it is served.
+type Picture struct {
+	Hash      string    `db:"hash"`
+	Name      string    `db:"name"`
+	Mime      string    `db:"mime"`
+	Width     int       `db:"width"`
+	Height    int       `db:"height"`
+	Bytes     int       `db:"bytes"`
+	Body      []byte    `db:"body"`
+	CreatedAt time.Time `db:"created_at"`
+}
+
+// AddPicture keeps a picture; the same picture twice is one.
+func (s *Store) AddPicture(ctx context.Context, site int64, p Picture) error {
+	_, err := s.db.ExecContext(ctx, `
+		insert into pictures (site_id, hash, name, mime, width, height, body) values ($1, $2, $3, $4, $5, $6, $7)
+		on conflict (site_id, hash) do nothing`, site, p.Hash, p.Name, p.Mime, p.Width, p.Height, p.Body)
+	return err
+}
+
+// Pictures lists a site's pictures without their bodies, the newest first.
+func (s *Store) Pictures(ctx context.Context, site int64) (pictures []Picture, err error) {
+	err = s.db.SelectContext(ctx, &pictures, `
+		select hash, name, mime, width, height, length(body) as bytes, created_at
+		from pictures where site_id = $1 order by created_at desc, hash limit 2000`, site)
+	return pictures, err
+}
+
+// Picture gives a picture by its hash, whichever site it is of: who knows the
+// hash of the content has the content.
+func (s *Store) Picture(ctx context.Context, hash string) (p Picture, err error) {
+	err = s.db.GetContext(ctx, &p, `select hash, name, mime, width, height, length(body) as bytes, body, created_at from pictures where hash = $1 limit 1`, hash)
+	return p, found(err)
+}
+
+// RemovePicture takes a picture out of a site's library.
+func (s *Store) RemovePicture(ctx context.Context, site int64, hash string) error {
+	return s.removed(ctx, `delete from pictures where site_id = $1 and hash = $2`, site, hash)
+}
+
+func (s *Store) removed(ctx context.Context, query string, args ...any) error {
+	result, err := s.db.ExecContext(ctx, query, args...)
+	if err != nil {
+		return err
+	}
+	if n, err := result.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, ErrNotFound)
+	}
+	return nil
+}
+
+// File is an uploaded file, as it is served.
+type File struct {
+	Hash      string    `db:"hash"`
+	Name      string    `db:"name"`
+	Mime      string    `db:"mime"`
+	Bytes     int       `db:"bytes"`
+	Body      []byte    `db:"body"`
+	CreatedAt time.Time `db:"created_at"`
+}
+
+// AddFile keeps a file; the same file twice is one.
+func (s *Store) AddFile(ctx context.Context, site int64, f File) error {
+	_, err := s.db.ExecContext(ctx, `
+		insert into files (site_id, hash, name, mime, body) values ($1, $2, $3, $4, $5) on conflict (site_id, hash) do nothing`,
+		site, f.Hash, f.Name, f.Mime, f.Body)
+	return err
+}
+
+// Files lists a site's files without their bodies, the newest first.
+func (s *Store) Files(ctx context.Context, site int64) (files []File, err error) {
+	err = s.db.SelectContext(ctx, &files, `
+		select hash, name, mime, length(body) as bytes, created_at from files where site_id = $1 order by created_at desc, hash limit 1000`, site)
+	return files, err
+}
+
+// File gives a file by its hash, whichever site it is of.
+func (s *Store) File(ctx context.Context, hash string) (f File, err error) {
+	err = s.db.GetContext(ctx, &f, `select hash, name, mime, length(body) as bytes, body, created_at from files where hash = $1 limit 1`, hash)
+	return f, found(err)
+}
+
+// RemoveFile takes a file out of a site's library.
+func (s *Store) RemoveFile(ctx context.Context, site int64, hash string) error {
+	return s.removed(ctx, `delete from files where site_id = $1 and hash = $2`, site, hash)
+}
+
+// Keepsake is a block or a scene kept to be used again. Body is the block, or the scene.
+type Keepsake struct {
+	ID        string          `db:"id"`
+	Kind      string          `db:"kind"`
+	Name      string          `db:"name"`
+	Body      json.RawMessage `db:"body"`
+	CreatedAt time.Time       `db:"created_at"`
+}
+
+// AddKeepsake keeps a block or a scene.
+func (s *Store) AddKeepsake(ctx context.Context, site int64, k Keepsake) error {
+	_, err := s.db.ExecContext(ctx, `insert into keepsakes (site_id, id, kind, name, body) values ($1, $2, $3, $4, $5)`, site, k.ID, k.Kind, k.Name, k.Body)
+	return err
+}
+
+// Keepsakes lists what a site kept, the newest first.
+func (s *Store) Keepsakes(ctx context.Context, site int64) (kept []Keepsake, err error) {
+	err = s.db.SelectContext(ctx, &kept, `select id, kind, name, body, created_at from keepsakes where site_id = $1 order by created_at desc, id limit 300`, site)
+	return kept, err
+}
+
+// RemoveKeepsake forgets one.
+func (s *Store) RemoveKeepsake(ctx context.Context, site int64, id string) error {
+	return s.removed(ctx, `delete from keepsakes where site_id = $1 and id = $2`, site, id)
+}
+
+// Pool is codes to be given out, one a visitor.
+type Pool struct {
+	ID    string `db:"id"`
+	Name  string `db:"name"`
+	Left  int    `db:"left_over"`
+	Given int    `db:"given"`
+}
+
+// Pools lists a site's code pools by name.
+func (s *Store) Pools(ctx context.Context, site int64) (pools []Pool, err error) {
+	err = s.db.SelectContext(ctx, &pools, `
+		select p.id, p.name, count(c.code) filter (where c.visitor is null) as left_over, count(c.code) filter (where c.visitor is not null) as given
+		from code_pools p left join codes c on c.site_id = p.site_id and c.pool_id = p.id
+		where p.site_id = $1 group by p.site_id, p.id order by p.name, p.id limit 200`, site)
+	return pools, err
+}
+
+// AddCodes adds codes to a pool, which is made if it is not there; added tells
+// how many were new to it.
+func (s *Store) AddCodes(ctx context.Context, site int64, id, name string, codes []string) (added int64, err error) {
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `
+			insert into code_pools (site_id, id, name) values ($1, $2, $3) on conflict (site_id, id) do update set name = excluded.name`, site, id, name); err != nil {
+			return err
+		}
+		result, err := tx.ExecContext(ctx, `
+			insert into codes (site_id, pool_id, code) select $1, $2, unnest($3::text[]) on conflict do nothing`, site, id, codes)
+		if err == nil {
+			added, err = result.RowsAffected()
+		}
+		return err
+	})
+	return added, err
+}
+
+// RemovePool forgets a pool with its codes.
+func (s *Store) RemovePool(ctx context.Context, site int64, id string) error {
+	return s.removed(ctx, `delete from code_pools where site_id = $1 and id = $2`, site, id)
+}
+
+// TakeCode gives a visitor a code of a pool: the one they have already, or one
+// that nobody has. ErrNotFound says that none is left.
+func (s *Store) TakeCode(ctx context.Context, site int64, pool, visitor, piece string) (code string, err error) {
+	for range 3 { // two requests of one visitor at once may both find that they have none
+		err = s.db.GetContext(ctx, &code, `select code from codes where site_id = $1 and pool_id = $2 and visitor = $3`, site, pool, visitor)
+		if found(err) != ErrNotFound {
+			return code, err
+		}
+		err = s.db.GetContext(ctx, &code, `
+			update codes set visitor = $3, piece_id = $4, given_at = now()
+			where site_id = $1 and pool_id = $2 and visitor is null and code = (
+				select code from codes where site_id = $1 and pool_id = $2 and visitor is null order by code limit 1 for update skip locked)
+			returning code`, site, pool, visitor, piece)
+		if !isTwice(err) {
+			return code, found(err)
+		}
+	}
+	return "", err
+}

@@ -1,0 +1,85 @@
+package studio
+
+import (
+	"io"
+	"maps"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/piece"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+	"gobbet/internal/visitor"
+)
+
+// changeKit sets the site's style kit. Live pieces follow at once, those that
+// visitors have open keep the look they have.
+func (s *Server) changeKit(c *gin.Context) {
+	raw, err := io.ReadAll(c.Request.Body)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	kit, err := piece.ReadKit(raw)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	site := siteOf(c)
+	drawings := map[string][]byte{}
+	err = s.eachPiece(c, func(row store.Piece, _ *piece.Piece) {
+		if row.State != "live" {
+			return
+		}
+		if p, err := s.readPiece(c, row.Live); err == nil {
+			maps.Copy(drawings, visitor.Drawings(p, &kit, nil))
+		}
+	})
+	if err == nil {
+		err = s.store.ChangeKit(c, site.ID, kit, drawings)
+	}
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	site.Kit = kit
+	c.JSON(http.StatusOK, siteInfo(site))
+}
+
+// eachPiece goes through the site's pieces whose drafts can be read.
+func (s *Server) eachPiece(c *gin.Context, do func(row store.Piece, draft *piece.Piece)) error {
+	rows, err := s.store.Pieces(c, siteOf(c).ID)
+	if err != nil {
+		return err
+	}
+	book, err := s.store.Book(c, siteOf(c).ID)
+	if err != nil {
+		return err
+	}
+	for _, row := range rows {
+		if draft, err := piece.ParseWith(row.Draft, book); err == nil {
+			do(row, draft)
+		}
+	}
+	return nil
+}
+
+// kitUses lists the pieces that follow the style kit.
+func (s *Server) kitUses(c *gin.Context) {
+	kit := siteOf(c).Kit
+	uses := []KitUse{}
+	err := s.eachPiece(c, func(row store.Piece, draft *piece.Piece) {
+		for _, v := range draft.Split.Variants {
+			if v.Design.OfKit() {
+				uses = append(uses, KitUse{row.ID, draft.Name, row.State, orNone(v.Design.KitColors()), draft.Draw(v.Design, &kit)})
+				return
+			}
+		}
+	})
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, uses)
+}

@@ -1,0 +1,78 @@
+package studio
+
+import (
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/piece"
+	"gobbet/core/settle"
+	"gobbet/internal/problem"
+	"gobbet/internal/starts"
+)
+
+const shownVersions = 40
+
+// versions lists a piece's drafts as they were, those that can still be read.
+func (s *Server) versions(c *gin.Context) {
+	site := siteOf(c)
+	if _, err := s.store.Piece(c, site.ID, c.Param("piece")); err != nil {
+		problem.Write(c, err)
+		return
+	}
+	rows, err := s.store.Versions(c, site.ID, c.Param("piece"), shownVersions)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	book, err := s.store.Book(c, site.ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	versions := []VersionInfo{}
+	for _, row := range rows {
+		if draft, err := piece.ParseWith(row.Draft, book); err == nil {
+			versions = append(versions, VersionInfo{row.Version, row.SavedAt, row.Launched, draft})
+		}
+	}
+	c.JSON(http.StatusOK, versions)
+}
+
+// starts lists the starting points in the site's style.
+func (s *Server) starts(c *gin.Context) {
+	kit := siteOf(c).Kit
+	list := []Start{}
+	for _, one := range starts.All() {
+		list = append(list, Start{one.ID, one.Name, string(one.Goal), one.Season, one.Tags, one.Format, one.Drawing(one.Format, &kit)})
+	}
+	answer := StartList{Starts: list, Frames: map[piece.Format]piece.Frame{}}
+	for _, format := range piece.Formats {
+		answer.Frames[format] = piece.UsualFrame(format)
+	}
+	c.JSON(http.StatusOK, answer)
+}
+
+// surroundings is what the notes on a piece want to know of its site. What
+// cannot be looked up now is not known.
+func (s *Server) surroundings(c *gin.Context) settle.Around {
+	site := siteOf(c)
+	around := settle.Around{Kit: &site.Kit, Now: s.now()}
+	if pictures, err := s.store.Pictures(c, site.ID); err == nil {
+		bytes := map[string]int{}
+		for _, p := range pictures {
+			bytes[p.Hash] = p.Bytes
+		}
+		around.Bytes = func(hash string) (int, bool) {
+			n, ok := bytes[hash]
+			return n, ok
+		}
+	}
+	if pools, err := s.store.Pools(c, site.ID); err == nil {
+		around.Codes = map[string]int{}
+		for _, p := range pools {
+			around.Codes[p.ID] = p.Left
+		}
+	}
+	return around
+}

@@ -1,0 +1,99 @@
+import type { Block, Color, Drawing, Font, Format, Frame, Kit } from '../kinds/piece'
+
+// What a design's colours and fonts are, in the style kit it is drawn in.
+
+/** Up to this width a window is a phone's, in CSS pixels. */
+export const phoneWidth = 600
+
+/** What an inline piece takes from the page around it. */
+export interface PageLook {
+  ink: string
+  accent: string
+  accentInk: string
+  font: string
+}
+
+export const usualKit: Kit = {
+  colors: [
+    { id: 'background', name: 'Paper', value: '#fffdf9' },
+    { id: 'ink', name: 'Ink', value: '#2b2430' },
+    { id: 'accent', name: 'Accent', value: '#1f4f4e' },
+    { id: 'accent_ink', name: 'On accent', value: '#ffffff' },
+    { id: 'soft', name: 'Wash', value: '#efe7da' },
+  ],
+  text: 'sans',
+  heading: 'sans',
+  corners: 12,
+  button: { corners: 10, weight: 650 },
+  field: { corners: 8 },
+}
+
+/** A colour as #rrggbb; what the kit does not have is as otherwise says. */
+export function paint(kit: Kit, color: Color | undefined, otherwise = ''): string {
+  if (!color || color === '@page') return otherwise
+  if (color[0] !== '@') return color
+  return kit.colors.find(c => c.id === color.slice(1))?.value ?? otherwise
+}
+
+const device: Record<string, string> = {
+  sans: 'system-ui, -apple-system, "Segoe UI", Roboto, "Helvetica Neue", Arial, sans-serif',
+  serif: 'Georgia, "Iowan Old Style", "Times New Roman", serif',
+}
+const serifs = 'fraunces lora playfair source_serif bitter'
+
+function fontOf(kit: Kit, font: Font): Font {
+  return font === '@text' ? kit.text : font === '@heading' ? kit.heading : font
+}
+
+function family(font: Font, page?: PageLook): string {
+  if (font === '@page') return page?.font || device.sans
+  return device[font] ?? `"gobbet ${font}", ${font === 'caveat' ? 'cursive' : serifs.includes(font) ? device.serif : device.sans}`
+}
+
+/** The families of a frame's words and headings. */
+export function families(kit: Kit, frame: Frame, page?: PageLook): [string, string] {
+  return fonts(kit, frame).map(f => family(f, page)) as [string, string]
+}
+
+const fonts = (kit: Kit, frame: Frame): Font[] => [
+  fontOf(kit, frame.font),
+  fontOf(kit, frame.heading_font || (frame.font === '@text' ? '@heading' : frame.font)),
+]
+
+const asked = new Set<string>()
+
+/** Tells the document where the letters of a design are; the browser fetches those that are used. */
+export function loadFonts(drawing: Drawing, base: string) {
+  for (const font of fonts(drawing.kit ?? usualKit, drawing.frame)) {
+    if (device[font] || font === '@page' || asked.has(font)) continue
+    asked.add(font)
+    try {
+      document.fonts.add(new FontFace(`gobbet ${font}`, `url(${base}/v1/fonts/${font}.woff2)`, { weight: '100 900', display: 'swap' }))
+    } catch {}
+  }
+}
+
+/** A thing as phones have it, or as it is. */
+export const on = <T extends { phone?: object }>(phone: boolean, thing: T): T => (phone && thing.phone ? { ...thing, ...thing.phone } : thing)
+
+/** The format that a drawing has on a device. */
+export const formatOn = (phone: boolean, d: { format: Format; phone_format?: Format }): Format => (phone && d.phone_format) || d.format
+
+/** Whether a piece makes the page wait. */
+export const modal = (f: Format) => f === 'popup' || f === 'full' || f === 'sheet'
+
+const usual: Record<Format, string> = { popup: 'center', fly_in: 'bottom_end', bar: 'top', full: 'center', sheet: 'end', inline: 'center' }
+const may: Record<Format, string> = { popup: 'center top bottom', fly_in: 'bottom_end bottom_start top_end top_start', bar: 'top bottom', full: 'center', sheet: 'end start', inline: 'center' }
+
+/** Where a frame stands in a format: where it says if that is a place for it. */
+export const placeOf = (f: Format, place?: string) => (place && may[f].split(' ').includes(place) ? place : usual[f])
+
+/** Goes through blocks and what they hold; stops where do says true. */
+export function some(blocks: Block[], test: (b: Block) => boolean): boolean {
+  return blocks.some(b => test(b) || ('blocks' in b && some(b.blocks, test)))
+}
+
+/** All blocks, those that hold others before what they hold. */
+export function flat(blocks: Block[]): Block[] {
+  return blocks.flatMap(b => ('blocks' in b ? [b, ...flat(b.blocks)] : [b]))
+}

@@ -1,0 +1,225 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import ButtonBase from '@mui/material/ButtonBase'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Skeleton from '@mui/material/Skeleton'
+import Typography from '@mui/material/Typography'
+import { useMemo, useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
+import type { Format } from '../../kinds/piece'
+import type { Goal, PieceInfo, Start } from '../../kinds/studio'
+import { api, type Trouble } from '../api'
+import { Miniature } from '../parts/Miniature'
+import { tell } from '../parts/Told'
+import { client, formats, useBoard, useSite, useStarts } from '../queries'
+import { ink, paper, plum } from '../theme'
+import { Chosen, type Beginning } from './Chosen'
+import { Sketch } from './Sketch'
+
+export const goals: Record<Goal, [string, string]> = {
+  grow: ['Grow a list', 'Sign-ups for a letter or a club'],
+  offer: ['Make an offer', 'Something off, free delivery, a code'],
+  give: ['Give something', 'A guide, a sample, a course'],
+  announce: ['Announce', 'News, a date, opening hours'],
+  ask: ['Ask', 'What people think, what they need'],
+  guide: ['Guide', 'To what suits them'],
+  keep: ['Keep the leaving', 'When they head for the exit'],
+}
+
+const seasons = ['spring', 'summer', 'autumn', 'winter']
+
+/** Where a piece begins: what it is for, how it sits on the page, and a design close to it. */
+export function Begin() {
+  const site = useSite()
+  const starts = useStarts()
+  const cards = useBoard().data?.cards ?? []
+  const go = useNavigate()
+  const [goal, setGoal] = useState<Goal | ''>('')
+  const [format, setFormat] = useState<Format | ''>('')
+  const [season, setSeason] = useState('')
+  const [search, setSearch] = useState('')
+  const [chosen, setChosen] = useState<Beginning | null>(null)
+  const [copies, setCopies] = useState(false)
+  const file = useRef<HTMLInputElement>(null)
+  const all = starts.data?.starts ?? []
+  const words = search.trim().toLowerCase().split(/\s+/).filter(Boolean)
+  const fits = (s: Start) =>
+    (!goal || s.goal === goal) &&
+    (!format || s.format === format) &&
+    (!season || (season === 'plain' ? !s.season : s.season === season)) &&
+    words.every(w => `${s.name} ${s.tags} ${goals[s.goal][0]} ${formats[s.format]} ${s.season ?? ''}`.toLowerCase().includes(w))
+  const shown = useMemo(() => all.filter(fits), [all, goal, format, season, search])
+  const count = (of: (s: Start) => boolean) => all.filter(of).length
+  const take = async (picked?: File | null) => {
+    if (!picked) return
+    try {
+      const made = await api<PieceInfo>('POST', `/sites/${site.id}/import`, picked)
+      client.invalidateQueries({ queryKey: ['board', site.id] })
+      go(`/pieces/${made.id}/compose`)
+    } catch (e) {
+      const t = e as Trouble
+      tell(t.status === 413 ? 'This file is larger than 48 MB.' : t.faults[0] ? `${t.faults[0].at && t.faults[0].at !== 'file' ? t.faults[0].at + ': ' : ''}${t.faults[0].message}` : t.message, true)
+    }
+  }
+  return (
+    <Box component="main" sx={{ display: 'grid', gridTemplateColumns: '236px minmax(0, 1fr)', flex: 1, minHeight: 0 }}>
+      <Box component="aside" aria-label="What it is for" sx={{ background: paper.bench, borderRight: `1px solid ${paper.line}`, p: '20px 16px', display: 'grid', gap: '18px', alignContent: 'start' }}>
+        <Group name="What is it for?">
+          <Filter on={!goal} onClick={() => setGoal('')} name="Anything" count={all.length} />
+          {(Object.keys(goals) as Goal[]).map(g => (
+            <Filter key={g} on={goal === g} onClick={() => setGoal(g)} name={goals[g][0]} more={goals[g][1]} count={count(s => s.goal === g)} />
+          ))}
+        </Group>
+        <Group name="How does it sit?">
+          <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: '7px' }}>
+            {(Object.keys(formats) as Format[]).map(f => (
+              <ButtonBase
+                key={f}
+                aria-pressed={format === f}
+                onClick={() => setFormat(format === f ? '' : f)}
+                sx={{ display: 'block', borderRadius: '7px', border: `1px solid ${format === f ? plum.main : paper.line}`, background: format === f ? plum.wash : paper.sheet, p: '4px 4px 5px', fontSize: 11.5, color: format === f ? plum.main : ink[2], fontWeight: format === f ? 650 : 450 }}
+              >
+                <Sketch format={f} />
+                {formats[f]}
+              </ButtonBase>
+            ))}
+          </Box>
+        </Group>
+        <Group name="Season">
+          <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: '6px' }}>
+            {['plain', ...seasons].map(s => (
+              <ButtonBase
+                key={s}
+                aria-pressed={season === s}
+                onClick={() => setSeason(season === s ? '' : s)}
+                sx={{ borderRadius: '12px', px: '10px', py: '2px', fontSize: 12.5, border: `1px solid ${season === s ? plum.main : paper.strong}`, background: season === s ? plum.wash : 'none', color: season === s ? plum.main : ink[1] }}
+              >
+                {s === 'plain' ? 'all year' : s}
+              </ButtonBase>
+            ))}
+          </Box>
+        </Group>
+      </Box>
+      <Box sx={{ p: '20px 26px 40px', minWidth: 0 }}>
+        <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 2, mb: 2, flexWrap: 'wrap' }}>
+          <Box>
+            <Typography variant="h1">Begin with something close</Typography>
+            <Typography color="textSecondary">
+              {shown.length} starting points, drawn in {site.name}'s own style. Change whatever you like.
+            </Typography>
+          </Box>
+          <OutlinedInput
+            size="small"
+            value={search}
+            onChange={e => setSearch(e.target.value)}
+            placeholder="Find one: guide, timer, winter…"
+            inputProps={{ 'aria-label': 'Find a starting point', maxLength: 80 }}
+            sx={{ ml: 'auto', width: 250 }}
+          />
+        </Box>
+        <Box sx={{ display: 'flex', gap: 1, mb: 2.5, flexWrap: 'wrap' }}>
+          <Button variant="outlined" onClick={() => setChosen({ name: 'From nothing', format: format || 'popup' })}>
+            Blank
+          </Button>
+          <Button variant="outlined" onClick={() => setCopies(!copies)} aria-expanded={copies} disabled={!cards.length}>
+            From another piece
+          </Button>
+          <Button variant="outlined" onClick={() => file.current?.click()}>
+            From a file
+          </Button>
+          <input ref={file} type="file" hidden accept=".zip,.json,application/zip,application/json" aria-label="Piece file" onChange={e => take(e.target.files?.[0]).then(() => file.current && (file.current.value = ''))} />
+        </Box>
+        {copies && (
+          <Grid>
+            {cards
+              .filter(c => !c.unreadable)
+              .map(c => (
+                <Tile key={c.id} name={c.name} about={formats[c.drawing.format]} onClick={() => setChosen({ name: c.name, copyOf: c.id, format: c.drawing.format, drawing: c.drawing })}>
+                  <Miniature drawing={c.drawing} width={248} height={156} lazy />
+                </Tile>
+              ))}
+          </Grid>
+        )}
+        {copies && <Typography variant="h2" sx={{ mt: 4, mb: 2 }}>Starting points</Typography>}
+        {starts.isPending ? (
+          <Grid>
+            {[0, 1, 2, 3, 4, 5].map(i => (
+              <Skeleton key={i} variant="rounded" height={210} />
+            ))}
+          </Grid>
+        ) : shown.length ? (
+          <Grid>
+            {shown.map(s => (
+              <Tile key={s.id} name={s.name} about={`${formats[s.format]} · ${goals[s.goal][0].toLowerCase()}${s.season ? ` · ${s.season}` : ''}`} onClick={() => setChosen({ name: s.name, start: s.id, format: s.format, drawing: s.drawing })}>
+                <Miniature drawing={s.drawing} width={248} height={156} lazy />
+              </Tile>
+            ))}
+          </Grid>
+        ) : (
+          <Typography color="textSecondary">
+            Nothing here is like that.{' '}
+            <Box
+              component="button"
+              type="button"
+              onClick={() => {
+                setGoal('')
+                setFormat('')
+                setSeason('')
+                setSearch('')
+              }}
+              sx={{ border: 0, background: 'none', p: 0, font: 'inherit', fontWeight: 600, color: plum.main, cursor: 'pointer' }}
+            >
+              Show all
+            </Box>
+            , or begin with a blank one: every format can hold everything.
+          </Typography>
+        )}
+      </Box>
+      {chosen && <Chosen from={chosen} frames={starts.data?.frames} onClose={() => setChosen(null)} />}
+    </Box>
+  )
+}
+
+const Grid = ({ children }: { children: React.ReactNode }) => (
+  <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(248px, 1fr))', gap: '20px 18px' }}>{children}</Box>
+)
+
+const Group = ({ name, children }: { name: string; children: React.ReactNode }) => (
+  <Box role="group" aria-label={name}>
+    <Typography variant="h4" component="h2" sx={{ mb: '8px' }}>
+      {name}
+    </Typography>
+    {children}
+  </Box>
+)
+
+function Filter({ name, more, count, on, onClick }: { name: string; more?: string; count: number; on: boolean; onClick(): void }) {
+  return (
+    <ButtonBase
+      aria-pressed={on}
+      onClick={onClick}
+      title={more}
+      sx={{ display: 'flex', width: 'calc(100% + 16px)', mx: '-8px', justifyContent: 'space-between', p: '4px 8px', borderRadius: '6px', fontSize: 13.5, textAlign: 'start', fontWeight: on ? 650 : 450, background: on ? plum.wash : 'none', color: on ? plum.main : ink[1] }}
+    >
+      {name}
+      <Box component="span" sx={{ color: ink[2], fontWeight: 400 }}>
+        {count}
+      </Box>
+    </ButtonBase>
+  )
+}
+
+function Tile({ name, about, onClick, children }: { name: string; about: string; onClick(): void; children: React.ReactNode }) {
+  return (
+    <ButtonBase
+      onClick={onClick}
+      sx={{ display: 'block', textAlign: 'start', borderRadius: '9px', '&:hover > div:first-of-type': { outline: `2px solid ${plum.main}` } }}
+    >
+      <Box sx={{ borderRadius: '9px', overflow: 'hidden', outline: `1px solid ${paper.line}`, '& > div': { width: '100% !important' } }}>{children}</Box>
+      <Typography sx={{ fontWeight: 650, mt: '8px' }}>{name}</Typography>
+      <Typography variant="body2" color="textSecondary">
+        {about}
+      </Typography>
+    </ButtonBase>
+  )
+}

@@ -1,0 +1,111 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import MenuItem from '@mui/material/MenuItem'
+import TextField from '@mui/material/TextField'
+import Typography from '@mui/material/Typography'
+import { type FormEvent, useMemo, useState } from 'react'
+import { useNavigate } from 'react-router'
+import type { Drawing, Format, Frame, Piece } from '../../kinds/piece'
+import type { PieceInfo } from '../../kinds/studio'
+import { api, type Trouble } from '../api'
+import { refit } from '../compose/formats'
+import { Miniature } from '../parts/Miniature'
+import { client, formats, useSite } from '../queries'
+import { brick, ink, paper } from '../theme'
+
+/** What a new piece begins as. */
+export interface Beginning {
+  name: string
+  format: Format
+  start?: string
+  copyOf?: string
+  drawing?: Drawing
+}
+
+/** Shows what was chosen, large and as phones have it, and asks for a name. */
+export function Chosen({ from, frames, onClose }: { from: Beginning; frames?: Record<Format, Frame>; onClose(): void }) {
+  const site = useSite().id
+  const go = useNavigate()
+  const [format, setFormat] = useState(from.format)
+  const [trouble, setTrouble] = useState<Trouble | null>(null)
+  const [busy, setBusy] = useState(false)
+  const drawing = useMemo(() => from.drawing && frames && inFormat(from.drawing, format, frames), [from, format, frames])
+  const submit = async (e: FormEvent<HTMLFormElement>) => {
+    e.preventDefault()
+    setBusy(true)
+    try {
+      const name = new FormData(e.currentTarget).get('name')
+      const made = await api<PieceInfo>('POST', `/sites/${site}/pieces`, { name, format, copy_of: from.copyOf ?? '', start: from.start ?? '' })
+      client.invalidateQueries({ queryKey: ['board', site] })
+      go(`/pieces/${made.id}/compose`)
+    } catch (e) {
+      setTrouble(e as Trouble)
+      setBusy(false)
+    }
+  }
+  const wrongName = trouble?.faults.find(f => f.at === 'name')?.message
+  return (
+    <Dialog
+      open
+      onClose={onClose}
+      aria-labelledby="chosen"
+      maxWidth={false}
+      slotProps={{ paper: { component: 'form', onSubmit: submit, sx: { width: drawing ? 880 : 480 } } as never }}
+    >
+      <DialogTitle id="chosen" variant="h2">
+        {from.copyOf ? `A copy of “${from.name}”` : from.name}
+      </DialogTitle>
+      <DialogContent sx={{ display: 'grid', gap: 2, pt: '8px !important' }}>
+        {drawing && (
+          <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 172px', gap: 2 }}>
+            <Box sx={{ borderRadius: '8px', overflow: 'hidden', border: `1px solid ${paper.line}` }}>
+              <Miniature drawing={drawing} width={642} height={330} />
+            </Box>
+            <Box sx={{ borderRadius: '14px', overflow: 'hidden', border: `3px solid ${ink[1]}`, justifySelf: 'center' }}>
+              <Miniature drawing={drawing} width={166} height={324} page={390} />
+            </Box>
+          </Box>
+        )}
+        <Box sx={{ display: 'grid', gridTemplateColumns: from.copyOf ? '1fr' : '1fr 200px', gap: 2 }}>
+          <TextField
+            name="name"
+            label="What is it for?"
+            placeholder="Spring letter"
+            autoFocus
+            error={!!wrongName}
+            helperText={wrongName ?? 'Only you see this name.'}
+            slotProps={{ htmlInput: { maxLength: 120 } }}
+          />
+          {!from.copyOf && (
+            <TextField select label="Format" value={format} onChange={e => setFormat(e.target.value as Format)}>
+              {Object.entries(formats).map(([f, name]) => (
+                <MenuItem key={f} value={f}>
+                  {name}
+                </MenuItem>
+              ))}
+            </TextField>
+          )}
+        </Box>
+        {trouble && !wrongName && <Typography sx={{ color: brick.main, fontWeight: 600 }}>{trouble.message}</Typography>}
+      </DialogContent>
+      <DialogActions sx={{ p: '4px 24px 20px' }}>
+        <Button onClick={onClose} sx={{ color: ink[2] }}>
+          Not this one
+        </Button>
+        <Button type="submit" variant="contained" disabled={busy}>
+          Make it
+        </Button>
+      </DialogActions>
+    </Dialog>
+  )
+}
+
+function inFormat(d: Drawing, to: Format, frames: Record<Format, Frame>): Drawing {
+  const doc = { format: d.format, split: { variants: [{ design: structuredClone({ frame: d.frame, scenes: d.scenes }) }] } } as Piece
+  refit(doc, to, frames)
+  return { ...d, format: to, frame: doc.split.variants[0].design.frame }
+}

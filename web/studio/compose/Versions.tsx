@@ -1,0 +1,143 @@
+import HistoryIcon from '@mui/icons-material/History'
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import ButtonBase from '@mui/material/ButtonBase'
+import CircularProgress from '@mui/material/CircularProgress'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import IconButton from '@mui/material/IconButton'
+import Tooltip from '@mui/material/Tooltip'
+import Typography from '@mui/material/Typography'
+import { useState } from 'react'
+import { useParams } from 'react-router'
+import type { Kit, Piece } from '../../kinds/piece'
+import { change, save, useDraft } from '../bench/draft'
+import { Miniature } from '../parts/Miniature'
+import { moment } from '../parts/say'
+import { tell } from '../parts/Told'
+import { useSite, useVersions } from '../queries'
+import { ink, paper, plum } from '../theme'
+import { drawingOf, useView } from './view'
+
+/** The versions a piece has been through: each with its picture, to be held beside what it is now, and brought back. */
+export function Versions() {
+  const [open, setOpen] = useState(false)
+  return (
+    <>
+      <Tooltip title="Earlier versions">
+        <IconButton
+          size="small"
+          aria-label="Earlier versions"
+          onClick={() => {
+            save()
+            setOpen(true)
+          }}
+        >
+          <HistoryIcon fontSize="small" />
+        </IconButton>
+      </Tooltip>
+      {open && <Chooser onClose={() => setOpen(false)} />}
+    </>
+  )
+}
+
+function Chooser({ onClose }: { onClose(): void }) {
+  const { piece = '' } = useParams()
+  const versions = useVersions(piece)
+  const doc = useDraft(s => s.doc)!
+  const { kit } = useSite()
+  const [chosen, setChosen] = useState<number | null>(null)
+  const list = versions.data ?? []
+  const one = list.find(v => v.version === chosen)
+  return (
+    <Dialog open onClose={onClose} maxWidth="lg" fullWidth aria-labelledby="versions-title">
+      <DialogTitle id="versions-title" variant="h2">
+        Earlier versions
+      </DialogTitle>
+      <DialogContent sx={{ display: 'grid', gridTemplateColumns: one ? '230px 1fr' : '1fr', gap: 2, minHeight: 360 }}>
+        {versions.isPending ? (
+          <CircularProgress aria-label="Loading" sx={{ m: 'auto' }} />
+        ) : list.length === 0 ? (
+          <Typography color="textSecondary">There is none yet. Every few minutes of work become one, and so does every launch.</Typography>
+        ) : (
+          <Box
+            role="listbox"
+            aria-label="Versions"
+            sx={{ display: 'grid', gridTemplateColumns: one ? '1fr' : 'repeat(auto-fill, minmax(200px, 1fr))', gap: '14px', alignContent: 'start', overflowY: 'auto', maxHeight: '60vh', p: '4px' }}
+          >
+            {list.map(v => (
+              <ButtonBase
+                key={v.version}
+                role="option"
+                aria-selected={v.version === chosen}
+                onClick={() => setChosen(v.version)}
+                sx={{ display: 'block', textAlign: 'start', borderRadius: '8px', outline: v.version === chosen ? `2px solid ${plum.main}` : `1px solid ${paper.line}`, overflow: 'hidden' }}
+              >
+                <Miniature drawing={picture(v.draft, kit)} width={200} height={112} />
+                <Box sx={{ p: '6px 9px', fontSize: 12.5 }}>
+                  <b>Draft {v.version}</b>
+                  {v.launched && ' · went live'}
+                  <Box sx={{ color: ink[2] }}>{moment(v.saved_at)}</Box>
+                </Box>
+              </ButtonBase>
+            ))}
+          </Box>
+        )}
+        {one && (
+          <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2, alignContent: 'start' }}>
+            {(
+              [
+                [`Draft ${one.version}`, one.draft],
+                ['As it is now', doc],
+              ] as const
+            ).map(([name, d]) => (
+              <Box key={name}>
+                <Typography variant="h3" sx={{ mb: 1 }}>
+                  {name}
+                </Typography>
+                {d.split.variants[0].design.scenes.slice(0, 4).map(s => (
+                  <Box key={s.id} sx={{ mb: 1.5 }}>
+                    <Box sx={{ borderRadius: '8px', overflow: 'hidden', border: `1px solid ${paper.line}` }}>
+                      <Miniature drawing={picture(d, kit)} scene={s.id} width={370} height={200} />
+                    </Box>
+                    <Typography variant="body2" color="textSecondary">
+                      {s.name}
+                    </Typography>
+                  </Box>
+                ))}
+              </Box>
+            ))}
+          </Box>
+        )}
+      </DialogContent>
+      <DialogActions sx={{ p: 2 }}>
+        <Button variant="outlined" onClick={onClose}>
+          Stay as it is
+        </Button>
+        <Button
+          variant="contained"
+          disabled={!one}
+          onClick={() => {
+            const { name, split, format, phone_format, rule, caps, schedule } = one!.draft
+            change(d => {
+              Object.assign(d, { name, split, format, rule, caps })
+              if (phone_format) d.phone_format = phone_format
+              else delete d.phone_format
+              if (schedule) d.schedule = schedule
+              else delete d.schedule
+            })
+            useView.setState({ variant: 0, selected: 'frame', also: [] })
+            tell(`Draft ${one!.version} is back. Undo takes you to what it was.`)
+            onClose()
+          }}
+        >
+          Bring it back
+        </Button>
+      </DialogActions>
+    </Dialog>
+  )
+}
+
+const picture = (doc: Piece, kit: Kit) => drawingOf(doc, doc.split.variants[0].design, kit)

@@ -1,0 +1,220 @@
+import type { Block, Field, Scene } from '../../kinds/piece'
+import { icons } from './icons'
+import { flat, freshID, plain } from './tree'
+
+// The kinds of blocks: what they are called, how a new one begins.
+
+export type Kind = Block['kind']
+
+export const kindNames: Record<Kind, string> = {
+  heading: 'Heading',
+  text: 'Text',
+  picture: 'Picture',
+  button: 'Button',
+  field: 'Field',
+  list: 'List',
+  columns: 'Columns',
+  box: 'Box',
+  timer: 'Timer',
+  code: 'Code',
+  video: 'Video',
+  icon: 'Icon',
+  divider: 'Divider',
+  space: 'Space',
+  progress: 'Progress',
+  links: 'Links',
+  html: 'HTML',
+}
+
+export const glyphs: Record<Kind, string> = {
+  heading: 'H',
+  text: '¶',
+  picture: '▥',
+  button: '▬',
+  field: '@',
+  list: '≔',
+  columns: '◫',
+  box: '□',
+  timer: '◷',
+  code: '#',
+  video: '▷',
+  icon: '✦',
+  divider: '―',
+  space: '↕',
+  progress: '◔',
+  links: '☍',
+  html: '‹›',
+}
+
+/** What is offered to be added: a kind, or a field of some sort. */
+export interface Offer {
+  name: string
+  kind: Kind
+  ask?: Field['ask']
+  quiet?: boolean
+}
+
+export const offers: Offer[] = [
+  { name: 'Heading', kind: 'heading' },
+  { name: 'Text', kind: 'text' },
+  { name: 'Picture', kind: 'picture' },
+  { name: 'Button', kind: 'button' },
+  { name: 'Field', kind: 'field' },
+  { name: 'Choices', kind: 'field', ask: 'choice' },
+  { name: 'Timer', kind: 'timer' },
+  { name: 'Code', kind: 'code' },
+  { name: 'Columns', kind: 'columns' },
+]
+
+export const more: Offer[] = [
+  { name: 'List', kind: 'list' },
+  { name: 'Link', kind: 'button', quiet: true },
+  { name: 'Box', kind: 'box' },
+  { name: 'Icon', kind: 'icon' },
+  { name: 'Video', kind: 'video' },
+  { name: 'Divider', kind: 'divider' },
+  { name: 'Space', kind: 'space' },
+  { name: 'Consent', kind: 'field', ask: 'consent' },
+  { name: 'Telephone', kind: 'field', ask: 'phone' },
+  { name: 'Number', kind: 'field', ask: 'number' },
+  { name: 'Date', kind: 'field', ask: 'date' },
+  { name: 'Several', kind: 'field', ask: 'choices' },
+  { name: 'Dropdown', kind: 'field', ask: 'dropdown' },
+  { name: 'Long text', kind: 'field', ask: 'long' },
+  { name: 'Stars', kind: 'field', ask: 'stars' },
+  { name: '0 to 10', kind: 'field', ask: 'scale' },
+  { name: 'Hidden', kind: 'field', ask: 'hidden' },
+  { name: 'Progress', kind: 'progress' },
+  { name: 'Links', kind: 'links' },
+  { name: 'HTML', kind: 'html' },
+]
+
+export const asks: Record<Field['ask'], string> = {
+  email: 'an email address',
+  name: 'a first name',
+  text: 'a line of text',
+  long: 'a longer text',
+  phone: 'a telephone number',
+  number: 'a number',
+  date: 'a date',
+  choice: 'one of several',
+  choices: 'some of several',
+  dropdown: 'one of a list',
+  consent: 'a consent',
+  stars: 'one to five stars',
+  scale: 'a score, 0 to 10',
+  hidden: 'nothing: it is hidden',
+}
+
+const labels: Partial<Record<Field['ask'], string>> = {
+  email: 'Email',
+  name: 'First name',
+  phone: 'Telephone',
+  number: 'How many?',
+  date: 'When?',
+  choice: 'Which one?',
+  choices: 'Which ones?',
+  dropdown: 'Which one?',
+  long: 'Tell us more',
+  consent: 'Yes, you may write to me. I can take this back at any time.',
+  stars: 'How was it?',
+  scale: 'How likely are you to come back?',
+  hidden: 'Campaign',
+}
+const keyed: Partial<Record<Field['ask'], string>> = { text: 'answer', long: 'message', choice: 'choice', choices: 'choices', dropdown: 'choice', scale: 'score' }
+
+/** What a field's answer is called, where nothing else in the scene is called that. */
+export function keyFor(ask: Field['ask'], keys: string[]): string {
+  const key = keyed[ask] ?? ask
+  return keys.includes(key) ? freshID(key, keys) : key
+}
+
+/** A field as it begins. */
+export function newField(id: string, ask: Field['ask'], keys: string[]): Field {
+  const options = /^(choice|choices|dropdown)$/.test(ask) ? { options: ['This', 'That', 'Something else'] } : {}
+  return {
+    kind: 'field',
+    id,
+    ask,
+    key: keyFor(ask, keys),
+    label: labels[ask] ?? 'Your answer',
+    required: ask === 'email' || ask === 'consent',
+    ...options,
+    ...(ask === 'hidden' && { from: 'query.utm_campaign' }),
+  }
+}
+
+export function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene): Block {
+  const all = flat(scene.blocks)
+  const keys = all.flatMap(b => (b.kind === 'field' ? [b.key] : []))
+  switch (kind) {
+    case 'heading':
+      return { kind, id, text: 'A heading', size: 26, align: 'start' }
+    case 'text':
+      return { kind, id, text: 'A line or two.', size: 16, align: 'start' }
+    case 'list':
+      return { kind, id, items: ['First', 'Second', 'Third'], marker: 'tick', size: 16 }
+    case 'picture':
+      return { kind, id, picture: '', ratio: 50, alt: '', width: 100, corners: 6, align: 'center' }
+    case 'video':
+      return { kind, id, title: '', ratio: 56, corners: 6 }
+    case 'icon':
+      return { kind, id, name: 'star', path: icons.star, size: 40, align: 'start', color: '@accent' }
+    case 'divider':
+      return { kind, id, thick: 1, width: 100 }
+    case 'space':
+      return { kind, id, height: 24 }
+    case 'box':
+      return { kind, id, background: '@soft', padding: 18, corners: 10, gap: 10, blocks: [{ kind: 'text', id: id + '-text', text: 'In a box.', size: 16, align: 'start' }] }
+    case 'columns':
+      return {
+        kind,
+        id,
+        gap: 20,
+        blocks: [
+          { kind: 'text', id: id + '-one', text: 'On one side.', size: 16, align: 'start' },
+          { kind: 'text', id: id + '-two', text: 'On the other.', size: 16, align: 'start' },
+        ],
+      }
+    case 'field':
+      return newField(id, ask ?? (!keys.includes('email') ? 'email' : !keys.includes('name') ? 'name' : 'text'), keys)
+    case 'button': {
+      if (quiet) return { kind, id, words: 'Read more', press: { do: 'open', address: '/' }, counts: false, quiet: true }
+      const sends = all.some(b => b.kind === 'field') && !all.some(b => b.kind === 'button' && b.press.do === 'send')
+      return { kind, id, words: sends ? 'Send it to me' : 'Carry on', press: { do: sends ? 'send' : 'close' }, counts: sends, quiet: false }
+    }
+    case 'timer':
+      return { kind, id, minutes: 15, at_zero: 'stay', boxed: true, size: 30, align: 'start' }
+    case 'code':
+      return { kind, id, code: 'WELCOME10', words: 'Copy', copied: 'Copied', size: 20 }
+    case 'progress':
+      return { kind, id, look: 'bar' }
+    case 'links':
+      return { kind, id, items: [{ name: 'talk', path: icons.talk, label: 'A messenger', address: 'https://chat.example.com' }], size: 28, align: 'start', color: '@accent' }
+    case 'html':
+      return { kind, id, html: '<p>Your own <b>markup</b>.</p>' }
+  }
+}
+
+/** What a block is called in lists. */
+export function nameOf(block: Block): string {
+  switch (block.kind) {
+    case 'heading':
+    case 'text':
+      return plain(block.text).trim() || (block.kind === 'heading' ? 'Empty heading' : 'Empty text')
+    case 'list':
+      return plain(block.items[0] ?? '') || 'List'
+    case 'picture':
+      return block.alt || 'Picture'
+    case 'video':
+      return block.title || 'Video'
+    case 'field':
+      return block.label
+    case 'button':
+      return block.words
+    case 'code':
+      return block.code || 'Code of a pool'
+    default:
+      return kindNames[block.kind]
+  }
+}
