@@ -16,6 +16,8 @@ export default defineConfig({
   retries: process.env.CI_RETRIES ? Number(process.env.CI_RETRIES) : 0,
   reporter: [['list']],
   use: {
+    actionTimeout: 20_000,
+    navigationTimeout: 40_000,
     baseURL: `http://127.0.0.1:${ports.studio}`,
     viewport: { width: 1280, height: 800 },
     // Recording every test costs a third of the time; a test that fails is told by its words and its picture.

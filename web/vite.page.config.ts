@@ -40,7 +40,10 @@ export default defineConfig({
   plugins: loader ? [copyFonts()] : [],
   publicDir: false,
   // These are drawn with the renderer's own Preact.
-  resolve: part === 'extras' ? { alias: { 'preact/jsx-runtime': new URL('page/given.ts', import.meta.url).pathname } } : {},
+  resolve:
+    part === 'extras'
+      ? { alias: Object.fromEntries(['preact/jsx-runtime', 'preact'].map(name => [name, new URL('page/given.ts', import.meta.url).pathname])) }
+      : {},
   build: {
     outDir: 'dist/page',
     emptyOutDir: loader,

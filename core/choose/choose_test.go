@@ -49,7 +49,7 @@ func placed(t *testing.T, pieces []Live, m *Memory) string {
 
 func TestOneOverlayAndTheFirstWins(t *testing.T) {
 	got := placed(t, []Live{live(t, "one", piece.Popup, yes), live(t, "two", piece.Popup, yes), live(t, "three", piece.FlyIn, yes), live(t, "four", piece.FlyIn, no)}, &Memory{})
-	if want := "one/a/overlay:null three/a/corner:null "; got != want {
+	if want := "one/a/overlay:null three/a/corner.bottom_end:null "; got != want {
 		t.Errorf("%s, want %s", got, want)
 	}
 }

@@ -109,7 +109,10 @@ func (s *Server) pack(c *gin.Context, p *piece.Piece) ([]byte, error) {
 			}
 		}
 	}
-	return out.Bytes(), z.Close()
+	if err := z.Close(); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
 }
 
 const maxEntries = 300

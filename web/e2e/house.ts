@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process'
 import { readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { type APIRequestContext, expect, type Page, request } from '@playwright/test'
-import type { Piece } from '../kinds/piece'
+import type { Format, Kit, Piece } from '../kinds/piece'
 import type { Settings } from '../kinds/settings'
 import type { Board, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo } from '../kinds/studio'
 import { ports } from '../playwright.config'
@@ -13,12 +13,12 @@ export const shop = `http://127.0.0.1:${ports.shop}`
 export const email = 'mara@quillfern.test'
 export const password = 'ash and celadon'
 
+let cookies: Awaited<ReturnType<APIRequestContext['storageState']>>['cookies'] | undefined
+
+/** Signs a page in as the API does; the way of a newcomer goes through the screen. */
 export async function signIn(page: Page) {
-  await page.goto('/sign-in')
-  await page.getByLabel('Email').fill(email)
-  await page.getByLabel('Password').fill(password)
-  await page.getByRole('button', { name: 'Sign in' }).click()
-  await page.waitForURL('**/board')
+  cookies ??= (await (await Api.open()).context.storageState()).cookies
+  await page.context().addCookies(cookies)
 }
 
 /** The studio's API, signed in. */
@@ -44,13 +44,15 @@ export class Api {
   board = () => this.say<Board>('GET', '/board')
   people = (q: string) => this.say<LeadPage>('GET', `/people?q=${encodeURIComponent(q)}`)
   piece = (id: string) => this.say<PieceInfo>('GET', `/pieces/${id}`)
-  make = (name: string, format: 'popup' | 'fly_in' = 'popup') => this.say<PieceInfo>('POST', '/pieces', { name, format })
+  make = (name: string, format: Format = 'popup', start = '') => this.say<PieceInfo>('POST', '/pieces', { name, format, start })
   save = (id: string, version: number, draft: Piece) => this.say<{ version: number }>('PUT', `/pieces/${id}`, { version, draft })
   launch = (id: string, version: number) => this.say<PieceInfo>('POST', `/pieces/${id}/launch`, { version })
   manners = async (change: Partial<Settings>) => {
     const me: Me = await (await this.context.get('/api/me')).json()
     return this.say<SiteInfo>('PUT', '/settings', { ...me.sites[0].settings, ...change })
   }
+  kit = async (): Promise<Kit> => ((await (await this.context.get('/api/me')).json()) as Me).sites[0].kit
+  setKit = (kit: Kit) => this.say<SiteInfo>('PUT', '/kit', kit)
   visitors = (rule: Piece['rule']) => this.say<RecordedVisitor[]>('POST', '/visitors', { rule })
   rehearse = (p: PieceInfo, days = 28) =>
     this.say<Rehearsal>('POST', '/rehearse', { piece: p.id, format: p.draft.format, rule: p.draft.rule, caps: p.draft.caps, schedule: p.draft.schedule, days })
@@ -58,7 +60,7 @@ export class Api {
   rest = (id: string) => this.say<PieceInfo>('POST', `/pieces/${id}/rest`)
 
   /** A live piece that shows at once on a page of its own, but for what change says. */
-  async live(name: string, change: (p: Piece) => void = () => {}, format: 'popup' | 'fly_in' = 'popup', data = {}) {
+  async live(name: string, change: (p: Piece) => void = () => {}, format: Format = 'popup', data = {}) {
     const made = await this.make(name, format)
     const path = `/e2e/${made.id}`
     made.draft.rule = { all: [{ fact: 'page.path', op: 'is', value: path }] }

@@ -246,7 +246,7 @@ test.describe('manners', () => {
     await expect(popup(page)).toBeVisible()
     expect(await read(page, 'shifted')).toBe(0)
     await page.addStyleTag({ content: '* { color: red !important; font-size: 40px !important; display: block !important }' })
-    await expect(popup(page).getByRole('heading')).toHaveCSS('color', 'rgb(43, 36, 48)')
+    await expect(popup(page).getByRole('heading')).toHaveCSS('color', 'rgb(36, 51, 46)')
     await expect(popup(page).getByRole('heading')).toHaveCSS('font-size', '30px')
     await piece.end()
   })

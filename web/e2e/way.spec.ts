@@ -30,11 +30,11 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
   })
 
   await test.step('a new popup', async () => {
-    await page.getByRole('button', { name: 'New piece' }).click()
+    await page.getByRole('link', { name: 'New piece' }).click()
+    await page.getByRole('button', { name: 'Blank' }).click()
     await page.getByRole('button', { name: 'Make it' }).click()
     await expect(page.getByRole('dialog')).toContainText('needs words')
-    await page.getByLabel('What is it for?').fill('Spring tile letter')
-    await page.getByRole('radio', { name: /Popup/ }).click()
+    await page.getByRole('dialog').getByLabel('What is it for?').fill('Spring tile letter')
     await page.getByRole('button', { name: 'Make it' }).click()
     await page.waitForURL('**/compose')
   })
@@ -108,7 +108,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await expect(settings.getByLabel('Width')).toHaveValue('1200')
     await settings.getByLabel('Width').fill('480')
     await page.getByRole('button', { name: 'Phone' }).click()
-    await expect(stage.locator('.frame')).toHaveCSS('width', '366px')
+    await expect(stage.locator('.frame')).toHaveCSS('width', '358px')
     await page.getByRole('button', { name: 'Desktop' }).click()
     await expect(saved).toBeVisible()
   })
@@ -152,6 +152,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
   await test.step('launch: a note to settle, then live', async () => {
     await outline.getByRole('button', { name: 'Take out Close mark' }).click()
     await outline.getByRole('button', { name: 'Frame' }).click()
+    await settings.getByRole('button', { name: 'Veil' }).click()
     await settings.getByLabel('Press closes').click()
     await page.getByRole('link', { name: /^Launch/ }).click()
     await expect(page.getByRole('button', { name: 'Go live' })).toBeDisabled()

@@ -3,6 +3,7 @@ import type { ComponentType, JSX } from 'preact'
 import type { Block, Box, Button, Color, Columns, Field, Fit, Focus, Frame, Kit, Picture, Words } from '../kinds/piece'
 import { fill } from './fill'
 import { on, paint } from './paint'
+import { safe } from './safe'
 
 /** What blocks need to know of the scene they stand in. */
 export interface Around {
@@ -34,15 +35,12 @@ export interface Around {
 export const extras: Record<string, ComponentType<{ block: never; around: Around }>> = {}
 export const rare = ['video', 'timer', 'code', 'progress', 'links', 'html']
 
-/** An address that cannot run as a script. */
-export const safe = (address = '') => /^(https?:\/\/|mailto:|tel:|\/(?!\/))/i.test(address)
-
 /** Words with their looks. */
 export function Written({ words, around }: { words: Words; around: Around }) {
   if (typeof words === 'string') return <>{fill(words, around.answers)}</>
   return (
     <>
-      {words.map(s => {
+      {words.map((s, i) => {
         const style = {
           fontWeight: s.bold ? 700 : undefined,
           fontStyle: s.italic ? 'italic' : undefined,
@@ -52,11 +50,13 @@ export function Written({ words, around }: { words: Words; around: Around }) {
         }
         const text = fill(s.text, around.answers)
         return s.link && safe(s.link) ? (
-          <a href={s.link} style={style} rel="noopener">
+          <a key={i} href={s.link} style={style} rel="noopener">
             {text}
           </a>
         ) : (
-          <span style={style}>{text}</span>
+          <span key={i} style={style}>
+            {text}
+          </span>
         )
       })}
     </>
@@ -137,7 +137,17 @@ export function DrawnBlock({ block: b, around, width }: { block: Block; around: 
 }
 
 export const Mark = ({ path, size }: { path: string; size: number }) => (
-  <svg viewBox="0 0 24 24" width={size} height={size} fill="none" stroke="currentColor" stroke-width="1.8" stroke-linecap="round" stroke-linejoin="round" aria-hidden="true">
+  <svg
+    viewBox="0 0 24 24"
+    width={size}
+    height={size}
+    fill="none"
+    stroke="currentColor"
+    stroke-width="1.8"
+    stroke-linecap="round"
+    stroke-linejoin="round"
+    aria-hidden="true"
+  >
     <path d={path} />
   </svg>
 )
@@ -313,7 +323,9 @@ function DrawnButton({ button: b, around, style }: { button: Button; around: Aro
   const plain = b.quiet || b.line
   const look = {
     'data-block': b.id,
-    class: ['button', b.quiet && 'quiet', b.line && 'lined', b.narrow && 'narrow', (b.narrow || b.quiet) && b.align, b.stir, b.hover && 'turns'].filter(Boolean).join(' '),
+    class: ['button', b.quiet && 'quiet', b.line && 'lined', b.narrow && 'narrow', (b.narrow || b.quiet) && b.align, b.stir, b.hover && 'turns']
+      .filter(Boolean)
+      .join(' '),
     style: {
       ...style,
       '--fill': color(b.fill, frame.accent),

@@ -1,17 +1,12 @@
 /** @jsxImportSource preact */
-import type { Component as Base, ComponentType, h as create } from 'preact'
+import { Component, type ComponentType } from 'preact'
 import type { Code, HTML, Links, Progress, Timer, Video } from '../kinds/piece'
 import type { Around } from './blocks'
-import { given } from './given'
+import { give } from './given'
+import { safe } from './safe'
 
 // Blocks that few pieces hold. Their script is fetched where one is needed,
 // and is drawn with by the renderer's own Preact, which it is given.
-
-interface Kit {
-  h: typeof create
-  Component: typeof Base
-  safe(address?: string): boolean
-}
 
 interface Props<B> {
   block: B
@@ -20,259 +15,297 @@ interface Props<B> {
 
 const second = 1000
 
-export function make({ h, Component, safe }: Kit): Record<string, ComponentType<{ block: never; around: Around }>> {
-  given.h = h
-  const Mark = ({ path, size }: { path: string; size: number }) => (
-    <svg viewBox="0 0 24 24" width={size} height={size} fill="none" stroke="currentColor" stroke-width="1.8" stroke-linecap="round" stroke-linejoin="round" aria-hidden="true">
-      <path d={path} />
-    </svg>
+const Mark = ({ path, size }: { path: string; size: number }) => (
+  <svg
+    viewBox="0 0 24 24"
+    width={size}
+    height={size}
+    fill="none"
+    stroke="currentColor"
+    stroke-width="1.8"
+    stroke-linecap="round"
+    stroke-linejoin="round"
+    aria-hidden="true"
+  >
+    <path d={path} />
+  </svg>
+)
+
+function DrawnVideo({ block: v, around }: Props<Video>) {
+  const look = { aspectRatio: `100 / ${v.ratio}`, borderRadius: v.corners + 'px' }
+  const still = !v.file && !v.address
+  return (
+    <div class={still ? 'picture none' : 'picture'} style={look}>
+      {still ? (
+        'Choose a video'
+      ) : v.file ? (
+        <video
+          src={`${around.base}/v1/files/${v.file}/video`}
+          aria-label={v.title}
+          controls={!v.plays && !around.still}
+          autoPlay={v.plays && !around.still}
+          muted={v.plays}
+          loop={v.plays}
+          playsInline
+          preload="metadata"
+          style={{ objectFit: 'cover' }}
+        />
+      ) : around.still ? (
+        <div class="picture none" style={{ height: '100%' }}>
+          ▶ {v.title || v.address}
+        </div>
+      ) : (
+        <iframe
+          src={/^https:\/\//.test(v.address!) ? v.address : undefined}
+          title={v.title || 'Video'}
+          sandbox="allow-scripts allow-same-origin allow-presentation"
+          allow="fullscreen; encrypted-media"
+          referrerPolicy="no-referrer"
+          loading="lazy"
+        />
+      )}
+    </div>
   )
+}
 
-  function DrawnVideo({ block: v, around }: Props<Video>) {
-    const look = { aspectRatio: `100 / ${v.ratio}`, borderRadius: v.corners + 'px' }
-    const still = !v.file && !v.address
+class DrawnTimer extends Component<Props<Timer>, { now: number }> {
+  state = { now: Date.now() }
+  tick = 0
+  over = false
+  componentDidMount() {
+    if (!this.props.around.still) this.tick = setInterval(() => this.setState({ now: Date.now() }), second) as unknown as number
+  }
+  componentWillUnmount() {
+    clearInterval(this.tick)
+  }
+  componentDidUpdate() {
+    const { block: t, around } = this.props
+    if (this.left() > 0 || this.over || around.still) return
+    this.over = true
+    clearInterval(this.tick)
+    if (t.at_zero === 'close') around.close()
+    if (t.at_zero === 'scene') around.go(t.scene)
+  }
+  left() {
+    const { block: t, around } = this.props
+    const end = t.to ? Date.parse(t.to) : around.since() + (t.minutes ?? 0) * 60 * second
+    return Math.max(0, Math.floor((end - this.state.now) / second))
+  }
+  render({ block: t, around }: Props<Timer>) {
+    const left = this.left()
+    if (!left && !around.still) {
+      if (t.at_zero === 'hide') return null
+      if (t.at_zero === 'words') return <div style={{ fontSize: t.size + 'px' }}>{t.words}</div>
+    }
+    const days = Math.floor(left / 86400)
+    const parts = [
+      [days, 'days'],
+      [Math.floor(left / 3600) % 24, 'hours'],
+      [Math.floor(left / 60) % 60, 'min'],
+      [left % 60, 'sec'],
+    ] as const
+    const shown = parts.filter(([, name]) => days || name !== 'days')
+    const two = (n: number) => String(n).padStart(2, '0')
+    const say = shown.map(([n, name]) => `${n} ${name}`).join(' ')
+    const box = t.boxed ? { background: 'color-mix(in srgb, currentColor 10%, transparent)', borderRadius: '8px', padding: '.2em .45em' } : {}
     return (
-      <div class={still ? 'picture none' : 'picture'} style={look}>
-        {still ? (
-          'Choose a video'
-        ) : v.file ? (
-          // biome-ignore lint/a11y/useMediaCaption: what is uploaded brings its own words, or its title says what it shows
-          <video
-            src={`${around.base}/v1/files/${v.file}/video`}
-            aria-label={v.title}
-            controls={!v.plays && !around.still}
-            autoPlay={v.plays && !around.still}
-            muted={v.plays}
-            loop={v.plays}
-            playsInline
-            preload="metadata"
-            style={{ objectFit: 'cover' }}
-          />
-        ) : around.still ? (
-          <div class="picture none" style={{ height: '100%' }}>
-            ▶ {v.title || v.address}
-          </div>
-        ) : (
-          <iframe
-            src={/^https:\/\//.test(v.address!) ? v.address : undefined}
-            title={v.title || 'Video'}
-            sandbox="allow-scripts allow-same-origin allow-presentation"
-            allow="fullscreen; encrypted-media"
-            referrerPolicy="no-referrer"
-            loading="lazy"
-          />
-        )}
-      </div>
-    )
-  }
-
-  class DrawnTimer extends Component<Props<Timer>, { now: number }> {
-    state = { now: Date.now() }
-    tick = 0
-    over = false
-    componentDidMount() {
-      if (!this.props.around.still) this.tick = setInterval(() => this.setState({ now: Date.now() }), second) as unknown as number
-    }
-    componentWillUnmount() {
-      clearInterval(this.tick)
-    }
-    componentDidUpdate() {
-      const { block: t, around } = this.props
-      if (this.left() > 0 || this.over || around.still) return
-      this.over = true
-      clearInterval(this.tick)
-      if (t.at_zero === 'close') around.close()
-      if (t.at_zero === 'scene') around.go(t.scene)
-    }
-    left() {
-      const { block: t, around } = this.props
-      const end = t.to ? Date.parse(t.to) : around.since() + (t.minutes ?? 0) * 60 * second
-      return Math.max(0, Math.floor((end - this.state.now) / second))
-    }
-    render({ block: t, around }: Props<Timer>) {
-      const left = this.left()
-      if (!left && !around.still) {
-        if (t.at_zero === 'hide') return null
-        if (t.at_zero === 'words') return <div style={{ fontSize: t.size + 'px' }}>{t.words}</div>
-      }
-      const days = Math.floor(left / 86400)
-      const parts = [
-        [days, 'days'],
-        [Math.floor(left / 3600) % 24, 'hours'],
-        [Math.floor(left / 60) % 60, 'min'],
-        [left % 60, 'sec'],
-      ] as const
-      const shown = parts.filter(([, name]) => days || name !== 'days')
-      const two = (n: number) => String(n).padStart(2, '0')
-      const say = shown.map(([n, name]) => `${n} ${name}`).join(' ')
-      const box = t.boxed
-        ? { background: 'color-mix(in srgb, currentColor 10%, transparent)', borderRadius: '8px', padding: '.2em .45em' }
-        : {}
-      return (
-        <div
-          role="timer"
-          aria-label={say}
-          style={{
-            display: 'flex',
-            gap: t.boxed ? '8px' : '.35em',
-            justifyContent: t.align,
-            fontSize: t.size + 'px',
-            fontWeight: 700,
-            lineHeight: 1.1,
-            fontVariantNumeric: 'tabular-nums',
-          }}
-        >
-          {shown.map(([n, name]) => (
-            <span key={name} aria-hidden="true" style={{ ...box, textAlign: 'center' }}>
-              {two(n)}
-              <small style={{ display: t.boxed ? 'block' : 'inline', fontSize: t.boxed ? '12px' : '.62em', fontWeight: 600, marginInlineStart: t.boxed ? 0 : '.12em' }}>
-                {t.boxed ? name : name[0]}
-              </small>
-            </span>
-          ))}
-        </div>
-      )
-    }
-  }
-
-  class DrawnCode extends Component<Props<Code>, { code: string | null | undefined; copied: boolean }> {
-    state = { code: this.props.block.pool ? undefined : this.props.block.code, copied: false }
-    componentDidMount() {
-      const { block: c, around } = this.props
-      if (!c.pool) return
-      if (around.still) this.setState({ code: 'YOUR-CODE' })
-      else
-        around.code(c.pool).then(
-          code => this.setState({ code }),
-          () => this.setState({ code: null }),
-        )
-    }
-    copy = () => {
-      if (this.props.around.still) return
-      navigator.clipboard?.writeText(this.state.code ?? '').then(
-        () => this.setState({ copied: true }),
-        () => {},
-      )
-    }
-    render({ block: c, around }: Props<Code>) {
-      const code = c.pool ? this.state.code : c.code
-      if (code === null) return <div role="status">All codes have been given out.</div>
-      const ink = around.color(c.color, around.frame.ink)
-      return (
-        <div>
-          <div
-            style={{
-              display: 'flex',
-              flexWrap: 'wrap',
-              alignItems: 'center',
-              justifyContent: 'space-between',
-              gap: '8px 14px',
-              padding: '8px 8px 8px 16px',
-              border: `2px dashed color-mix(in srgb, ${ink} 55%, transparent)`,
-              borderRadius: '8px',
-              background: around.color(c.background) || undefined,
-              color: ink,
-            }}
-          >
-            <b style={{ fontSize: c.size + 'px', letterSpacing: '.06em', overflowWrap: 'anywhere' }}>{code ?? '…'}</b>
-            <button
-              type="button"
-              class="button narrow"
+      <div
+        role="timer"
+        aria-label={say}
+        style={{
+          display: 'flex',
+          gap: t.boxed ? '8px' : '.35em',
+          justifyContent: t.align,
+          fontSize: t.size + 'px',
+          fontWeight: 700,
+          lineHeight: 1.1,
+          fontVariantNumeric: 'tabular-nums',
+        }}
+      >
+        {shown.map(([n, name]) => (
+          <span key={name} aria-hidden="true" style={{ ...box, textAlign: 'center' }}>
+            {two(n)}
+            <small
               style={{
-                '--fill': around.color(around.frame.accent),
-                '--on-fill': around.color(around.frame.accent_ink),
-                '--round': around.kit.button.corners + 'px',
-                '--weight': 650,
-                '--size': '15px',
-                '--case': 'none',
-                minHeight: '40px',
-                padding: '6px 18px',
+                display: t.boxed ? 'block' : 'inline',
+                fontSize: t.boxed ? '12px' : '.62em',
+                fontWeight: 600,
+                marginInlineStart: t.boxed ? 0 : '.12em',
               }}
-              onClick={this.copy}
             >
-              {this.state.copied ? c.copied : c.words}
-            </button>
-          </div>
-          <span role="status" class="bare">
-            {this.state.copied ? c.copied : ''}
+              {t.boxed ? name : name[0]}
+            </small>
           </span>
-          {c.apply && code && safe(c.apply) && (
-            <a href={c.apply.replaceAll('{code}', encodeURIComponent(code))} rel="noopener" style={{ display: 'inline-block', marginTop: '8px', color: 'inherit' }}>
-              {c.apply_words || 'Use it now'}
-            </a>
-          )}
-        </div>
-      )
-    }
-  }
-
-  function DrawnProgress({ block: p, around }: Props<Progress>) {
-    const part = p.value || Math.round((100 * around.step) / around.steps)
-    const fill = around.color(p.color, around.frame.accent)
-    const track = `color-mix(in srgb, ${fill} 20%, transparent)`
-    if (p.look === 'words') return <div style={{ fontSize: '14px' }}>{p.value ? `${part} %` : `${around.step} of ${around.steps}`}</div>
-    const dots = p.look === 'dots'
-    return (
-      <div role="progressbar" aria-label="How far" aria-valuemin={0} aria-valuemax={100} aria-valuenow={part} style={{ display: 'flex', gap: '6px', justifyContent: dots ? 'center' : undefined }}>
-        {dots ? (
-          Array.from({ length: around.steps }, (_, i) => (
-            <i key={i} style={{ width: '10px', height: '10px', borderRadius: '50%', background: i < around.step ? fill : track }} />
-          ))
-        ) : (
-          <div style={{ flex: 1, height: '8px', borderRadius: '4px', background: track, overflow: 'hidden' }}>
-            <div style={{ width: part + '%', height: '100%', background: fill }} />
-          </div>
-        )}
-      </div>
-    )
-  }
-
-  function DrawnLinks({ block: l }: Props<Links>) {
-    return (
-      <div style={{ display: 'flex', flexWrap: 'wrap', flexDirection: l.named ? 'column' : 'row', gap: '6px 12px', justifyContent: l.align }}>
-        {l.items.map(item => (
-          <a
-            key={item.label}
-            href={safe(item.address) ? item.address : undefined}
-            aria-label={l.named ? undefined : item.label}
-            rel="noopener"
-            style={{ display: 'inline-flex', alignItems: 'center', gap: '10px', minHeight: '44px', minWidth: '44px', color: 'inherit', textDecoration: 'none', fontWeight: 600 }}
-          >
-            <Mark path={item.path} size={l.size} />
-            {l.named && item.label}
-          </a>
         ))}
       </div>
     )
   }
+}
 
-  class DrawnHTML extends Component<Props<HTML>> {
-    place: HTMLElement | null = null
-    componentDidMount() {
-      this.put()
-    }
-    componentDidUpdate(before: Props<HTML>) {
-      if (before.block.html !== this.props.block.html) this.put()
-    }
-    put() {
-      this.place?.replaceChildren(...clean(this.props.block.html))
-    }
-    render() {
-      return (
-        <div
-          ref={e => {
-            this.place = e
-          }}
-          style={{ overflowWrap: 'anywhere' }}
-        />
+class DrawnCode extends Component<Props<Code>, { code: string | null | undefined; copied: boolean }> {
+  state = { code: this.props.block.pool ? undefined : this.props.block.code, copied: false }
+  componentDidMount() {
+    const { block: c, around } = this.props
+    if (!c.pool) return
+    if (around.still) this.setState({ code: 'YOUR-CODE' })
+    else
+      around.code(c.pool).then(
+        code => this.setState({ code }),
+        () => this.setState({ code: null }),
       )
-    }
   }
+  copy = () => {
+    if (this.props.around.still) return
+    navigator.clipboard?.writeText(this.state.code ?? '').then(
+      () => this.setState({ copied: true }),
+      () => {},
+    )
+  }
+  render({ block: c, around }: Props<Code>) {
+    const code = c.pool ? this.state.code : c.code
+    if (code === null) return <div role="status">All codes have been given out.</div>
+    const ink = around.color(c.color, around.frame.ink)
+    return (
+      <div>
+        <div
+          style={{
+            display: 'flex',
+            flexWrap: 'wrap',
+            alignItems: 'center',
+            justifyContent: 'space-between',
+            gap: '8px 14px',
+            padding: '8px 8px 8px 16px',
+            border: `2px dashed color-mix(in srgb, ${ink} 55%, transparent)`,
+            borderRadius: '8px',
+            background: around.color(c.background) || undefined,
+            color: ink,
+          }}
+        >
+          <b style={{ fontSize: c.size + 'px', letterSpacing: '.06em', overflowWrap: 'anywhere' }}>{code ?? '…'}</b>
+          <button
+            type="button"
+            class="button narrow"
+            style={{
+              '--fill': around.color(around.frame.accent),
+              '--on-fill': around.color(around.frame.accent_ink),
+              '--round': around.kit.button.corners + 'px',
+              '--weight': 650,
+              '--size': '15px',
+              '--case': 'none',
+              minHeight: '40px',
+              padding: '6px 18px',
+            }}
+            onClick={this.copy}
+          >
+            {this.state.copied ? c.copied : c.words}
+          </button>
+        </div>
+        <span role="status" class="bare">
+          {this.state.copied ? c.copied : ''}
+        </span>
+        {c.apply && code && safe(c.apply) && (
+          <a
+            href={c.apply.replaceAll('{code}', encodeURIComponent(code))}
+            rel="noopener"
+            style={{ display: 'inline-block', marginTop: '8px', color: 'inherit' }}
+          >
+            {c.apply_words || 'Use it now'}
+          </a>
+        )}
+      </div>
+    )
+  }
+}
 
+function DrawnProgress({ block: p, around }: Props<Progress>) {
+  const part = p.value || Math.round((100 * around.step) / around.steps)
+  const fill = around.color(p.color, around.frame.accent)
+  const track = `color-mix(in srgb, ${fill} 20%, transparent)`
+  if (p.look === 'words') return <div style={{ fontSize: '14px' }}>{p.value ? `${part} %` : `${around.step} of ${around.steps}`}</div>
+  const dots = p.look === 'dots'
+  return (
+    <div
+      role="progressbar"
+      aria-label="How far"
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={part}
+      style={{ display: 'flex', gap: '6px', justifyContent: dots ? 'center' : undefined }}
+    >
+      {dots ? (
+        Array.from({ length: around.steps }, (_, i) => (
+          <i key={i} style={{ width: '10px', height: '10px', borderRadius: '50%', background: i < around.step ? fill : track }} />
+        ))
+      ) : (
+        <div style={{ flex: 1, height: '8px', borderRadius: '4px', background: track, overflow: 'hidden' }}>
+          <div style={{ width: part + '%', height: '100%', background: fill }} />
+        </div>
+      )}
+    </div>
+  )
+}
+
+function DrawnLinks({ block: l }: Props<Links>) {
+  return (
+    <div style={{ display: 'flex', flexWrap: 'wrap', flexDirection: l.named ? 'column' : 'row', gap: '6px 12px', justifyContent: l.align }}>
+      {l.items.map(item => (
+        <a
+          key={item.label}
+          href={safe(item.address) ? item.address : undefined}
+          aria-label={l.named ? undefined : item.label}
+          rel="noopener"
+          style={{
+            display: 'inline-flex',
+            alignItems: 'center',
+            gap: '10px',
+            minHeight: '44px',
+            minWidth: '44px',
+            color: 'inherit',
+            textDecoration: 'none',
+            fontWeight: 600,
+          }}
+        >
+          <Mark path={item.path} size={l.size} />
+          {l.named && item.label}
+        </a>
+      ))}
+    </div>
+  )
+}
+
+class DrawnHTML extends Component<Props<HTML>> {
+  place: HTMLElement | null = null
+  componentDidMount() {
+    this.put()
+  }
+  componentDidUpdate(before: Props<HTML>) {
+    if (before.block.html !== this.props.block.html) this.put()
+  }
+  put() {
+    this.place?.replaceChildren(...clean(this.props.block.html))
+  }
+  render() {
+    return (
+      <div
+        ref={e => {
+          this.place = e
+        }}
+        style={{ overflowWrap: 'anywhere' }}
+      />
+    )
+  }
+}
+
+/** The blocks, drawn with this Preact. */
+export function make(preact: Pick<typeof import('preact'), 'h' | 'Component'>): Record<string, ComponentType<{ block: never; around: Around }>> {
+  give(preact)
   return { video: DrawnVideo, timer: DrawnTimer, code: DrawnCode, progress: DrawnProgress, links: DrawnLinks, html: DrawnHTML } as never
 }
 
-const tags = 'a b i u s em strong p br h1 h2 h3 h4 h5 h6 ul ol li blockquote hr img table thead tbody tr td th div span small sub sup code pre figure figcaption dl dt dd'.split(' ')
+const tags =
+  'a b i u s em strong p br h1 h2 h3 h4 h5 h6 ul ol li blockquote hr img table thead tbody tr td th div span small sub sup code pre figure figcaption dl dt dd'.split(
+    ' ',
+  )
 const attributes = 'href src alt title width height colspan rowspan style target'.split(' ')
 
 /**
@@ -289,7 +322,11 @@ function clean(html: string): Node[] {
         continue
       }
       for (const { name, value } of [...child.attributes])
-        if (!attributes.includes(name) || (/^(href|src)$/.test(name) && !/^(https?:|mailto:|tel:|\/|#)/i.test(value.trim())) || (name === 'style' && /url|expression|position|@/i.test(value)))
+        if (
+          !attributes.includes(name) ||
+          (/^(href|src)$/.test(name) && !/^(https?:|mailto:|tel:|\/|#)/i.test(value.trim())) ||
+          (name === 'style' && /url|expression|position|@/i.test(value))
+        )
           child.removeAttribute(name)
     }
   }

@@ -62,14 +62,19 @@ const fonts = (kit: Kit, frame: Frame): Font[] => [
 
 const asked = new Set<string>()
 
-/** Tells the document where the letters of a design are; the browser fetches those that are used. */
+/**
+ * Fetches the letters of a design. They are given to the page as bytes, not as
+ * an address: a page's policy for fonts knows nothing of ours. Until they are
+ * there, or where they never come, words stand in what the device has.
+ */
 export function loadFonts(drawing: Drawing, base: string) {
   for (const font of fonts(drawing.kit ?? usualKit, drawing.frame)) {
     if (device[font] || font === '@page' || asked.has(font)) continue
     asked.add(font)
-    try {
-      document.fonts.add(new FontFace(`gobbet ${font}`, `url(${base}/v1/fonts/${font}.woff2)`, { weight: '100 900', display: 'swap' }))
-    } catch {}
+    fetch(`${base}/v1/fonts/${font}.woff2`)
+      .then(r => (r.ok ? r.arrayBuffer() : Promise.reject(r.status)))
+      .then(letters => document.fonts.add(new FontFace(`gobbet ${font}`, letters, { weight: '100 900' })))
+      .catch(() => {})
   }
 }
 
@@ -83,7 +88,14 @@ export const formatOn = (phone: boolean, d: { format: Format; phone_format?: For
 export const modal = (f: Format) => f === 'popup' || f === 'full' || f === 'sheet'
 
 const usual: Record<Format, string> = { popup: 'center', fly_in: 'bottom_end', bar: 'top', full: 'center', sheet: 'end', inline: 'center' }
-const may: Record<Format, string> = { popup: 'center top bottom', fly_in: 'bottom_end bottom_start top_end top_start', bar: 'top bottom', full: 'center', sheet: 'end start', inline: 'center' }
+const may: Record<Format, string> = {
+  popup: 'center top bottom',
+  fly_in: 'bottom_end bottom_start top_end top_start',
+  bar: 'top bottom',
+  full: 'center',
+  sheet: 'end start',
+  inline: 'center',
+}
 
 /** Where a frame stands in a format: where it says if that is a place for it. */
 export const placeOf = (f: Format, place?: string) => (place && may[f].split(' ').includes(place) ? place : usual[f])

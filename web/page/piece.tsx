@@ -190,7 +190,9 @@ export class DrawnPiece extends Component<Props, State> {
     for (const f of fields) answers[f.key] = (f.ask === 'hidden' ? this.props.host.found?.(f.from ?? '') : this.state.answers[f.key]) ?? ''
     const missing = fields.filter(f => f.required && f.ask !== 'hidden' && !answers[f.key].trim())
     if (missing.length)
-      return this.fault(Object.fromEntries(missing.map(f => [f.key, f.message || (f.ask === 'consent' ? 'Please tick this to go on.' : 'Please fill this in.')])))
+      return this.fault(
+        Object.fromEntries(missing.map(f => [f.key, f.message || (f.ask === 'consent' ? 'Please tick this to go on.' : 'Please fill this in.')])),
+      )
     this.setState({ sending: true, trouble: '', faults: {} })
     const sent = await this.props.host.send(scene.id, answers, button.counts)
     this.setState({ sending: false })
@@ -242,7 +244,11 @@ export class DrawnPiece extends Component<Props, State> {
   frameOf(page?: PageLook): Frame {
     const f = on(this.phone, this.props.drawing.frame)
     if (f.accent !== '@page') return f
-    return { ...f, accent: (page?.accent ?? this.kit.colors[2].value) as string, accent_ink: f.accent_ink === '@page' ? (page?.accentInk ?? '#ffffff') : f.accent_ink }
+    return {
+      ...f,
+      accent: (page?.accent ?? this.kit.colors[2].value) as string,
+      accent_ink: f.accent_ink === '@page' ? (page?.accentInk ?? '#ffffff') : f.accent_ink,
+    }
   }
 
   render({ host, still, page }: Props, { trouble, shut, closing, leaving }: State) {
@@ -251,7 +257,12 @@ export class DrawnPiece extends Component<Props, State> {
     const { format, scene, color } = this
     const place = placeOf(format, frame.place)
     const title = flat(scene.blocks).find(b => b.kind === 'heading')
-    const name = title?.kind === 'heading' ? plain(title.text).replace(/\{[^}]*\}/g, '').trim() || scene.name : scene.name
+    const name =
+      title?.kind === 'heading'
+        ? plain(title.text)
+            .replace(/\{[^}]*\}/g, '')
+            .trim() || scene.name
+        : scene.name
     const [font, heading] = families(kit, frame, page)
     const behind = frame.behind
     const side = format === 'bar' ? '' : (behind?.side ?? '')
@@ -305,11 +316,11 @@ export class DrawnPiece extends Component<Props, State> {
           <div class="veil" onClick={frame.veil.closes ? close : undefined} />
         )}
         <div class={'place ' + place}>
+          {/* biome-ignore lint/a11y/useAriaPropsSupportedByRole: a dialog has it, and a region is given none */}
           <div
             class="hold"
             ref={this.hold}
-            role={format === 'bar' || format === 'inline' ? 'region' : 'dialog'}
-            aria-modal={this.modal || undefined}
+            {...(format === 'bar' || format === 'inline' ? { role: 'region' as const } : { role: 'dialog' as const, 'aria-modal': this.modal })}
             aria-label={name}
             tabIndex={-1}
             dir="auto"
@@ -374,8 +385,15 @@ function Behind({ frame, side, base, color, still }: { frame: Frame; side: strin
     <div class={'behind' + (side ? ' beside' : '')} style={style}>
       {b.picture && <img src={`${base}/v1/pictures/${b.picture}`} alt={b.alt ?? ''} style={fitted(b.fit, b.focus)} draggable={false} />}
       {b.video && (
-        // biome-ignore lint/a11y/useMediaCaption: it has no sound and is mere decoration
-        <video src={`${base}/v1/files/${b.video}/video`} autoPlay={!still && !matchMedia('(prefers-reduced-motion: reduce)').matches} muted loop playsInline aria-hidden="true" style={fitted(b.fit, b.focus)} />
+        <video
+          src={`${base}/v1/files/${b.video}/video`}
+          autoPlay={!still && !matchMedia('(prefers-reduced-motion: reduce)').matches}
+          muted
+          loop
+          playsInline
+          tabIndex={-1}
+          style={fitted(b.fit, b.focus)}
+        />
       )}
       {!side && (b.picture || b.video) && <i style={{ opacity: (b.shade ?? 0) / 100 }} />}
     </div>

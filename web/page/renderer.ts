@@ -1,6 +1,6 @@
 import { Component, h, render } from 'preact'
 import type { Drawing } from '../kinds/piece'
-import { extras, rare, safe } from './blocks'
+import { extras, rare } from './blocks'
 import type { Host } from './host'
 import { formatOn, loadFonts, type PageLook, phoneWidth, placeOf, some } from './paint'
 import { DrawnPiece } from './piece'
@@ -22,7 +22,7 @@ function dress(element: HTMLElement): ShadowRoot {
 
 /** Takes in the blocks that few pieces hold. */
 export function install(made: typeof import('./extras')) {
-  Object.assign(extras, made.make({ h, Component, safe }))
+  Object.assign(extras, made.make({ h, Component }))
 }
 
 /** Whether a drawing holds a block that few pieces hold. */

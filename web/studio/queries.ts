@@ -83,7 +83,14 @@ export function usePeople(search: string, piece: string, from: string) {
 }
 
 /** What each format is called. */
-export const formats: Record<Format, string> = { popup: 'Popup', fly_in: 'Fly-in', bar: 'Floating bar', full: 'Full screen', sheet: 'Side sheet', inline: 'Inline' }
+export const formats: Record<Format, string> = {
+  popup: 'Popup',
+  fly_in: 'Fly-in',
+  bar: 'Floating bar',
+  full: 'Full screen',
+  sheet: 'Side sheet',
+  inline: 'Inline',
+}
 
 /** The starting points, and the frame each format usually has. */
 export function useStarts() {
@@ -93,7 +100,12 @@ export function useStarts() {
 
 export function useVersions(id: string) {
   const site = useSite().id
-  return useQuery({ queryKey: ['versions', site, id], queryFn: ({ signal }) => api<VersionInfo[]>('GET', `/sites/${site}/pieces/${id}/versions`, undefined, signal), gcTime: 0, staleTime: 0 })
+  return useQuery({
+    queryKey: ['versions', site, id],
+    queryFn: ({ signal }) => api<VersionInfo[]>('GET', `/sites/${site}/pieces/${id}/versions`, undefined, signal),
+    gcTime: 0,
+    staleTime: 0,
+  })
 }
 
 export function useFiles() {

@@ -13,7 +13,7 @@ import { Miniature } from '../parts/Miniature'
 import { tell } from '../parts/Told'
 import { client, formats, useBoard, useSite, useStarts } from '../queries'
 import { ink, paper, plum } from '../theme'
-import { Chosen, type Beginning } from './Chosen'
+import { type Beginning, Chosen } from './Chosen'
 import { Sketch } from './Sketch'
 
 export const goals: Record<Goal, [string, string]> = {
@@ -58,12 +58,23 @@ export function Begin() {
       go(`/pieces/${made.id}/compose`)
     } catch (e) {
       const t = e as Trouble
-      tell(t.status === 413 ? 'This file is larger than 48 MB.' : t.faults[0] ? `${t.faults[0].at && t.faults[0].at !== 'file' ? t.faults[0].at + ': ' : ''}${t.faults[0].message}` : t.message, true)
+      tell(
+        t.status === 413
+          ? 'This file is larger than 48 MB.'
+          : t.faults[0]
+            ? `${t.faults[0].at && t.faults[0].at !== 'file' ? t.faults[0].at + ': ' : ''}${t.faults[0].message}`
+            : t.message,
+        true,
+      )
     }
   }
   return (
     <Box component="main" sx={{ display: 'grid', gridTemplateColumns: '236px minmax(0, 1fr)', flex: 1, minHeight: 0 }}>
-      <Box component="aside" aria-label="What it is for" sx={{ background: paper.bench, borderRight: `1px solid ${paper.line}`, p: '20px 16px', display: 'grid', gap: '18px', alignContent: 'start' }}>
+      <Box
+        component="aside"
+        aria-label="What it is for"
+        sx={{ background: paper.bench, borderRight: `1px solid ${paper.line}`, p: '20px 16px', display: 'grid', gap: '18px', alignContent: 'start' }}
+      >
         <Group name="What is it for?">
           <Filter on={!goal} onClick={() => setGoal('')} name="Anything" count={all.length} />
           {(Object.keys(goals) as Goal[]).map(g => (
@@ -77,7 +88,16 @@ export function Begin() {
                 key={f}
                 aria-pressed={format === f}
                 onClick={() => setFormat(format === f ? '' : f)}
-                sx={{ display: 'block', borderRadius: '7px', border: `1px solid ${format === f ? plum.main : paper.line}`, background: format === f ? plum.wash : paper.sheet, p: '4px 4px 5px', fontSize: 11.5, color: format === f ? plum.main : ink[2], fontWeight: format === f ? 650 : 450 }}
+                sx={{
+                  display: 'block',
+                  borderRadius: '7px',
+                  border: `1px solid ${format === f ? plum.main : paper.line}`,
+                  background: format === f ? plum.wash : paper.sheet,
+                  p: '4px 4px 5px',
+                  fontSize: 11.5,
+                  color: format === f ? plum.main : ink[2],
+                  fontWeight: format === f ? 650 : 450,
+                }}
               >
                 <Sketch format={f} />
                 {formats[f]}
@@ -92,7 +112,15 @@ export function Begin() {
                 key={s}
                 aria-pressed={season === s}
                 onClick={() => setSeason(season === s ? '' : s)}
-                sx={{ borderRadius: '12px', px: '10px', py: '2px', fontSize: 12.5, border: `1px solid ${season === s ? plum.main : paper.strong}`, background: season === s ? plum.wash : 'none', color: season === s ? plum.main : ink[1] }}
+                sx={{
+                  borderRadius: '12px',
+                  px: '10px',
+                  py: '2px',
+                  fontSize: 12.5,
+                  border: `1px solid ${season === s ? plum.main : paper.strong}`,
+                  background: season === s ? plum.wash : 'none',
+                  color: season === s ? plum.main : ink[1],
+                }}
               >
                 {s === 'plain' ? 'all year' : s}
               </ButtonBase>
@@ -127,20 +155,36 @@ export function Begin() {
           <Button variant="outlined" onClick={() => file.current?.click()}>
             From a file
           </Button>
-          <input ref={file} type="file" hidden accept=".zip,.json,application/zip,application/json" aria-label="Piece file" onChange={e => take(e.target.files?.[0]).then(() => file.current && (file.current.value = ''))} />
+          <input
+            ref={file}
+            type="file"
+            hidden
+            accept=".zip,.json,application/zip,application/json"
+            aria-label="Piece file"
+            onChange={e => take(e.target.files?.[0]).then(() => file.current && (file.current.value = ''))}
+          />
         </Box>
         {copies && (
           <Grid>
             {cards
               .filter(c => !c.unreadable)
               .map(c => (
-                <Tile key={c.id} name={c.name} about={formats[c.drawing.format]} onClick={() => setChosen({ name: c.name, copyOf: c.id, format: c.drawing.format, drawing: c.drawing })}>
+                <Tile
+                  key={c.id}
+                  name={c.name}
+                  about={formats[c.drawing.format]}
+                  onClick={() => setChosen({ name: c.name, copyOf: c.id, format: c.drawing.format, drawing: c.drawing })}
+                >
                   <Miniature drawing={c.drawing} width={248} height={156} lazy />
                 </Tile>
               ))}
           </Grid>
         )}
-        {copies && <Typography variant="h2" sx={{ mt: 4, mb: 2 }}>Starting points</Typography>}
+        {copies && (
+          <Typography variant="h2" sx={{ mt: 4, mb: 2 }}>
+            Starting points
+          </Typography>
+        )}
         {starts.isPending ? (
           <Grid>
             {[0, 1, 2, 3, 4, 5].map(i => (
@@ -150,7 +194,12 @@ export function Begin() {
         ) : shown.length ? (
           <Grid>
             {shown.map(s => (
-              <Tile key={s.id} name={s.name} about={`${formats[s.format]} · ${goals[s.goal][0].toLowerCase()}${s.season ? ` · ${s.season}` : ''}`} onClick={() => setChosen({ name: s.name, start: s.id, format: s.format, drawing: s.drawing })}>
+              <Tile
+                key={s.id}
+                name={s.name}
+                about={`${formats[s.format]} · ${goals[s.goal][0].toLowerCase()}${s.season ? ` · ${s.season}` : ''}`}
+                onClick={() => setChosen({ name: s.name, start: s.id, format: s.format, drawing: s.drawing })}
+              >
                 <Miniature drawing={s.drawing} width={248} height={156} lazy />
               </Tile>
             ))}
@@ -199,7 +248,19 @@ function Filter({ name, more, count, on, onClick }: { name: string; more?: strin
       aria-pressed={on}
       onClick={onClick}
       title={more}
-      sx={{ display: 'flex', width: 'calc(100% + 16px)', mx: '-8px', justifyContent: 'space-between', p: '4px 8px', borderRadius: '6px', fontSize: 13.5, textAlign: 'start', fontWeight: on ? 650 : 450, background: on ? plum.wash : 'none', color: on ? plum.main : ink[1] }}
+      sx={{
+        display: 'flex',
+        width: 'calc(100% + 16px)',
+        mx: '-8px',
+        justifyContent: 'space-between',
+        p: '4px 8px',
+        borderRadius: '6px',
+        fontSize: 13.5,
+        textAlign: 'start',
+        fontWeight: on ? 650 : 450,
+        background: on ? plum.wash : 'none',
+        color: on ? plum.main : ink[1],
+      }}
     >
       {name}
       <Box component="span" sx={{ color: ink[2], fontWeight: 400 }}>

@@ -17,7 +17,13 @@ import { brick, ink, paper, plum } from '../theme'
 
 const places: Record<string, [string, string]> = {
   overlay: ['Over the page', 'One at a time lies over the page.'],
-  corner: ['In the corner', 'One at a time sits in the corner.'],
+  'corner.bottom_end': ['In the corner: bottom, end', 'One at a time sits in each corner.'],
+  'corner.bottom_start': ['In the corner: bottom, start', 'One at a time sits in each corner.'],
+  'corner.top_end': ['In the corner: top, end', 'One at a time sits in each corner.'],
+  'corner.top_start': ['In the corner: top, start', 'One at a time sits in each corner.'],
+  'edge.top': ['Along the top', 'One bar at a time stands along each edge.'],
+  'edge.bottom': ['Along the bottom', 'One bar at a time stands along each edge.'],
+  '': ['In the page', 'Any number stand in the page: none gives way.'],
 }
 
 /** Which of the live pieces wins where two want the same place, and how often that happens. */

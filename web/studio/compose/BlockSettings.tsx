@@ -126,7 +126,9 @@ function Own({ block, at }: { block: Block; at: string }) {
       return (
         <>
           <Colour k="background" label="Background" usual="@soft" />
-          <Row label="">{() => <Link onClick={() => changeBlock(block.id, b => void delete (b as { background?: string }).background)}>No background</Link>}</Row>
+          <Row label="">
+            {() => <Link onClick={() => changeBlock(block.id, b => void delete (b as { background?: string }).background)}>No background</Link>}
+          </Row>
           <Num k="padding" label="Padding" unit="px" min={0} max={64} />
           <Num k="corners" label="Corners" unit="px" min={0} max={64} />
           <Num k="gap" label="Between" unit="px" min={0} max={48} />
@@ -185,7 +187,14 @@ function WordsSettings({ block, at }: { block: Heading | Text; at: string }) {
       <Row label="">
         {() => (
           <Muted>
-            Greet by name with <Link onClick={() => set(b => void (b.text = typeof b.text === 'string' ? b.text + ' {first name|friend}' : [...b.text, { text: ' {first name|friend}' }]))}>{'{first name|friend}'}</Link>
+            Greet by name with{' '}
+            <Link
+              onClick={() =>
+                set(b => void (b.text = typeof b.text === 'string' ? b.text + ' {first name|friend}' : [...b.text, { text: ' {first name|friend}' }]))
+              }
+            >
+              {'{first name|friend}'}
+            </Link>
           </Muted>
         )}
       </Row>
@@ -193,7 +202,11 @@ function WordsSettings({ block, at }: { block: Heading | Text; at: string }) {
       <Pick k="align" label="Stands" options={sides} />
       <Colour k="color" label="Colour" usual={design.frame.ink} />
       {!design.frame.behind?.gradient && (
-        <Reads ink={paint(kit, block.color || design.frame.ink)} behind={paint(kit, design.frame.background)} large={block.kind === 'heading' && block.size >= 24} />
+        <Reads
+          ink={paint(kit, block.color || design.frame.ink)}
+          behind={paint(kit, design.frame.background)}
+          large={block.kind === 'heading' && block.size >= 24}
+        />
       )}
     </>
   )
@@ -204,7 +217,15 @@ function ListSettings({ block, at }: { block: List; at: string }) {
   return (
     <>
       <Row label="A line each" at={`${at}.items`} wide>
-        {id => <Typed id={id} value={plain(joined(block.items))} lines={3} max={10_000} onChange={w => changeBlock<List>(block.id, b => void (b.items = linesOf(w)))} />}
+        {id => (
+          <Typed
+            id={id}
+            value={plain(joined(block.items))}
+            lines={3}
+            max={10_000}
+            onChange={w => changeBlock<List>(block.id, b => void (b.items = linesOf(w)))}
+          />
+        )}
       </Row>
       <Pick
         k="marker"
@@ -287,9 +308,27 @@ function IconGrid({ value, onChange }: { value: string; onChange(name: string): 
           aria-label={name}
           title={name}
           onClick={() => onChange(name)}
-          sx={{ border: 0, p: '4px', borderRadius: '5px', background: name === value ? plum.wash : 'none', color: name === value ? plum.main : 'inherit', cursor: 'pointer', lineHeight: 0 }}
+          sx={{
+            border: 0,
+            p: '4px',
+            borderRadius: '5px',
+            background: name === value ? plum.wash : 'none',
+            color: name === value ? plum.main : 'inherit',
+            cursor: 'pointer',
+            lineHeight: 0,
+          }}
         >
-          <svg viewBox="0 0 24 24" width="22" height="22" fill="none" stroke="currentColor" strokeWidth="1.8" strokeLinecap="round" strokeLinejoin="round" aria-hidden="true">
+          <svg
+            viewBox="0 0 24 24"
+            width="22"
+            height="22"
+            fill="none"
+            stroke="currentColor"
+            strokeWidth="1.8"
+            strokeLinecap="round"
+            strokeLinejoin="round"
+            aria-hidden="true"
+          >
             <path d={path} />
           </svg>
         </Box>
@@ -357,15 +396,7 @@ function FieldSettings({ block }: { block: Field }) {
       {block.ask === 'hidden' && <HiddenFrom value={block.from ?? ''} onChange={from => set(b => void (b.from = from))} />}
       {block.options && (
         <Row label="A line each" k="options" wide>
-          {id => (
-            <Typed
-              id={id}
-              value={options}
-              lines={3}
-              max={10_000}
-              onChange={w => set(b => void (b.options = w.split('\n')))}
-            />
-          )}
+          {id => <Typed id={id} value={options} lines={3} max={10_000} onChange={w => set(b => void (b.options = w.split('\n')))} />}
         </Row>
       )}
       {(typed || block.ask === 'dropdown') && <Line k="hint" label="Hint inside" max={200} optional />}
@@ -379,7 +410,9 @@ function FieldSettings({ block }: { block: Field }) {
               <Line k="most" label={bounds[block.ask]![1]} max={20} optional tidy={w => w.trim()} />
             </>
           )}
-          {(block.ask === 'text' || block.ask === 'phone') && <Line k="pattern" label="Must look like" max={500} optional hint="a pattern, such as [A-Z]{2}\d+" />}
+          {(block.ask === 'text' || block.ask === 'phone') && (
+            <Line k="pattern" label="Must look like" max={500} optional hint="a pattern, such as [A-Z]{2}\d+" />
+          )}
           <Line k="message" label="Said when it does not fit" max={200} optional />
           <Line k="help" label="A line below" max={500} optional />
           {block.ask !== 'consent' && <Flag k="bare" label="Label only read aloud" />}
@@ -404,7 +437,9 @@ function HiddenFrom({ value, onChange }: { value: string; onChange(from: string)
         ]}
         onChange={to => onChange(to === 'path' ? 'path' : `${to}.${name || 'utm_campaign'}`)}
       />
-      {kind !== 'path' && <Row label="Called">{id => <Typed id={id} value={name} max={80} onChange={w => onChange(`${kind}.${w.replace(/[^A-Za-z0-9_.-]/g, '')}`)} />}</Row>}
+      {kind !== 'path' && (
+        <Row label="Called">{id => <Typed id={id} value={name} max={80} onChange={w => onChange(`${kind}.${w.replace(/[^A-Za-z0-9_.-]/g, '')}`)} />}</Row>
+      )}
     </>
   )
 }
@@ -458,7 +493,13 @@ function ButtonSettings({ block, at }: { block: Button; at: string }) {
   return (
     <>
       <Line k="words" label="Words" max={200} />
-      <Choice label="Pressing it" value={press.do} options={deeds} onChange={does => set(b => void (b.press = JSON.parse(JSON.stringify(begin(does)))))} at={`${at}.press.do`} />
+      <Choice
+        label="Pressing it"
+        value={press.do}
+        options={deeds}
+        onChange={does => set(b => void (b.press = JSON.parse(JSON.stringify(begin(does)))))}
+        at={`${at}.press.do`}
+      />
       {(press.do === 'send' || press.do === 'scene') && (
         <Choice
           label={press.do === 'send' ? 'Then' : 'Goes to'}
@@ -482,9 +523,15 @@ function ButtonSettings({ block, at }: { block: Button; at: string }) {
       {press.do === 'call' && <Line k="press.address" label="Number" max={40} />}
       {press.do === 'copy' && <Line k="press.text" label="Copies" max={2000} />}
       {press.do === 'scroll' && <Line k="press.target" label="To the element" max={500} hint="#prices" />}
-      {press.do === 'piece' && <OtherPiece value={press.piece ?? ''} at={`${at}.press.piece`} onChange={id => set(b => void (b.press = { do: 'piece', piece: id }))} />}
+      {press.do === 'piece' && (
+        <OtherPiece value={press.piece ?? ''} at={`${at}.press.piece`} onChange={id => set(b => void (b.press = { do: 'piece', piece: id }))} />
+      )}
       {press.do === 'file' && (
-        <ChooseFile value={press.file ?? ''} fault={fileFault} onChoose={f => set(b => void (b.press = { do: 'file', file: f.hash, file_name: f.name.slice(0, 200) }))} />
+        <ChooseFile
+          value={press.file ?? ''}
+          fault={fileFault}
+          onChoose={f => set(b => void (b.press = { do: 'file', file: f.hash, file_name: f.name.slice(0, 200) }))}
+        />
       )}
       <Flag k="counts" label="Is the conversion" />
       <Rule />
@@ -550,7 +597,15 @@ function ButtonSettings({ block, at }: { block: Button; at: string }) {
 function OtherPiece({ value, at, onChange }: { value: string; at: string; onChange(id: string): void }) {
   const cards = useBoard().data?.cards ?? []
   const own = location.pathname.split('/')[2]
-  return <Choice label="Opens" value={value} options={[['', 'choose one'], ...cards.filter(c => c.id !== own).map(c => [c.id, c.name] as const)]} onChange={onChange} at={at} />
+  return (
+    <Choice
+      label="Opens"
+      value={value}
+      options={[['', 'choose one'], ...cards.filter(c => c.id !== own).map(c => [c.id, c.name] as const)]}
+      onChange={onChange}
+      at={at}
+    />
+  )
 }
 
 function TimerSettings({ block }: { block: Timer }) {
@@ -610,7 +665,13 @@ function TimerSettings({ block }: { block: Timer }) {
         ]}
       />
       {block.at_zero === 'words' && <Line k="words" label="The words" max={200} optional />}
-      {block.at_zero === 'scene' && <Pick k="scene" label="Which scene" options={[['', 'choose one'] as const, ...design.scenes.filter(s => s.id !== scene.id).map(s => [s.id, s.name] as const)]} />}
+      {block.at_zero === 'scene' && (
+        <Pick
+          k="scene"
+          label="Which scene"
+          options={[['', 'choose one'] as const, ...design.scenes.filter(s => s.id !== scene.id).map(s => [s.id, s.name] as const)]}
+        />
+      )}
       <Flag k="boxed" label="In boxes" />
       <Num k="size" label="Size" unit="px" min={12} max={72} />
       <Pick k="align" label="Stands" options={sides} />
@@ -737,7 +798,13 @@ function LinksSettings({ block, at }: { block: Links; at: string }) {
         </Box>
       ))}
       {block.items.length < 12 && (
-        <Row label="">{() => <Link onClick={() => set(items => void items.push({ name: 'globe', path: icons.globe, label: 'Another link', address: 'https://example.com' }))}>Another link</Link>}</Row>
+        <Row label="">
+          {() => (
+            <Link onClick={() => set(items => void items.push({ name: 'globe', path: icons.globe, label: 'Another link', address: 'https://example.com' }))}>
+              Another link
+            </Link>
+          )}
+        </Row>
       )}
       <Flag k="named" label="Names shown" />
       <Num k="size" label="Size" unit="px" min={16} max={64} />
@@ -746,4 +813,3 @@ function LinksSettings({ block, at }: { block: Links; at: string }) {
     </>
   )
 }
-

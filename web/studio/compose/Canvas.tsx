@@ -193,7 +193,17 @@ function Edge({ x, scale, most }: { x: number; scale: number; most: number }) {
         from.current = null
       }}
       style={{ left: Math.min(x, most - 12) }}
-      sx={{ position: 'absolute', top: 0, bottom: 0, width: 10, cursor: 'ew-resize', background: plum.main, opacity: 0.75, touchAction: 'none', borderRadius: '4px' }}
+      sx={{
+        position: 'absolute',
+        top: 0,
+        bottom: 0,
+        width: 10,
+        cursor: 'ew-resize',
+        background: plum.main,
+        opacity: 0.75,
+        touchAction: 'none',
+        borderRadius: '4px',
+      }}
     />
   )
 }
@@ -253,13 +263,29 @@ function PagePath({ path, onChange }: { path: string; onChange(path: string): vo
       onBlur={use}
       onKeyDown={e => e.key === 'Enter' && use()}
       inputProps={{ 'aria-label': 'Page of the site', maxLength: 500, spellCheck: false }}
-      sx={{ minWidth: 60, maxWidth: 150, '& input': { fontSize: 13, fontWeight: 600, p: '2px 4px', borderRadius: '4px', '&:hover, &:focus': { background: paper.sheet } } }}
+      sx={{
+        minWidth: 60,
+        maxWidth: 150,
+        '& input': { fontSize: 13, fontWeight: 600, p: '2px 4px', borderRadius: '4px', '&:hover, &:focus': { background: paper.sheet } },
+      }}
     />
   )
 }
 
 /** The piece as a visitor has it, sent nowhere. */
-function Played({ drawing, phone, page, spot, onEnd }: { drawing: Drawing; phone: boolean; page?: PageLook; spot?: { left: number; top: number; width: number }; onEnd(): void }) {
+function Played({
+  drawing,
+  phone,
+  page,
+  spot,
+  onEnd,
+}: {
+  drawing: Drawing
+  phone: boolean
+  page?: PageLook
+  spot?: { left: number; top: number; width: number }
+  onEnd(): void
+}) {
   const box = useRef<HTMLDivElement>(null)
   const end = useRef(onEnd)
   end.current = onEnd

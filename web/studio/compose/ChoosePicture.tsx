@@ -37,7 +37,15 @@ export function ChoosePicture({ value, fault, onChoose }: { value: string; fault
   return (
     <Box sx={{ px: '16px', pb: '6px' }} onDragOver={e => e.preventDefault()} onDrop={drop}>
       {pictures.length > 9 && (
-        <OutlinedInput size="small" fullWidth value={search} onChange={e => setSearch(e.target.value)} placeholder="Find a picture" inputProps={{ 'aria-label': 'Find a picture' }} sx={{ mb: '6px' }} />
+        <OutlinedInput
+          size="small"
+          fullWidth
+          value={search}
+          onChange={e => setSearch(e.target.value)}
+          placeholder="Find a picture"
+          inputProps={{ 'aria-label': 'Find a picture' }}
+          sx={{ mb: '6px' }}
+        />
       )}
       <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(3, 1fr)', gap: '6px', maxHeight: 190, overflowY: 'auto', p: '3px' }}>
         {found.slice(0, 60).map(p => (

@@ -7,8 +7,8 @@ import { copySelected, cutSelected, pasteCopied, pasteLook, pasteText, readCopie
 import { useLooking } from './notes'
 import { Outline } from './Outline'
 import { Settings } from './Settings'
-import { Strip } from './Strip'
 import { stage } from './Stage'
+import { Strip } from './Strip'
 import { holdersOf } from './tree'
 import { uploadPicture } from './uploads'
 import {
@@ -32,7 +32,13 @@ export function Compose() {
   const [query] = useSearchParams()
   useLooking()
   useEffect(() => {
-    useView.setState({ variant: Number(query.get('variant') ?? 0) || 0, scene: query.get('scene') ?? '', selected: query.get('block') ?? 'frame', also: [], editing: false })
+    useView.setState({
+      variant: Number(query.get('variant') ?? 0) || 0,
+      scene: query.get('scene') ?? '',
+      selected: query.get('block') ?? 'frame',
+      also: [],
+      editing: false,
+    })
   }, [query])
   useEffect(() => {
     const listeners = { keydown: keys, copy, cut: copy, paste }

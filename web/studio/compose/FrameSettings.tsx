@@ -5,11 +5,11 @@ import { type ReactNode, useContext } from 'react'
 import type { Behind, Font, Format, Frame } from '../../kinds/piece'
 import { formatOn, paint, placeOf } from '../../page/paint'
 import { change } from '../bench/draft'
-import { formats, useStarts, useSite } from '../queries'
+import { formats, useSite, useStarts } from '../queries'
 import { ink } from '../theme'
+import { ChooseFile } from './ChooseFile'
 import { ChoosePicture } from './ChoosePicture'
 import { Choice, Colour, Flag, KitNum, Line, Link, More, Num, Pick, Reads, Row, Rule, ThingContext, Toggle, Typed } from './controls'
-import { ChooseFile } from './ChooseFile'
 import { refit } from './formats'
 import { usePicking } from './picking'
 import { takeOutScene } from './scenes'
@@ -225,9 +225,7 @@ export function FrameSettings() {
       <Row label="Name" at={`${sceneAt}.name`}>
         {id => <Typed id={id} value={scene.name} max={120} onChange={w => changeScene(s => void (s.name = w), 'scene name')} />}
       </Row>
-      {design.scenes.length > 1 && (
-        <Row label="">{() => <Link onClick={() => takeOutScene(scene.id)}>Take this scene out</Link>}</Row>
-      )}
+      {design.scenes.length > 1 && <Row label="">{() => <Link onClick={() => takeOutScene(scene.id)}>Take this scene out</Link>}</Row>}
     </>
   )
 }
@@ -255,8 +253,7 @@ function AnchorSettings({ frame }: { frame: Frame }) {
         {() =>
           frame.anchor?.selector ? (
             <Muted>
-              Beside <code>{frame.anchor.selector}</code>.{' '}
-              <Link onClick={() => changeFrame(f => void delete f.anchor)}>Use a placeholder instead</Link>
+              Beside <code>{frame.anchor.selector}</code>. <Link onClick={() => changeFrame(f => void delete f.anchor)}>Use a placeholder instead</Link>
             </Muted>
           ) : (
             <Muted>
@@ -323,9 +320,7 @@ function BehindSettings({ frame, set }: { frame: Frame; set(how: (f: Frame) => v
           })
         }
       />
-      {kind === 'picture' && (
-        <ChoosePicture value={b?.picture ?? ''} onChoose={p => change(n => void (n.picture = p.hash))} />
-      )}
+      {kind === 'picture' && <ChoosePicture value={b?.picture ?? ''} onChoose={p => change(n => void (n.picture = p.hash))} />}
       {kind === 'video' && <ChooseFile value={b?.video ?? ''} video onChoose={f => change(n => void (n.video = f.hash))} />}
       {kind === 'gradient' && (
         <>
@@ -412,7 +407,15 @@ export function Focus({ k, hash }: { k?: string; hash?: string }) {
               <img src={`/v1/pictures/${hash}`} alt="" draggable={false} style={{ width: '100%', display: 'block' }} />
               <Box
                 style={{ left: focus.x + '%', top: focus.y + '%' }}
-                sx={{ position: 'absolute', width: 18, height: 18, m: '-9px', borderRadius: '50%', border: '3px solid #fff', boxShadow: '0 0 0 2px rgb(0 0 0 / .6)' }}
+                sx={{
+                  position: 'absolute',
+                  width: 18,
+                  height: 18,
+                  m: '-9px',
+                  borderRadius: '50%',
+                  border: '3px solid #fff',
+                  boxShadow: '0 0 0 2px rgb(0 0 0 / .6)',
+                }}
               />
             </Box>
           )}

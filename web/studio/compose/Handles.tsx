@@ -19,7 +19,21 @@ interface Grip {
 const clamp = (n: number, low: number, high: number) => Math.round(Math.max(low, Math.min(high, n)))
 
 /** The grips of what is selected: at its edges to size it, above it for space. */
-export function Handles({ block, frame, rect, room, scale, centred }: { block?: Block; frame?: Frame; rect: Rect; room: number; scale: number; centred?: boolean }) {
+export function Handles({
+  block,
+  frame,
+  rect,
+  room,
+  scale,
+  centred,
+}: {
+  block?: Block
+  frame?: Frame
+  rect: Rect
+  room: number
+  scale: number
+  centred?: boolean
+}) {
   const grips = block ? gripsOf(block, rect, room) : frame ? frameGrips(frame, !!centred) : []
   return grips.map(g => <Handle key={g.name} grip={g} rect={rect} scale={scale} />)
 }
@@ -149,8 +163,23 @@ function Handle({ grip, rect, scale }: { grip: Grip; rect: Rect; scale: number }
         setFrom(null)
         setSays('')
       }}
-      style={{ left: rect.left + rect.width * grip.x - px(w / 2), top: rect.top + rect.height * grip.y - px(h / 2), width: px(w), height: px(h), borderRadius: px(5), borderWidth: px(1.5) }}
-      sx={{ position: 'absolute', pointerEvents: 'auto', cursor: grip.cursor, background: '#fff', borderStyle: 'solid', borderColor: plum.main, touchAction: 'none' }}
+      style={{
+        left: rect.left + rect.width * grip.x - px(w / 2),
+        top: rect.top + rect.height * grip.y - px(h / 2),
+        width: px(w),
+        height: px(h),
+        borderRadius: px(5),
+        borderWidth: px(1.5),
+      }}
+      sx={{
+        position: 'absolute',
+        pointerEvents: 'auto',
+        cursor: grip.cursor,
+        background: '#fff',
+        borderStyle: 'solid',
+        borderColor: plum.main,
+        touchAction: 'none',
+      }}
     >
       {says && (
         <Box

@@ -7,7 +7,18 @@ import { copySelected, cutSelected, pasteCopied, pasteLook } from './clipboard'
 import { KeepIt } from './Keepsakes'
 import { stage } from './Stage'
 import { find, holds } from './tree'
-import { alignSelected, duplicateSelected, groupSelected, hideSelected, lockSelected, moveSelected, removeSelected, selectedIDs, ungroupSelected, useScene } from './view'
+import {
+  alignSelected,
+  duplicateSelected,
+  groupSelected,
+  hideSelected,
+  lockSelected,
+  moveSelected,
+  removeSelected,
+  selectedIDs,
+  ungroupSelected,
+  useScene,
+} from './view'
 
 type Act = [string, string, () => void, boolean?]
 

@@ -4,9 +4,9 @@ import LockOutlined from '@mui/icons-material/LockOutlined'
 import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import IconButton from '@mui/material/IconButton'
+import ListSubheader from '@mui/material/ListSubheader'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
-import ListSubheader from '@mui/material/ListSubheader'
 import Tooltip from '@mui/material/Tooltip'
 import Typography from '@mui/material/Typography'
 import { type DragEvent, useState } from 'react'
@@ -79,7 +79,11 @@ export function Outline() {
               depth={depth}
               on={view.selected === block.id || view.also.includes(block.id)}
               block={block}
-              noted={notes.some(n => n.at.startsWith(`${sceneAt}.${placeOf(scene, block.id)}`) && !(holds(block) && n.at.includes('.blocks[', sceneAt.length + placeOf(scene, block.id).length)))}
+              noted={notes.some(
+                n =>
+                  n.at.startsWith(`${sceneAt}.${placeOf(scene, block.id)}`) &&
+                  !(holds(block) && n.at.includes('.blocks[', sceneAt.length + placeOf(scene, block.id).length)),
+              )}
               onClick={e => (e.shiftKey || e.ctrlKey || e.metaKey ? selectToo(block.id) : select(block.id))}
               onRemove={() => {
                 select(block.id)
@@ -88,7 +92,13 @@ export function Outline() {
             />
           </Box>
         ))}
-        {landing && <Box aria-hidden style={{ top: landing.y - 1, left: landing.x }} sx={{ position: 'absolute', right: 8, height: 3, borderRadius: 2, background: plum.main, pointerEvents: 'none' }} />}
+        {landing && (
+          <Box
+            aria-hidden
+            style={{ top: landing.y - 1, left: landing.x }}
+            sx={{ position: 'absolute', right: 8, height: 3, borderRadius: 2, background: plum.main, pointerEvents: 'none' }}
+          />
+        )}
       </Box>
       {scene.blocks.length === 0 && (
         <Typography variant="body2" color="textSecondary" sx={{ px: '16px', py: 1 }}>
@@ -176,7 +186,17 @@ const Glyph = ({ children }: { children: React.ReactNode }) => (
   <Box
     component="span"
     aria-hidden
-    sx={{ width: 18, height: 18, flex: 'none', borderRadius: '4px', background: '#eadfcd', fontSize: 11, textAlign: 'center', lineHeight: '18px', color: ink[2] }}
+    sx={{
+      width: 18,
+      height: 18,
+      flex: 'none',
+      borderRadius: '4px',
+      background: '#eadfcd',
+      fontSize: 11,
+      textAlign: 'center',
+      lineHeight: '18px',
+      color: ink[2],
+    }}
   >
     {children}
   </Box>
@@ -194,7 +214,9 @@ interface RowProps {
 }
 
 function Row({ glyph, name, on, depth, block, noted, onClick, onRemove }: RowProps) {
-  const marks = [block?.hide === 'phone' && 'not on phones', block?.hide === 'desktop' && 'phones only', block?.phone && 'differs on phones'].filter(Boolean).join(', ')
+  const marks = [block?.hide === 'phone' && 'not on phones', block?.hide === 'desktop' && 'phones only', block?.phone && 'differs on phones']
+    .filter(Boolean)
+    .join(', ')
   return (
     <Box
       sx={{
@@ -237,7 +259,11 @@ function Row({ glyph, name, on, depth, block, noted, onClick, onRemove }: RowPro
         )}
         {block?.locked && <LockOutlined titleAccess="Locked" sx={{ fontSize: 13, color: ink[3], flex: 'none' }} />}
         {noted && (
-          <Box component="span" title="There is a note about this" sx={{ ml: 'auto', width: 8, height: 8, flex: 'none', borderRadius: '50%', background: apricot.main }} />
+          <Box
+            component="span"
+            title="There is a note about this"
+            sx={{ ml: 'auto', width: 8, height: 8, flex: 'none', borderRadius: '50%', background: apricot.main }}
+          />
         )}
       </ButtonBase>
       {onRemove && !block?.locked && (
@@ -267,4 +293,3 @@ function Row({ glyph, name, on, depth, block, noted, onClick, onRemove }: RowPro
     </Box>
   )
 }
-

@@ -9,8 +9,8 @@ import { useSite } from '../queries'
 import { ink, paper, plum } from '../theme'
 import type { Pen } from './editWords'
 import type { Rect } from './landing'
-import { changeBlock, changeScene } from './view'
 import { find } from './tree'
+import { changeBlock, changeScene } from './view'
 import { joined, lines } from './words'
 
 const sizes = [12, 14, 16, 18, 20, 24, 28, 34, 42, 56, 72]
@@ -41,7 +41,10 @@ export function PenBar({ pen, rect, scale, colors }: { pen: Pen; rect: Rect; sca
       role="toolbar"
       aria-label="Words"
       onPointerDown={e => e.stopPropagation()}
-      style={{ left: Math.max(4, rect.left) * scale, top: Math.max(4, rect.top * scale - 46) }}
+      style={{
+        left: Math.max(4, rect.left * scale),
+        ...(rect.top * scale > 96 ? { top: rect.top * scale - 10, transform: 'translateY(-100%)' } : { top: (rect.top + rect.height) * scale + 10 }),
+      }}
       sx={{
         position: 'absolute',
         zIndex: 5,
@@ -61,7 +64,7 @@ export function PenBar({ pen, rect, scale, colors }: { pen: Pen; rect: Rect; sca
       {block.kind !== 'heading' && act('Bold (Ctrl B)', <b>B</b>, pen.bold)}
       {act('Italic (Ctrl I)', <i>I</i>, pen.italic)}
       {act('Underline (Ctrl U)', <u>U</u>, pen.underline)}
-      {act('Link', '🔗︎', () => setLink('https://'))}
+      {act('Link', <Chain />, () => setLink('https://'))}
       {block.kind !== 'list' && act('To the start', '⇤', () => align('start'))}
       {block.kind !== 'list' && act('To the middle', '↔', () => align('center'))}
       {block.kind !== 'list' && act('To the end', '⇥', () => align('end'))}
@@ -109,6 +112,8 @@ export function PenBar({ pen, rect, scale, colors }: { pen: Pen; rect: Rect; sca
             onKeyDown={e => {
               e.stopPropagation()
               if (e.key === 'Enter') {
+                // The words get the focus back before the key is done: it must not reach them.
+                e.preventDefault()
                 pen.link(/^(https?:\/\/.|mailto:|tel:|\/)/i.test(link.trim()) ? link.trim() : '')
                 setLink(null)
               }
@@ -127,6 +132,22 @@ export function PenBar({ pen, rect, scale, colors }: { pen: Pen; rect: Rect; sca
     </Box>
   )
 }
+
+const Chain = () => (
+  <svg
+    viewBox="0 0 24 24"
+    width="16"
+    height="16"
+    fill="none"
+    stroke="currentColor"
+    strokeWidth="2"
+    strokeLinecap="round"
+    aria-hidden="true"
+    style={{ verticalAlign: '-3px' }}
+  >
+    <path d="M10 14a4 4 0 0 0 6 0l3-3a4 4 0 0 0-6-6l-1 1M14 10a4 4 0 0 0-6 0l-3 3a4 4 0 0 0 6 6l1-1" />
+  </svg>
+)
 
 /** Lines of a text become a list, and the other way round. */
 export function turn(block: Block) {

@@ -72,16 +72,41 @@ export function SceneMap({ onClose }: { onClose(): void }) {
         </Button>
       </DialogTitle>
       <Box sx={{ overflow: 'auto', background: paper.page, borderTop: `1px solid ${paper.line}`, maxHeight: '70vh' }}>
-        <Box ref={area} sx={{ position: 'relative', touchAction: 'none' }} style={size} onPointerMove={e => line && setLine({ ...line, ...at(e) })} onPointerUp={drop}>
+        <Box
+          ref={area}
+          sx={{ position: 'relative', touchAction: 'none' }}
+          style={size}
+          onPointerMove={e => line && setLine({ ...line, ...at(e) })}
+          onPointerUp={drop}
+        >
           <svg width={size.width} height={size.height} aria-hidden="true" style={{ position: 'absolute', inset: 0 }}>
             {ways.map(w => {
               const from = out(w.from, w.block)
               const to = spots.get(w.to)
-              return to && <path key={w.from + w.block} d={curve(from.x, from.y, to.x, to.y + card.height / 2)} fill="none" stroke={plum.main} strokeWidth="2" opacity="0.75" />
+              return (
+                to && (
+                  <path
+                    key={w.from + w.block}
+                    d={curve(from.x, from.y, to.x, to.y + card.height / 2)}
+                    fill="none"
+                    stroke={plum.main}
+                    strokeWidth="2"
+                    opacity="0.75"
+                  />
+                )
+              )
             })}
             {ways.map(w => {
               const to = spots.get(w.to)
-              return to && <path key={'a' + w.from + w.block} d={`M${to.x - 9} ${to.y + card.height / 2 - 6}L${to.x} ${to.y + card.height / 2}L${to.x - 9} ${to.y + card.height / 2 + 6}Z`} fill={plum.main} />
+              return (
+                to && (
+                  <path
+                    key={'a' + w.from + w.block}
+                    d={`M${to.x - 9} ${to.y + card.height / 2 - 6}L${to.x} ${to.y + card.height / 2}L${to.x - 9} ${to.y + card.height / 2 + 6}Z`}
+                    fill={plum.main}
+                  />
+                )
+              )
             })}
             {line && <path d={curve(line.x0, line.y0, line.x, line.y)} fill="none" stroke={apricot.main} strokeWidth="2.5" strokeDasharray="6 5" />}
           </svg>
@@ -93,7 +118,14 @@ export function SceneMap({ onClose }: { onClose(): void }) {
                 key={s.id}
                 data-scene={s.id}
                 style={{ left: spot.x, top: spot.y }}
-                sx={{ position: 'absolute', width: card.width, background: paper.sheet, border: `${wrong ? 2 : 1}px ${wrong ? 'dashed' : 'solid'} ${wrong ? apricot.main : paper.strong}`, borderRadius: '8px', overflow: 'hidden' }}
+                sx={{
+                  position: 'absolute',
+                  width: card.width,
+                  background: paper.sheet,
+                  border: `${wrong ? 2 : 1}px ${wrong ? 'dashed' : 'solid'} ${wrong ? apricot.main : paper.strong}`,
+                  borderRadius: '8px',
+                  overflow: 'hidden',
+                }}
               >
                 <Box
                   component="button"
@@ -106,7 +138,18 @@ export function SceneMap({ onClose }: { onClose(): void }) {
                   sx={{ border: 0, p: 0, display: 'block', width: '100%', cursor: 'pointer', background: 'none', textAlign: 'start', font: 'inherit' }}
                 >
                   <Miniature drawing={drawing} scene={s.id} width={card.width} height={card.height} />
-                  <Box sx={{ px: '8px', fontSize: 12.5, fontWeight: 600, height: 22, lineHeight: '22px', overflow: 'hidden', whiteSpace: 'nowrap', textOverflow: 'ellipsis' }}>
+                  <Box
+                    sx={{
+                      px: '8px',
+                      fontSize: 12.5,
+                      fontWeight: 600,
+                      height: 22,
+                      lineHeight: '22px',
+                      overflow: 'hidden',
+                      whiteSpace: 'nowrap',
+                      textOverflow: 'ellipsis',
+                    }}
+                  >
                     {i + 1} · {s.name}
                     {wrong && (
                       <Box component="span" sx={{ color: apricot.ink }}>
@@ -117,7 +160,19 @@ export function SceneMap({ onClose }: { onClose(): void }) {
                   </Box>
                 </Box>
                 {buttonsOf(s).map(b => (
-                  <Box key={b.id} sx={{ height: chip, display: 'flex', alignItems: 'center', gap: '6px', pl: '8px', pr: '4px', fontSize: 12, borderTop: `1px solid ${paper.line}` }}>
+                  <Box
+                    key={b.id}
+                    sx={{
+                      height: chip,
+                      display: 'flex',
+                      alignItems: 'center',
+                      gap: '6px',
+                      pl: '8px',
+                      pr: '4px',
+                      fontSize: 12,
+                      borderTop: `1px solid ${paper.line}`,
+                    }}
+                  >
                     <Box component="span" sx={{ flex: 1, overflow: 'hidden', whiteSpace: 'nowrap', textOverflow: 'ellipsis', color: ink[2] }}>
                       {b.words}
                     </Box>
@@ -129,7 +184,15 @@ export function SceneMap({ onClose }: { onClose(): void }) {
                         const from = out(s.id, b.id)
                         setLine({ from: s.id, block: b.id, x0: from.x, y0: from.y, ...at(e) })
                       }}
-                      sx={{ width: 14, height: 14, borderRadius: '50%', border: `2px solid ${plum.main}`, background: ways.some(w => w.from === s.id && w.block === b.id) ? plum.main : paper.sheet, cursor: 'crosshair', flex: 'none' }}
+                      sx={{
+                        width: 14,
+                        height: 14,
+                        borderRadius: '50%',
+                        border: `2px solid ${plum.main}`,
+                        background: ways.some(w => w.from === s.id && w.block === b.id) ? plum.main : paper.sheet,
+                        cursor: 'crosshair',
+                        flex: 'none',
+                      }}
                     />
                   </Box>
                 ))}

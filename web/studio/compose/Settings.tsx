@@ -4,7 +4,7 @@ import type { Design } from '../../kinds/piece'
 import { apricot, paper } from '../theme'
 import { BlockSettings } from './BlockSettings'
 import { kindNames } from './blocks'
-import { Line, Link, Pick, Num, Flag, Colour, ThingContext } from './controls'
+import { Colour, Flag, Line, Link, Num, Pick, ThingContext } from './controls'
 import { FrameSettings } from './FrameSettings'
 import { Many } from './Many'
 import { mendOf, useAllNotes } from './notes'
@@ -56,7 +56,7 @@ export function Settings() {
       ) : (
         <ThingContext value={frame}>{view.selected === 'close' ? <CloseSettings /> : <FrameSettings />}</ThingContext>
       )}
-      {!view.also.length && <Notes at={place} scene={!whole && view.selected === 'frame' ? sceneAt : ''} />}
+      {!view.also.length && <Notes at={place} also={!whole && view.selected === 'frame' ? [sceneAt, `${at}.scenes`] : []} />}
     </Box>
   )
 }
@@ -98,12 +98,16 @@ function CloseSettings() {
 }
 
 /** What there is to settle about the thing selected, with a mend where one press will do. */
-function Notes({ at, scene }: { at: string; scene: string }) {
-  const notes = useAllNotes().filter(n => n.at.startsWith(at) || (scene && n.at === scene))
+function Notes({ at, also }: { at: string; also: string[] }) {
+  const notes = useAllNotes().filter(n => n.at === at || n.at.startsWith(at + '.') || also.includes(n.at))
   return notes.map(n => {
     const mend = mendOf(n)
     return (
-      <Box key={n.code + n.at} data-note={n.code} sx={{ m: '10px 16px', p: '9px 11px', borderRadius: '8px', background: apricot.wash, color: '#7a3b12', fontSize: 13 }}>
+      <Box
+        key={n.code + n.at}
+        data-note={n.code}
+        sx={{ m: '10px 16px', p: '9px 11px', borderRadius: '8px', background: apricot.wash, color: '#7a3b12', fontSize: 13 }}
+      >
         {n.say} {mend ? <Link onClick={mend.run}>{mend.name}</Link> : n.mend}
       </Box>
     )

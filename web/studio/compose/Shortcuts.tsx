@@ -62,7 +62,18 @@ export function Shortcuts({ onClose }: { onClose(): void }) {
             </Box>
             {list.map(([key, does]) => (
               <Box key={key} sx={{ display: 'grid', gridTemplateColumns: '150px 1fr', fontSize: 13.5, py: '3px' }}>
-                <Box component="kbd" sx={{ font: 'inherit', fontWeight: 600, justifySelf: 'start', background: paper.page, border: `1px solid ${paper.line}`, borderRadius: '4px', px: '6px' }}>
+                <Box
+                  component="kbd"
+                  sx={{
+                    font: 'inherit',
+                    fontWeight: 600,
+                    justifySelf: 'start',
+                    background: paper.page,
+                    border: `1px solid ${paper.line}`,
+                    borderRadius: '4px',
+                    px: '6px',
+                  }}
+                >
                   {key}
                 </Box>
                 {does}

@@ -144,10 +144,16 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
     const whole = find(scene, id)?.block
     const element = box.current?.shadowRoot?.querySelector<HTMLElement>(`[data-block="${CSS.escape(id)}"]`)
     if (!whole || !element || whole.locked) return
-    const made = editWords(shownOn(phone, whole), element, c => paint(kit, c), measure, () => {
-      setPen(undefined)
-      if (box.current) erase(box.current)
-    })
+    const made = editWords(
+      shownOn(phone, whole),
+      element,
+      c => paint(kit, c),
+      measure,
+      () => {
+        setPen(undefined)
+        if (box.current) erase(box.current)
+      },
+    )
     setPen(made)
   }
   stage.edit = edit
@@ -204,7 +210,17 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
               rect={rects[id]}
               scale={scale}
               faint={!!landing}
-              name={editing || id !== selected ? '' : id === 'frame' ? 'Frame' : id === 'close' ? 'Close' : seen.has(id) ? kindNames[find(scene, id)!.block.kind] : ''}
+              name={
+                editing || id !== selected
+                  ? ''
+                  : id === 'frame'
+                    ? 'Frame'
+                    : id === 'close'
+                      ? 'Close'
+                      : seen.has(id)
+                        ? kindNames[find(scene, id)!.block.kind]
+                        : ''
+              }
             />
           ))}
         {shown && !shown.locked && rects[shown.id] && <Handles block={shown} rect={rects[shown.id]} room={room} scale={scale} />}
@@ -214,13 +230,21 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
         {landing && (
           <Box
             data-landing
-            style={{ left: landing.mark.left, top: landing.mark.top, width: Math.max(landing.mark.width, 4 / scale), height: Math.max(landing.mark.height, 4 / scale) }}
+            style={{
+              left: landing.mark.left,
+              top: landing.mark.top,
+              width: Math.max(landing.mark.width, 4 / scale),
+              height: Math.max(landing.mark.height, 4 / scale),
+            }}
             sx={{ position: 'absolute', borderRadius: '2px', background: plum.main, boxShadow: '0 0 0 1px rgb(255 255 255 / .8)' }}
           />
         )}
       </Box>
       {pen && rects[pen.block.id] && (
-        <Box style={{ transform: `scale(${1 / scale})`, width: `${100 * scale}%`, height: `${100 * scale}%` }} sx={{ position: 'absolute', inset: 0, transformOrigin: '0 0', pointerEvents: 'none', '& > *': { pointerEvents: 'auto' } }}>
+        <Box
+          style={{ transform: `scale(${1 / scale})`, width: `${100 * scale}%`, height: `${100 * scale}%` }}
+          sx={{ position: 'absolute', inset: 0, transformOrigin: '0 0', pointerEvents: 'none', '& > *': { pointerEvents: 'auto' } }}
+        >
           <PenBar pen={pen} rect={rects[pen.block.id]} scale={scale} colors={[frame.ink, frame.accent]} />
         </Box>
       )}

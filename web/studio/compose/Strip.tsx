@@ -74,13 +74,30 @@ export function Strip() {
                 flex: 'none',
                 display: 'block',
                 textAlign: 'start',
-                '& > div': { borderRadius: '7px', outline: on ? `3px solid ${apricot.bright}` : wrong ? `2px dashed ${apricot.main}` : 'none', outlineOffset: 2 },
+                '& > div': {
+                  borderRadius: '7px',
+                  outline: on ? `3px solid ${apricot.bright}` : wrong ? `2px dashed ${apricot.main}` : 'none',
+                  outlineOffset: 2,
+                },
               }}
             >
               <div>
                 <Miniature drawing={drawing} scene={s.id} width={148} height={74} />
               </div>
-              <Box component="span" sx={{ display: 'block', mt: '7px', fontSize: 12.5, color: on ? '#fff' : '#cfc1d5', fontWeight: on ? 600 : 400, maxWidth: 148, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
+              <Box
+                component="span"
+                sx={{
+                  display: 'block',
+                  mt: '7px',
+                  fontSize: 12.5,
+                  color: on ? '#fff' : '#cfc1d5',
+                  fontWeight: on ? 600 : 400,
+                  maxWidth: 148,
+                  overflow: 'hidden',
+                  textOverflow: 'ellipsis',
+                  whiteSpace: 'nowrap',
+                }}
+              >
                 {i + 1} · {s.name}
                 {wrong && (
                   <Box component="span" sx={{ color: apricot.bright }}>
@@ -104,7 +121,18 @@ export function Strip() {
                   draggable
                   title="Drag it onto the scene it should lead to"
                   onDragStart={e => e.dataTransfer.setData('text/plain', 'button:' + b.id)}
-                  sx={{ fontSize: 12, border: '1px solid #6a597a', borderRadius: '12px', px: '9px', py: '1px', cursor: 'grab', maxWidth: 150, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}
+                  sx={{
+                    fontSize: 12,
+                    border: '1px solid #6a597a',
+                    borderRadius: '12px',
+                    px: '9px',
+                    py: '1px',
+                    cursor: 'grab',
+                    maxWidth: 150,
+                    overflow: 'hidden',
+                    textOverflow: 'ellipsis',
+                    whiteSpace: 'nowrap',
+                  }}
                 >
                   {b.words} ⟶
                 </Box>

@@ -65,7 +65,15 @@ function Chooser({ onClose }: { onClose(): void }) {
           <Box
             role="listbox"
             aria-label="Versions"
-            sx={{ display: 'grid', gridTemplateColumns: one ? '1fr' : 'repeat(auto-fill, minmax(200px, 1fr))', gap: '14px', alignContent: 'start', overflowY: 'auto', maxHeight: '60vh', p: '4px' }}
+            sx={{
+              display: 'grid',
+              gridTemplateColumns: one ? '1fr' : 'repeat(auto-fill, minmax(200px, 1fr))',
+              gap: '14px',
+              alignContent: 'start',
+              overflowY: 'auto',
+              maxHeight: '60vh',
+              p: '4px',
+            }}
           >
             {list.map(v => (
               <ButtonBase
@@ -73,7 +81,13 @@ function Chooser({ onClose }: { onClose(): void }) {
                 role="option"
                 aria-selected={v.version === chosen}
                 onClick={() => setChosen(v.version)}
-                sx={{ display: 'block', textAlign: 'start', borderRadius: '8px', outline: v.version === chosen ? `2px solid ${plum.main}` : `1px solid ${paper.line}`, overflow: 'hidden' }}
+                sx={{
+                  display: 'block',
+                  textAlign: 'start',
+                  borderRadius: '8px',
+                  outline: v.version === chosen ? `2px solid ${plum.main}` : `1px solid ${paper.line}`,
+                  overflow: 'hidden',
+                }}
               >
                 <Miniature drawing={picture(v.draft, kit)} width={200} height={112} />
                 <Box sx={{ p: '6px 9px', fontSize: 12.5 }}>

@@ -1,5 +1,5 @@
-import { useQueries } from '@tanstack/react-query'
 import Box from '@mui/material/Box'
+import { useQueries } from '@tanstack/react-query'
 import type { Design } from '../../kinds/piece'
 import { apricot } from '../theme'
 import { Row } from './controls'

@@ -121,7 +121,14 @@ const labels: Partial<Record<Field['ask'], string>> = {
   scale: 'How likely are you to come back?',
   hidden: 'Campaign',
 }
-const keyed: Partial<Record<Field['ask'], string>> = { text: 'answer', long: 'message', choice: 'choice', choices: 'choices', dropdown: 'choice', scale: 'score' }
+const keyed: Partial<Record<Field['ask'], string>> = {
+  text: 'answer',
+  long: 'message',
+  choice: 'choice',
+  choices: 'choices',
+  dropdown: 'choice',
+  scale: 'score',
+}
 
 /** What a field's answer is called, where nothing else in the scene is called that. */
 export function keyFor(ask: Field['ask'], keys: string[]): string {
@@ -165,7 +172,15 @@ export function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene):
     case 'space':
       return { kind, id, height: 24 }
     case 'box':
-      return { kind, id, background: '@soft', padding: 18, corners: 10, gap: 10, blocks: [{ kind: 'text', id: id + '-text', text: 'In a box.', size: 16, align: 'start' }] }
+      return {
+        kind,
+        id,
+        background: '@soft',
+        padding: 18,
+        corners: 10,
+        gap: 10,
+        blocks: [{ kind: 'text', id: id + '-text', text: 'In a box.', size: 16, align: 'start' }],
+      }
     case 'columns':
       return {
         kind,
@@ -190,7 +205,14 @@ export function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene):
     case 'progress':
       return { kind, id, look: 'bar' }
     case 'links':
-      return { kind, id, items: [{ name: 'talk', path: icons.talk, label: 'A messenger', address: 'https://chat.example.com' }], size: 28, align: 'start', color: '@accent' }
+      return {
+        kind,
+        id,
+        items: [{ name: 'talk', path: icons.talk, label: 'A messenger', address: 'https://chat.example.com' }],
+        size: 28,
+        align: 'start',
+        color: '@accent',
+      }
     case 'html':
       return { kind, id, html: '<p>Your own <b>markup</b>.</p>' }
   }

@@ -1,6 +1,6 @@
 import type { Block } from '../../kinds/piece'
-import { changeSelected, now, putBlocks, removeSelected, selectedIDs } from './view'
 import { find, shownOn } from './tree'
+import { changeSelected, now, putBlocks, removeSelected, selectedIDs } from './view'
 
 // Copying blocks, with their looks and what they do, within a piece and between
 // pieces: as a text that says what it is, so that it survives the way through
@@ -53,7 +53,8 @@ export function pasteText(text: string) {
   if (words) putBlocks([{ kind: 'text', id: 'text', text: words, size: 16, align: 'start' }])
 }
 
-const looks = 'size align color fill ink hover line quiet narrow corners stir background padding gap border above mark marker width thick fit ratio boxed'.split(' ')
+const looks =
+  'size align color fill ink hover line quiet narrow corners stir background padding gap border above mark marker width thick fit ratio boxed'.split(' ')
 
 /** Gives every selected block the look of what was last copied, as far as its kind has it. */
 export function pasteLook() {

@@ -102,7 +102,16 @@ export function Num({ k, label, unit, min, max, usual }: { k: string; label: str
   const [value, set] = useValue<number>(k)
   return (
     <Row label={label} k={k}>
-      {id => <NumberField id={id} value={value ?? usual ?? 0} unit={unit} min={min} max={max} onChange={n => set(usual !== undefined && n === usual ? undefined : n)} />}
+      {id => (
+        <NumberField
+          id={id}
+          value={value ?? usual ?? 0}
+          unit={unit}
+          min={min}
+          max={max}
+          onChange={n => set(usual !== undefined && n === usual ? undefined : n)}
+        />
+      )}
     </Row>
   )
 }
@@ -140,7 +149,14 @@ const Reset = ({ onClick }: { onClick(): void }) => (
 export function Flag({ k, label }: { k: string; label: string }) {
   const [value, set] = useValue<boolean>(k)
   // Some flags are always written down, others only when they are on.
-  return <Toggle label={label} k={k} on={!!value} onChange={on => set(on || ['required', 'counts', 'quiet', 'veil.closes', 'close.shown'].includes(k) ? on : undefined)} />
+  return (
+    <Toggle
+      label={label}
+      k={k}
+      on={!!value}
+      onChange={on => set(on || ['required', 'counts', 'quiet', 'veil.closes', 'close.shown'].includes(k) ? on : undefined)}
+    />
+  )
 }
 
 export function Toggle({ label, on, onChange, k }: { label: string; on: boolean; onChange(on: boolean): void; k?: string }) {
@@ -158,7 +174,21 @@ export function Pick({ k, label, options }: { k: string; label: string; options:
   return <Choice label={label} k={k} value={value ?? ''} options={options} onChange={v => set(v || undefined)} />
 }
 
-export function Choice<T extends string>({ label, value, options, onChange, at, k }: { label: string; value: T; options: Options<T>; onChange(value: T): void; at?: string; k?: string }) {
+export function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  at,
+  k,
+}: {
+  label: string
+  value: T
+  options: Options<T>
+  onChange(value: T): void
+  at?: string
+  k?: string
+}) {
   return (
     <Row label={label} at={at} k={k}>
       {() => (
@@ -179,7 +209,23 @@ export function Choice<T extends string>({ label, value, options, onChange, at, 
   )
 }
 
-export function Line({ k, label, max, lines, hint, optional, tidy = w => w }: { k: string; label: string; max: number; lines?: number; hint?: string; optional?: boolean; tidy?(w: string): string }) {
+export function Line({
+  k,
+  label,
+  max,
+  lines,
+  hint,
+  optional,
+  tidy = w => w,
+}: {
+  k: string
+  label: string
+  max: number
+  lines?: number
+  hint?: string
+  optional?: boolean
+  tidy?(w: string): string
+}) {
   const [value, set] = useValue<string>(k)
   return (
     <Row label={label} k={k}>
@@ -188,7 +234,21 @@ export function Line({ k, label, max, lines, hint, optional, tidy = w => w }: { 
   )
 }
 
-export function Typed({ id, value, lines, max, hint, onChange }: { id?: string; value: string; lines?: number; max: number; hint?: string; onChange(words: string): void }) {
+export function Typed({
+  id,
+  value,
+  lines,
+  max,
+  hint,
+  onChange,
+}: {
+  id?: string
+  value: string
+  lines?: number
+  max: number
+  hint?: string
+  onChange(words: string): void
+}) {
   return (
     <OutlinedInput
       id={id}
@@ -273,7 +333,17 @@ export function Link({ onClick, children }: { onClick(): void; children: ReactNo
       component="button"
       type="button"
       onClick={onClick}
-      sx={{ border: 0, p: 0, background: 'none', font: 'inherit', fontWeight: 600, color: 'primary.main', cursor: 'pointer', textAlign: 'start', '&:hover': { textDecoration: 'underline' } }}
+      sx={{
+        border: 0,
+        p: 0,
+        background: 'none',
+        font: 'inherit',
+        fontWeight: 600,
+        color: 'primary.main',
+        cursor: 'pointer',
+        textAlign: 'start',
+        '&:hover': { textDecoration: 'underline' },
+      }}
     >
       {children}
     </Box>

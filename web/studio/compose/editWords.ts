@@ -97,7 +97,8 @@ export function editWords(block: Block, drawn: HTMLElement, color: (c: string) =
   element.focus()
   getSelection()?.selectAllChildren(element)
   try {
-    document.execCommand('styleWithCSS', false, 'true')
+    // By elements, not by style attributes, which the studio's policy forbids.
+    document.execCommand('styleWithCSS', false, 'false')
     document.execCommand('defaultParagraphSeparator', false, 'br')
   } catch {}
 

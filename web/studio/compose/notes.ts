@@ -1,18 +1,18 @@
 import { useEffect, useState } from 'react'
+import { create } from 'zustand'
 import type { Block, Drawing, Frame, Kit, Piece } from '../../kinds/piece'
 import type { Note } from '../../kinds/settle'
+import type { Me } from '../../kinds/studio'
 import { families, paint, usualKit } from '../../page/paint'
 import { draw, erase } from '../../page/renderer'
 import { change, useDraft } from '../bench/draft'
 import { contrast } from '../parts/fields'
 import { client, useSite } from '../queries'
-import type { Me } from '../../kinds/studio'
 import { useNotes } from '../reach/useDraftRehearsal'
 import { newBlock } from './blocks'
 import { buttonsOf, takeOutScene } from './scenes'
 import { flat, freshID, plain } from './tree'
 import { drawingOf, now, select, useView } from './view'
-import { create } from 'zustand'
 
 // What there is to settle, as the server says and as can only be seen where the
 // design is drawn: what is really behind words, and what fits on a phone.
@@ -91,7 +91,7 @@ function phoneNotes(drawing: Drawing, at: string): Note[] {
             severity: 'warn',
             at: `${sceneAt}.${placeWithin(scene.blocks, b.id)}`,
             say: `“${longest.slice(0, 30)}” is wider than a small phone and breaks in the middle.`,
-            mend: 'Make it smaller there.',
+            mend: `Make it ${Math.max(12, Math.floor((Number.parseFloat(css.fontSize) * element.clientWidth) / pencil.measureText(longest).width))} px there.`,
           })
       }
       erase(box)
@@ -169,7 +169,16 @@ function shadesOf(hash: string): Promise<string[] | null> {
 
 function mix(a: string, b: string, part: number): string {
   const at = (c: string, i: number) => Number.parseInt(c.slice(i, i + 2), 16)
-  return '#' + [1, 3, 5].map(i => Math.round(at(a, i) * (1 - part) + at(b, i) * part).toString(16).padStart(2, '0')).join('')
+  return (
+    '#' +
+    [1, 3, 5]
+      .map(i =>
+        Math.round(at(a, i) * (1 - part) + at(b, i) * part)
+          .toString(16)
+          .padStart(2, '0'),
+      )
+      .join('')
+  )
 }
 
 /** What one press does about a note; undefined where a person has to. */
@@ -201,7 +210,12 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
         name: 'Add a thank-you',
         run: within((d, v) => {
           const { scenes } = d.split.variants[v].design
-          const id = scenes.find(s => s.kind === 'thanks')?.id ?? freshID('scene', scenes.map(s => s.id))
+          const id =
+            scenes.find(s => s.kind === 'thanks')?.id ??
+            freshID(
+              'scene',
+              scenes.map(s => s.id),
+            )
           if (!scenes.some(s => s.id === id))
             scenes.push({
               id,
@@ -220,7 +234,16 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
         name: 'Add a button that sends',
         run: within((d, v, s) => {
           const scene = d.split.variants[v].design.scenes[s]
-          scene.blocks.push(newBlock({ name: '', kind: 'button' }, freshID('button', flat(scene.blocks).map(b => b.id)), scene))
+          scene.blocks.push(
+            newBlock(
+              { name: '', kind: 'button' },
+              freshID(
+                'button',
+                flat(scene.blocks).map(b => b.id),
+              ),
+              scene,
+            ),
+          )
         }),
       }
     case 'no_consent':
@@ -229,7 +252,18 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
         run: within((d, v, s) => {
           const scene = d.split.variants[v].design.scenes[s]
           const at = scene.blocks.findIndex(b => b.kind === 'button')
-          scene.blocks.splice(at < 0 ? scene.blocks.length : at, 0, newBlock({ name: '', kind: 'field', ask: 'consent' }, freshID('field', flat(scene.blocks).map(b => b.id)), scene))
+          scene.blocks.splice(
+            at < 0 ? scene.blocks.length : at,
+            0,
+            newBlock(
+              { name: '', kind: 'field', ask: 'consent' },
+              freshID(
+                'field',
+                flat(scene.blocks).map(b => b.id),
+              ),
+              scene,
+            ),
+          )
         }),
       }
     case 'no_conversion':
@@ -254,7 +288,17 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
         run: within((d, v, s) => {
           const scene = d.split.variants[v].design.scenes[s]
           const last = s === d.split.variants[v].design.scenes.length - 1
-          scene.blocks.push({ kind: 'button', id: freshID('button', flat(scene.blocks).map(b => b.id)), words: 'Carry on', press: { do: last ? 'close' : 'next' }, counts: false, quiet: false })
+          scene.blocks.push({
+            kind: 'button',
+            id: freshID(
+              'button',
+              flat(scene.blocks).map(b => b.id),
+            ),
+            words: 'Carry on',
+            press: { do: last ? 'close' : 'next' },
+            counts: false,
+            quiet: false,
+          })
         }),
       }
     case 'low_contrast':
@@ -266,7 +310,10 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
             name: 'Describe it now',
             run: () => {
               select(id)
-              setTimeout(() => document.querySelector<HTMLElement>('aside[aria-label=Settings] textarea, aside[aria-label=Settings] input[type=text]')?.focus(), 60)
+              setTimeout(
+                () => document.querySelector<HTMLElement>('aside[aria-label=Settings] textarea, aside[aria-label=Settings] input[type=text]')?.focus(),
+                60,
+              )
             },
           }
         : undefined
@@ -292,15 +339,18 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
       })
       const doc = useDraft.getState().doc
       const design = doc?.split.variants[Number(m?.[1] ?? 0)]?.design
-      const has = design && (flat(design.scenes[Number(m?.[2] ?? 0)]?.blocks ?? []).some(b => b.kind === 'picture' && !b.hide) || (design.frame.behind?.side && !design.frame.phone?.behind))
+      const has =
+        design &&
+        (flat(design.scenes[Number(m?.[2] ?? 0)]?.blocks ?? []).some(b => b.kind === 'picture' && !b.hide) ||
+          (design.frame.behind?.side && !design.frame.phone?.behind))
       return has ? { name: 'Leave the picture out there', run: pictured } : undefined
     }
     case 'phone_words':
       return {
-        name: 'Make it smaller there',
+        name: n.mend.replace(/\.$/, ''),
         run: within(d => {
           const b = blockAt(d)
-          if (b?.kind === 'heading') b.phone = { ...b.phone, size: Math.max(16, Math.round(((b.phone?.size as number) ?? b.size) * 0.7)) }
+          if (b?.kind === 'heading') b.phone = { ...b.phone, size: Number(/(\d+) px/.exec(n.mend)![1]) }
         }),
       }
     case 'too_early':

@@ -34,7 +34,16 @@ interface Sited {
 }
 
 /** Makes room in the page for what stands in its flow, and tells where that is. */
-export function usePageRoom(doc: Document | null, loaded: number, format: string, place: string, frame: Frame, piece: string, height: number, width: number): Sited {
+export function usePageRoom(
+  doc: Document | null,
+  loaded: number,
+  format: string,
+  place: string,
+  frame: Frame,
+  piece: string,
+  height: number,
+  width: number,
+): Sited {
   const [sited, setSited] = useState<Sited>({})
   const { selector, where } = frame.anchor ?? {}
   const pushes = format === 'bar' && !!frame.bar?.pushes

@@ -41,7 +41,9 @@ export function depths(design: Design): Map<string, number> {
 export const deadEnds = (design: Design): string[] =>
   design.scenes.length < 2
     ? []
-    : design.scenes.filter(s => s.kind !== 'thanks' && !flat(s.blocks).some(b => b.kind === 'button' || b.kind === 'links' || b.kind === 'html' || b.kind === 'code')).map(s => s.id)
+    : design.scenes
+        .filter(s => s.kind !== 'thanks' && !flat(s.blocks).some(b => b.kind === 'button' || b.kind === 'links' || b.kind === 'html' || b.kind === 'code'))
+        .map(s => s.id)
 
 /** Leads a button of the scene in view, or of another, to a scene. */
 export function lead(from: string, block: string, to: string) {
@@ -71,10 +73,16 @@ export function addScene(scene?: Scene) {
               { kind: 'button', id: 'done', words: 'Back to the page', press: { do: 'close' }, counts: false, quiet: false },
             ],
           }
-        : { id, name: `Scene ${design.scenes.length + 1}`, kind: 'plain', blocks: [{ kind: 'heading', id: 'title', text: 'A new scene', size: 28, align: 'start' }] }
+        : {
+            id,
+            name: `Scene ${design.scenes.length + 1}`,
+            kind: 'plain',
+            blocks: [{ kind: 'heading', id: 'title', text: 'A new scene', size: 28, align: 'start' }],
+          }
     // A kept scene may lead to scenes that are not here.
     const here = [...d.scenes.map(s => s.id), id]
-    for (const b of flat(made.blocks)) if (b.kind === 'button' && b.press.scene && !here.includes(b.press.scene)) b.press = b.press.do === 'send' ? { do: 'send' } : { do: 'close' }
+    for (const b of flat(made.blocks))
+      if (b.kind === 'button' && b.press.scene && !here.includes(b.press.scene)) b.press = b.press.do === 'send' ? { do: 'send' } : { do: 'close' }
     d.scenes.push(made)
     // A form that led nowhere now leads to its thank-you.
     if (thanks) for (const s of d.scenes) for (const b of flat(s.blocks)) if (b.kind === 'button' && b.press.do === 'send' && !b.press.scene) b.press.scene = id
@@ -89,7 +97,14 @@ export function duplicateScene(id: string) {
     'scene',
     design.scenes.map(s => s.id),
   )
-  changeDesign(d => void d.scenes.splice(at + 1, 0, { ...(JSON.parse(JSON.stringify(design.scenes[at])) as Scene), id: copy, name: design.scenes[at].name.slice(0, 113) + ', again' }))
+  changeDesign(
+    d =>
+      void d.scenes.splice(at + 1, 0, {
+        ...(JSON.parse(JSON.stringify(design.scenes[at])) as Scene),
+        id: copy,
+        name: design.scenes[at].name.slice(0, 113) + ', again',
+      }),
+  )
   useView.setState({ scene: copy, selected: 'frame', also: [] })
 }
 
@@ -119,4 +134,3 @@ export function takeOutScene(id: string) {
   })
   useView.setState({ scene: design.scenes[at === 0 ? 1 : at - 1].id, selected: 'frame', also: [] })
 }
-

@@ -166,7 +166,9 @@ export const plain = (w: Words): string => (typeof w === 'string' ? w : w.map(s 
 // What is the same on every device, and what is words or content rather than look.
 const everywhere = new Set(['kind', 'id', 'ask', 'key', 'required', 'options', 'press', 'counts', 'blocks', 'phone', 'locked', 'from', 'pool', 'items', 'hide'])
 const content = new Set(
-  'text words label hint help picture alt file address title path name code copied apply apply_words html least most pattern message to minutes at_zero scene link credit anchor tab'.split(' '),
+  'text words label hint help picture alt file address title path name code copied apply apply_words html least most pattern message to minutes at_zero scene link credit anchor tab'.split(
+    ' ',
+  ),
 )
 
 /** A thing as phones have it, or as it is. */

@@ -2,8 +2,8 @@ import type { Picture } from '../../kinds/piece'
 import type { FileInfo, PictureInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { useDraft } from '../bench/draft'
-import { client } from '../queries'
 import { tell } from '../parts/Told'
+import { client } from '../queries'
 
 // Taking in pictures and files.
 

@@ -1,6 +1,6 @@
 import { create } from 'zustand'
-import { phoneWidth } from '../../page/paint'
 import type { Block, Design, Drawing, Frame, Piece, Scene } from '../../kinds/piece'
+import { phoneWidth } from '../../page/paint'
 import { change, useDraft } from '../bench/draft'
 import { newBlock, type Offer } from './blocks'
 import { changeOn, find, flat, freshID, group, holds, moveTo, placeOf, renamed, type Spot, shownOn, standBeside, take, tidy, topmost, ungroup } from './tree'
@@ -149,12 +149,27 @@ export function putBlocks(blocks: readonly Block[], spot?: Spot) {
     else if (chosen) chosen.list.splice(chosen.index + 1, 0, ...fresh)
     else s.blocks.push(...fresh)
   })
-  select(fresh[0]?.id ?? 'frame', fresh.slice(1).map(b => b.id))
+  select(
+    fresh[0]?.id ?? 'frame',
+    fresh.slice(1).map(b => b.id),
+  )
 }
 
 export function addBlock(offer: Offer, spot?: Spot) {
   const { scene } = now()
-  putBlocks([newBlock(offer, freshID(offer.kind, flat(scene.blocks).map(b => b.id)), scene)], spot)
+  putBlocks(
+    [
+      newBlock(
+        offer,
+        freshID(
+          offer.kind,
+          flat(scene.blocks).map(b => b.id),
+        ),
+        scene,
+      ),
+    ],
+    spot,
+  )
 }
 
 /** Takes what is selected away: blocks, or the close mark. */
@@ -192,7 +207,10 @@ export function duplicateSelected() {
     const holder = last.holder && find(s, last.holder)?.block
     if (holder && holder.kind === 'columns') delete holder.widths
   })
-  select(copies[0].id, copies.slice(1).map(b => b.id))
+  select(
+    copies[0].id,
+    copies.slice(1).map(b => b.id),
+  )
 }
 
 /** Moves what is selected to a spot. */
@@ -235,15 +253,12 @@ export function selectAll() {
 export function changeSelected(how: (block: Block) => void) {
   const { phone } = now()
   const ids = selectedIDs()
-  changeScene(
-    s => {
-      for (const id of ids) {
-        const block = find(s, id)?.block
-        if (block) changeOn(phone, block, how)
-      }
-    },
-    'blocks ' + ids.join(' '),
-  )
+  changeScene(s => {
+    for (const id of ids) {
+      const block = find(s, id)?.block
+      if (block) changeOn(phone, block, how)
+    }
+  }, 'blocks ' + ids.join(' '))
 }
 
 /** More or less space above what is selected. */

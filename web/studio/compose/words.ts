@@ -75,7 +75,11 @@ export function readWords(root: Node, bare = false): Words {
         const block = blocks.test(e.localName)
         if (block && !ends()) text('\n', {})
         const more = lookOf(e, bare)
-        walk(e, { ...look, ...Object.fromEntries(Object.entries(more).filter(([, v]) => v !== undefined)), ...('bold' in more && !more.bold ? { bold: undefined } : {}) })
+        walk(e, {
+          ...look,
+          ...Object.fromEntries(Object.entries(more).filter(([, v]) => v !== undefined)),
+          ...('bold' in more && !more.bold ? { bold: undefined } : {}),
+        })
       }
     }
   }
@@ -94,15 +98,14 @@ export function writeWords(element: HTMLElement, w: Words, color: (c: string) =>
       if (Object.keys(s).length === 1) return doc.createTextNode(s.text)
       const e = doc.createElement(s.link ? 'a' : 'span')
       if (s.link) e.setAttribute('href', s.link)
-      if (s.bold) e.style.fontWeight = 'bold'
-      if (s.italic) e.style.fontStyle = 'italic'
-      if (s.underline) e.style.textDecoration = 'underline'
       if (s.color) {
         e.style.color = color(s.color)
         if (s.color[0] === '@') e.dataset.color = s.color
       }
       if (s.size) e.style.fontSize = s.size + 'px'
-      e.textContent = s.text
+      let inner: HTMLElement = e
+      for (const tag of [s.bold && 'b', s.italic && 'i', s.underline && 'u']) if (tag) inner = inner.appendChild(doc.createElement(tag))
+      inner.textContent = s.text
       return e
     }),
   )

@@ -82,7 +82,21 @@ export function PaintField({ id, label, value, kit, near = [], page, onChange }:
 /** #abc is #aabbcc. */
 const full = (c: string) => (c.length === 4 ? '#' + [...c.slice(1)].map(x => x + x).join('') : c).toLowerCase()
 
-function Swatch({ css, on, label, name, onClick, id }: { css: string; on?: boolean; label: string; name: string; id?: string; onClick: React.MouseEventHandler<HTMLElement> }) {
+function Swatch({
+  css,
+  on,
+  label,
+  name,
+  onClick,
+  id,
+}: {
+  css: string
+  on?: boolean
+  label: string
+  name: string
+  id?: string
+  onClick: React.MouseEventHandler<HTMLElement>
+}) {
   return (
     <Tooltip title={name}>
       <ButtonBase

@@ -12,7 +12,12 @@ export function Told() {
   const { said, wrong, act } = useTold()
   const close = () => useTold.setState({ said: '' })
   return (
-    <Snackbar open={!!said} autoHideDuration={wrong ? 9000 : 5000} onClose={(_, why) => why !== 'clickaway' && close()} anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }}>
+    <Snackbar
+      open={!!said}
+      autoHideDuration={wrong ? 9000 : 5000}
+      onClose={(_, why) => why !== 'clickaway' && close()}
+      anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }}
+    >
       <Alert
         severity={wrong ? 'error' : 'success'}
         onClose={close}

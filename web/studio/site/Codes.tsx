@@ -58,7 +58,18 @@ export function Codes() {
           A code block that takes from a pool gives each visitor a code of their own, the same one whenever they come back.
         </Typography>
         {pools.map(p => (
-          <Box key={p.id} sx={{ display: 'grid', gridTemplateColumns: '1fr 110px 110px auto', gap: 2, py: '8px', borderTop: `1px solid ${paper.line}`, alignItems: 'center', fontSize: 13.5 }}>
+          <Box
+            key={p.id}
+            sx={{
+              display: 'grid',
+              gridTemplateColumns: '1fr 110px 110px auto',
+              gap: 2,
+              py: '8px',
+              borderTop: `1px solid ${paper.line}`,
+              alignItems: 'center',
+              fontSize: 13.5,
+            }}
+          >
             <Box>
               <b>{p.name}</b>
               <Box sx={{ fontSize: 12.5, color: ink[2] }}>
@@ -97,7 +108,16 @@ export function Codes() {
           {to ? `More codes for ${to.name}` : 'A new pool'}
         </Typography>
         <Box sx={{ display: 'grid', gap: 2 }}>
-          {!to && <TextField label="What is it called?" value={name} onChange={e => setName(e.target.value)} error={!!fault('name')} helperText={fault('name')?.message} slotProps={{ htmlInput: { maxLength: 120 } }} />}
+          {!to && (
+            <TextField
+              label="What is it called?"
+              value={name}
+              onChange={e => setName(e.target.value)}
+              error={!!fault('name')}
+              helperText={fault('name')?.message}
+              slotProps={{ htmlInput: { maxLength: 120 } }}
+            />
+          )}
           <TextField
             label="Codes, a line each"
             multiline
@@ -106,7 +126,13 @@ export function Codes() {
             value={codes}
             onChange={e => setCodes(e.target.value)}
             error={!!fault('codes')}
-            helperText={fault('codes') ? `${wrongLine ? `Line ${Number(wrongLine) + 1} ` : 'These '}${fault('codes')!.message}` : given.length ? counted(given.length, 'code') : 'From your shop: each should work once.'}
+            helperText={
+              fault('codes')
+                ? `${wrongLine ? `Line ${Number(wrongLine) + 1} ` : 'These '}${fault('codes')!.message}`
+                : given.length
+                  ? counted(given.length, 'code')
+                  : 'From your shop: each should work once.'
+            }
           />
           {trouble && !trouble.faults.length && <Typography sx={{ color: brick.main, fontWeight: 600 }}>{trouble.message}</Typography>}
           <Box sx={{ display: 'flex', gap: 1 }}>
@@ -127,7 +153,12 @@ export function Codes() {
 
 /** A short name for a pool that no other has. */
 function idOf(name: string, pools: PoolInfo[]): string {
-  const plain = name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '').slice(0, 30) || 'pool'
+  const plain =
+    name
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-|-$/g, '')
+      .slice(0, 30) || 'pool'
   for (let n = 0; ; n++) {
     const id = n ? `${plain}-${n + 1}` : plain
     if (!pools.some(p => p.id === id)) return id

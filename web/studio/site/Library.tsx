@@ -73,8 +73,22 @@ export function Library() {
           <Typography color="textSecondary" variant="body2">
             Or drop them here, or paste one. Pictures are made smaller where that costs nothing.
           </Typography>
-          <OutlinedInput size="small" value={search} onChange={e => setSearch(e.target.value)} placeholder="Find by name" inputProps={{ 'aria-label': 'Find by name' }} sx={{ ml: 'auto', width: 220 }} />
-          <input ref={input} type="file" hidden multiple aria-label="Pictures or files" onChange={e => e.target.files && take(e.target.files).then(() => input.current && (input.current.value = ''))} />
+          <OutlinedInput
+            size="small"
+            value={search}
+            onChange={e => setSearch(e.target.value)}
+            placeholder="Find by name"
+            inputProps={{ 'aria-label': 'Find by name' }}
+            sx={{ ml: 'auto', width: 220 }}
+          />
+          <input
+            ref={input}
+            type="file"
+            hidden
+            multiple
+            aria-label="Pictures or files"
+            onChange={e => e.target.files && take(e.target.files).then(() => input.current && (input.current.value = ''))}
+          />
         </Box>
         {busy > 0 && <LinearProgress aria-label="Taking in" />}
         <Sheet bitten>
@@ -112,7 +126,18 @@ export function Library() {
           </Typography>
           {files.length === 0 && <Typography color="textSecondary">None yet. A button can hand out any file that is here.</Typography>}
           {found(files).map(f => (
-            <Box key={f.hash} sx={{ display: 'grid', gridTemplateColumns: '1fr 110px 1fr auto', gap: 2, py: '7px', borderTop: `1px solid ${paper.line}`, alignItems: 'center', fontSize: 13.5 }}>
+            <Box
+              key={f.hash}
+              sx={{
+                display: 'grid',
+                gridTemplateColumns: '1fr 110px 1fr auto',
+                gap: 2,
+                py: '7px',
+                borderTop: `1px solid ${paper.line}`,
+                alignItems: 'center',
+                fontSize: 13.5,
+              }}
+            >
               <a href={`/v1/files/${f.hash}/${encodeURIComponent(f.name)}`}>{f.name}</a>
               <Box component="span" sx={{ color: ink[2] }}>
                 {f.mime.startsWith('video/') ? 'video' : 'file'} · {Math.max(1, Math.round(f.bytes / 1024))} KB

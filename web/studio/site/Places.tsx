@@ -14,7 +14,10 @@ const places = [
 /** The places of a site, and the one that is open. */
 export function SitePlace({ wide, children }: { wide?: boolean; children: ReactNode }) {
   return (
-    <Box component="main" sx={{ p: '22px 26px 40px', maxWidth: wide ? 1280 : 860, width: '100%', mx: 'auto', display: 'grid', gap: '18px', alignContent: 'start' }}>
+    <Box
+      component="main"
+      sx={{ p: '22px 26px 40px', maxWidth: wide ? 1280 : 860, width: '100%', mx: 'auto', display: 'grid', gap: '18px', alignContent: 'start' }}
+    >
       <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: '30px', borderBottom: `1px solid ${paper.line}` }}>
         <Typography variant="h1" sx={{ pb: '8px' }}>
           Site
@@ -26,7 +29,14 @@ export function SitePlace({ wide, children }: { wide?: boolean; children: ReactN
               component={NavLink}
               to={to}
               end
-              sx={{ pb: '9px', mb: '-1px', color: ink[2], textDecoration: 'none', borderBottom: '2px solid transparent', '&.active': { color: ink[1], fontWeight: 700, borderColor: plum.main } }}
+              sx={{
+                pb: '9px',
+                mb: '-1px',
+                color: ink[2],
+                textDecoration: 'none',
+                borderBottom: '2px solid transparent',
+                '&.active': { color: ink[1], fontWeight: 700, borderColor: plum.main },
+              }}
             >
               {name}
             </Box>

@@ -21,8 +21,8 @@ import { StateTag } from '../parts/Tag'
 import { tell } from '../parts/Told'
 import { client, useKitUses, useSite } from '../queries'
 import { apricot, brick, ink, moss, paper } from '../theme'
-import { SitePlace } from './Places'
 import { colorsIn } from './logo'
+import { SitePlace } from './Places'
 
 const always = ['background', 'ink', 'accent', 'accent_ink', 'soft']
 const plainKit: Kit = { colors: [], text: 'sans', heading: 'sans', corners: 0, button: { corners: 0, weight: 600 }, field: { corners: 0 } }
@@ -93,11 +93,18 @@ export function Style() {
                       inputProps={{ 'aria-label': `Name of ${c.id}`, maxLength: 60 }}
                     />
                     <Box component="span" sx={{ fontSize: 12.5, color: ink[2] }}>
-                      {c.value} · {{ background: 'behind words', ink: 'words', accent: 'buttons', accent_ink: 'on buttons', soft: 'boxes and washes' }[c.id] ?? 'your own'}
+                      {c.value} ·{' '}
+                      {{ background: 'behind words', ink: 'words', accent: 'buttons', accent_ink: 'on buttons', soft: 'boxes and washes' }[c.id] ?? 'your own'}
                       {used.length > 0 && ` · in ${counted(used.length, 'piece')}`}
                     </Box>
                     {!always.includes(c.id) && (
-                      <Button size="small" disabled={used.length > 0} title={used.length ? 'Pieces use it' : ''} onClick={() => set(k => void k.colors.splice(i, 1))} sx={{ fontSize: 12.5, py: '2px' }}>
+                      <Button
+                        size="small"
+                        disabled={used.length > 0}
+                        title={used.length ? 'Pieces use it' : ''}
+                        onClick={() => set(k => void k.colors.splice(i, 1))}
+                        sx={{ fontSize: 12.5, py: '2px' }}
+                      >
                         Take out
                       </Button>
                     )}
@@ -133,7 +140,14 @@ export function Style() {
                 }}
               />
               {logo.map(c => (
-                <ButtonBase key={c} aria-label={`Add ${c}`} title={`Add ${c}`} onClick={() => addColor(c)} style={{ background: c }} sx={{ width: 26, height: 26, borderRadius: '6px', boxShadow: 'inset 0 0 0 1px rgb(0 0 0 / .16)' }} />
+                <ButtonBase
+                  key={c}
+                  aria-label={`Add ${c}`}
+                  title={`Add ${c}`}
+                  onClick={() => addColor(c)}
+                  style={{ background: c }}
+                  sx={{ width: 26, height: 26, borderRadius: '6px', boxShadow: 'inset 0 0 0 1px rgb(0 0 0 / .16)' }}
+                />
               ))}
             </Box>
             <Box sx={{ mt: 2, pt: 1.5, borderTop: `1px solid ${paper.line}`, display: 'grid', gridTemplateColumns: '1fr 1fr', gap: '4px 24px', fontSize: 13 }}>
@@ -157,7 +171,12 @@ export function Style() {
             <Box sx={{ display: 'grid', gridTemplateColumns: '150px 1fr 150px 1fr', gap: '10px 14px', alignItems: 'center', fontSize: 13.5 }}>
               {(['heading', 'text'] as const).map(k => (
                 <Labelled key={k} name={k === 'heading' ? 'Headings' : 'Text'}>
-                  <Select value={kit[k]} onChange={e => set(x => void (x[k] = e.target.value as Font))} inputProps={{ 'aria-label': k === 'heading' ? 'Headings' : 'Text' }} fullWidth>
+                  <Select
+                    value={kit[k]}
+                    onChange={e => set(x => void (x[k] = e.target.value as Font))}
+                    inputProps={{ 'aria-label': k === 'heading' ? 'Headings' : 'Text' }}
+                    fullWidth
+                  >
                     {fonts
                       .filter(([f]) => f[0] !== '@')
                       .map(([f, name]) => (
@@ -172,19 +191,41 @@ export function Style() {
                 <NumberField label="Corners of frames" value={kit.corners} unit="px" min={0} max={64} onChange={n => set(k => void (k.corners = n))} />
               </Labelled>
               <Labelled name="Corners of buttons">
-                <NumberField label="Corners of buttons" value={kit.button.corners} unit="px" min={0} max={40} onChange={n => set(k => void (k.button.corners = n))} />
+                <NumberField
+                  label="Corners of buttons"
+                  value={kit.button.corners}
+                  unit="px"
+                  min={0}
+                  max={40}
+                  onChange={n => set(k => void (k.button.corners = n))}
+                />
               </Labelled>
               <Labelled name="Weight of buttons">
                 <NumberField label="Weight of buttons" value={kit.button.weight} min={400} max={800} onChange={n => set(k => void (k.button.weight = n))} />
               </Labelled>
               <Labelled name="Corners of fields">
-                <NumberField label="Corners of fields" value={kit.field.corners} unit="px" min={0} max={40} onChange={n => set(k => void (k.field.corners = n))} />
+                <NumberField
+                  label="Corners of fields"
+                  value={kit.field.corners}
+                  unit="px"
+                  min={0}
+                  max={40}
+                  onChange={n => set(k => void (k.field.corners = n))}
+                />
               </Labelled>
               <Labelled name="Buttons in capitals">
-                <Switch checked={!!kit.button.capital} onChange={e => set(k => void (k.button.capital = e.target.checked || undefined))} slotProps={{ input: { 'aria-label': 'Buttons in capitals' } }} />
+                <Switch
+                  checked={!!kit.button.capital}
+                  onChange={e => set(k => void (k.button.capital = e.target.checked || undefined))}
+                  slotProps={{ input: { 'aria-label': 'Buttons in capitals' } }}
+                />
               </Labelled>
               <Labelled name="Fields as a line">
-                <Switch checked={!!kit.field.line} onChange={e => set(k => void (k.field.line = e.target.checked || undefined))} slotProps={{ input: { 'aria-label': 'Fields as a line' } }} />
+                <Switch
+                  checked={!!kit.field.line}
+                  onChange={e => set(k => void (k.field.line = e.target.checked || undefined))}
+                  slotProps={{ input: { 'aria-label': 'Fields as a line' } }}
+                />
               </Labelled>
             </Box>
           </Sheet>

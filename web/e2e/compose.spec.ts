@@ -1,0 +1,619 @@
+import { readFileSync } from 'node:fs'
+import { expect, type Locator, type Page, test } from '@playwright/test'
+import type { Block, Button, Columns, Format, Heading, Piece, Text } from '../kinds/piece'
+import { Api, signIn } from './house'
+
+// Designing by hand: what is touched changes, what is dragged moves, and the
+// draft that is saved says the same as the page shows.
+
+let api: Api
+test.beforeAll(async () => {
+  api = await Api.open()
+})
+test.beforeEach(({ page }) => signIn(page))
+
+const stage = (page: Page) => page.locator('[data-stage]')
+const settings = (page: Page) => page.getByRole('complementary', { name: 'Settings' })
+const outline = (page: Page) => page.getByRole('complementary', { name: 'Outline' })
+const saved = (page: Page) => expect(page.locator('[data-standing=saved]')).toBeVisible()
+
+const scene = (p: Piece, i = 0) => p.split.variants[0].design.scenes[i]
+const frame = (p: Piece) => p.split.variants[0].design.frame
+const draft = async (page: Page, id: string) => {
+  await saved(page)
+  return (await api.piece(id)).draft
+}
+
+async function open(page: Page, id: string, block = 'frame') {
+  await page.goto(`/pieces/${id}/compose?block=${block}`)
+  await expect(stage(page).locator('.frame')).toBeVisible()
+}
+
+async function drag(page: Page, from: { x: number; y: number }, to: { x: number; y: number }) {
+  await page.mouse.move(from.x, from.y)
+  await page.mouse.down()
+  await page.mouse.move(from.x + 4, from.y + 6)
+  await page.mouse.move(to.x, to.y, { steps: 6 })
+  await page.mouse.up()
+}
+
+const box = async (l: Locator) => (await l.boundingBox())!
+const middle = async (l: Locator) => {
+  const b = await box(l)
+  return { x: b.x + b.width / 2, y: b.y + b.height / 2 }
+}
+
+async function type(page: Page, at: Locator, words: string) {
+  await at.click()
+  await at.click()
+  await page.keyboard.press('Control+A')
+  await page.keyboard.type(words)
+}
+
+test('a start is found by goal, format and words, seen on both devices, and becomes a draft', async ({ page }) => {
+  await page.goto('/new')
+  const tiles = page.getByRole('main').getByRole('button', { name: /·/ })
+  await expect(tiles.first()).toBeVisible()
+  expect(await tiles.count()).toBeGreaterThanOrEqual(40)
+  await page.getByRole('button', { name: /^Make an offer/ }).click()
+  await page.getByRole('button', { name: 'Floating bar', exact: true }).click()
+  await page.getByLabel('Find a starting point').fill('timer')
+  await expect(tiles).toHaveCount(1)
+  await tiles.first().click()
+  const dialog = page.getByRole('dialog')
+  await expect(dialog.locator('.frame')).toHaveCount(2)
+  await dialog.getByLabel('What is it for?').fill('Sunday countdown')
+  await dialog.getByRole('button', { name: 'Make it' }).click()
+  await page.waitForURL('**/compose')
+  await expect(stage(page).getByRole('timer')).toBeVisible()
+  // Nothing found is said, with a way on.
+  await page.goto('/new')
+  await page.getByLabel('Find a starting point').fill('zeppelin')
+  await expect(page.getByText('Nothing here is like that.')).toBeVisible()
+  await page.getByRole('button', { name: 'Show all' }).click()
+  await expect(tiles.first()).toBeVisible()
+})
+
+test('words take looks in place, keep them, and paste plainly', async ({ page }) => {
+  const { id } = await api.make('Written')
+  await open(page, id)
+  const why = stage(page).locator('[data-block=why]')
+  await type(page, why, 'Plain and ')
+  await page.getByRole('button', { name: 'Bold (Ctrl B)' }).click()
+  await page.keyboard.type('loud')
+  await page.getByRole('button', { name: 'Bold (Ctrl B)' }).click()
+  await page.keyboard.type(' and ')
+  await page.getByRole('button', { name: 'Their first name' }).click()
+  await page.keyboard.press('Escape')
+  const written = (scene(await draft(page, id)).blocks[1] as Text).text
+  expect(written).toEqual([{ text: 'Plain and ' }, { text: 'loud', bold: true }, { text: ' and {first name|friend}' }])
+  await expect(why).toHaveText('Plain and loud and friend')
+
+  // A link on what is selected.
+  await type(page, why, 'Read more')
+  await page.keyboard.press('Control+A')
+  await page.getByRole('button', { name: 'Link', exact: true }).click()
+  await page.getByLabel('Address of the link').fill('javascript:alert(1)')
+  await page.keyboard.press('Enter')
+  await page.getByRole('button', { name: 'Link', exact: true }).click()
+  await page.getByLabel('Address of the link').fill('https://shop.example.com/guide')
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Escape')
+  expect((scene(await draft(page, id)).blocks[1] as Text).text).toEqual([{ text: 'Read more', link: 'https://shop.example.com/guide' }])
+
+  // From a word processor: words, weight and lines, and none of the rest.
+  await type(page, why, 'x')
+  await page.keyboard.press('Control+A')
+  await why.evaluate(e => {
+    const data = new DataTransfer()
+    data.setData(
+      'text/html',
+      '<meta charset=utf-8><style>p{color:red}</style><p class=MsoNormal style="font-size:22pt;color:#f00"><b>First</b> line<o:p></o:p></p><p>Second <script>window.hit=1</script><img src=x onerror="window.hit=1">line</p>',
+    )
+    e.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true, composed: true }))
+  })
+  await page.keyboard.press('Escape')
+  expect((scene(await draft(page, id)).blocks[1] as Text).text).toEqual([{ text: 'First', bold: true }, { text: ' line\nSecond line' }])
+  expect(await page.evaluate(() => (window as unknown as { hit?: number }).hit)).toBeUndefined()
+
+  // Lines become a list and back.
+  await why.click()
+  await why.click()
+  await page.getByRole('button', { name: 'As a list' }).click()
+  await expect(stage(page).locator('li')).toHaveCount(2)
+  await saved(page)
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(stage(page).locator('li')).toHaveCount(0)
+})
+
+test('blocks are dragged beside each other, apart, and into a box', async ({ page }) => {
+  const { id } = await api.make('Arranged')
+  await open(page, id)
+  const name = stage(page).locator('[data-block=name]')
+  const email = stage(page).locator('[data-block=email]')
+  const on = await box(name)
+  await drag(page, await middle(email), { x: on.x + on.width - 8, y: on.y + on.height / 2 })
+  let blocks = scene(await draft(page, id)).blocks
+  expect(blocks.map(b => b.kind)).toEqual(['heading', 'text', 'columns', 'button'])
+  expect((blocks[2] as Columns).blocks.map(b => b.id)).toEqual(['name', 'email'])
+  expect((await box(name)).y).toBeCloseTo((await box(email)).y, 0)
+  await page.getByRole('button', { name: 'Phone', exact: true }).click()
+  expect((await box(email)).y).toBeGreaterThan((await box(name)).y + 20)
+  await page.getByRole('button', { name: 'Desktop' }).click()
+
+  // The line between them shares the room out.
+  await outline(page).getByRole('button', { name: 'Columns', exact: true }).click()
+  const grip = page.locator('[data-grip="Between 1 and 2"]')
+  const at = await middle(grip)
+  await drag(page, at, { x: at.x + 60, y: at.y })
+  const widths = (scene(await draft(page, id)).blocks[2] as Columns).widths!
+  expect(widths[0]).toBeGreaterThan(widths[1] + 20)
+
+  // Out again, above the heading: the columns dissolve.
+  const title = await box(stage(page).locator('h2'))
+  await drag(page, await middle(email), { x: title.x + title.width / 2, y: title.y + 3 })
+  blocks = scene(await draft(page, id)).blocks
+  expect(blocks.map(b => b.id)).toEqual(['email', 'title', 'why', 'name', 'send'])
+
+  // Several at once go into a box.
+  await stage(page).locator('h2').click()
+  await stage(page)
+    .locator('[data-block=why]')
+    .click({ modifiers: ['Shift'] })
+  await expect(settings(page).getByRole('heading', { name: '2 blocks' })).toBeVisible()
+  await page.keyboard.press('Control+g')
+  blocks = scene(await draft(page, id)).blocks
+  expect(blocks.map(b => b.kind)).toEqual(['field', 'box', 'field', 'button'])
+  await page.keyboard.press('Control+Shift+g')
+  expect(scene(await draft(page, id)).blocks).toHaveLength(5)
+
+  // A locked one stays.
+  await stage(page).locator('h2').click()
+  await page.keyboard.press('Control+l')
+  await page.keyboard.press('Delete')
+  await expect(stage(page).locator('h2')).toHaveCount(1)
+  await expect(outline(page).getByRole('img', { name: 'Locked' })).toBeVisible()
+})
+
+test('edges and spaces are dragged, and the number says so', async ({ page }) => {
+  const { id } = await api.make('Sized')
+  await open(page, id)
+  const wide = (await box(stage(page).locator('.frame'))).width
+  const end = await middle(page.locator('[data-grip="Width, at the end"]'))
+  await drag(page, end, { x: end.x + 40, y: end.y })
+  expect((await box(stage(page).locator('.frame'))).width).toBeGreaterThan(wide + 50)
+  expect(frame(await draft(page, id)).width).toBeGreaterThan(540)
+  await stage(page).locator('[data-block=why]').click()
+  const above = await middle(page.locator('[data-grip="Space above"]'))
+  await drag(page, above, { x: above.x, y: above.y + 30 })
+  const gap = (scene(await draft(page, id)).blocks[1] as Text).above!
+  expect(gap).toBeGreaterThan(20)
+  await page.keyboard.press('Shift+ArrowDown')
+  expect((scene(await draft(page, id)).blocks[1] as Text).above).toBe(gap + 4)
+  await page.keyboard.press('Control+z')
+  expect((scene(await draft(page, id)).blocks[1] as Text).above).toBe(gap)
+})
+
+test('copies go between pieces with all they do; a look goes alone', async ({ page, context }) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write'])
+  const from = await api.make('Copied from')
+  const button = scene(from.draft).blocks.at(-1) as Button
+  Object.assign(button, { fill: '#112233', press: { do: 'open', address: '/classes', new_tab: true } })
+  await api.save(from.id, 1, from.draft)
+  const to = await api.make('Copied to')
+  await open(page, from.id, 'send')
+  await page.keyboard.press('Control+c')
+  await open(page, to.id, 'send')
+  await page.keyboard.press('Control+v')
+  let blocks = scene(await draft(page, to.id)).blocks
+  expect(blocks).toHaveLength(6)
+  expect(blocks[5]).toMatchObject({ fill: '#112233', press: { do: 'open', address: '/classes', new_tab: true } })
+  expect(blocks[5].id).not.toBe('send')
+  await stage(page).locator('[data-block=send]').click()
+  await page.keyboard.press('Control+Alt+v')
+  blocks = scene(await draft(page, to.id)).blocks
+  expect(blocks[4]).toMatchObject({ fill: '#112233', press: { do: 'send' } })
+  await page.keyboard.press('Control+d')
+  expect(scene(await draft(page, to.id)).blocks).toHaveLength(7)
+  // Right-click has it all, and nothing of it is lost on the keyboard.
+  await stage(page).locator('h2').click({ button: 'right' })
+  await page.getByRole('menuitem', { name: /^Hide on phones/ }).click()
+  await expect(outline(page).getByLabel('not on phones')).toBeVisible()
+  await page.getByRole('button', { name: 'Phone', exact: true }).click()
+  await expect(stage(page).locator('[data-block=title]')).toHaveCount(0)
+  await page.keyboard.press('?')
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('put on the look only')
+})
+
+test('what differs on phones is marked, is so on the shop, and can be put back', async ({ page, browser }) => {
+  const made = await api.make('Differs')
+  await open(page, made.id, 'title')
+  await page.getByRole('button', { name: 'Phone', exact: true }).click()
+  await settings(page).getByLabel('Size', { exact: true }).fill('20')
+  await expect(settings(page).getByRole('button', { name: /Size differs on phones/ })).toBeVisible()
+  // Words count everywhere.
+  await settings(page).getByLabel('Words').fill('Same words')
+  let title = scene(await draft(page, made.id)).blocks[0] as Heading
+  expect(title).toMatchObject({ text: 'Same words', size: 30, phone: { size: 20 } })
+  await outline(page).getByRole('button', { name: 'Frame' }).click()
+  await settings(page).getByRole('combobox', { name: 'On phones' }).click()
+  await page.getByRole('option', { name: 'Floating bar' }).click()
+  await expect(stage(page).locator('.layer.bar')).toBeVisible()
+  await page.getByRole('button', { name: 'Desktop' }).click()
+  await expect(stage(page).locator('.layer.popup h2')).toHaveCSS('font-size', '30px')
+
+  const doc = await draft(page, made.id)
+  const live = await api.live('Differs, live', p => {
+    p.split = doc.split
+    p.phone_format = 'bar'
+  })
+  const phone = await browser.newContext({
+    viewport: { width: 390, height: 760 },
+    isMobile: true,
+    userAgent: 'Mozilla/5.0 (Linux; Android 14; Phone) AppleWebKit/537.36 Chrome/120 Mobile Safari/537.36',
+  })
+  const at = await phone.newPage()
+  await at.goto(live.url)
+  await expect(at.locator('.layer.bar h2')).toHaveText('Same words')
+  await phone.close()
+  await page.goto(live.url)
+  await expect(page.locator('.layer.popup h2')).toHaveCSS('font-size', '30px')
+  await live.end()
+
+  await open(page, made.id, 'title')
+  await settings(page)
+    .getByRole('button', { name: /Size differs on phones/ })
+    .click()
+  title = scene(await draft(page, made.id)).blocks[0] as Heading
+  expect(title.phone).toBeUndefined()
+})
+
+test('a finished piece takes every format and comes back whole', async ({ page }) => {
+  const { id, draft: before } = await api.make('Shifting', 'popup', 'a-guide-to-take-along')
+  await open(page, id)
+  const formats: [string, Format][] = [
+    ['Floating bar', 'bar'],
+    ['Side sheet', 'sheet'],
+    ['Full screen', 'full'],
+    ['Inline', 'inline'],
+    ['Fly-in', 'fly_in'],
+    ['Popup', 'popup'],
+  ]
+  for (const [name, format] of formats) {
+    await settings(page).getByRole('combobox', { name: 'Format' }).click()
+    await page.getByRole('option', { name, exact: true }).click()
+    await expect(stage(page).locator(`.layer.${format} h2`)).toHaveText('The short guide to choosing well')
+  }
+  const after = await draft(page, id)
+  expect(after.split.variants[0].design.scenes).toEqual(before.split.variants[0].design.scenes)
+  expect(frame(after).behind).toEqual(frame(before).behind)
+})
+
+test('notes stand beside the block, and one press mends them', async ({ page }) => {
+  const made = await api.make('Mended')
+  const blocks = scene(made.draft).blocks
+  Object.assign(blocks[1], { color: '#d8d2c8' })
+  Object.assign(blocks[4], { words: 'Submit', press: { do: 'send' }, counts: false })
+  blocks.splice(4, 0, { kind: 'field', id: 'tel', ask: 'phone', key: 'tel', label: 'Telephone', required: false })
+  Object.assign(blocks[0], { text: 'Glazingcompetitionsandmore and on' })
+  made.draft.split.variants[0].design.scenes.splice(1, 1)
+  await api.save(made.id, 1, made.draft)
+  await open(page, made.id, 'why')
+  const note = (code: string) => settings(page).locator(`[data-note=${code}]`)
+  for (const [block, code, mend] of [
+    ['And in a line', 'low_contrast', 'Take one that reads well'],
+    ['Submit', 'dull_button', 'Say “Send it to me”'],
+    ['Send it to me', 'no_thanks', 'Add a thank-you'],
+    ['Glazingcomp', 'phone_words', /Make it \d+ px there/],
+    ['Frame', 'no_consent', 'Add a consent'],
+    ['Frame', 'no_conversion', 'Count the first button'],
+  ] as [string, string, string | RegExp][]) {
+    await outline(page)
+      .getByRole('button', { name: new RegExp(`^(?!Take|Move).*${block}`) })
+      .first()
+      .click()
+    await note(code).getByRole('button', { name: mend }).click()
+    await expect(note(code)).toHaveCount(0)
+  }
+  const after = await api.piece(made.id)
+  expect(after.notes.map(n => n.code)).toEqual([])
+  expect(after.draft.split.variants[0].design.scenes).toHaveLength(2)
+})
+
+test('words over a picture are judged by its pixels', async ({ page }) => {
+  const made = await api.make('Over a picture', 'full', 'sale-is-on')
+  frame(made.draft).behind!.shade = 0
+  frame(made.draft).ink = '#3a3450'
+  await api.save(made.id, 1, made.draft)
+  await open(page, made.id)
+  const note = settings(page).locator('[data-note=ground]')
+  await expect(note).toContainText('hard to read where it is dark')
+  await note.getByRole('button').click()
+  await expect(note).toHaveCount(0)
+  const { behind } = frame(await draft(page, made.id))
+  expect((behind!.shade ?? 0) > 20 || behind!.side === 'start').toBeTruthy()
+})
+
+test('an earlier version is seen beside the present one and brought back', async ({ page }) => {
+  const { id } = await api.make('Went through changes')
+  const piece = await api.live('First of its line')
+  await open(page, id, 'title')
+  await settings(page).getByLabel('Words').fill('First wording')
+  await saved(page)
+  await api.launch(id, (await api.piece(id)).version)
+  await settings(page).getByLabel('Words').fill('Second wording')
+  await saved(page)
+  await page.getByRole('button', { name: 'Earlier versions' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Earlier versions' })
+  await dialog.getByRole('option', { name: /went live/ }).click()
+  await expect(dialog.getByRole('heading', { name: 'As it is now' })).toBeVisible()
+  await expect(dialog.locator('h2:text("First wording")').first()).toBeVisible()
+  await dialog.getByRole('button', { name: 'Bring it back' }).click()
+  await expect(stage(page).locator('h2')).toHaveText('First wording')
+  await saved(page)
+  await page.keyboard.press('Control+z')
+  await expect(stage(page).locator('h2')).toHaveText('Second wording')
+  await piece.end()
+  await api.rest(id)
+})
+
+test('scenes: marked when nobody reaches them, connected by an arrow, kept for other pieces', async ({ page }) => {
+  const made = await api.make('Many scenes')
+  await open(page, made.id)
+  const strip = page.getByRole('region', { name: 'Scenes' })
+  await strip.getByRole('button', { name: 'Scene', exact: true }).click()
+  await expect(strip).toContainText('nobody gets here')
+  await page.getByRole('button', { name: 'Map' }).click()
+  const map = page.getByRole('dialog', { name: /What leads where/ })
+  const to = map.locator('[data-scene^=scene]')
+  await drag(page, await middle(map.locator('[data-dot=done]')), await middle(to))
+  await expect(map).not.toContainText('nobody gets here')
+  await map.getByRole('button', { name: 'Close' }).click()
+  const design = (await draft(page, made.id)).split.variants[0].design
+  expect((design.scenes[1].blocks.at(-1) as Button).press).toEqual({ do: 'scene', scene: design.scenes[2].id })
+
+  await strip.getByRole('button', { name: /Thank-you/ }).click({ button: 'right' })
+  await page.getByRole('menuitem', { name: 'Keep for other pieces…' }).click()
+  await page.getByLabel('What is it called?').fill('Warm thanks')
+  await page.getByRole('button', { name: 'Keep it' }).click()
+  const other = await api.make('Uses a kept scene')
+  await open(page, other.id)
+  await page.getByRole('region', { name: 'Scenes' }).getByRole('button', { name: 'Scene', exact: true }).click()
+  await page.getByRole('menuitem', { name: 'Warm thanks' }).click()
+  await expect(page.getByRole('region', { name: 'Scenes' }).getByRole('button', { pressed: true })).toContainText('3 · Thank-you')
+  await page.goto('/site/library')
+  await page.getByText('Warm thanks').locator('..').getByRole('button', { name: 'Take out' }).click()
+  await expect(page.getByText('Warm thanks')).toHaveCount(0)
+})
+
+test('an inline piece is put beside an element picked on the page, in the page’s own look', async ({ page }) => {
+  const made = await api.make('In the page', 'inline', 'letter-in-the-page')
+  await open(page, made.id)
+  await page.getByRole('button', { name: 'Choose an element on the page' }).click()
+  const still = page.frameLocator('iframe[title="Page of the site"]')
+  const heading = still.locator('main h1').first()
+  const target = await box(heading)
+  await page.mouse.move(target.x + 20, target.y + 10)
+  await page.mouse.click(target.x + 20, target.y + 10)
+  await settings(page).getByRole('button', { name: "Take the page's own colours and letters" }).click()
+  const doc = await draft(page, made.id)
+  expect(frame(doc).anchor?.selector).toContain('h1')
+  expect(frame(doc)).toMatchObject({ background: '@page', ink: '@page', font: '@page' })
+  const live = await api.live(
+    'In the page, live',
+    p => {
+      p.format = 'inline'
+      p.split = doc.split
+      frame(p).anchor = { selector: 'main', where: 'first' }
+    },
+    'inline',
+  )
+  await page.goto(live.url)
+  const piece = page.getByRole('region', { name: 'Liked this? There is more.' })
+  await expect(piece).toBeVisible()
+  const own = await page.locator('body').evaluate(e => [getComputedStyle(e).color, getComputedStyle(e).fontFamily])
+  await expect(piece.locator('h2')).toHaveCSS('color', own[0])
+  await expect(piece.locator('p').first()).toHaveCSS('font-family', own[1])
+  expect(await page.locator('main > gobbet-piece').count()).toBe(1)
+  await live.end()
+})
+
+test('pictures are pasted, kept, found where they are used, and replaced everywhere', async ({ page }) => {
+  const dot = (r: number) =>
+    page.evaluate(async r => {
+      const canvas = Object.assign(document.createElement('canvas'), { width: 40, height: 30 })
+      const c = canvas.getContext('2d')!
+      c.fillStyle = `rgb(${r}, 90, 60)`
+      c.fillRect(0, 0, 40, 30)
+      return [...new Uint8Array(await (await new Promise<Blob>(done => canvas.toBlob(b => done(b!)))).arrayBuffer())]
+    }, r)
+  const { id } = await api.make('Pictured')
+  await open(page, id, 'title')
+  const bytes = await dot(200)
+  await page.evaluate(bytes => {
+    const data = new DataTransfer()
+    data.items.add(new File([new Uint8Array(bytes)], 'pasted.png', { type: 'image/png' }))
+    document.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }))
+  }, bytes)
+  await expect(stage(page).locator('img')).toHaveCount(1)
+  const first = (scene(await draft(page, id)).blocks[1] as { picture: string }).picture
+  await page.goto('/site/library')
+  const card = page.locator(`[data-picture="${first}"]`)
+  await expect(card).toContainText('Pictured')
+  await card.getByRole('button', { name: 'Replace everywhere' }).click()
+  await page
+    .getByRole('dialog')
+    .getByLabel('Picture file')
+    .setInputFiles({ name: 'other.png', mimeType: 'image/png', buffer: Buffer.from(await dot(20)) })
+  await expect(page.getByText('Replaced in 1 draft')).toBeVisible()
+  const second = (scene((await api.piece(id)).draft).blocks[1] as { picture: string }).picture
+  expect(second).not.toBe(first)
+  await card.getByRole('button', { name: 'Take out' }).click()
+  await expect(card).toHaveCount(0)
+  // One that is used is not taken out, whoever asks.
+  const refused = await api.context.delete(`/api/sites/${api.site}/pictures/${second}`)
+  expect(refused.status()).toBe(409)
+})
+
+test('the style is changed once, and live pieces follow', async ({ page, browser }) => {
+  const live = await api.live('Follows the style')
+  const visitor = await (await browser.newContext()).newPage()
+  await visitor.goto(live.url)
+  await expect(visitor.getByRole('button', { name: 'Count me in' })).toHaveCSS('background-color', 'rgb(47, 93, 80)')
+  await page.goto('/site/style')
+  await expect(page.getByText('Follows the style')).toBeVisible()
+  const kit = await api.kit()
+  const other = structuredClone(kit)
+  other.colors.find(c => c.id === 'accent')!.value = '#6a2a5b'
+  await page.getByRole('button', { name: /^Fern: #2f5d50, change/ }).click()
+  await page.getByLabel('Fern, as hex').fill('6a2a5b')
+  await page.keyboard.press('Escape')
+  await expect(page.locator('.button').first()).toHaveCSS('background-color', 'rgb(106, 42, 91)')
+  await page.getByRole('button', { name: 'Save for the whole site' }).click()
+  await expect(page.getByText(/Saved\. \d+ live pieces? follows?/)).toBeVisible()
+  await expect(async () => {
+    const again = await (await browser.newContext()).newPage()
+    await again.goto(live.url)
+    await expect(again.getByRole('button', { name: 'Count me in' })).toHaveCSS('background-color', 'rgb(106, 42, 91)', { timeout: 1500 })
+    await again.context().close()
+  }).toPass({ timeout: 15_000 })
+  await api.setKit(kit)
+  await visitor.context().close()
+  await live.end()
+})
+
+test('a piece goes to a file and comes back with its pictures', async ({ page }) => {
+  await page.goto('/board')
+  const card = page.getByRole('article').filter({ hasText: 'Glaze club welcome' })
+  await card.getByRole('button', { name: /More/ }).click()
+  const waiting = page.waitForEvent('download')
+  await page.getByRole('menuitem', { name: 'Save as a file' }).click()
+  const path = (await (await waiting).path())!
+  await page.goto('/new')
+  await page.getByLabel('Piece file').setInputFiles({ name: 'glaze.zip', mimeType: 'application/zip', buffer: readFileSync(path) })
+  await page.waitForURL('**/compose')
+  await expect(stage(page).locator('h2')).toHaveText('Five new glazes, before anyone')
+  await expect
+    .poll(() =>
+      stage(page)
+        .locator('img')
+        .evaluate((i: HTMLImageElement) => i.naturalWidth),
+    )
+    .toBeGreaterThan(100)
+  for (const [file, says] of [
+    ['no zip at all', 'is not JSON'],
+    ['{"version": 9}', 'reads version 2'],
+    ['PK but broken', 'damaged'],
+  ]) {
+    await page.goto('/new')
+    await page.getByLabel('Piece file').setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from(file) })
+    await expect(page.getByRole('alert')).toContainText(says)
+  }
+})
+
+test('two hundred blocks and ten thousand characters are taken, one more is not', async ({ page }) => {
+  const made = await api.make('Very long')
+  const s = scene(made.draft)
+  const button = s.blocks.pop()!
+  s.blocks = [
+    ...Array.from({ length: 199 }, (_, i): Block => ({ kind: 'text', id: `t${i}`, text: i ? `Line ${i}` : 'x'.repeat(10_000), size: 14, align: 'start' })),
+    button,
+  ]
+  await api.save(made.id, 1, made.draft)
+  await open(page, made.id, 't5')
+  await expect(outline(page).getByRole('listitem')).toHaveCount(200)
+  await outline(page).getByRole('button', { name: 'Add text' }).click()
+  await expect(page.locator('[data-standing=faulty]')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await saved(page)
+})
+
+test.describe('four pieces a newcomer makes', () => {
+  test('an exit popup with a picture, three fields and a file', async ({ page, browser }) => {
+    await page.goto('/new')
+    await page.getByRole('button', { name: /^Keep the leaving/ }).click()
+    await page.getByRole('button', { name: /^Keep my basket/ }).click()
+    await page.getByRole('dialog').getByLabel('What is it for?').fill('Leaving with the guide')
+    await page.getByRole('button', { name: 'Make it' }).click()
+    await page.waitForURL('**/compose')
+    const id = page.url().match(/pieces\/([a-z0-9]+)/)![1]
+    await outline(page).getByRole('button', { name: 'Email', exact: true }).click()
+    await outline(page).getByRole('button', { name: 'Add field' }).click()
+    await outline(page).getByRole('button', { name: 'Add choices' }).click()
+    await page
+      .getByRole('region', { name: 'Scenes' })
+      .getByRole('button', { name: /Thank-you/ })
+      .click()
+    await stage(page).getByRole('button', { name: 'Carry on' }).click()
+    await settings(page).getByRole('combobox', { name: 'Pressing it' }).click()
+    await page.getByRole('option', { name: 'hands out a file' }).click()
+    await settings(page)
+      .getByLabel('File to hand out')
+      .setInputFiles({ name: 'glaze guide.pdf', mimeType: 'application/pdf', buffer: Buffer.from('%PDF-1.4 a small guide') })
+    await type(page, stage(page).locator('.button'), 'Take the guide')
+    await page.keyboard.press('Enter')
+    const doc = await draft(page, id)
+    expect(JSON.stringify(doc.rule)).toContain('exit_intent')
+    const live = await api.live('Leaving with the guide, live', p => {
+      p.split = doc.split
+    })
+    const visitor = await (await browser.newContext({ acceptDownloads: true })).newPage()
+    await visitor.goto(live.url)
+    const popup = visitor.getByRole('dialog')
+    await expect(popup.locator('img')).toBeVisible()
+    await popup.getByLabel('Email').fill('guide@example.com')
+    await popup.getByRole('button', { name: 'Keep it for me' }).click()
+    await expect(popup.getByText('Please fill this in.').or(popup.getByRole('heading', { name: 'Kept' }))).toBeVisible()
+    if (await popup.getByText('That', { exact: true }).isVisible()) {
+      await popup.getByText('That', { exact: true }).click()
+      await popup.getByRole('button', { name: 'Keep it for me' }).click()
+    }
+    const waiting = visitor.waitForEvent('download')
+    await popup.getByRole('link', { name: 'Take the guide' }).click()
+    expect((await waiting).suggestedFilename()).toBe('glaze guide.pdf')
+    await visitor.context().close()
+    await live.end()
+  })
+
+  test('a bar with a timer and a code that is a fly-in on phones', async ({ page }) => {
+    await page.goto('/new')
+    await page.getByRole('button', { name: /^Countdown line/ }).click()
+    await page.getByRole('dialog').getByLabel('What is it for?').fill('Countdown with a code')
+    await page.getByRole('button', { name: 'Make it' }).click()
+    await page.waitForURL('**/compose')
+    const id = page.url().match(/pieces\/([a-z0-9]+)/)![1]
+    await outline(page).getByRole('button', { name: 'Timer', exact: true }).click()
+    await outline(page).getByRole('button', { name: 'Add code' }).click()
+    await settings(page).getByLabel('Code', { exact: true }).fill('SUNDAY10')
+    await outline(page).getByRole('button', { name: 'Frame' }).click()
+    await settings(page).getByRole('combobox', { name: 'On phones' }).click()
+    await page.getByRole('option', { name: 'Fly-in' }).click()
+    await page.getByRole('button', { name: 'Phone', exact: true }).click()
+    await expect(stage(page).locator('.layer.fly_in')).toContainText('SUNDAY10')
+    const doc = await draft(page, id)
+    expect(doc.phone_format).toBe('fly_in')
+    expect(scene(doc).blocks.map(b => b.kind)).toEqual(['text', 'timer', 'code', 'button'])
+  })
+
+  test('an ask in front of a form, with a decline that leads elsewhere', async ({ page }) => {
+    await page.goto('/new')
+    await page.getByLabel('Find a starting point').fill('decline')
+    await page.getByRole('button', { name: /^Yes or no first/ }).click()
+    await page.getByRole('dialog').getByLabel('What is it for?').fill('Ask first')
+    await page.getByRole('button', { name: 'Make it' }).click()
+    await page.waitForURL('**/compose')
+    await stage(page).getByText('No, show me what is new').click()
+    await settings(page).getByLabel('Address').fill('/classes')
+    await saved(page)
+    await page.getByRole('button', { name: 'Play' }).click()
+    const played = page.locator('[data-played]')
+    await expect(played.getByRole('link', { name: 'No, show me what is new' })).toHaveAttribute('href', '/classes')
+    await played.getByRole('button', { name: 'Yes, please' }).click()
+    await played.getByLabel('Email').fill('una@example.com')
+    await played.getByRole('button', { name: 'Send me the code' }).click()
+    await expect(played.getByRole('heading')).toHaveText('It is on its way')
+    await page.keyboard.press('Escape')
+    await expect(played).toHaveCount(0)
+  })
+})
