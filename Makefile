@@ -52,7 +52,7 @@ test-web: web/node_modules/.package-lock.json
 	cd web && npm run --silent check
 
 test-browser: build
-	cd web && npx playwright test
+	cd web && CI=1 npx playwright test
 
 bench: build
 	cd internal/bench/engines && go run .

@@ -1,7 +1,11 @@
 import { defineConfig } from '@playwright/test'
 
-// Drives the program that ships, with its own demo on its own ports.
-export const ports = { studio: 8750, shop: 8751 }
+// Drives the program that ships. Each worker has a demo of its own, on its own
+// ports: what one test puts on a site is none of another's business.
+export const workers = process.env.SCREENSHOTS ? 1 : 2
+export const portsOf = (worker: number) => ({ studio: 8750 + 2 * worker, shop: 8751 + 2 * worker })
+export const worker = Number(process.env.TEST_PARALLEL_INDEX ?? 0)
+export const ports = portsOf(worker)
 
 export default defineConfig({
   testDir: 'e2e',
@@ -9,11 +13,12 @@ export default defineConfig({
   testMatch: process.env.SCREENSHOTS ? ['screenshots.spec.ts'] : ['*.spec.ts'],
   outputDir: 'e2e/.out/results',
   globalSetup: './e2e/start.ts',
-  workers: 1,
+  workers,
   // A busy machine takes several times as long; what is broken still fails.
   timeout: 150_000,
   expect: { timeout: 20_000 },
-  retries: process.env.CI_RETRIES ? Number(process.env.CI_RETRIES) : 0,
+  // A machine that stood still for a while is tried once more; what is broken fails twice.
+  retries: process.env.CI ? 1 : 0,
   reporter: [['list']],
   use: {
     actionTimeout: 20_000,

@@ -243,3 +243,33 @@ func TestAWrongClocksMemoryIsShifted(t *testing.T) {
 		t.Errorf("%+v", m)
 	}
 }
+
+func TestPhonesMayGetAnotherFormat(t *testing.T) {
+	both := live(t, "both", piece.Popup, yes)
+	both.Piece.PhoneFormat = piece.Bar
+	other := live(t, "other", piece.Popup, yes)
+	inline := live(t, "inline", piece.Inline, yes)
+	again := live(t, "again", piece.Inline, yes)
+	for device, want := range map[string]string{
+		"desktop": "both:overlay:true inline::false again::false ",
+		"phone":   "both:edge.top:false other:overlay:true inline::false again::false ",
+	} {
+		v := &reach.Visit{}
+		v.Set("device.kind", device)
+		got := ""
+		for _, p := range Decide([]Live{both, other, inline, again}, v, &Memory{}, Clock{now, now}, caps.House{}) {
+			got += fmt.Sprintf("%s:%s:%v ", p.Piece, p.Slot, p.Overlay)
+		}
+		if got != want {
+			t.Errorf("%s: %s, want %s", device, got, want)
+		}
+	}
+}
+
+func TestWhoAskedNotToSeeItAgainDoesNot(t *testing.T) {
+	l := live(t, "one", piece.Popup, yes)
+	s := l.Stand(&reach.Visit{}, &Memory{Pieces: map[string]Known{"one": {Never: true}}}, Clock{now, now}, caps.House{})
+	if s.Held != ByNever || s.Say(now, nil) == "" {
+		t.Errorf("%+v", s)
+	}
+}

@@ -99,7 +99,7 @@ func JSON(err error) Fault {
 	var syntax *json.SyntaxError
 	switch {
 	case errors.As(err, &kind):
-		return Fault{kind.Field, "is " + article(kind.Value) + ", but should be " + wanted(kind.Type.Kind().String())}
+		return Fault{keysOf(kind.Field), "is " + article(kind.Value) + ", but should be " + wanted(kind.Type.Kind().String())}
 	case errors.As(err, &syntax):
 		return Fault{"", fmt.Sprintf("is not JSON: %s (at character %d)", syntax.Error(), syntax.Offset)}
 	}
@@ -107,6 +107,18 @@ func JSON(err error) Fault {
 		return Fault{strings.Trim(name, `"`), "is not a key known here"}
 	}
 	return Fault{"", "is not JSON: " + err.Error()}
+}
+
+// keysOf drops from a path of encoding/json the names of embedded structs,
+// which are no keys of the document.
+func keysOf(path string) string {
+	keys := []string{}
+	for key := range strings.SplitSeq(path, ".") {
+		if key == "" || key[0] < 'A' || key[0] > 'Z' {
+			keys = append(keys, key)
+		}
+	}
+	return strings.Join(keys, ".")
 }
 
 func article(value string) string {

@@ -8,6 +8,9 @@ import (
 	"gobbet/core/fault"
 )
 
+// notColors are what @ stands before without being a colour of the kit.
+var notColors = []string{"page", "text", "heading"}
+
 // Roles are the colours every kit has.
 var Roles = []string{"background", "ink", "accent", "accent_ink", "soft"}
 
@@ -41,7 +44,7 @@ func (r *reader) kit(data []byte, at string) (k Kit) {
 	seen := map[string]bool{}
 	for i, c := range k.Colors {
 		place := fault.Index(key("colors"), i)
-		if !kitName.MatchString(c.ID) || "@"+c.ID == PageColor {
+		if !kitName.MatchString(c.ID) || slices.Contains(notColors, c.ID) {
 			r.faults.Add(fault.Key(place, "id"), "should be a short name of small letters, digits and _, starting with a letter")
 		}
 		r.unique(seen, c.ID, fault.Key(place, "id"))
@@ -105,7 +108,7 @@ func (d Design) KitColors() (ids []string) {
 		return nil
 	}
 	for _, m := range kitUse.FindAllSubmatch(raw, -1) {
-		if id := string(m[1]); !slices.Contains(ids, id) {
+		if id := string(m[1]); !slices.Contains(notColors, id) && !slices.Contains(ids, id) {
 			ids = append(ids, id)
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"gobbet/core/caps"
 	"gobbet/core/piece"
@@ -116,5 +117,95 @@ func TestRehearsedNotes(t *testing.T) {
 		if got != c.want {
 			t.Errorf("%+v: %q, want %q", c.r, got, c.want)
 		}
+	}
+}
+
+func TestNotesLookIntoBoxesGradientsAndStyles(t *testing.T) {
+	const scene = "split.variants[0].design.scenes[0]"
+	text := func(color piece.Color) piece.Text {
+		return piece.Text{Kind: "text", ID: "x", Text: piece.Plain("Words"), Size: 16, Align: "start", Color: color}
+	}
+	dark := piece.UsualKit()
+	dark.Colors[0].Value, dark.Colors[1].Value = "#101418", "#f4f0e8"
+	for name, c := range map[string]struct {
+		spoil func(p *piece.Piece, d *piece.Design)
+		kit   *piece.Kit
+		want  string
+	}{
+		"in a box of its own": {func(_ *piece.Piece, d *piece.Design) {
+			d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, piece.Box{Kind: "box", ID: "b", Background: "#222222", Blocks: []piece.Block{text("#333333")}})
+		}, nil, "warn low_contrast " + scene + ".blocks[5].blocks[0].color"},
+		"clear in its box": {func(_ *piece.Piece, d *piece.Design) {
+			d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, piece.Box{Kind: "box", ID: "b", Background: "#222222", Blocks: []piece.Block{text("#ffffff")}})
+		}, nil, ""},
+		"at the far end of a gradient": {func(_ *piece.Piece, d *piece.Design) {
+			d.Frame.Behind.Gradient = []piece.Color{"#ffffff", "#2b2430"}
+			d.Scenes[0].Blocks = d.Scenes[0].Blocks[1:2]
+			d.Scenes = d.Scenes[:1]
+			d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, piece.Button{Kind: "button", ID: "b", Words: "Go", Press: piece.Press{Do: piece.DoOpen, Address: "/"}, Counts: true})
+		}, nil, "warn low_contrast " + scene + ".blocks[0].color"},
+		"in a dark style": {func(_ *piece.Piece, d *piece.Design) {
+			d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, text("#333333"))
+		}, &dark, "warn low_contrast " + scene + ".blocks[5].color"},
+		"in a dark style, as it comes": {func(*piece.Piece, *piece.Design) {}, &dark, ""},
+		"four fields": {func(_ *piece.Piece, d *piece.Design) {
+			for _, key := range []string{"a", "b"} {
+				d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, piece.Field{Kind: "field", ID: key, Ask: piece.AskText, Key: key, Label: key})
+			}
+		}, nil, "warn many_fields " + scene},
+		"a telephone without a consent": {func(_ *piece.Piece, d *piece.Design) {
+			d.Scenes[0].Blocks[2] = piece.Field{Kind: "field", ID: "tel", Ask: piece.AskPhone, Key: "tel", Label: "Telephone"}
+		}, nil, "warn no_consent " + scene},
+		"a scene that leads nowhere": {func(_ *piece.Piece, d *piece.Design) {
+			d.Scenes[1].Kind, d.Scenes[1].Blocks = piece.PlainScene, []piece.Block{text("")}
+		}, nil, "warn dead_end split.variants[0].design.scenes[1]"},
+		"closed for good is closed": {func(_ *piece.Piece, d *piece.Design) {
+			d.Frame.Close.Shown, d.Frame.Veil.Closes = false, false
+			d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, piece.Button{Kind: "button", ID: "n", Words: "No", Press: piece.Press{Do: piece.DoNever}, Quiet: true})
+		}, nil, ""},
+		"inline needs no close and no cap": {func(p *piece.Piece, d *piece.Design) {
+			p.Format, p.Caps, d.Frame.Close.Shown = piece.Inline, caps.Caps{}, false
+		}, nil, ""},
+	} {
+		p := piece.New("x", piece.Popup, "s")
+		c.spoil(p, &p.Split.Variants[0].Design)
+		var got []string
+		for _, n := range Notes(p, Around{Kit: c.kit}) {
+			got = append(got, string(n.Severity)+" "+n.Code+" "+n.At)
+		}
+		if strings.Join(got, "; ") != c.want {
+			t.Errorf("%s: %v, want %q", name, got, c.want)
+		}
+	}
+}
+
+func TestNotesOfWhatTheSiteHas(t *testing.T) {
+	p := piece.New("x", piece.Popup, "s")
+	d := &p.Split.Variants[0].Design
+	hash := strings.Repeat("a", 32)
+	d.Scenes[1].Blocks = append(d.Scenes[1].Blocks,
+		piece.Picture{Kind: "picture", ID: "p", Picture: hash, Alt: "A bowl", Ratio: 50, Width: 100},
+		piece.Code{Kind: "code", ID: "c", Pool: "spring", Words: "Copy", Copied: "Copied", Size: 20},
+		piece.Timer{Kind: "timer", ID: "t", To: "2026-11-01T00:00:00Z", AtZero: "stay", Size: 20})
+	around := Around{Bytes: func(string) (int, bool) { return 400 << 10, true }, Now: time.Date(2026, 11, 25, 0, 0, 0, 0, time.UTC)}
+	for left, want := range map[int]string{-1: "no_pool", 0: "pool_dry", 19: "pool_low", 20: ""} {
+		around.Codes = map[string]int{}
+		if left >= 0 {
+			around.Codes["spring"] = left
+		}
+		var got []string
+		for _, n := range Notes(p, around) {
+			got = append(got, n.Code)
+		}
+		wanted := []string{"heavy_picture", "timer_over"}
+		if want != "" {
+			wanted = []string{"heavy_picture", want, "timer_over"}
+		}
+		if !slices.Equal(got, wanted) {
+			t.Errorf("%d left: %v", left, got)
+		}
+	}
+	if got := Notes(p, Around{}); len(got) != 0 {
+		t.Errorf("what is not known is noted: %v", got)
 	}
 }

@@ -500,6 +500,7 @@ test('a piece goes to a file and comes back with its pictures', async ({ page })
         .evaluate((i: HTMLImageElement) => i.naturalWidth),
     )
     .toBeGreaterThan(100)
+  await api.remove(page.url().match(/pieces\/([a-z0-9]+)/)![1])
   for (const [file, says] of [
     ['no zip at all', 'is not JSON'],
     ['{"version": 9}', 'reads version 2'],

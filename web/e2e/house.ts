@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { type APIRequestContext, expect, type Page, request } from '@playwright/test'
 import type { Format, Kit, Piece } from '../kinds/piece'
 import type { Settings } from '../kinds/settings'
-import type { Board, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo } from '../kinds/studio'
+import type { Board, CodesAnswer, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo, StartList } from '../kinds/studio'
 import { ports } from '../playwright.config'
 import { home } from './start'
 
@@ -51,6 +51,9 @@ export class Api {
     const me: Me = await (await this.context.get('/api/me')).json()
     return this.say<SiteInfo>('PUT', '/settings', { ...me.sites[0].settings, ...change })
   }
+  starts = () => this.say<StartList>('GET', '/starts')
+  pool = (id: string, codes: string[]) => this.say<CodesAnswer>('PUT', `/pools/${id}`, { name: id, codes })
+  remove = (id: string) => this.say<void>('DELETE', `/pieces/${id}`)
   kit = async (): Promise<Kit> => ((await (await this.context.get('/api/me')).json()) as Me).sites[0].kit
   setKit = (kit: Kit) => this.say<SiteInfo>('PUT', '/kit', kit)
   visitors = (rule: Piece['rule']) => this.say<RecordedVisitor[]>('POST', '/visitors', { rule })
@@ -59,12 +62,16 @@ export class Api {
   inspect = async (id: string, path: string) => (await this.say<InspectLink>('POST', `/pieces/${id}/inspect`, { path })).url
   rest = (id: string) => this.say<PieceInfo>('POST', `/pieces/${id}/rest`)
 
-  /** A live piece that shows at once on a page of its own, but for what change says. */
-  async live(name: string, change: (p: Piece) => void = () => {}, format: Format = 'popup', data = {}) {
+  /** A live piece that shows at once on a page of its own, but for what change says; a page it gives back is taken instead. */
+  async live(name: string, change: (p: Piece) => unknown = () => {}, format: Format = 'popup', data = {}) {
     const made = await this.make(name, format)
-    const path = `/e2e/${made.id}`
+    let path = `/e2e/${made.id}`
     made.draft.rule = { all: [{ fact: 'page.path', op: 'is', value: path }] }
-    change(made.draft)
+    const other = change(made.draft)
+    if (typeof other === 'string') {
+      path = other
+      made.draft.rule = { all: [{ fact: 'page.path', op: 'is', value: path }] }
+    }
     const saved = await this.save(made.id, 1, made.draft)
     await this.launch(made.id, saved.version)
     await this.decided(path, true, data)

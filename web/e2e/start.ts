@@ -2,15 +2,24 @@ import { spawn } from 'node:child_process'
 import { mkdirSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { ports } from '../playwright.config'
+import { portsOf, worker, workers } from '../playwright.config'
 
-/** Where the tests' own demo keeps its database and log. */
-export const home = join(tmpdir(), `gobbet-e2e-${process.getuid?.()}`)
+/** Where a worker's own demo keeps its database and log. */
+const homeOf = (worker: number) => join(tmpdir(), `gobbet-e2e-${process.getuid?.()}-${worker}`)
+export const home = homeOf(worker)
 
-/** Starts the demo afresh, waits until it says where it is, and ends it after the tests. */
+/** Starts the demos afresh, waits until they say where they are, and ends them after the tests. */
 export default async function start() {
-  mkdirSync(home, { recursive: true, mode: 0o755 })
-  const demo = spawn('../bin/gobbet', ['demo', '--fresh', '--home', home, '--port', String(ports.studio), '--shop-port', String(ports.shop)])
+  const ends = await Promise.all(Array.from({ length: workers }, (_, i) => demo(i)))
+  return async () => {
+    await Promise.all(ends.map(end => end()))
+  }
+}
+
+async function demo(worker: number) {
+  const ports = portsOf(worker)
+  mkdirSync(homeOf(worker), { recursive: true, mode: 0o755 })
+  const demo = spawn('../bin/gobbet', ['demo', '--fresh', '--home', homeOf(worker), '--port', String(ports.studio), '--shop-port', String(ports.shop)])
   let said = ''
   const ended = new Promise<void>(resolve => demo.once('exit', () => resolve()))
   await new Promise<void>((ready, failed) => {

@@ -233,6 +233,7 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
   }
   const label = f.bare ? 'bare' : undefined
   const options = f.ask === 'stars' ? steps(1, 5) : f.ask === 'scale' ? steps(0, 10) : f.options
+  const grouped = !!options && f.ask !== 'dropdown'
   const several = f.ask === 'choices'
   let input: JSX.Element
   if (f.ask === 'consent')
@@ -252,7 +253,7 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
         ))}
       </select>
     )
-  else if (options) {
+  else if (grouped && options) {
     const taken = value ? value.split('\n') : []
     input = (
       <fieldset class={f.ask} aria-describedby={told}>
@@ -286,7 +287,7 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
   } else input = <input {...manners[f.ask]} {...own} value={value} placeholder={f.hint} maxLength={f.ask === 'email' ? 254 : 2000} onInput={put} />
   return (
     <div data-block={f.id} class={`field start${around.kit.field.line ? ' line' : ''}`} style={style}>
-      {!options && f.ask !== 'consent' && (
+      {!grouped && f.ask !== 'consent' && (
         <label class={label} for={f.id}>
           {f.label}
         </label>

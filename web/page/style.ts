@@ -29,7 +29,7 @@ export const style = `
 .layer.bar { inset: 0 0 auto; height: auto; container-type: inline-size; } .layer.bar.bottom { inset: auto 0 0; } .layer.bar.flows { position: static; }
 .bar .place { position: static; padding: 0; } .bar .hold { width: 100%; max-height: 60vh; } .bar .frame { border-radius: var(--corners); } .bar .beside { display: none; } .bar .frame.start, .bar .frame.end { grid-template-columns: 1fr; }
 .bar .body { padding-inline: max(var(--padding), 52px); } .bar .scene { flex-flow: row wrap; align-items: center; justify-content: center; gap: 8px 18px; width: min(var(--width), 100%); margin-inline: auto; }
-.layer.bar .scene > *, .layer.bar .box > *, .layer.bar .columns > * { flex: 0 1 auto; width: auto; align-self: center; } .bar h2 { --size: 20px; } .bar .button { min-height: 38px; padding: 7px 18px; } .bar input:not([type]), .bar input { min-height: 38px; padding: 6px 12px; min-width: 200px; } .bar .picture { height: 44px; width: auto; } .bar .box, .bar .columns { display: flex; flex-flow: row wrap; align-items: center; gap: 8px 18px; } .bar ul, .bar ol { display: flex; flex-wrap: wrap; gap: 4px 18px; } .bar .divider { display: none; } .bar .field { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 10px; } .bar .field > label { margin: 0; }
+.layer.bar .scene > *, .layer.bar .box > *, .layer.bar .columns > * { flex: 0 1 auto; width: auto; max-width: 100%; align-self: center; } .bar .field > * { max-width: 100%; min-width: 0; } .bar fieldset { flex: 1 1 100%; } .bar h2 { --size: 20px; } .bar .button { min-height: 38px; padding: 7px 18px; } .bar .field > input { min-height: 38px; padding: 6px 12px; min-width: min(200px, 100%); width: auto; } .bar .picture { height: 44px; width: auto; } .bar .box, .bar .columns { display: flex; flex-flow: row wrap; align-items: center; gap: 8px 18px; } .bar ul, .bar ol { display: flex; flex-wrap: wrap; gap: 4px 18px; } .bar .divider { display: none; } .bar .field { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 10px; } .bar .field > label { margin: 0; }
 .layer.inline { position: relative; inset: auto; z-index: auto; container-type: inline-size; }
 .layer.inline.still { position: absolute; top: var(--at-y, 12%); left: var(--at-x, 8%); width: var(--at-w, 84%); }
 .inline .place { position: static; padding: 0; }
@@ -84,6 +84,7 @@ fieldset { border: 0; padding: 0; min-width: 0; }
   .hold { --padding: min(var(--pad), 24px); } h2 { font-size: min(var(--size), max(22px, calc(var(--size) * .8))); }
   .frame.start, .frame.end { grid-template-columns: 1fr; } .frame.end .beside { order: 0; } .beside { min-height: 0; height: 150px; } .frame.top .beside { height: 150px; }
   .columns.folds { flex-direction: column; align-items: stretch; } .columns.folds > * { flex: none !important; width: 100% !important; }
+  .scale .options { gap: 2px; } .scale .options label { flex-basis: 24px; min-width: 24px; }
   .sheet .hold { width: min(var(--width), 100% - 40px); } .bar .body { padding-inline: 14px 52px; } .bar .scene { justify-content: flex-start; }
 }
 @keyframes fade { from { opacity: 0; } } @keyframes rise { from { opacity: 0; transform: translateY(16px); } } @keyframes drop { from { opacity: 0; transform: translateY(-100%); } } @keyframes slide { from { opacity: 0; transform: translateX(40px); } } @keyframes grow { from { opacity: 0; transform: scale(.92); } }

@@ -37,7 +37,7 @@ interface Kept {
 
 const soon = 500 // ms from the last change to saving
 const retry = 3000 // ms between tries while the server is away
-const burst = 600 // ms within which changes are one step of undo
+const burst = 1000 // ms within which changes are one step of undo
 
 const begun: Work = { site: 0, id: '', doc: null, version: 0, standing: 'saved', faults: [], notes: [], phrase: '', leftover: null }
 

@@ -15,6 +15,7 @@ import { uploadPicture } from './uploads'
 import { moveSelectedTo, putBlocks, select, selectToo, standSelectedBeside, useView } from './view'
 
 const dragStarts = 5 // px of the window
+const goesAside = 24 // px of the window; a drag straight up or down stands nothing beside anything
 
 /** Lets the keys begin to edit words, wherever they were pressed. */
 export const stage: { edit?(id: string): void } = {}
@@ -127,7 +128,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
     if (!d.moving && Math.hypot(e.clientX - d.x, e.clientY - d.y) < dragStarts) return
     if (!d.moving) box.current!.setPointerCapture(e.pointerId)
     d.moving = true
-    setLanding(landingAt(scene, rects, chosen.includes(d.id) ? chosen : [d.id], ...at(e), format === 'bar'))
+    setLanding(landingAt(scene, rects, chosen.includes(d.id) ? chosen : [d.id], ...at(e), format === 'bar', Math.abs(e.clientX - d.x) > goesAside))
   }
   const up = () => {
     const d = drag.current

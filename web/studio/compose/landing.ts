@@ -22,8 +22,9 @@ const thick = 4
 
 const inside = (r: Rect, x: number, y: number, by = 0) => x >= r.left - by && x <= r.left + r.width + by && y >= r.top - by && y <= r.top + r.height + by
 
-/** Finds the landing of some dragged blocks under a point; across says that the scene itself runs across. */
-export function landingAt(scene: Scene, rects: Record<string, Rect>, dragged: string[], x: number, y: number, across: boolean): Landing | null {
+/** Finds the landing of some dragged blocks under a point; across says that
+ * the scene itself runs across, aside that the drag went sideways at all. */
+export function landingAt(scene: Scene, rects: Record<string, Rect>, dragged: string[], x: number, y: number, across: boolean, aside = true): Landing | null {
   const gone = (b: Block) => dragged.includes(b.id) || holdersOf(scene, b.id).some(h => dragged.includes(h))
   const all = flat(scene.blocks).filter(b => !gone(b) && rects[b.id])
   const holder = all.filter(b => holds(b) && inside(rects[b.id], x, y)).at(-1)
@@ -33,7 +34,7 @@ export function landingAt(scene: Scene, rects: Record<string, Rect>, dragged: st
   const sideways = holder ? holder.kind === 'columns' : across
   const stays = list.filter(b => !gone(b) && rects[b.id])
   const over = stays.find(b => inside(rects[b.id], x, y))
-  if (over && !sideways && !holds(over) && list.length > 0) {
+  if (aside && over && !sideways && !holds(over)) {
     const r = rects[over.id]
     const part = (x - r.left) / r.width
     if (part < edge || part > 1 - edge) {
