@@ -57,6 +57,7 @@ test-browser: build
 bench: build
 	cd internal/bench/engines && go run .
 	go run ./internal/bench
+	cd web && BENCH=1 npx playwright test
 
 screenshots: build
 	cd web && SCREENSHOTS=1 npx playwright test

@@ -2,15 +2,16 @@ import { defineConfig } from '@playwright/test'
 
 // Drives the program that ships. Each worker has a demo of its own, on its own
 // ports: what one test puts on a site is none of another's business.
-export const workers = process.env.SCREENSHOTS ? 1 : 2
+const alone = process.env.SCREENSHOTS ? 'screenshots.spec.ts' : process.env.BENCH ? 'bench.spec.ts' : ''
+export const workers = alone ? 1 : 2
 export const portsOf = (worker: number) => ({ studio: 8750 + 2 * worker, shop: 8751 + 2 * worker })
 export const worker = Number(process.env.TEST_PARALLEL_INDEX ?? 0)
 export const ports = portsOf(worker)
 
 export default defineConfig({
   testDir: 'e2e',
-  testIgnore: process.env.SCREENSHOTS ? [] : ['screenshots.spec.ts'],
-  testMatch: process.env.SCREENSHOTS ? ['screenshots.spec.ts'] : ['*.spec.ts'],
+  testIgnore: alone ? [] : ['screenshots.spec.ts', 'bench.spec.ts'],
+  testMatch: [alone || '*.spec.ts'],
   outputDir: 'e2e/.out/results',
   globalSetup: './e2e/start.ts',
   workers,

@@ -10,6 +10,7 @@ test('pictures of every main view', async ({ page, browser }) => {
   await signIn(page)
   for (const [path, name] of [
     ['/board', 'board'],
+    ['/new', 'begin'],
     ['/pieces/beforeyougo/compose?block=send', 'compose'],
     ['/pieces/glazeclub/reach', 'reach'],
     ['/pieces/glazeclub/split', 'split'],
@@ -18,6 +19,8 @@ test('pictures of every main view', async ({ page, browser }) => {
     ['/people', 'people'],
     ['/site', 'site'],
     ['/order', 'order'],
+    ['/site/style', 'style'],
+    ['/site/library', 'library'],
   ]) {
     await page.goto(path)
     await page.waitForLoadState('networkidle')
@@ -25,7 +28,18 @@ test('pictures of every main view', async ({ page, browser }) => {
     if (name === 'reach') await page.locator('[data-figure=visitors]').waitFor()
     await shot(page, name)
   }
+  // A design of several scenes, on a phone and as a map.
   const api = await Api.open()
+  const asked = await api.make('Ask first', 'popup', 'yes-or-no-first')
+  await page.goto(`/pieces/${asked.id}/compose?block=heading1`)
+  await page.getByRole('button', { name: 'Phone', exact: true }).click()
+  await page.waitForLoadState('networkidle')
+  await shot(page, 'phone')
+  await page.getByRole('button', { name: 'Map' }).click()
+  await page.getByRole('dialog').waitFor()
+  await page.waitForTimeout(400)
+  await shot(page, 'map')
+  await api.remove(asked.id)
   const inspected = await browser.newPage({ viewport: { width: 1280, height: 800 } })
   await inspected.goto(await api.inspect('glazeclub', '/journal/ash-glaze'))
   await inspected.getByRole('complementary', { name: 'Gobbet inspector' }).getByText('Waits for its moment.').first().waitFor()

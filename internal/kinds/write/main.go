@@ -1,4 +1,4 @@
-// Command write renews web/kinds and docs/facts.md; run it at the top of the repository.
+// Command write renews web/kinds, docs/piece.schema.json and docs/facts.md; run it at the top of the repository.
 package main
 
 import (
@@ -9,6 +9,9 @@ import (
 
 func main() {
 	if err := kinds.Write("."); err != nil {
+		log.Fatal(err)
+	}
+	if err := kinds.WriteSchema("."); err != nil {
 		log.Fatal(err)
 	}
 	if err := kinds.WriteFacts("."); err != nil {

@@ -9,23 +9,32 @@ import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import Tooltip from '@mui/material/Tooltip'
 import Typography from '@mui/material/Typography'
-import { type DragEvent, useState } from 'react'
+import { type DragEvent, memo, useDeferredValue, useState } from 'react'
 import type { Block } from '../../kinds/piece'
 import { useKeepsakes } from '../queries'
 import { apricot, ink, paper, plum } from '../theme'
 import { glyphs, more, nameOf, offers } from './blocks'
 import { useAllNotes } from './notes'
 import { holds, placeOf, type Spot } from './tree'
-import { addBlock, changeDesign, moveSelectedTo, putBlocks, removeSelected, select, selectToo, useScene } from './view'
+import { addBlock, changeDesign, moveSelectedTo, putBlocks, removeSelected, type Scened, select, selectToo, useScene } from './view'
 
-/** The scene as a list, and what can be added to it. */
+/** The scene as a list, and what can be added to it. It follows a moment later, so that typing never waits for it. */
 export function Outline() {
-  const { design, scene, view, sceneAt } = useScene()
+  return <List at={useDeferredValue(useScene())} />
+}
+
+const List = memo(function List({ at }: { at: Scened }) {
+  const { design, scene, view, sceneAt } = at
   const notes = useAllNotes()
   const [landing, setLanding] = useState<(Spot & { y: number; x: number }) | null>(null)
   const [menu, setMenu] = useState<HTMLElement | null>(null)
   const kept = useKeepsakes().data?.filter(k => k.kind === 'block') ?? []
   const rows = rowsOf(scene.blocks, '', 0)
+  const notedAt = (block: Block) => {
+    const at = `${sceneAt}.${placeOf(scene, block.id)}`
+    // A note on what a box holds is not one on the box.
+    return notes.some(n => n.at.startsWith(at) && !(holds(block) && n.at.includes('.blocks[', at.length)))
+  }
 
   const over = (e: DragEvent<HTMLElement>) => {
     const items = [...e.currentTarget.querySelectorAll<HTMLElement>('[data-row]')]
@@ -72,25 +81,7 @@ export function Outline() {
         }}
       >
         {rows.map(({ block, depth }) => (
-          <Box component="li" key={block.id} data-row={block.id}>
-            <Row
-              glyph={glyphs[block.kind]}
-              name={nameOf(block)}
-              depth={depth}
-              on={view.selected === block.id || view.also.includes(block.id)}
-              block={block}
-              noted={notes.some(
-                n =>
-                  n.at.startsWith(`${sceneAt}.${placeOf(scene, block.id)}`) &&
-                  !(holds(block) && n.at.includes('.blocks[', sceneAt.length + placeOf(scene, block.id).length)),
-              )}
-              onClick={e => (e.shiftKey || e.ctrlKey || e.metaKey ? selectToo(block.id) : select(block.id))}
-              onRemove={() => {
-                select(block.id)
-                removeSelected()
-              }}
-            />
-          </Box>
+          <BlockRow key={block.id} block={block} depth={depth} on={view.selected === block.id || view.also.includes(block.id)} noted={notedAt(block)} />
         ))}
         {landing && (
           <Box
@@ -152,7 +143,28 @@ export function Outline() {
       </Menu>
     </Box>
   )
-}
+})
+
+// Rows that did not change are not drawn again: there may be two hundred.
+const BlockRow = memo(function BlockRow({ block, depth, on, noted }: { block: Block; depth: number; on: boolean; noted: boolean }) {
+  return (
+    <Box component="li" data-row={block.id}>
+      <Row
+        glyph={glyphs[block.kind]}
+        name={nameOf(block)}
+        depth={depth}
+        on={on}
+        block={block}
+        noted={noted}
+        onClick={e => (e.shiftKey || e.ctrlKey || e.metaKey ? selectToo(block.id) : select(block.id))}
+        onRemove={() => {
+          select(block.id)
+          removeSelected()
+        }}
+      />
+    </Box>
+  )
+})
 
 interface OutlineRow {
   block: Block

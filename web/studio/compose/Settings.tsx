@@ -1,5 +1,6 @@
 import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
+import { memo, useDeferredValue } from 'react'
 import type { Design } from '../../kinds/piece'
 import { apricot, paper } from '../theme'
 import { BlockSettings } from './BlockSettings'
@@ -9,11 +10,18 @@ import { FrameSettings } from './FrameSettings'
 import { Many } from './Many'
 import { mendOf, useAllNotes } from './notes'
 import { find, shownOn } from './tree'
-import { changeBlock, changeDesign, changeFrame, changeWhole, placeIn, useScene } from './view'
+import { changeBlock, changeDesign, changeFrame, changeWhole, placeIn, type Scened, useScene } from './view'
 
 /** The settings of what is selected. */
 export function Settings() {
-  const { scene, view, at, sceneAt, design, phone } = useScene()
+  const now = useScene()
+  const calm = useDeferredValue(now)
+  // While words are typed on the page they come first.
+  return <Sheet at={now.view.editing ? calm : now} />
+}
+
+const Sheet = memo(function Sheet({ at: seen }: { at: Scened }) {
+  const { scene, view, at, sceneAt, design, phone } = seen
   const whole = find(scene, view.selected)?.block
   const place = whole ? placeIn(scene, sceneAt, whole.id) : view.selected === 'close' ? `${at}.frame.close` : `${at}.frame`
   const near = colorsOf(design)
@@ -59,7 +67,7 @@ export function Settings() {
       {!view.also.length && <Notes at={place} also={!whole && view.selected === 'frame' ? [sceneAt, `${at}.scenes`] : []} />}
     </Box>
   )
-}
+})
 
 /** The colours a design has, to be offered again. */
 export function colorsOf(design: Design): string[] {

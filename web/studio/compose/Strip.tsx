@@ -4,7 +4,7 @@ import Button from '@mui/material/Button'
 import ButtonBase from '@mui/material/ButtonBase'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
-import { Fragment, useMemo, useState } from 'react'
+import { Fragment, memo, useDeferredValue, useMemo, useState } from 'react'
 import type { Scene } from '../../kinds/piece'
 import { Miniature } from '../parts/Miniature'
 import { useKeepsakes, useSite } from '../queries'
@@ -12,11 +12,16 @@ import { apricot, ink } from '../theme'
 import { KeepIt } from './Keepsakes'
 import { SceneMap } from './SceneMap'
 import { addScene, buttonsOf, deadEnds, depths, duplicateScene, lead, moveScene, takeOutScene, waysOf } from './scenes'
-import { drawingOf, useScene, useView } from './view'
+import { drawingOf, type Scened, useScene, useView } from './view'
 
 /** The scenes in order, each drawn small, and what leads from one to the next. */
 export function Strip() {
-  const { doc, design, scene } = useScene()
+  return <Scenes at={useDeferredValue(useScene())} />
+}
+
+// It follows a moment later: what is typed is painted before it is drawn small.
+const Scenes = memo(function Scenes({ at }: { at: Scened }) {
+  const { doc, design, scene } = at
   const { kit } = useSite()
   const [map, setMap] = useState(false)
   const [menu, setMenu] = useState<{ x: number; y: number; scene: Scene } | null>(null)
@@ -172,4 +177,4 @@ export function Strip() {
       {map && <SceneMap onClose={() => setMap(false)} />}
     </Box>
   )
-}
+})

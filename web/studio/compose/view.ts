@@ -51,6 +51,9 @@ export function useScene() {
   return { ...look(doc, view), view, doc, phone: onPhone(view) }
 }
 
+/** What useScene gives. */
+export type Scened = ReturnType<typeof useScene>
+
 function look(doc: Piece, view: View) {
   const v = Math.min(view.variant, doc.split.variants.length - 1)
   const design = doc.split.variants[v].design
