@@ -382,11 +382,6 @@ func (r *reader) color(at string, c Color, mayBeEmpty bool) {
 	}
 }
 
-func (r *reader) lay(at string, align Align, c Color) {
-	oneOf(r, fault.Key(at, "align"), align, "start", "center", "end")
-	r.color(fault.Key(at, "color"), c, true)
-}
-
 // text checks the length of words that may be empty.
 func (r *reader) text(at, s string, most int) {
 	if utf8.RuneCountInString(s) > most {

@@ -43,7 +43,7 @@ func picture(id, hash string, ratio int, alt string) piece.Picture {
 }
 
 var fern = piece.Frame{
-	Width: 360, Padding: 26, Corners: 10, Background: "#fffdf8", Ink: "#24332e", Accent: "#1f4f4e", AccentInk: "#ffffff", Font: piece.Serif,
+	Width: 360, Padding: 26, Corners: piece.ByKit, Background: "@background", Ink: "@ink", Accent: "@accent", AccentInk: "@accent_ink", Font: piece.KitText,
 	Veil: piece.Veil{Color: "#1c2925", Opacity: 0, Closes: true}, Close: piece.Close{Shown: true, Label: "Close"},
 }
 

@@ -29,7 +29,9 @@ func Schema() ([]byte, error) {
 	of := func(parts ...*jsonschema.Schema) *jsonschema.Schema { return &jsonschema.Schema{AnyOf: parts} }
 	ref := func(name string) *jsonschema.Schema { return &jsonschema.Schema{Ref: "#/$defs/" + name} }
 	text := func() *jsonschema.Schema { return &jsonschema.Schema{Type: "string"} }
-	list := func(items *jsonschema.Schema) *jsonschema.Schema { return &jsonschema.Schema{Type: "array", Items: items} }
+	list := func(items *jsonschema.Schema) *jsonschema.Schema {
+		return &jsonschema.Schema{Type: "array", Items: items}
+	}
 	r := jsonschema.Reflector{Anonymous: true, Mapper: func(t reflect.Type) *jsonschema.Schema {
 		switch t {
 		case reflect.TypeFor[piece.Block]():

@@ -318,7 +318,7 @@ export class DrawnPiece extends Component<Props, State> {
         <div class={'place ' + place}>
           {/* biome-ignore lint/a11y/useAriaPropsSupportedByRole: a dialog has it, and a region is given none */}
           <div
-            class="hold"
+            class={frame.close.shown && !frame.close.place ? 'hold closes' : 'hold'}
             ref={this.hold}
             {...(format === 'bar' || format === 'inline' ? { role: 'region' as const } : { role: 'dialog' as const, 'aria-modal': this.modal })}
             aria-label={name}
