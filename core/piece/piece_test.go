@@ -170,6 +170,8 @@ func TestIsEmail(t *testing.T) {
 func FuzzPiece(f *testing.F) {
 	whole, _ := json.Marshal(New("Glaze club", Popup, "salt"))
 	f.Add(whole)
+	f.Add([]byte(strings.Replace(string(whole), `{"kind":"text","id":"why","text":"And in a line or two, why now. Click any words to change them.","size":16,"align":"start"}`,
+		`{"kind":"columns","id":"c","gap":1,"blocks":[{"kind":"box","id":"b","padding":0,"corners":0,"gap":0,"blocks":[{"kind":"text","id":"why","text":[{"text":"a","bold":true}],"size":16,"align":"start","phone":{"size":12}}]},{"kind":"html","id":"h","html":"<b>x</b>"}]}`, 1)))
 	f.Add([]byte(`{"version":1,"split":{"variants":[{"design":{"scenes":[{"blocks":[{"kind":"button"}]}]}}]}}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		p, err := Parse(data)

@@ -331,3 +331,33 @@ func TestScriptsAreServedZippedAndRevalidated(t *testing.T) {
 		t.Error(zipped.Header)
 	}
 }
+
+func TestCodesAreGivenOnlyByADesignThatGivesThem(t *testing.T) {
+	h := servertest.New(t)
+	if _, err := h.Store.AddCodes(context.Background(), h.Site, "spring", "Spring", []string{"A1"}); err != nil {
+		t.Fatal(err)
+	}
+	p := piece.New("Coded", piece.Popup, "salt")
+	d := &p.Split.Variants[0].Design
+	d.Scenes[1].Blocks = append(d.Scenes[1].Blocks, piece.Box{Kind: "box", ID: "b", Blocks: []piece.Block{piece.Code{Kind: "code", ID: "c", Pool: "spring", Words: "Copy", Copied: "Copied", Size: 20}}})
+	h.Launch("coded", p)
+	eventually(t, time.Second, "the piece", func() bool { return len(decide(h, `{}`).Placements) == 1 })
+	design := decide(h, `{}`).Placements[0].Design
+	ask := func(change, to string) servertest.Answer {
+		body := `{"piece":"coded","variant":"a","design":"` + design + `","pool":"spring","visitor":"visitor-one"}`
+		return h.Page("codes", strings.Replace(body, change, to, 1))
+	}
+	for change, to := range map[string]string{`"coded"`: `"other"`, `"variant":"a"`: `"variant":"z"`, design: "0000", `"spring"`: `"winter"`, `"visitor-one"`: `"' or 1=1"`} {
+		if a := ask(change, to); a.Status != 422 {
+			t.Errorf("%s: %d %s", to, a.Status, a.Body)
+		}
+	}
+	for range 2 {
+		if a := ask("", ""); a.Status != 200 || !strings.Contains(a.Body, `"A1"`) {
+			t.Error(a)
+		}
+	}
+	if a := ask("visitor-one", "visitor-two"); a.Status != 404 {
+		t.Error(a)
+	}
+}

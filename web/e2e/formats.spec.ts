@@ -34,7 +34,7 @@ test('a bar makes room, stays as the page scrolls, and leaves no gap', async ({ 
     document.body.style.minHeight = '3000px'
     scrollTo(0, 900)
   })
-  expect((await region.boundingBox())!.y).toBeCloseTo(0, 0)
+  await expect.poll(async () => (await region.boundingBox())!.y).toBeCloseTo(0, 0)
   await region.getByRole('button', { name: 'Close' }).click()
   await expect(region).toHaveCount(0)
   await page.evaluate(() => scrollTo(0, 0))

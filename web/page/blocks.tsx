@@ -2,7 +2,8 @@
 import type { ComponentType, JSX } from 'preact'
 import type { Block, Box, Button, Color, Columns, Field, Fit, Focus, Frame, Kit, Picture, Words } from '../kinds/piece'
 import { fill } from './fill'
-import { on, paint } from './paint'
+import { Mark } from './mark'
+import { on } from './paint'
 import { safe } from './safe'
 
 /** What blocks need to know of the scene they stand in. */
@@ -135,22 +136,6 @@ export function DrawnBlock({ block: b, around, width }: { block: Block; around: 
     </div>
   ) : null
 }
-
-export const Mark = ({ path, size }: { path: string; size: number }) => (
-  <svg
-    viewBox="0 0 24 24"
-    width={size}
-    height={size}
-    fill="none"
-    stroke="currentColor"
-    stroke-width="1.8"
-    stroke-linecap="round"
-    stroke-linejoin="round"
-    aria-hidden="true"
-  >
-    <path d={path} />
-  </svg>
-)
 
 export const fitted = (fit?: Fit, focus?: Focus) => ({ objectFit: fit || 'cover', objectPosition: focus ? `${focus.x}% ${focus.y}%` : undefined })
 
@@ -359,5 +344,3 @@ function DrawnButton({ button: b, around, style }: { button: Button; around: Aro
     </button>
   )
 }
-
-export { paint }

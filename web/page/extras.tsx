@@ -3,6 +3,7 @@ import { Component, type ComponentType } from 'preact'
 import type { Code, HTML, Links, Progress, Timer, Video } from '../kinds/piece'
 import type { Around } from './blocks'
 import { give } from './given'
+import { Mark } from './mark'
 import { safe } from './safe'
 
 // Blocks that few pieces hold. Their script is fetched where one is needed,
@@ -14,22 +15,6 @@ interface Props<B> {
 }
 
 const second = 1000
-
-const Mark = ({ path, size }: { path: string; size: number }) => (
-  <svg
-    viewBox="0 0 24 24"
-    width={size}
-    height={size}
-    fill="none"
-    stroke="currentColor"
-    stroke-width="1.8"
-    stroke-linecap="round"
-    stroke-linejoin="round"
-    aria-hidden="true"
-  >
-    <path d={path} />
-  </svg>
-)
 
 function DrawnVideo({ block: v, around }: Props<Video>) {
   const look = { aspectRatio: `100 / ${v.ratio}`, borderRadius: v.corners + 'px' }

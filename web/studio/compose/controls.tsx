@@ -349,3 +349,10 @@ export function Link({ onClick, children }: { onClick(): void; children: ReactNo
     </Box>
   )
 }
+
+/** Where words and pictures may stand in their line. */
+export const sides = [
+  ['start', 'at the start'],
+  ['center', 'in the middle'],
+  ['end', 'at the end'],
+] as const

@@ -1,0 +1,111 @@
+import { expect, test } from '@playwright/test'
+import type { Block, Scene, Text } from '../kinds/piece'
+import { landingAt, type Rect } from '../studio/compose/landing'
+import { changeOn, find, flat, group, moveTo, renamed, standBeside, take, tidy, ungroup } from '../studio/compose/tree'
+import { joined, lines, words } from '../studio/compose/words'
+import { mainColors } from '../studio/site/logo'
+import { random } from './random'
+
+// Blocks within blocks, and words with looks: what the designer does to them,
+// without the designer.
+
+const text = (id: string): Text => ({ kind: 'text', id, text: id, size: 16, align: 'start' })
+const scene = (...blocks: Block[]): Scene => ({ id: 's', name: 'S', kind: 'plain', blocks })
+const nested = () =>
+  scene(
+    text('a'),
+    {
+      kind: 'box',
+      id: 'box',
+      padding: 0,
+      corners: 0,
+      gap: 0,
+      blocks: [text('b'), { kind: 'columns', id: 'cols', gap: 0, widths: [30, 70], blocks: [text('c'), text('d')] }],
+    },
+    text('e'),
+  )
+const ids = (s: Scene) => flat(s.blocks).map(b => b.id)
+
+test('moving keeps every block, once, whatever is moved where', () => {
+  const int = random(7)
+  for (let i = 0; i < 400; i++) {
+    const s = nested()
+    const all = ids(s)
+    const leaves = () => ids(s).filter(id => /^[a-e]$/.test(id))
+    const moved = all.filter(() => int(3) === 0)
+    const holders = ['', 'box', 'cols']
+    if (int(4) === 0) standBeside(s, moved, all[int(all.length)], int(2) === 0)
+    else if (int(4) === 0) group(s, moved)
+    else moveTo(s, moved, { holder: holders[int(3)], index: int(4) })
+    expect(leaves().sort()).toEqual(['a', 'b', 'c', 'd', 'e'])
+    expect(new Set(ids(s)).size).toBe(ids(s).length)
+  }
+})
+
+test('a box is never put into itself, and columns with one block dissolve', () => {
+  const s = nested()
+  expect(moveTo(s, ['box'], { holder: 'cols', index: 0 })).toBe(false)
+  expect(moveTo(s, ['c'], { holder: '', index: 0 })).toBe(true)
+  tidy(s)
+  expect(ids(s)).toEqual(['c', 'a', 'box', 'b', 'd', 'e'])
+  take(s, 'd')
+  const made = group(s, ['a', 'e'])!
+  expect(find(s, 'e')!.holder).toBe(made)
+  expect(ungroup(s, made)).toEqual(['a', 'e'])
+})
+
+test('copies get names and keys of their own', () => {
+  const field: Block = { kind: 'field', id: 'f', ask: 'email', key: 'email', label: 'Email', required: true }
+  const s = scene(field)
+  const [one, two] = renamed(s, [field, field])
+  expect([one.id, two.id]).toEqual(['field1', 'field2'])
+  expect([one, two].map(b => (b as { key: string }).key)).toEqual(['email1', 'email2'])
+})
+
+test('what differs on phones is kept apart, words are not, and what is put back is gone', () => {
+  const t: Text = text('a')
+  changeOn(true, t, x => void (x.size = 12))
+  changeOn(true, t, x => void (x.text = 'Other words'))
+  expect(t).toMatchObject({ size: 16, text: 'Other words', phone: { size: 12 } })
+  changeOn(true, t, x => void (x.size = 16))
+  expect(t.phone).toBeUndefined()
+  changeOn(false, t, x => void (x.size = 20))
+  expect(t.size).toBe(20)
+})
+
+test('words that look alike are one run, and lines come apart and together', () => {
+  expect(words([{ text: 'a' }, { text: 'b', bold: false }])).toBe('ab')
+  expect(words([{ text: 'a', bold: true }, { text: '' }, { text: 'b', bold: true }])).toEqual([{ text: 'ab', bold: true }])
+  const w = words([{ text: 'One\nTwo ' }, { text: 'bold\nThree', bold: true }])
+  expect(lines(w)).toEqual(['One', [{ text: 'Two ' }, { text: 'bold', bold: true }], [{ text: 'Three', bold: true }]])
+  expect(joined(lines('a\n\nb'))).toBe('a\n\nb')
+})
+
+test('a block lands between, beside, or within, as the pointer says', () => {
+  const s = nested()
+  const row = (top: number): Rect => ({ left: 20, top, width: 300, height: 40 })
+  const rects: Record<string, Rect> = {
+    frame: { left: 0, top: 0, width: 340, height: 400 },
+    a: row(20),
+    box: { ...row(80), height: 120 },
+    b: row(84),
+    cols: { ...row(140), height: 50 },
+    c: { left: 20, top: 145, width: 100, height: 40 },
+    d: { left: 130, top: 145, width: 180, height: 40 },
+    e: row(240),
+  }
+  const at = (x: number, y: number, aside = true) => landingAt(s, rects, ['e'], x, y, false, aside)
+  expect(at(170, 10)?.spot).toEqual({ holder: '', index: 0 })
+  expect(at(170, 75)?.spot).toEqual({ holder: '', index: 1 })
+  expect(at(170, 90)?.spot).toEqual({ holder: 'box', index: 0 })
+  expect(at(125, 160)?.spot).toEqual({ holder: 'cols', index: 1 })
+  expect(at(310, 40)?.beside).toEqual({ id: 'a', after: true })
+  expect(at(310, 40, false)?.beside).toBeUndefined()
+  expect(at(170, 390)?.spot).toEqual({ holder: '', index: 3 })
+})
+
+test('a logo gives its main colours, the most common first', () => {
+  const pixels = new Uint8ClampedArray(4 * 100)
+  for (let i = 0; i < 100; i++) pixels.set(i < 60 ? [20, 90, 80, 255] : i < 90 ? [240, 180, 40, 255] : [0, 0, 0, 0], 4 * i)
+  expect(mainColors(pixels)).toEqual(['#145a50', '#f0b428'])
+})

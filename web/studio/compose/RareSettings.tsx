@@ -1,0 +1,179 @@
+import Box from '@mui/material/Box'
+import MenuItem from '@mui/material/MenuItem'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Select from '@mui/material/Select'
+import type { Code, LinkItem, Links, Timer } from '../../kinds/piece'
+import { usePools } from '../queries'
+import { Choice, Colour, Flag, Line, Link, Num, Pick, Row, sides, Typed } from './controls'
+import { Muted } from './FrameSettings'
+import { icons } from './icons'
+import { changeBlock, useScene } from './view'
+
+// The settings of blocks that few pieces hold.
+
+export function TimerSettings({ block }: { block: Timer }) {
+  const { design, scene } = useScene()
+  const set = (how: (b: Timer) => void) => changeBlock(block.id, how)
+  const local = block.to ? toLocal(block.to) : ''
+  return (
+    <>
+      <Choice
+        label="Counts to"
+        value={block.to !== undefined ? 'date' : 'visitor'}
+        options={[
+          ['visitor', 'each visitor’s own end'],
+          ['date', 'a date'],
+        ]}
+        onChange={to =>
+          set(b => {
+            if (to === 'date') {
+              b.to = new Date(Date.now() + 7 * 86_400_000).toISOString().slice(0, 19) + 'Z'
+              delete b.minutes
+            } else {
+              delete b.to
+              b.minutes = 15
+            }
+          })
+        }
+        k="to"
+      />
+      {block.to !== undefined ? (
+        <Row label="Until" k="to">
+          {id => (
+            <OutlinedInput
+              id={id}
+              size="small"
+              fullWidth
+              type="datetime-local"
+              value={local}
+              onChange={e => {
+                const at = new Date(e.target.value)
+                if (!Number.isNaN(at.getTime())) set(b => void (b.to = at.toISOString().slice(0, 19) + 'Z'))
+              }}
+            />
+          )}
+        </Row>
+      ) : (
+        <Num k="minutes" label="From first sight" unit="min" min={1} max={525_600} />
+      )}
+      <Pick
+        k="at_zero"
+        label="At zero, it"
+        options={[
+          ['stay', 'stays at zero'],
+          ['hide', 'is hidden'],
+          ['words', 'turns into words'],
+          ['close', 'closes the piece'],
+          ['scene', 'goes to a scene'],
+        ]}
+      />
+      {block.at_zero === 'words' && <Line k="words" label="The words" max={200} optional />}
+      {block.at_zero === 'scene' && (
+        <Pick
+          k="scene"
+          label="Which scene"
+          options={[['', 'choose one'] as const, ...design.scenes.filter(s => s.id !== scene.id).map(s => [s.id, s.name] as const)]}
+        />
+      )}
+      <Flag k="boxed" label="In boxes" />
+      <Num k="size" label="Size" unit="px" min={12} max={72} />
+      <Pick k="align" label="Stands" options={sides} />
+      <Colour k="color" label="Colour" usual={design.frame.ink} />
+    </>
+  )
+}
+
+/** A moment as an input of the browser's own time takes it. */
+function toLocal(iso: string): string {
+  const d = new Date(iso)
+  if (Number.isNaN(d.getTime())) return ''
+  return new Date(d.getTime() - d.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
+}
+
+export function CodeSettings({ block }: { block: Code }) {
+  const pools = usePools().data ?? []
+  const { design } = useScene()
+  return (
+    <>
+      <Choice
+        label="The code"
+        value={block.pool ? block.pool : ''}
+        options={[['', 'is the same for everyone'] as const, ...pools.map(p => [p.id, `one of ${p.name}, ${p.left} left`] as const)]}
+        onChange={pool =>
+          changeBlock<Code>(block.id, b => {
+            if (pool) {
+              b.pool = pool
+              delete b.code
+            } else {
+              delete b.pool
+              b.code = 'WELCOME10'
+            }
+          })
+        }
+        k="pool"
+      />
+      {!block.pool && <Line k="code" label="Code" max={100} />}
+      {pools.length === 0 && <Row label="">{() => <Muted>Pools of codes, one for each visitor, are made under Site.</Muted>}</Row>}
+      <Line k="words" label="Button" max={200} />
+      <Line k="copied" label="Once pressed" max={200} />
+      <Line k="apply" label="Link that uses it" max={2000} optional hint="https://…?code={code}" tidy={w => w.trim()} />
+      {block.apply && <Line k="apply_words" label="Its words" max={200} optional hint="Use it now" />}
+      <Num k="size" label="Size" unit="px" min={12} max={48} />
+      <Colour k="background" label="Background" usual={design.frame.background} />
+      <Colour k="color" label="Colour" usual={design.frame.ink} />
+    </>
+  )
+}
+
+export function LinksSettings({ block, at }: { block: Links; at: string }) {
+  const set = (how: (items: LinkItem[]) => void) => changeBlock<Links>(block.id, b => how(b.items))
+  return (
+    <>
+      {block.items.map((item, i) => (
+        <Box key={i} sx={{ borderBottom: '1px dashed #e0d6c6', pb: '4px' }}>
+          <Row label="Mark">
+            {() => (
+              <Select
+                fullWidth
+                value={item.name}
+                inputProps={{ 'aria-label': `Mark of link ${i + 1}` }}
+                onChange={e =>
+                  set(items => {
+                    items[i].name = e.target.value
+                    items[i].path = icons[e.target.value]
+                  })
+                }
+              >
+                {Object.keys(icons).map(n => (
+                  <MenuItem key={n} value={n}>
+                    {n}
+                  </MenuItem>
+                ))}
+              </Select>
+            )}
+          </Row>
+          <Row label="Called" at={`${at}.items[${i}].label`}>
+            {id => <Typed id={id} value={item.label} max={200} onChange={w => set(items => void (items[i].label = w))} />}
+          </Row>
+          <Row label="Address" at={`${at}.items[${i}].address`}>
+            {id => <Typed id={id} value={item.address} max={2000} onChange={w => set(items => void (items[i].address = w.trim()))} />}
+          </Row>
+          {block.items.length > 1 && <Row label="">{() => <Link onClick={() => set(items => void items.splice(i, 1))}>Take this link out</Link>}</Row>}
+        </Box>
+      ))}
+      {block.items.length < 12 && (
+        <Row label="">
+          {() => (
+            <Link onClick={() => set(items => void items.push({ name: 'globe', path: icons.globe, label: 'Another link', address: 'https://example.com' }))}>
+              Another link
+            </Link>
+          )}
+        </Row>
+      )}
+      <Flag k="named" label="Names shown" />
+      <Num k="size" label="Size" unit="px" min={16} max={64} />
+      <Pick k="align" label="Stands" options={sides} />
+      <Colour k="color" label="Colour" usual="@ink" />
+    </>
+  )
+}
