@@ -57,6 +57,11 @@ func (s Scene) All() iter.Seq[Block] {
 	}
 }
 
+// Placed goes through the blocks of a scene as All does, with their places below that of the scene.
+func (s Scene) Placed(at string) iter.Seq2[string, Block] {
+	return func(yield func(string, Block) bool) { walk(s.Blocks, at, yield) }
+}
+
 // walk visits blocks and what they hold, with their places from at, until do says no.
 func walk(blocks []Block, at string, do func(at string, b Block) bool) bool {
 	for i, b := range blocks {
@@ -71,10 +76,9 @@ func walk(blocks []Block, at string, do func(at string, b Block) bool) bool {
 // EachBlock visits the blocks of all scenes in order, with their places from the design.
 func (d Design) EachBlock(do func(at string, s Scene, b Block)) {
 	for i, s := range d.Scenes {
-		walk(s.Blocks, fault.Index("scenes", i), func(at string, b Block) bool {
+		for at, b := range s.Placed(fault.Index("scenes", i)) {
 			do(at, s, b)
-			return true
-		})
+		}
 	}
 }
 

@@ -132,6 +132,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 		if len(s.Blocks) > 0 && !presses && len(d.Scenes) > 1 && s.Kind != piece.ThanksScene {
 			n.add(Warn, "dead_end", scene, fmt.Sprintf("From “%s”%s nothing leads on.", s.Name, n.where), "Add a button that goes on or closes.")
 		}
+		n.tabOrder(scene, s)
 	}
 	if p.Format != piece.Inline && !closable(p.Format, d) {
 		n.add(Stop, "no_close", n.at+".frame.close", "There is no way to close it"+n.where+".", "Show the close mark.")
@@ -152,6 +153,26 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 		n.contrast(s.Blocks, n.at+"."+fault.Index("scenes", i), d.Frame, behind)
 	}
 	n.whole(d)
+}
+
+// tabOrder wants the fields before the button that sends them: the Tab key and
+// a screen reader go through a scene in the order it is read.
+func (n *notes) tabOrder(at string, s piece.Scene) {
+	var sender *piece.Button
+	var place string
+	for here, b := range s.Placed(at) {
+		switch b := b.(type) {
+		case piece.Button:
+			if sender == nil && b.Press.Do == piece.DoSend {
+				sender, place = &b, here
+			}
+		case piece.Field:
+			if sender != nil && b.Ask != piece.AskHidden {
+				n.add(Warn, "tab_order", place, fmt.Sprintf("From the keyboard “%s”%s comes before “%s”, which it sends.", short(sender.Words), n.where, short(b.Label)), "Move the button behind the fields.")
+				return
+			}
+		}
+	}
 }
 
 // thanks wants every button that sends to lead to a scene.

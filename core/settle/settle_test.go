@@ -49,6 +49,10 @@ func TestEachNoteComesForItsReasonAlone(t *testing.T) {
 		"stop no_picture " + design + ".scenes[1].blocks[0].picture": func(_ *piece.Piece, d *piece.Design) {
 			d.Scenes[1].Blocks[0] = piece.Picture{Kind: "picture", ID: "p", Ratio: 50, Width: 100}
 		},
+		"warn tab_order " + design + ".scenes[0].blocks[3]": func(_ *piece.Piece, d *piece.Design) {
+			b := d.Scenes[0].Blocks
+			b[3], b[4] = b[4], b[3]
+		},
 	} {
 		p := piece.New("x", piece.Popup, "s")
 		spoil(p, &p.Split.Variants[0].Design)
@@ -150,7 +154,7 @@ func TestNotesLookIntoBoxesGradientsAndStyles(t *testing.T) {
 		"in a dark style, as it comes": {func(*piece.Piece, *piece.Design) {}, &dark, ""},
 		"four fields": {func(_ *piece.Piece, d *piece.Design) {
 			for _, key := range []string{"a", "b"} {
-				d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, piece.Field{Kind: "field", ID: key, Ask: piece.AskText, Key: key, Label: key})
+				d.Scenes[0].Blocks = slices.Insert(d.Scenes[0].Blocks, 3, piece.Block(piece.Field{Kind: "field", ID: key, Ask: piece.AskText, Key: key, Label: key}))
 			}
 		}, nil, "warn many_fields " + scene},
 		"a telephone without a consent": {func(_ *piece.Piece, d *piece.Design) {

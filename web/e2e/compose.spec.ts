@@ -167,6 +167,12 @@ test('blocks are dragged beside each other, apart, and into a box', async ({ pag
   await page.keyboard.press('Control+Shift+g')
   expect(scene(await draft(page, id)).blocks).toHaveLength(5)
 
+  // So do those that a band is drawn over, from the padding beside them.
+  const whole = await box(stage(page).locator('.frame'))
+  const why = await box(stage(page).locator('[data-block=why]'))
+  await drag(page, { x: whole.x + 6, y: whole.y + 6 }, { x: whole.x + whole.width / 2, y: why.y + why.height / 2 })
+  await expect(settings(page).getByRole('heading', { name: '3 blocks' })).toBeVisible()
+
   // A locked one stays.
   await stage(page).locator('h2').click()
   await page.keyboard.press('Control+l')
@@ -294,7 +300,7 @@ test('notes stand beside the block, and one press mends them', async ({ page }) 
   const blocks = scene(made.draft).blocks
   Object.assign(blocks[1], { color: '#d8d2c8' })
   Object.assign(blocks[4], { words: 'Submit', press: { do: 'send' }, counts: false })
-  blocks.splice(4, 0, { kind: 'field', id: 'tel', ask: 'phone', key: 'tel', label: 'Telephone', required: false })
+  blocks.splice(5, 0, { kind: 'field', id: 'tel', ask: 'phone', key: 'tel', label: 'Telephone', required: false })
   Object.assign(blocks[0], { text: 'Glazingcompetitionsandmore and on' })
   made.draft.split.variants[0].design.scenes.splice(1, 1)
   await api.save(made.id, 1, made.draft)
@@ -303,6 +309,7 @@ test('notes stand beside the block, and one press mends them', async ({ page }) 
   for (const [block, code, mend] of [
     ['And in a line', 'low_contrast', 'Take one that reads well'],
     ['Submit', 'dull_button', 'Say “Send it to me”'],
+    ['Send it to me', 'tab_order', 'Move it behind the fields'],
     ['Send it to me', 'no_thanks', 'Add a thank-you'],
     ['Glazingcomp', 'phone_words', /Make it \d+ px there/],
     ['Frame', 'no_consent', 'Add a consent'],
@@ -317,6 +324,7 @@ test('notes stand beside the block, and one press mends them', async ({ page }) 
   }
   const after = await api.piece(made.id)
   expect(after.notes.map(n => n.code)).toEqual([])
+  expect(scene(after.draft).blocks.map(b => b.kind)).toEqual(['heading', 'text', 'field', 'field', 'field', 'field', 'button'])
   expect(after.draft.split.variants[0].design.scenes).toHaveLength(2)
 })
 
@@ -334,26 +342,36 @@ test('words over a picture are judged by its pixels', async ({ page }) => {
   expect((behind!.shade ?? 0) > 20 || behind!.side === 'start').toBeTruthy()
 })
 
-test('an earlier version is seen beside the present one and brought back', async ({ page }) => {
+test('an earlier version is seen beside the present one or another, and brought back', async ({ page }) => {
   const { id } = await api.make('Went through changes')
-  const piece = await api.live('First of its line')
   await open(page, id, 'title')
-  await settings(page).getByLabel('Words').fill('First wording')
-  await saved(page)
-  await api.launch(id, (await api.piece(id)).version)
-  await settings(page).getByLabel('Words').fill('Second wording')
-  await saved(page)
+  const say = async (words: string) => {
+    await settings(page).getByLabel('Words').fill(words)
+    await saved(page)
+    return (await api.piece(id)).version
+  }
+  const first = await say('First wording')
+  await api.launch(id, first)
+  const second = await say('Second wording')
+  await api.launch(id, second)
+  await say('Third wording')
+
   await page.getByRole('button', { name: 'Earlier versions' }).click()
   const dialog = page.getByRole('dialog', { name: 'Earlier versions' })
-  await dialog.getByRole('option', { name: /went live/ }).click()
-  await expect(dialog.getByRole('heading', { name: 'As it is now' })).toBeVisible()
-  await expect(dialog.locator('h2:text("First wording")').first()).toBeVisible()
+  await dialog.getByRole('option', { name: new RegExp(`Draft ${first}\\b.*went live`) }).click()
+  const beside = dialog.getByRole('combobox', { name: 'Beside it' })
+  await expect(beside).toHaveText('As it is now')
+  const titles = dialog.locator('section h2[data-block=title]')
+  await expect(titles).toHaveText(['First wording', 'Thank you, friend', 'Third wording', 'Thank you, friend'])
+  await beside.click()
+  await page.getByRole('option', { name: new RegExp(`^Draft ${second},`) }).click()
+  await expect(titles).toHaveText(['First wording', 'Thank you, friend', 'Second wording', 'Thank you, friend'])
+
   await dialog.getByRole('button', { name: 'Bring it back' }).click()
   await expect(stage(page).locator('h2')).toHaveText('First wording')
   await saved(page)
   await page.keyboard.press('Control+z')
-  await expect(stage(page).locator('h2')).toHaveText('Second wording')
-  await piece.end()
+  await expect(stage(page).locator('h2')).toHaveText('Third wording')
   await api.rest(id)
 })
 

@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
 import type { Block, Scene, Text } from '../kinds/piece'
-import { landingAt, type Rect } from '../studio/compose/landing'
+import { between, landingAt, type Rect, touched } from '../studio/compose/landing'
 import { changeOn, find, flat, group, moveTo, renamed, standBeside, take, tidy, ungroup } from '../studio/compose/tree'
 import { joined, lines, words } from '../studio/compose/words'
 import { mainColors } from '../studio/site/logo'
@@ -34,8 +34,9 @@ test('moving keeps every block, once, whatever is moved where', () => {
     const leaves = () => ids(s).filter(id => /^[a-e]$/.test(id))
     const moved = all.filter(() => int(3) === 0)
     const holders = ['', 'box', 'cols']
-    if (int(4) === 0) standBeside(s, moved, all[int(all.length)], int(2) === 0)
-    else if (int(4) === 0) group(s, moved)
+    const how = int(4)
+    if (how === 0) standBeside(s, moved, all[int(all.length)], int(2) === 0)
+    else if (how === 1) group(s, moved)
     else moveTo(s, moved, { holder: holders[int(3)], index: int(4) })
     expect(leaves().sort()).toEqual(['a', 'b', 'c', 'd', 'e'])
     expect(new Set(ids(s)).size).toBe(ids(s).length)
@@ -102,6 +103,13 @@ test('a block lands between, beside, or within, as the pointer says', () => {
   expect(at(310, 40)?.beside).toEqual({ id: 'a', after: true })
   expect(at(310, 40, false)?.beside).toBeUndefined()
   expect(at(170, 390)?.spot).toEqual({ holder: '', index: 3 })
+
+  // A band takes in what it touches of the scene itself, from whichever corner it is drawn.
+  expect(touched(s, rects, between(0, 0, 30, 90))).toEqual(['a', 'box'])
+  expect(touched(s, rects, between(400, 400, 200, 90))).toEqual(['box', 'e'])
+  expect(touched(s, rects, between(0, 0, 5, 400))).toEqual([])
+  s.blocks[0].locked = true
+  expect(touched(s, rects, between(0, 0, 400, 90))).toEqual(['box'])
 })
 
 test('a logo gives its main colours, the most common first', () => {

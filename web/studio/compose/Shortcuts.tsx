@@ -13,6 +13,7 @@ const keys: [string, [string, string][]][] = [
       ['↑ ↓', 'what is above, what is below'],
       ['Escape', 'what holds it; then the frame'],
       ['Shift click', 'one more, or one less'],
+      ['Drag from beside', 'all that it touches'],
       ['Ctrl A', 'everything in the scene'],
       ['Enter', 'change its words'],
     ],

@@ -8,7 +8,7 @@ import { plum } from '../theme'
 import { kindNames } from './blocks'
 import { editWords, type Pen } from './editWords'
 import { Handles } from './Handles'
-import { type Landing, landingAt, type Rect } from './landing'
+import { between, type Landing, landingAt, type Rect, touched } from './landing'
 import { PenBar } from './Pen'
 import { find, flat, holdersOf, shownOn } from './tree'
 import { uploadPicture } from './uploads'
@@ -35,8 +35,8 @@ interface Props {
 
 /**
  * Where a scene is drawn and touched: a click selects, another edits words in
- * place, a drag moves a block. The drawing is the renderer's own; what is laid
- * over it only marks it.
+ * place, a drag moves a block, and from beside the blocks it selects several.
+ * The drawing is the renderer's own; what is laid over it only marks it.
  */
 export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeight }: Props) {
   const box = useRef<HTMLDivElement>(null)
@@ -44,6 +44,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
   const { selected, also, editing, width } = useView()
   const [hovered, setHovered] = useState('')
   const [landing, setLanding] = useState<Landing | null>(null)
+  const [band, setBand] = useState<Rect | null>(null)
   const [rects, setRects] = useState<Record<string, Rect>>({})
   const [pen, setPen] = useState<Pen | undefined>()
   const drag = useRef<{ id: string; x: number; y: number; moving: boolean; wasSelected: boolean } | null>(null)
@@ -124,15 +125,24 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
     const d = drag.current
     if (!d) return setHovered(editing ? '' : under(e))
     const block = find(scene, d.id)?.block
-    if (!block || block.locked) return
+    if (d.id !== 'frame' && (!block || block.locked)) return
     if (!d.moving && Math.hypot(e.clientX - d.x, e.clientY - d.y) < dragStarts) return
     if (!d.moving) box.current!.setPointerCapture(e.pointerId)
     d.moving = true
+    if (!block) return stretch(e, d)
     setLanding(landingAt(scene, rects, chosen.includes(d.id) ? chosen : [d.id], ...at(e), format === 'bar', Math.abs(e.clientX - d.x) > goesAside))
+  }
+  // A drag that begins on no block draws a band, and selects what it touches.
+  const stretch = (e: PointerEvent, from: { x: number; y: number }) => {
+    const drawn = between(...at({ clientX: from.x, clientY: from.y }), ...at(e))
+    setBand(drawn)
+    const [first = 'frame', ...rest] = touched(scene, rects, drawn)
+    select(first, rest)
   }
   const up = () => {
     const d = drag.current
     drag.current = null
+    setBand(null)
     if (!d) return
     if (d.moving) {
       if (landing?.beside) standSelectedBeside(landing.beside.id, landing.beside.after)
@@ -174,7 +184,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
     onMenu(e.clientX, e.clientY)
   }
 
-  const single = !also.length && !editing && !landing ? find(scene, selected)?.block : undefined
+  const single = !also.length && !editing && !landing && !band ? find(scene, selected)?.block : undefined
   const shown = single && shownOn(phone, single)
   const holder = single && rects[holdersOf(scene, single.id).at(-1) ?? 'frame']
   const room = holder ? holder.width - (holder === rects.frame ? 2 * frame.padding : 0) : 300
@@ -191,6 +201,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
         onPointerCancel={() => {
           drag.current = null
           setLanding(null)
+          setBand(null)
         }}
         onPointerLeave={() => setHovered('')}
         onContextMenu={menu}
@@ -227,6 +238,13 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
         {shown && !shown.locked && rects[shown.id] && <Handles block={shown} rect={rects[shown.id]} room={room} scale={scale} />}
         {selected === 'frame' && !also.length && rects.frame && /popup|fly_in|sheet/.test(format) && (
           <Handles frame={frame} rect={rects.frame} room={room} scale={scale} centred={/center|top$|bottom$/.test(place)} />
+        )}
+        {band && (
+          <Box
+            data-band
+            style={{ ...band, borderWidth: 1 / scale }}
+            sx={{ position: 'absolute', border: `solid ${plum.main}`, background: 'rgb(106 42 91 / .1)' }}
+          />
         )}
         {landing && (
           <Box

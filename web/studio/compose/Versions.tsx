@@ -8,6 +8,8 @@ import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import IconButton from '@mui/material/IconButton'
+import MenuItem from '@mui/material/MenuItem'
+import Select from '@mui/material/Select'
 import Tooltip from '@mui/material/Tooltip'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
@@ -21,7 +23,7 @@ import { useSite, useVersions } from '../queries'
 import { ink, paper, plum } from '../theme'
 import { drawingOf, useView } from './view'
 
-/** The versions a piece has been through: each with its picture, to be held beside what it is now, and brought back. */
+/** The versions a piece has been through: each with its picture, to be held beside what it is now or another, and brought back. */
 export function Versions() {
   const [open, setOpen] = useState(false)
   return (
@@ -49,8 +51,10 @@ function Chooser({ onClose }: { onClose(): void }) {
   const doc = useDraft(s => s.doc)!
   const { kit } = useSite()
   const [chosen, setChosen] = useState<number | null>(null)
+  const [beside, setBeside] = useState<number | null>(null)
   const list = versions.data ?? []
   const one = list.find(v => v.version === chosen)
+  const other = list.find(v => v.version === beside && beside !== chosen)
   return (
     <Dialog open onClose={onClose} maxWidth="lg" fullWidth aria-labelledby="versions-title">
       <DialogTitle id="versions-title" variant="h2">
@@ -101,28 +105,32 @@ function Chooser({ onClose }: { onClose(): void }) {
         )}
         {one && (
           <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2, alignContent: 'start' }}>
-            {(
-              [
-                [`Draft ${one.version}`, one.draft],
-                ['As it is now', doc],
-              ] as const
-            ).map(([name, d]) => (
-              <Box key={name}>
-                <Typography variant="h3" sx={{ mb: 1 }}>
-                  {name}
-                </Typography>
-                {d.split.variants[0].design.scenes.slice(0, 4).map(s => (
-                  <Box key={s.id} sx={{ mb: 1.5 }}>
-                    <Box sx={{ borderRadius: '8px', overflow: 'hidden', border: `1px solid ${paper.line}` }}>
-                      <Miniature drawing={picture(d, kit)} scene={s.id} width={370} height={200} />
-                    </Box>
-                    <Typography variant="body2" color="textSecondary">
-                      {s.name}
-                    </Typography>
-                  </Box>
-                ))}
-              </Box>
-            ))}
+            <Box component="section">
+              <Typography variant="h3" sx={{ height: 36, pt: '8px', mb: 1 }}>
+                Draft {one.version}
+              </Typography>
+              <Scenes of={one.draft} kit={kit} />
+            </Box>
+            <Box component="section">
+              <Select
+                fullWidth
+                displayEmpty
+                value={other?.version ?? ''}
+                onChange={e => setBeside(Number(e.target.value) || null)}
+                inputProps={{ 'aria-label': 'Beside it' }}
+                sx={{ height: 36, mb: 1 }}
+              >
+                <MenuItem value="">As it is now</MenuItem>
+                {list
+                  .filter(v => v.version !== chosen)
+                  .map(v => (
+                    <MenuItem key={v.version} value={v.version}>
+                      Draft {v.version}, {moment(v.saved_at)}
+                    </MenuItem>
+                  ))}
+              </Select>
+              <Scenes of={other?.draft ?? doc} kit={kit} />
+            </Box>
           </Box>
         )}
       </DialogContent>
@@ -152,6 +160,20 @@ function Chooser({ onClose }: { onClose(): void }) {
       </DialogActions>
     </Dialog>
   )
+}
+
+/** The first scenes of a version, one under the other. */
+function Scenes({ of, kit }: { of: Piece; kit: Kit }) {
+  return of.split.variants[0].design.scenes.slice(0, 4).map(s => (
+    <Box key={s.id} sx={{ mb: 1.5 }}>
+      <Box sx={{ borderRadius: '8px', overflow: 'hidden', border: `1px solid ${paper.line}` }}>
+        <Miniature drawing={picture(of, kit)} scene={s.id} width={370} height={200} />
+      </Box>
+      <Typography variant="body2" color="textSecondary">
+        {s.name}
+      </Typography>
+    </Box>
+  ))
 }
 
 const picture = (doc: Piece, kit: Kit) => drawingOf(doc, doc.split.variants[0].design, kit)

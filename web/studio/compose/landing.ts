@@ -1,7 +1,7 @@
 import type { Block, Scene } from '../../kinds/piece'
 import { flat, holdersOf, holds, type Spot } from './tree'
 
-// Where a dragged block would land.
+// Where a dragged block would land, and what a drag over nothing takes in.
 
 export interface Rect {
   left: number
@@ -59,3 +59,20 @@ function markBetween(before: Rect | undefined, next: Rect | undefined, around: R
   const like = next ?? before ?? around
   return { left: like.left, top: at - thick / 2, width: like.width, height: thick }
 }
+
+/** The rect between two points, whichever comes first. */
+export const between = (ax: number, ay: number, bx: number, by: number): Rect => ({
+  left: Math.min(ax, bx),
+  top: Math.min(ay, by),
+  width: Math.abs(ax - bx),
+  height: Math.abs(ay - by),
+})
+
+/** The blocks of a scene itself that a rect touches, but for locked ones. */
+export const touched = (scene: Scene, rects: Record<string, Rect>, by: Rect): string[] =>
+  scene.blocks
+    .filter(b => {
+      const r = rects[b.id]
+      return r && !b.locked && r.left < by.left + by.width && by.left < r.left + r.width && r.top < by.top + by.height && by.top < r.top + r.height
+    })
+    .map(b => b.id)

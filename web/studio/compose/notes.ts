@@ -11,7 +11,7 @@ import { client, useSite } from '../queries'
 import { useNotes } from '../reach/useDraftRehearsal'
 import { newBlock } from './blocks'
 import { buttonsOf, takeOutScene } from './scenes'
-import { flat, freshID, plain } from './tree'
+import { flat, freshID, moveTo, placeOf, plain } from './tree'
 import { drawingOf, now, select, useView } from './view'
 
 // What there is to settle, as the server says and as can only be seen where the
@@ -89,7 +89,7 @@ function phoneNotes(drawing: Drawing, at: string): Note[] {
           notes.push({
             code: 'phone_words',
             severity: 'warn',
-            at: `${sceneAt}.${placeWithin(scene.blocks, b.id)}`,
+            at: `${sceneAt}.${placeOf(scene, b.id)}`,
             say: `“${longest.slice(0, 30)}” is wider than a small phone and breaks in the middle.`,
             mend: `Make it ${Math.max(12, Math.floor((Number.parseFloat(css.fontSize) * element.clientWidth) / pencil.measureText(longest).width))} px there.`,
           })
@@ -100,16 +100,6 @@ function phoneNotes(drawing: Drawing, at: string): Note[] {
     box.remove()
   }
   return notes
-}
-
-function placeWithin(list: readonly Block[], id: string, at = ''): string {
-  for (const [i, b] of list.entries()) {
-    const here = `${at}blocks[${i}]`
-    if (b.id === id) return here
-    const below = 'blocks' in b ? placeWithin(b.blocks, id, here + '.') : ''
-    if (below) return below
-  }
-  return ''
 }
 
 const readable = 4.5
@@ -273,6 +263,16 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
           const all = d.split.variants[v].design.scenes.flatMap(buttonsOf)
           const b = all.find(b => b.press.do === 'send') ?? all.find(b => b.press.do !== 'close') ?? all[0]
           if (b) b.counts = true
+        }),
+      }
+    case 'tab_order':
+      return {
+        name: 'Move it behind the fields',
+        run: within((d, v, s) => {
+          const scene = d.split.variants[v].design.scenes[s]
+          const button = blockAt(d)
+          const last = scene.blocks.findLastIndex(top => flat([top]).some(b => b.kind === 'field' && b.ask !== 'hidden'))
+          if (button) moveTo(scene, [button.id], { holder: '', index: last + 1 })
         }),
       }
     case 'dull_button':

@@ -5,7 +5,7 @@ import type { Span, Words } from '../../kinds/piece'
 export type Look = Omit<Span, 'text'>
 
 const alike = (a: Look, b: Look) =>
-  a.bold === b.bold && a.italic === b.italic && a.underline === b.underline && a.link === b.link && a.color === b.color && a.size === b.size
+  !a.bold === !b.bold && !a.italic === !b.italic && !a.underline === !b.underline && a.link === b.link && a.color === b.color && a.size === b.size
 
 /** Words as they are kept: runs that look alike are one, and those without looks are a plain text. */
 export function words(spans: Span[]): Words {
