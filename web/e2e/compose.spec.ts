@@ -342,6 +342,23 @@ test('words over a picture are judged by its pixels', async ({ page }) => {
   expect((behind!.shade ?? 0) > 20 || behind!.side === 'start').toBeTruthy()
 })
 
+test('what a small laptop cannot show whole is said, and a picture gives way', async ({ page }) => {
+  const made = await api.make('Tall')
+  scene(made.draft).blocks.unshift({ kind: 'picture', id: 'photo', picture: '', alt: '', ratio: 80, width: 100, corners: 0, align: 'center' })
+  await api.save(made.id, 1, made.draft)
+  await open(page, made.id)
+  const note = settings(page).locator('[data-note=laptop_scroll]')
+  await expect(note).toContainText(/is 1\d\d % of the height there is/)
+  await note.getByRole('button', { name: /Make its picture \d+ % of its width high/ }).click()
+  await expect(note).toHaveCount(0)
+  const { ratio } = scene(await draft(page, made.id)).blocks[0] as { ratio: number }
+  expect(ratio).toBeGreaterThanOrEqual(20)
+  expect(ratio).toBeLessThan(80)
+  // It fits now: looked at again, there is nothing to say.
+  await page.waitForTimeout(1500)
+  await expect(note).toHaveCount(0)
+})
+
 test('an earlier version is seen beside the present one or another, and brought back', async ({ page }) => {
   const { id } = await api.make('Went through changes')
   await open(page, id, 'title')
@@ -410,9 +427,17 @@ test('an inline piece is put beside an element picked on the page, in the pageâ€
   await page.getByRole('button', { name: 'Choose an element on the page' }).click()
   const still = page.frameLocator('iframe[title="Page of the site"]')
   const heading = still.locator('main h1').first()
+  const over = await middle(stage(page))
+  await page.mouse.move(over.x, over.y)
+  await page.mouse.wheel(0, -4000)
+  await expect.poll(async () => (await box(heading)).y).toBeGreaterThan(180)
   const target = await box(heading)
   await page.mouse.move(target.x + 20, target.y + 10)
   await page.mouse.click(target.x + 20, target.y + 10)
+  // The page makes room for it there.
+  const room = still.locator('[data-room]')
+  await expect.poll(async () => Math.abs((await box(stage(page).locator('.frame'))).height - (await box(room)).height)).toBeLessThan(2)
+  expect((await box(room)).height).toBeGreaterThan(60)
   await settings(page).getByRole('button', { name: "Take the page's own colours and letters" }).click()
   const doc = await draft(page, made.id)
   expect(frame(doc).anchor?.selector).toContain('h1')

@@ -15,6 +15,7 @@ import { uploadPicture } from './uploads'
 import { moveSelectedTo, putBlocks, select, selectToo, standSelectedBeside, useView } from './view'
 
 const dragStarts = 5 // px of the window
+const labelHeight = 22 // px of the window, of the name over what is selected
 const goesAside = 24 // px of the window; a drag straight up or down stands nothing beside anything
 
 /** Lets the keys begin to edit words, wherever they were pressed. */
@@ -290,8 +291,14 @@ function Outlined({ rect, scale, faint, name }: { rect: Rect; scale: number; fai
       {name && (
         <Box
           component="span"
-          style={{ left: -2 / scale, borderRadius: `${4 / scale}px`, padding: `${1 / scale}px ${7 / scale}px`, fontSize: 11 / scale }}
-          sx={{ position: 'absolute', bottom: '100%', background: plum.main, color: '#fff', fontWeight: 600, whiteSpace: 'nowrap' }}
+          style={{
+            left: -2 / scale,
+            [rect.top * scale < labelHeight ? 'top' : 'bottom']: '100%',
+            borderRadius: `${4 / scale}px`,
+            padding: `${1 / scale}px ${7 / scale}px`,
+            fontSize: 11 / scale,
+          }}
+          sx={{ position: 'absolute', background: plum.main, color: '#fff', fontWeight: 600, whiteSpace: 'nowrap' }}
         >
           {name}
         </Box>

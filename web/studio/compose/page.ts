@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Frame } from '../../kinds/piece'
 import type { PageLook } from '../../page/paint'
 import { lookOf } from '../../page/renderer'
@@ -47,6 +47,8 @@ export function usePageRoom(
   const [sited, setSited] = useState<Sited>({})
   const { selector, where } = frame.anchor ?? {}
   const pushes = format === 'bar' && !!frame.bar?.pushes
+  const high = useRef(height)
+  high.current = height
 
   useEffect(() => {
     if (!doc?.body) return
@@ -63,7 +65,7 @@ export function usePageRoom(
     const lost = !at
     const likely = at ?? ['article p:nth-of-type(2)', 'main > :nth-child(2)', 'main > *', 'body > *'].map(s => doc.querySelector(s)).find(e => e)
     const room = doc.createElement('div')
-    room.style.cssText = 'display:block;clear:both'
+    room.style.cssText = `display:block;clear:both;height:${high.current}px`
     if (!likely) doc.body.append(room)
     else if (!lost && !selector) likely.replaceChildren(room)
     else if (lost) likely.after(room)
@@ -89,7 +91,7 @@ export function usePageRoom(
   useEffect(() => {
     const room = doc?.querySelector<HTMLElement>('[data-room]')
     if (room) room.style.height = height + 'px'
-  }, [doc, sited.spot?.width, height])
+  }, [doc, height])
   return sited
 }
 
