@@ -160,6 +160,8 @@ type Field struct {
 	Hint     string `json:"hint,omitempty"` // inside, until something is typed
 	Help     string `json:"help,omitempty"` // a line below
 	Required bool   `json:"required"`
+	// Width is 20 to 100 percent of the room; 0: all of it.
+	Width int `json:"width,omitempty"`
 	// Bare says that the label is read aloud but not drawn.
 	Bare bool `json:"bare,omitempty"`
 	// Options are what a choice offers.

@@ -48,6 +48,9 @@ type Frame struct {
 	Close  Close  `json:"close"`
 	Enter  Motion `json:"enter,omitempty"` // empty: rise
 	Leave  Motion `json:"leave,omitempty"` // empty: fade
+	// Sound is heard as it opens, by those who have pressed something on the
+	// page before: browsers play none to others. Empty: none.
+	Sound string `json:"sound,omitempty" tstype:"'chime' | 'knock'"`
 	// Bar is how a floating bar behaves, Anchor where an inline piece stands,
 	// and Tab the small tab that opens the piece.
 	Bar    BarManner `json:"bar,omitzero" tstype:"BarManner,omitempty"`

@@ -44,6 +44,7 @@ func (r *reader) frame(data []byte, at string) (f Frame) {
 	optional(r, key("shadow"), f.Shadow, NoShadow, SoftShadow, DeepShadow)
 	optional(r, key("enter"), f.Enter, Still, Fade, Rise, Drop, Slide, Grow)
 	optional(r, key("leave"), f.Leave, Still, Fade, Rise, Drop, Slide, Grow)
+	optional(r, key("sound"), f.Sound, "chime", "knock")
 	r.between(key("border.width"), f.Border.Width, 0, 12)
 	r.text(key("close.label"), f.Close.Label, maxWords)
 	optional(r, key("close.look"), f.Close.Look, "plain", "words")
@@ -355,6 +356,9 @@ func (r *reader) field(at string, f *Field) {
 		} else if _, ok := finite(bound); !ok {
 			r.faults.Add(key(name), "should be a number")
 		}
+	}
+	if f.Width != 0 {
+		r.between(key("width"), f.Width, 20, 100)
 	}
 	if f.Pattern != "" {
 		if _, err := regexp.Compile(f.Pattern); err != nil || len(f.Pattern) > 500 {

@@ -185,7 +185,7 @@ test('fields of every kind are asked, checked and sent, hidden ones from the add
     p => {
       first(p).blocks = [
         { kind: 'columns', id: 'both', gap: 12, blocks: [field('email'), field('phone')] },
-        field('number', { least: '2', most: '9' }),
+        field('number', { least: '2', most: '9', width: 40 }),
         field('date'),
         field('long'),
         field('choice', { options: ['Red', 'Blue'] }),
@@ -204,6 +204,8 @@ test('fields of every kind are asked, checked and sent, hidden ones from the add
   const dialog = page.getByRole('dialog')
   await dialog.getByRole('button', { name: 'Send' }).click()
   await expect(dialog.getByText('Please fill this in.').first()).toBeVisible()
+  const wide = async (label: string) => (await dialog.getByLabel(label).boundingBox())!.width
+  expect((await wide('A number')) / (await wide('A long'))).toBeCloseTo(0.4, 1)
   await dialog.getByLabel('A email').fill('all@example.com')
   await dialog.getByLabel('A phone').fill('+353 1 234 567')
   await dialog.getByLabel('A number').fill('12')
@@ -233,6 +235,34 @@ test('fields of every kind are asked, checked and sent, hidden ones from the add
     hidden: 'may',
     long: 'Two\nlines',
   })
+  await piece.end()
+})
+
+test('a sound is heard by who has pressed something on the page, and by nobody else', async ({ page }) => {
+  const piece = await api.live('Chimes', p => {
+    frame(p).sound = 'chime'
+    and(p, { fact: 'moment.seconds_on_page', op: 'gte', value: 1 })
+  })
+  await page.addInitScript(() => {
+    const heard: number[] = []
+    Object.assign(window, { heard })
+    const begin = OscillatorNode.prototype.start
+    OscillatorNode.prototype.start = function (at) {
+      heard.push(Math.round(this.frequency.value))
+      return begin.call(this, at)
+    }
+  })
+  const heard = () => page.evaluate(() => (window as unknown as { heard: number[] }).heard)
+  await page.goto(piece.url)
+  // To look into the page counts as a press on it: so not before it shows.
+  await page.waitForTimeout(2500)
+  await expect(page.getByRole('dialog')).toBeVisible()
+  expect(await heard()).toEqual([])
+  await page.evaluate(() => localStorage.clear())
+  await page.goto(piece.url)
+  await page.mouse.click(5, 400)
+  await expect(page.getByRole('dialog')).toBeVisible()
+  await expect.poll(heard).toEqual([880, 1319])
   await piece.end()
 })
 

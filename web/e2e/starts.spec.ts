@@ -2,7 +2,7 @@ import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page, test } from '@playwright/test'
 import type { Drawing, Format } from '../kinds/piece'
 import type { StartList } from '../kinds/studio'
-import { refit } from '../studio/compose/formats'
+import { inFormat } from '../studio/compose/formats'
 import { Api, shop, signIn, studio } from './house'
 
 // Every starting point as it will stand on a page. FULL=1 goes through all of
@@ -35,11 +35,16 @@ async function withRenderer(page: Page) {
   )
 }
 
-function as(drawing: Drawing, to: Format): Drawing {
-  const doc = { format: drawing.format, split: { variants: [{ design: structuredClone({ frame: drawing.frame, scenes: drawing.scenes }) }] } }
-  refit(doc as never, to, list.frames)
-  return { ...drawing, format: to, frame: doc.split.variants[0].design.frame }
-}
+const as = (drawing: Drawing, to: Format): Drawing => inFormat(drawing, to, list.frames)
+
+test('a start takes another format alike in the studio and on the server', async () => {
+  for (const [i, s] of list.starts.entries()) {
+    const to = formats[i % formats.length]
+    const made = await api.make(`${s.id} as ${to}`, to, s.id)
+    expect(made.draft.split.variants[0].design.frame, `${s.id} as ${to}`).toEqual(as(s.drawing, to).frame)
+    await api.remove(made.id)
+  }
+})
 
 test('no serious accessibility finding in any of them, on a phone, a tablet and a desktop', async ({ page }) => {
   test.setTimeout(full ? 1_800_000 : 300_000)

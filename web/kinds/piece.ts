@@ -194,6 +194,10 @@ export interface Field extends Lay {
   help?: string; // a line below
   required: boolean;
   /**
+   * Width is 20 to 100 percent of the room; 0: all of it.
+   */
+  width?: number /* int */;
+  /**
    * Bare says that the label is read aloud but not drawn.
    */
   bare?: boolean;
@@ -435,6 +439,11 @@ export interface Frame {
   close: Close;
   enter?: Motion; // empty: rise
   leave?: Motion; // empty: fade
+  /**
+   * Sound is heard as it opens, by those who have pressed something on the
+   * page before: browsers play none to others. Empty: none.
+   */
+  sound?: 'chime' | 'knock';
   /**
    * Bar is how a floating bar behaves, Anchor where an inline piece stands,
    * and Tab the small tab that opens the piece.

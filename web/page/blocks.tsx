@@ -34,6 +34,8 @@ export interface Around {
 
 /** Blocks that few pieces hold, once their script is here. */
 export const extras: Record<string, ComponentType<{ block: never; around: Around }>> = {}
+/** Plays a sound that a frame has, once its script is here. */
+export const sounds: { play?(sound: string): void } = {}
 export const rare = ['video', 'timer', 'code', 'progress', 'links', 'html']
 
 /** Words with their looks. */
@@ -124,7 +126,7 @@ export function DrawnBlock({ block: b, around, width }: { block: Block; around: 
     case 'columns':
       return <DrawnColumns columns={b} around={around} style={room()} />
     case 'field':
-      return b.ask === 'hidden' ? null : <DrawnField field={b} around={around} style={room()} />
+      return b.ask === 'hidden' ? null : <DrawnField field={b} around={around} style={room({ maxWidth: b.width ? b.width + '%' : undefined })} />
     case 'button':
       return <DrawnButton button={b} around={around} style={room()} />
   }

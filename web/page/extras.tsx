@@ -287,6 +287,42 @@ export function make(preact: Pick<typeof import('preact'), 'h' | 'Component'>): 
   return { video: DrawnVideo, timer: DrawnTimer, code: DrawnCode, progress: DrawnProgress, links: DrawnLinks, html: DrawnHTML } as never
 }
 
+// Each note: its pitch in Hz, when it begins and how long it rings, in seconds.
+const notes: Record<string, [number, number, number][]> = {
+  chime: [
+    [880, 0, 0.5],
+    [1318.5, 0.12, 0.7],
+  ],
+  knock: [
+    [190, 0, 0.09],
+    [160, 0.14, 0.1],
+  ],
+}
+
+/** Plays a sound, softly; nothing to who has not pressed anything on the page yet. */
+export function playSound(sound: string) {
+  if (!notes[sound] || !navigator.userActivation?.hasBeenActive) return
+  try {
+    const air = new AudioContext()
+    let over = 0
+    for (const [pitch, begins, rings] of notes[sound]) {
+      const at = air.currentTime + begins
+      const tone = air.createOscillator()
+      const loud = air.createGain()
+      tone.type = sound === 'knock' ? 'triangle' : 'sine'
+      tone.frequency.value = pitch
+      loud.gain.setValueAtTime(0.0001, at)
+      loud.gain.exponentialRampToValueAtTime(0.09, at + 0.01)
+      loud.gain.exponentialRampToValueAtTime(0.0001, at + rings)
+      tone.connect(loud).connect(air.destination)
+      tone.start(at)
+      tone.stop(at + rings)
+      over = Math.max(over, begins + rings)
+    }
+    setTimeout(() => air.close(), 1000 * over + 200)
+  } catch {}
+}
+
 const tags =
   'a b i u s em strong p br h1 h2 h3 h4 h5 h6 ul ol li blockquote hr img table thead tbody tr td th div span small sub sup code pre figure figcaption dl dt dd'.split(
     ' ',

@@ -1,7 +1,7 @@
 /** @jsxImportSource preact */
 import { Component, createRef } from 'preact'
 import type { Block, Button, Drawing, Field, Format, Frame, Kit, Scene } from '../kinds/piece'
-import { type Around, DrawnBlock, fitted } from './blocks'
+import { type Around, DrawnBlock, fitted, sounds } from './blocks'
 import type { Host } from './host'
 import { families, flat, formatOn, modal, on, type PageLook, paint, phoneWidth, placeOf, usualKit } from './paint'
 
@@ -82,7 +82,9 @@ export class DrawnPiece extends Component<Props, State> {
   }
 
   opened() {
-    const { after } = this.props.drawing.frame.close
+    const { close, sound } = this.props.drawing.frame
+    if (sound) sounds.play?.(sound)
+    const { after } = close
     if (after && !this.state.closing) this.timer = setTimeout(() => this.setState({ closing: true }), after * 1000) as unknown as number
     if (this.modal) this.hold.current?.focus({ preventScroll: true })
   }

@@ -1,6 +1,6 @@
 import { Component, h, render } from 'preact'
 import type { Drawing } from '../kinds/piece'
-import { extras, rare } from './blocks'
+import { extras, rare, sounds } from './blocks'
 import type { Host } from './host'
 import { formatOn, loadFonts, type PageLook, phoneWidth, placeOf, some } from './paint'
 import { DrawnPiece } from './piece'
@@ -23,10 +23,11 @@ function dress(element: HTMLElement): ShadowRoot {
 /** Takes in the blocks that few pieces hold. */
 export function install(made: typeof import('./extras')) {
   Object.assign(extras, made.make({ h, Component }))
+  sounds.play = made.playSound
 }
 
-/** Whether a drawing holds a block that few pieces hold. */
-export const needsExtras = (d: Drawing) => !extras.timer && d.scenes.some(s => some(s.blocks, b => rare.includes(b.kind)))
+/** Whether a drawing holds what few pieces hold. */
+export const needsExtras = (d: Drawing) => !extras.timer && (!!d.frame.sound || d.scenes.some(s => some(s.blocks, b => rare.includes(b.kind))))
 
 /** Shows a piece on the page until the visitor is done with it; where it has nowhere to stand, it says so by throwing. */
 export async function show(host: Host): Promise<void> {

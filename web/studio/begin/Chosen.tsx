@@ -9,10 +9,10 @@ import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
 import { type FormEvent, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
-import type { Drawing, Format, Frame, Piece } from '../../kinds/piece'
+import type { Drawing, Format, Frame } from '../../kinds/piece'
 import type { PieceInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
-import { refit } from '../compose/formats'
+import { inFormat } from '../compose/formats'
 import { Miniature } from '../parts/Miniature'
 import { client, formats, useSite } from '../queries'
 import { brick, ink, paper } from '../theme'
@@ -102,10 +102,4 @@ export function Chosen({ from, frames, onClose }: { from: Beginning; frames?: Re
       </DialogActions>
     </Dialog>
   )
-}
-
-function inFormat(d: Drawing, to: Format, frames: Record<Format, Frame>): Drawing {
-  const doc = { format: d.format, split: { variants: [{ design: structuredClone({ frame: d.frame, scenes: d.scenes }) }] } } as Piece
-  refit(doc, to, frames)
-  return { ...d, format: to, frame: doc.split.variants[0].design.frame }
 }

@@ -1,7 +1,7 @@
 import { useMemo } from 'react'
 import type { Field } from '../../kinds/piece'
 import { asks, keyFor } from './blocks'
-import { Choice, Flag, Line, More, Row, Typed } from './controls'
+import { Choice, Flag, Line, More, Num, Row, Typed } from './controls'
 import { flat } from './tree'
 import { changeBlock, useScene } from './view'
 
@@ -63,6 +63,7 @@ export function FieldSettings({ block }: { block: Field }) {
           {(block.ask === 'text' || block.ask === 'phone') && (
             <Line k="pattern" label="Must look like" max={500} optional hint="a pattern, such as [A-Z]{2}\d+" />
           )}
+          <Num k="width" label="Width" unit="%" min={20} max={100} usual={100} />
           <Line k="message" label="Said when it does not fit" max={200} optional />
           <Line k="help" label="A line below" max={500} optional />
           {block.ask !== 'consent' && <Flag k="bare" label="Label only read aloud" />}

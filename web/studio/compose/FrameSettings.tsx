@@ -1,42 +1,18 @@
-import Box from '@mui/material/Box'
-import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import { type ReactNode, useContext } from 'react'
-import type { Behind, Font, Format, Frame } from '../../kinds/piece'
+import { useContext } from 'react'
+import type { Format, Frame } from '../../kinds/piece'
+import { playSound } from '../../page/extras'
 import { formatOn, paint, placeOf } from '../../page/paint'
 import { change } from '../bench/draft'
 import { formats, useSite, useStarts } from '../queries'
-import { ink } from '../theme'
-import { ChooseFile } from './ChooseFile'
-import { ChoosePicture } from './ChoosePicture'
-import { Choice, Colour, Flag, KitNum, Line, Link, More, Num, Pick, Reads, Row, Rule, ThingContext, Toggle, Typed } from './controls'
+import { AnchorSettings } from './AnchorSettings'
+import { BehindSettings } from './BehindSettings'
+import { Choice, Colour, Flag, KitNum, Line, Link, More, Muted, Num, Pick, Reads, Row, Rule, ThingContext, Toggle, Typed } from './controls'
+import { fonts } from './fonts'
 import { refit } from './formats'
-import { usePicking } from './picking'
 import { takeOutScene } from './scenes'
 import { changeFrame, changeScene, useScene } from './view'
 import { Weight } from './Weight'
-
-export const fonts: (readonly [Font, string])[] = [
-  ['@text', 'site style, text'],
-  ['@heading', 'site style, headings'],
-  ['@page', 'the page’s own'],
-  ['sans', 'Plain sans'],
-  ['serif', 'Plain serif'],
-  ['bricolage', 'Bricolage'],
-  ['instrument', 'Instrument'],
-  ['outfit', 'Outfit'],
-  ['work', 'Work Sans'],
-  ['karla', 'Karla'],
-  ['nunito', 'Nunito'],
-  ['rubik', 'Rubik'],
-  ['grotesk', 'Space Grotesk'],
-  ['fraunces', 'Fraunces'],
-  ['lora', 'Lora'],
-  ['playfair', 'Playfair'],
-  ['source_serif', 'Source Serif'],
-  ['bitter', 'Bitter'],
-  ['caveat', 'Caveat'],
-]
 
 const places: Record<string, string> = {
   center: 'in the middle',
@@ -175,7 +151,7 @@ export function FrameSettings() {
         <Pick k="heading_font" label="Headings in" options={[['', 'what goes with the letters'] as const, ...fonts]} />
       </More>
       {format !== 'inline' && (
-        <More name="Coming and going">
+        <More name="Movement and sound">
           <Pick k="enter" label="Coming, it" options={motions} />
           <Pick
             k="leave"
@@ -190,6 +166,25 @@ export function FrameSettings() {
             ]}
           />
           <Row label="">{() => <Muted>Who asks for less motion gets none.</Muted>}</Row>
+          <Pick
+            k="sound"
+            label="Sound"
+            options={[
+              ['', 'none'],
+              ['chime', 'a soft chime'],
+              ['knock', 'two knocks on wood'],
+            ]}
+          />
+          {frame.sound && (
+            <Row label="">
+              {() => (
+                <>
+                  <Link onClick={() => playSound(frame.sound!)}>Hear it</Link>
+                  <Muted>Visitors hear it once they have pressed something on the page: browsers play nothing before.</Muted>
+                </>
+              )}
+            </Row>
+          )}
         </More>
       )}
       {format !== 'inline' && (
@@ -236,191 +231,4 @@ function setBar(f: Frame, to: Partial<NonNullable<Frame['bar']>>) {
   if (!bar.pushes) delete bar.pushes
   if (Object.keys(bar).length) f.bar = bar
   else delete f.bar
-}
-
-export const Muted = ({ children }: { children: ReactNode }) => (
-  <Box component="span" sx={{ fontSize: 12.5, color: ink[2] }}>
-    {children}
-  </Box>
-)
-
-function AnchorSettings({ frame }: { frame: Frame }) {
-  const picking = usePicking(s => s.pick)
-  const piece = location.pathname.split('/')[2] ?? ''
-  return (
-    <>
-      <Row label="In the page" k="anchor" wide>
-        {() =>
-          frame.anchor?.selector ? (
-            <Muted>
-              Beside <code>{frame.anchor.selector}</code>. <Link onClick={() => changeFrame(f => void delete f.anchor)}>Use a placeholder instead</Link>
-            </Muted>
-          ) : (
-            <Muted>
-              Where the page has <code>{`<div data-gobbet="${piece}"></div>`}</code>.
-            </Muted>
-          )
-        }
-      </Row>
-      <Row label="">
-        {() => (
-          <Button variant="outlined" size="small" aria-pressed={picking} onClick={() => usePicking.setState({ pick: !picking })}>
-            Choose an element on the page
-          </Button>
-        )}
-      </Row>
-      {frame.anchor?.selector && (
-        <>
-          <Line k="anchor.selector" label="Selector" max={500} />
-          <Pick
-            k="anchor.where"
-            label="Stands"
-            options={[
-              ['', 'after it'],
-              ['before', 'before it'],
-              ['first', 'in it, first'],
-              ['last', 'in it, last'],
-            ]}
-          />
-        </>
-      )}
-    </>
-  )
-}
-
-const nothing = 'nothing'
-
-function BehindSettings({ frame, set }: { frame: Frame; set(how: (f: Frame) => void): void }) {
-  const b = frame.behind
-  const kind = b?.gradient?.length ? 'gradient' : b?.video !== undefined ? 'video' : b?.picture !== undefined ? 'picture' : nothing
-  const change = (how: (b: Behind) => void) =>
-    set(f => {
-      const next = { ...f.behind }
-      how(next)
-      f.behind = next
-    })
-  return (
-    <>
-      <Choice
-        label="Behind it"
-        k="behind"
-        value={kind}
-        options={[
-          [nothing, 'the background colour'],
-          ['picture', 'a picture'],
-          ['gradient', 'a gradient'],
-          ['video', 'a video'],
-        ]}
-        onChange={to =>
-          set(f => {
-            if (to === nothing) delete f.behind
-            else if (to === 'gradient') f.behind = { gradient: ['@accent', '@ink'], angle: 135 }
-            else if (to === 'picture') f.behind = { picture: '', side: 'start' }
-            else f.behind = { video: '', shade: 30 }
-          })
-        }
-      />
-      {kind === 'picture' && <ChoosePicture value={b?.picture ?? ''} onChoose={p => change(n => void (n.picture = p.hash))} />}
-      {kind === 'video' && <ChooseFile value={b?.video ?? ''} video onChoose={f => change(n => void (n.video = f.hash))} />}
-      {kind === 'gradient' && (
-        <>
-          {b!.gradient!.map((_, i) => (
-            <Colour key={i} k={`behind.gradient.${i}`} label={i === 0 ? 'From' : 'To'} />
-          ))}
-          <Num k="behind.angle" label="Angle" unit="°" min={0} max={360} />
-        </>
-      )}
-      {(kind === 'picture' || kind === 'video') && (
-        <>
-          <Pick
-            k="behind.side"
-            label="Stands"
-            options={[
-              ['', 'behind everything'],
-              ['start', 'beside, at the start'],
-              ['end', 'beside, at the end'],
-              ['top', 'above'],
-            ]}
-          />
-          {b?.side ? (
-            <Num k="behind.share" label="Takes" unit="%" min={15} max={70} usual={42} />
-          ) : (
-            <Num k="behind.shade" label="Covered by" unit="% colour" min={0} max={95} usual={0} />
-          )}
-          <Focus k="behind" hash={b?.picture} />
-          {kind === 'picture' && <Line k="behind.alt" label="Says, to those who cannot see it" max={500} optional hint="nothing: mere decoration" />}
-        </>
-      )}
-    </>
-  )
-}
-
-/** How a picture fills its place, and the point of it that stays in view. */
-export function Focus({ k, hash }: { k?: string; hash?: string }) {
-  const { shown, set } = useContext(ThingContext)
-  const of = (k ? ((shown as Frame).behind ?? {}) : shown) as { focus?: { x: number; y: number }; fit?: string }
-  const focus = of.focus ?? { x: 50, y: 50 }
-  const prefix = k ? k + '.' : ''
-  const point = (x: number, y: number) =>
-    set(((t: Frame) => {
-      const target = (k ? (t.behind ??= {}) : t) as { focus?: { x: number; y: number } }
-      target.focus = { x: Math.max(0, Math.min(100, Math.round(x))), y: Math.max(0, Math.min(100, Math.round(y))) }
-    }) as never)
-  return (
-    <>
-      <Pick
-        k={`${prefix}fit`}
-        label="Fits"
-        options={[
-          ['', 'cut to fill'],
-          ['contain', 'whole'],
-        ]}
-      />
-      {hash && of.fit !== 'contain' && (
-        <Row label="Stays in view" k={`${prefix}focus`}>
-          {() => (
-            <Box
-              role="slider"
-              aria-label="Point that stays in view"
-              aria-valuetext={`${focus.x} % across, ${focus.y} % down`}
-              aria-valuenow={focus.x}
-              tabIndex={0}
-              onKeyDown={e => {
-                const by = { ArrowLeft: [-5, 0], ArrowRight: [5, 0], ArrowUp: [0, -5], ArrowDown: [0, 5] }[e.key]
-                if (!by) return
-                e.preventDefault()
-                e.stopPropagation()
-                point(focus.x + by[0], focus.y + by[1])
-              }}
-              onPointerDown={e => e.currentTarget.setPointerCapture(e.pointerId)}
-              onPointerMove={e => {
-                if (!e.buttons) return
-                const r = e.currentTarget.getBoundingClientRect()
-                point((100 * (e.clientX - r.left)) / r.width, (100 * (e.clientY - r.top)) / r.height)
-              }}
-              onClick={e => {
-                const r = e.currentTarget.getBoundingClientRect()
-                point((100 * (e.clientX - r.left)) / r.width, (100 * (e.clientY - r.top)) / r.height)
-              }}
-              sx={{ position: 'relative', cursor: 'crosshair', lineHeight: 0, borderRadius: '6px', overflow: 'hidden', touchAction: 'none' }}
-            >
-              <img src={`/v1/pictures/${hash}`} alt="" draggable={false} style={{ width: '100%', display: 'block' }} />
-              <Box
-                style={{ left: focus.x + '%', top: focus.y + '%' }}
-                sx={{
-                  position: 'absolute',
-                  width: 18,
-                  height: 18,
-                  m: '-9px',
-                  borderRadius: '50%',
-                  border: '3px solid #fff',
-                  boxShadow: '0 0 0 2px rgb(0 0 0 / .6)',
-                }}
-              />
-            </Box>
-          )}
-        </Row>
-      )}
-    </>
-  )
 }

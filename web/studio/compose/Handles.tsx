@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box'
 import { type PointerEvent, useState } from 'react'
-import type { Block, Columns, Frame, Icon, Picture, Space, Video } from '../../kinds/piece'
+import type { Block, Columns, Field, Frame, Icon, Picture, Space, Video } from '../../kinds/piece'
 import { plum } from '../theme'
 import type { Rect } from './landing'
 import { changeBlock, changeFrame } from './view'
@@ -90,6 +90,19 @@ function gripsOf(block: Block, rect: Rect, room: number): Grip[] {
     if (block.align !== 'end') grips.push({ name: 'Width', x: 1, y: 0.5, cursor: 'ew-resize', long: 'y', drag: dx => by(dx) })
     if (block.align !== 'start') grips.push({ name: 'Width, at the start', x: 0, y: 0.5, cursor: 'ew-resize', long: 'y', drag: dx => by(-dx) })
   }
+  if (block.kind === 'field' && block.ask !== 'hidden')
+    grips.push({
+      name: 'Width',
+      x: 1,
+      y: 0.5,
+      cursor: 'ew-resize',
+      long: 'y',
+      drag: dx => {
+        const width = clamp((100 * (rect.width + dx)) / room, 20, 100)
+        set<Field>(b => void (b.width = width < 100 ? width : undefined))
+        return width + ' %'
+      },
+    })
   if (block.kind === 'icon')
     grips.push({
       name: 'Size',

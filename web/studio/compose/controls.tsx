@@ -356,3 +356,9 @@ export const sides = [
   ['center', 'in the middle'],
   ['end', 'at the end'],
 ] as const
+
+export const Muted = ({ children }: { children: ReactNode }) => (
+  <Box component="span" sx={{ fontSize: 12.5, color: ink[2] }}>
+    {children}
+  </Box>
+)

@@ -1,4 +1,4 @@
-import type { Format, Frame, Piece } from '../../kinds/piece'
+import type { Drawing, Format, Frame, Piece } from '../../kinds/piece'
 
 /**
  * Puts a piece into another format. The frame takes the size and manners that
@@ -29,4 +29,11 @@ export function refit(doc: Piece, to: Format, frames: Record<Format, Frame>) {
     }
     if (f.close.shown === before.close.shown) f.close.shown = usual.close.shown
   }
+}
+
+/** A drawing as it would be in another format. */
+export function inFormat(d: Drawing, to: Format, frames: Record<Format, Frame>): Drawing {
+  const doc = { format: d.format, split: { variants: [{ design: structuredClone({ frame: d.frame, scenes: d.scenes }) }] } } as Piece
+  refit(doc, to, frames)
+  return { ...d, format: to, frame: doc.split.variants[0].design.frame }
 }
