@@ -176,14 +176,10 @@ export function FrameSettings() {
             ]}
           />
           {frame.sound && (
-            <Row label="">
-              {() => (
-                <>
-                  <Link onClick={() => playSound(frame.sound!)}>Hear it</Link>
-                  <Muted>Visitors hear it once they have pressed something on the page: browsers play nothing before.</Muted>
-                </>
-              )}
-            </Row>
+            <>
+              <Row label="">{() => <Link onClick={() => playSound(frame.sound!)}>Hear it</Link>}</Row>
+              <Row label="">{() => <Muted>Heard by who has pressed something on the page: browsers play nothing before.</Muted>}</Row>
+            </>
           )}
         </More>
       )}

@@ -71,7 +71,7 @@ function Chooser({ onClose }: { onClose(): void }) {
             aria-label="Versions"
             sx={{
               display: 'grid',
-              gridTemplateColumns: one ? '1fr' : 'repeat(auto-fill, minmax(200px, 1fr))',
+              gridTemplateColumns: one ? '1fr' : 'repeat(auto-fill, 230px)',
               gap: '14px',
               alignContent: 'start',
               overflowY: 'auto',
@@ -93,7 +93,7 @@ function Chooser({ onClose }: { onClose(): void }) {
                   overflow: 'hidden',
                 }}
               >
-                <Miniature drawing={picture(v.draft, kit)} width={200} height={112} />
+                <Miniature drawing={picture(v.draft, kit)} width={228} height={128} />
                 <Box sx={{ p: '6px 9px', fontSize: 12.5 }}>
                   <b>Draft {v.version}</b>
                   {v.launched && ' · went live'}
@@ -167,7 +167,7 @@ function Scenes({ of, kit }: { of: Piece; kit: Kit }) {
   return of.split.variants[0].design.scenes.slice(0, 4).map(s => (
     <Box key={s.id} sx={{ mb: 1.5 }}>
       <Box sx={{ borderRadius: '8px', overflow: 'hidden', border: `1px solid ${paper.line}` }}>
-        <Miniature drawing={picture(of, kit)} scene={s.id} width={370} height={200} />
+        <Miniature drawing={picture(of, kit)} scene={s.id} width={446} height={240} />
       </Box>
       <Typography variant="body2" color="textSecondary">
         {s.name}
