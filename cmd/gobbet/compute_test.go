@@ -134,3 +134,33 @@ func TestRehearse(t *testing.T) {
 		}
 	}
 }
+
+func TestSettle(t *testing.T) {
+	good := `{"version":2,"name":"Tiles","format":"popup","rule":{"all":[]},"caps":{"per_visitor":[{"times":1,"per":"visit"}],"after_close":"P7D"},"split":{"salt":"s","variants":[{"id":"a","name":"A","share":1,"design":{` +
+		`"frame":{"width":460,"padding":36,"corners":8,"background":"#ffffff","ink":"#222222","accent":"#204080","accent_ink":"#ffffff","font":"sans","veil":{"color":"#000000","opacity":50,"closes":true},"close":{"shown":true,"label":"Close"}},` +
+		`"scenes":[{"id":"s","name":"Say","kind":"plain","blocks":[{"kind":"button","id":"b","words":"See it","press":{"do":"open","address":"/shop"},"counts":true,"quiet":false}]}]}}]}}`
+	lines, err := runCommand(t, "settle", strings.Join([]string{
+		good,
+		strings.Replace(good, "See it", "Submit", 1),
+		strings.Replace(strings.Replace(good, `"closes":true`, `"closes":false`, 1), `"shown":true`, `"shown":false`, 1),
+		strings.Replace(good, `"version":2`, `"version":3`, 1),
+		strings.Replace(good, `"width":460`, `"width":4`, 1),
+		`{"version":2}`,
+	}, "\n"))
+	if !errors.Is(err, errFaults) {
+		t.Error("the command ends with", err)
+	}
+	const design = "split.variants[0].design"
+	for i, want := range []string{
+		`{"notes":[]}`,
+		`{"notes":[{"code":"dull_button","severity":"warn","at":"` + design + `.scenes[0].blocks[0].words"`,
+		`{"notes":[{"code":"no_close","severity":"stop","at":"` + design + `.frame.close"`,
+		`{"error":{"at":"version","message":"`,
+		`{"error":{"at":"` + design + `.frame.width","message":"`,
+		`{"error":{"at":"`,
+	} {
+		if i >= len(lines) || !strings.HasPrefix(lines[i], want) {
+			t.Errorf("answer %d: want %s\nin %s", i, want, strings.Join(lines, "\n"))
+		}
+	}
+}

@@ -70,6 +70,8 @@ func of(err error) Problem {
 		return New(http.StatusNotFound, "not-found", "This is not here, or not yours to see.")
 	case errors.Is(err, store.ErrStale):
 		return New(http.StatusConflict, "stale", "This was changed in another window since you opened it.")
+	case store.NotText(err):
+		return New(http.StatusBadRequest, "not-text", "This holds a character that no text has.")
 	case store.Unreachable(err):
 		return New(http.StatusServiceUnavailable, "database-away", "The database does not answer just now.")
 	}

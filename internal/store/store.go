@@ -123,6 +123,14 @@ func isTwice(err error) bool {
 	return errors.As(err, &answer) && answer.Code == "23505"
 }
 
+// NotText reports whether the database refused a text because no text has such
+// characters: a NUL, or bytes that are no UTF-8.
+func NotText(err error) bool {
+	var answer *pgconn.PgError
+	// 22021: character not in repertoire; 22P05: untranslatable character.
+	return errors.As(err, &answer) && (answer.Code == "22021" || answer.Code == "22P05")
+}
+
 // Unreachable reports whether an error is the database's being away, rather
 // than its answer.
 func Unreachable(err error) bool {

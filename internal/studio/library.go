@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"regexp"
 	"strings"
+	"unicode"
 
 	"github.com/gin-gonic/gin"
 
@@ -179,7 +180,7 @@ func ReadFile(name string, raw []byte) (f store.File, err error) {
 // fileName keeps of a name what is one on every system.
 func fileName(name string) string {
 	name = strings.Map(func(c rune) rune {
-		if c < ' ' || strings.ContainsRune(`/\:*?"<>|`, c) || c == 0x7f || c >= 0x202a && c <= 0x202e || c == 0xfffd {
+		if c < ' ' || strings.ContainsRune(`/\:*?"<>|`, c) || c == 0x7f || c == 0xfffd || unicode.Is(unicode.Bidi_Control, c) {
 			return '_'
 		}
 		return c

@@ -78,30 +78,6 @@ func TestSignInTriesAreLimited(t *testing.T) {
 	wants(t, h.Call("POST", "/api/session", `{"email":"IRIS@example.com","password":"a long password"}`), 429, "too-many")
 }
 
-func TestRequestsFromOtherSitesAreRefused(t *testing.T) {
-	h := signedIn(t)
-	wants(t, h.Call("POST", at(h, "/pieces"), `{"name":"x","format":"popup"}`, "Sec-Fetch-Site", "cross-site"), 403, "cross-site")
-	wants(t, h.Call("POST", at(h, "/pieces"), `{"name":"x","format":"popup"}`, "Origin", "https://evil.test"), 403, "cross-site")
-}
-
-func TestOthersSitesDoNotExist(t *testing.T) {
-	h := signedIn(t)
-	ctx := context.Background()
-	other, err := h.Store.AddAccount(ctx, "other@example.com", "Other", "another password")
-	if err != nil {
-		t.Fatal(err)
-	}
-	site, err := h.Store.AddSite(ctx, "other", "Other", "UTC", store.Texts{}, other)
-	if err != nil {
-		t.Fatal(err)
-	}
-	for _, path := range []string{"/board", "/people", "/people.csv", "/pictures"} {
-		wants(t, h.Call("GET", fmt.Sprintf("/api/sites/%d%s", site, path), ""), 404, "not-found")
-	}
-	wants(t, h.Call("GET", "/api/sites/x/board", ""), 404, "not-found")
-	wants(t, h.Call("GET", "/api/nothing", ""), 404, "not-found")
-}
-
 func newPiece(t *testing.T, h *servertest.House) (id string, draft map[string]any) {
 	t.Helper()
 	a := h.Call("POST", at(h, "/pieces"), `{"name":"Spring letter","format":"popup"}`)
