@@ -48,6 +48,10 @@ type Standing struct {
 
 // Stand says how one piece stands, whatever others are there.
 func (l *Live) Stand(v *reach.Visit, m *Memory, clock Clock, house caps.House) Standing {
+	return l.stand(v, onPhone(v), m, clock, house)
+}
+
+func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, house caps.House) Standing {
 	s := Standing{Verdict: l.Piece.Program.Judge(v)}
 	if s.Verdict == reach.No {
 		s.Held = ByRule
@@ -74,7 +78,7 @@ func (l *Live) Stand(v *reach.Visit, m *Memory, clock Clock, house caps.House) S
 		}
 	}
 	// What waits is asked again by the page, when its moment comes.
-	if why, until, is := house.Hold(l.Overlay(v), max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays) {
+	if why, until, is := house.Hold(l.Piece.On(phone).Overlay(), max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays) {
 		s.Held, s.Until = Reason(why), until
 	}
 	return s
@@ -94,16 +98,17 @@ func onPhone(v *reach.Visit) bool { return v.Text("device.kind") == "phone" }
 // which they win their slots. A piece that shows at once takes its slot from
 // every later one; one that waits takes it only when it comes.
 func Each(pieces []Live, v *reach.Visit, m *Memory, clock Clock, house caps.House, do func(l *Live, s Standing)) {
-	taken := map[string]string{}
+	taken, phone := map[string]string{}, onPhone(v)
 	for i := range pieces {
 		l := &pieces[i]
-		slot := l.Slot(v)
-		s := l.Stand(v, m, clock, house)
-		if by, ok := taken[slot]; ok && s.Held == "" && slot != "" {
-			s.Held, s.By = BySlot, by
-		}
-		if s.Held == "" && s.Verdict == reach.Yes {
-			taken[slot] = l.ID
+		s := l.stand(v, phone, m, clock, house)
+		if s.Held == "" {
+			slot := l.Piece.Slot(phone)
+			if by, ok := taken[slot]; ok && slot != "" {
+				s.Held, s.By = BySlot, by
+			} else if s.Verdict == reach.Yes {
+				taken[slot] = l.ID
+			}
 		}
 		do(l, s)
 	}
