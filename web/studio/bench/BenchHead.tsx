@@ -2,7 +2,7 @@ import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import InputBase from '@mui/material/InputBase'
 import Tooltip from '@mui/material/Tooltip'
-import { useState } from 'react'
+import { memo, useDeferredValue, useState } from 'react'
 import { NavLink, useNavigate } from 'react-router'
 import type { Fault } from '../../kinds/fault'
 import type { Rule } from '../../kinds/reach'
@@ -24,10 +24,12 @@ const standings: Record<Standing, string> = {
 
 /** A piece's name, how it stands, and the walk of its five places, each telling its state in a line. */
 export function BenchHead({ info }: { info: PieceInfo }) {
-  const { doc, standing, version, faults } = useDraft()
+  // Typing never waits for what is said up here.
+  const doc = useDeferredValue(useDraft(s => s.doc))
+  const version = useDraft(s => s.version)
+  const faults = useDraft(s => s.faults)
   const rehearsal = useDraftRehearsal(28).data
   const notes = useNotes()
-  const go = useNavigate()
   if (!doc) return null
   const variants = doc.split.variants
   const scenes = variants[0].design.scenes.length
@@ -65,57 +67,74 @@ export function BenchHead({ info }: { info: PieceInfo }) {
     <Box sx={{ display: 'flex', flex: 'none', height: 84, pl: '24px', gap: '20px', background: paper.bench, borderBottom: `1px solid ${paper.line}` }}>
       <Box sx={{ alignSelf: 'center', width: 222, minWidth: 0 }}>
         <Name name={doc.name} />
-        <Tooltip title={faults.length ? faults.map(f => f.message).join(' ') : info.state === 'live' ? `Live since ${day(info.live_since!)}` : ''}>
-          <ButtonBase
-            onClick={() => (faults.length ? go(faults[0].at.startsWith('split') ? 'compose' : 'reach') : save())}
-            sx={{ borderRadius: '4px' }}
-            data-standing={standing}
-            aria-live="polite"
-          >
-            <Tag look={standing === 'faulty' || standing === 'stale' ? 'bad' : info.state === 'live' && !changed ? 'live' : 'draft'}>
-              {info.state === 'live' && !changed ? 'Live' : `Draft ${version}`} · {standings[standing]}
-            </Tag>
-          </ButtonBase>
-        </Tooltip>
+        <Stand info={info} changed={changed} />
       </Box>
       <Box component="nav" aria-label="Piece" sx={{ display: 'flex', flex: 1 }}>
         {places.map(([to, name, line, warn]) => (
-          <Box
-            key={to}
-            component={NavLink}
-            to={to}
-            sx={{
-              flex: 1,
-              minWidth: 0,
-              p: '17px 12px 0 16px',
-              position: 'relative',
-              borderLeft: `1px solid ${paper.line}`,
-              color: ink[1],
-              textDecoration: 'none',
-              '& b': { display: 'block', font: `640 15px ${display}` },
-              '& span': {
-                display: 'block',
-                fontSize: 12.5,
-                color: warn ? apricot.ink : ink[2],
-                fontWeight: warn ? 600 : 400,
-                overflow: 'hidden',
-                textOverflow: 'ellipsis',
-                whiteSpace: 'nowrap',
-              },
-              '&:hover b': { color: plum.main },
-              '&.active': { background: paper.page },
-              '&.active b': { color: plum.main },
-              '&.active::after': { content: '""', position: 'absolute', left: 0, right: 0, bottom: '-1px', height: 4, background: plum.main },
-            }}
-          >
-            <b>{name}</b>
-            <span>{line}</span>
-          </Box>
+          <Place key={to} to={to} name={name} line={line} warn={warn} />
         ))}
       </Box>
     </Box>
   )
 }
+
+/** How a draft stands: kept, or why it is not. */
+function Stand({ info, changed }: { info: PieceInfo; changed: boolean }) {
+  const standing = useDraft(s => s.standing)
+  const version = useDraft(s => s.version)
+  const faults = useDraft(s => s.faults)
+  const go = useNavigate()
+  return (
+    <Tooltip title={faults.length ? faults.map(f => f.message).join(' ') : info.state === 'live' ? `Live since ${day(info.live_since!)}` : ''}>
+      <ButtonBase
+        onClick={() => (faults.length ? go(faults[0].at.startsWith('split') ? 'compose' : 'reach') : save())}
+        sx={{ borderRadius: '4px' }}
+        data-standing={standing}
+        aria-live="polite"
+      >
+        <Tag look={standing === 'faulty' || standing === 'stale' ? 'bad' : info.state === 'live' && !changed ? 'live' : 'draft'}>
+          {info.state === 'live' && !changed ? 'Live' : `Draft ${version}`} · {standings[standing]}
+        </Tag>
+      </ButtonBase>
+    </Tooltip>
+  )
+}
+
+/** One of the five places, and its state in a line; drawn anew only when that changes. */
+const Place = memo(function Place({ to, name, line, warn }: { to: string; name: string; line: string; warn: boolean }) {
+  return (
+    <Box
+      component={NavLink}
+      to={to}
+      sx={{
+        flex: 1,
+        minWidth: 0,
+        p: '17px 12px 0 16px',
+        position: 'relative',
+        borderLeft: `1px solid ${paper.line}`,
+        color: ink[1],
+        textDecoration: 'none',
+        '& b': { display: 'block', font: `640 15px ${display}` },
+        '& span': {
+          display: 'block',
+          fontSize: 12.5,
+          color: warn ? apricot.ink : ink[2],
+          fontWeight: warn ? 600 : 400,
+          overflow: 'hidden',
+          textOverflow: 'ellipsis',
+          whiteSpace: 'nowrap',
+        },
+        '&:hover b': { color: plum.main },
+        '&.active': { background: paper.page },
+        '&.active b': { color: plum.main },
+        '&.active::after': { content: '""', position: 'absolute', left: 0, right: 0, bottom: '-1px', height: 4, background: plum.main },
+      }}
+    >
+      <b>{name}</b>
+      <span>{line}</span>
+    </Box>
+  )
+})
 
 const reachFault = (f: Fault) => /^(rule|caps|schedule)/.test(f.at)
 

@@ -7,17 +7,19 @@ import { useDraft, useHistory } from './draft'
 
 /** Undo and redo of the draft. */
 export function History() {
-  const { pastStates, futureStates, undo, redo } = useHistory()
+  const before = useHistory(past => past.pastStates.length > 0)
+  const after = useHistory(past => past.futureStates.length > 0)
+  const { undo, redo } = useDraft.temporal.getState()
   const acts = [
-    ['Undo', 'Ctrl Z', pastStates, undo, Undo],
-    ['Redo', 'Ctrl Y', futureStates, redo, Redo],
+    ['Undo', 'Ctrl Z', before, undo, Undo],
+    ['Redo', 'Ctrl Y', after, redo, Redo],
   ] as const
   return (
     <Box sx={{ ml: 'auto', display: 'flex' }}>
-      {acts.map(([name, keys, states, act, Icon]) => (
+      {acts.map(([name, keys, can, act, Icon]) => (
         <Tooltip key={name} title={`${name} (${keys})`}>
           <span>
-            <IconButton size="small" aria-label={name} disabled={!states.length} onClick={() => act()}>
+            <IconButton size="small" aria-label={name} disabled={!can} onClick={() => act()}>
               <Icon fontSize="small" />
             </IconButton>
           </span>

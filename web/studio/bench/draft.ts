@@ -63,7 +63,9 @@ export const useDraft = create<Work>()(
   }),
 )
 
-export const useHistory = () => useStore(useDraft.temporal)
+type Past = ReturnType<typeof useDraft.temporal.getState>
+
+export const useHistory = <T>(what: (past: Past) => T) => useStore(useDraft.temporal, what)
 
 const storeKey = () => `gobbet-draft:${useDraft.getState().site}:${useDraft.getState().id}`
 

@@ -15,12 +15,12 @@ import { icons } from './icons'
 import { CodeSettings, LinksSettings, TimerSettings } from './RareSettings'
 import { plain } from './tree'
 import { ratioOf } from './uploads'
-import { changeBlock, changeWhole, duplicateSelected, removeSelected, useScene } from './view'
+import { changeBlock, changeWhole, duplicateSelected, removeSelected, useSeen } from './view'
 import { joined, lines as linesOf } from './words'
 
 /** A block's settings, few first. */
 export function BlockSettings({ block, whole, at }: { block: Block; whole: Block; at: string }) {
-  const { phone } = useScene()
+  const { phone } = useSeen()
   const content = contentKey(whole)
   return (
     <>
@@ -168,7 +168,7 @@ function WordsField({ id, value, onChange }: { id?: string; value: Words; onChan
 }
 
 function WordsSettings({ block, at }: { block: Heading | Text; at: string }) {
-  const { design } = useScene()
+  const { design } = useSeen()
   const { kit } = useSite()
   const set = (how: (b: Heading | Text) => void) => changeBlock(block.id, how)
   const [least, most] = block.kind === 'heading' ? [12, 120] : [10, 40]
@@ -206,7 +206,7 @@ function WordsSettings({ block, at }: { block: Heading | Text; at: string }) {
 }
 
 function ListSettings({ block, at }: { block: List; at: string }) {
-  const { design } = useScene()
+  const { design } = useSeen()
   return (
     <>
       <Row label="A line each" at={`${at}.items`} wide>

@@ -4,7 +4,7 @@ import { useFault } from '../bench/draft'
 import { useBoard, useSite } from '../queries'
 import { ChooseFile } from './ChooseFile'
 import { Choice, Colour, Flag, KitNum, Line, More, Num, Pick, Reads, Rule, sides } from './controls'
-import { changeBlock, useScene } from './view'
+import { changeBlock, useSeen } from './view'
 
 const deeds: readonly (readonly [Deed, string])[] = [
   ['send', 'sends the answers'],
@@ -23,7 +23,7 @@ const deeds: readonly (readonly [Deed, string])[] = [
 
 /** What a button does, and how it is drawn. */
 export function ButtonSettings({ block, at }: { block: Button; at: string }) {
-  const { design, scene } = useScene()
+  const { design, scene } = useSeen()
   const { kit } = useSite()
   const fileFault = useFault(`${at}.press.file`)
   const set = (how: (b: Button) => void) => changeBlock(block.id, how)

@@ -1,31 +1,23 @@
-import HelpOutline from '@mui/icons-material/HelpOutlined'
 import Box from '@mui/material/Box'
-import Button from '@mui/material/Button'
-import ButtonBase from '@mui/material/ButtonBase'
-import IconButton from '@mui/material/IconButton'
-import InputBase from '@mui/material/InputBase'
-import Tooltip from '@mui/material/Tooltip'
 import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import type { Drawing } from '../../kinds/piece'
 import { formatOn, on, type PageLook, placeOf } from '../../page/paint'
 import { play } from '../../page/renderer'
-import { History } from '../bench/History'
 import { useSite } from '../queries'
 import { pathOf } from '../reach/rules'
-import { apricot, ink, paper, plum } from '../theme'
+import { apricot, ink, plum } from '../theme'
 import { Menu } from './Menu'
 import { selectorOf, usePageRoom, useStill } from './page'
 import { Picking, usePicking } from './picking'
-import { Shortcuts } from './Shortcuts'
 import { Stage } from './Stage'
-import { Versions } from './Versions'
-import { changeFrame, drawingOf, setDevice, useScene, useView, widths } from './view'
+import { Toolbar } from './Toolbar'
+import { changeFrame, drawingOf, setDevice, useScene, useView } from './view'
 
 const phoneHeight = 760
 
 /** The scene on a page of the site, drawn by the renderer visitors get. */
 export function Canvas() {
-  const { doc, design, scene, view, v, phone } = useScene()
+  const { doc, design, scene, view, phone } = useScene()
   const site = useSite()
   const [path, setPath] = useState(() => pathOf(doc.rule))
   const [playing, setPlaying] = useState(false)
@@ -53,52 +45,7 @@ export function Canvas() {
   const onMenu = useCallback((x: number, y: number) => setMenu({ x, y }), [])
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', minWidth: 0, minHeight: 0 }}>
-      <Box
-        sx={{
-          height: 40,
-          flex: 'none',
-          display: 'flex',
-          alignItems: 'center',
-          gap: '10px',
-          px: '12px',
-          background: paper.bench,
-          borderBottom: `1px solid ${paper.line}`,
-          fontSize: 13,
-        }}
-      >
-        <Segments
-          label="Width of the page"
-          options={[
-            ['desktop', 'Desktop'],
-            ['tablet', 'Tablet'],
-            ['phone', 'Phone'],
-            ['any', view.device === 'any' ? `${width} px` : '↔', 'Any width: drag the edge of the page'],
-          ]}
-          value={view.device}
-          onChange={device => setDevice(device)}
-        />
-        {doc.split.variants.length > 1 && (
-          <Segments
-            label="Version"
-            options={doc.split.variants.map((one, i) => [String(i), 'ABCDEFGHIJ'[i], one.name])}
-            value={String(v)}
-            onChange={i => useView.setState({ variant: Number(i), selected: 'frame', also: [] })}
-          />
-        )}
-        <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', color: ink[2], minWidth: 0 }}>
-          on
-          <PagePath path={path} onChange={setPath} />
-        </Box>
-        <History />
-        <Box component="span" sx={{ color: ink[2], whiteSpace: 'nowrap', display: room.width < 780 ? 'none' : 'inline' }}>
-          {Math.round(scale * 100)} %
-        </Box>
-        <Versions />
-        <ShortcutsButton />
-        <Button variant="outlined" size="small" sx={{ py: '2px', fontSize: 13 }} onClick={() => setPlaying(!playing)} aria-pressed={playing}>
-          {playing ? 'Stop' : 'Play'}
-        </Button>
-      </Box>
+      <Toolbar path={path} onPath={setPath} playing={playing} onPlay={setPlaying} scale={room.width < 780 ? 0 : Math.round(scale * 100)} />
       {(phone || sited.lost || picking) && (
         <Box sx={{ px: '14px', py: '4px', fontSize: 12.5, background: apricot.wash, color: apricot.ink, flex: 'none' }} role="status">
           {picking
@@ -203,70 +150,6 @@ function Edge({ x, scale, most }: { x: number; scale: number; most: number }) {
         opacity: 0.75,
         touchAction: 'none',
         borderRadius: '4px',
-      }}
-    />
-  )
-}
-
-function ShortcutsButton() {
-  const [open, setOpen] = useState(false)
-  useEffect(() => {
-    const ask = (e: KeyboardEvent) => {
-      const typing = e.composedPath().some(t => t instanceof HTMLElement && (t.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName)))
-      if (e.key === '?' && !typing && !e.ctrlKey && !e.metaKey) setOpen(true)
-    }
-    document.addEventListener('keydown', ask)
-    return () => document.removeEventListener('keydown', ask)
-  }, [])
-  return (
-    <>
-      <Tooltip title="Keys (?)">
-        <IconButton size="small" aria-label="Keys" onClick={() => setOpen(true)}>
-          <HelpOutline fontSize="small" />
-        </IconButton>
-      </Tooltip>
-      {open && <Shortcuts onClose={() => setOpen(false)} />}
-    </>
-  )
-}
-
-function Segments({ label, options, value, onChange }: { label: string; options: string[][]; value: string; onChange(value: never): void }) {
-  return (
-    <Box role="group" aria-label={label} sx={{ display: 'flex', border: `1px solid ${paper.strong}`, borderRadius: '6px', flex: 'none' }}>
-      {options.map(([key, name, more]) => (
-        <Tooltip key={key} title={more ?? (key in widths ? `${widths[key as 'phone']} px` : '')}>
-          <ButtonBase
-            aria-pressed={value === key}
-            aria-label={key === 'any' ? 'Any width' : undefined}
-            onClick={() => onChange(key as never)}
-            sx={{ p: '3px 10px', borderRadius: '5px', fontSize: 13, ...(value === key && { background: ink[1], color: '#fff' }) }}
-          >
-            {name}
-          </ButtonBase>
-        </Tooltip>
-      ))}
-    </Box>
-  )
-}
-
-function PagePath({ path, onChange }: { path: string; onChange(path: string): void }) {
-  const [typed, setTyped] = useState(path)
-  const use = () => {
-    const next = '/' + typed.trim().replace(/^\/+/, '')
-    setTyped(next)
-    onChange(next)
-  }
-  return (
-    <InputBase
-      value={typed}
-      onChange={e => setTyped(e.target.value)}
-      onBlur={use}
-      onKeyDown={e => e.key === 'Enter' && use()}
-      inputProps={{ 'aria-label': 'Page of the site', maxLength: 500, spellCheck: false }}
-      sx={{
-        minWidth: 60,
-        maxWidth: 150,
-        '& input': { fontSize: 13, fontWeight: 600, p: '2px 4px', borderRadius: '4px', '&:hover, &:focus': { background: paper.sheet } },
       }}
     />
   )

@@ -3,7 +3,7 @@ import type { Field } from '../../kinds/piece'
 import { asks, keyFor } from './blocks'
 import { Choice, Flag, Line, More, Num, Row, Typed } from './controls'
 import { flat } from './tree'
-import { changeBlock, useScene } from './view'
+import { changeBlock, useSeen } from './view'
 
 const bounds: Partial<Record<Field['ask'], [string, string]>> = {
   number: ['Least', 'Most'],
@@ -15,7 +15,7 @@ const bounds: Partial<Record<Field['ask'], [string, string]>> = {
 
 /** What a field asks for, and what answers it takes. */
 export function FieldSettings({ block }: { block: Field }) {
-  const { scene } = useScene()
+  const { scene } = useSeen()
   const set = (how: (b: Field) => void) => changeBlock(block.id, how)
   const others = flat(scene.blocks).flatMap(b => (b.kind === 'field' && b.id !== block.id ? [b.key] : []))
   const options = useMemo(() => (block.options ?? []).join('\n'), [block.options])

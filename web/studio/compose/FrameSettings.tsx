@@ -11,7 +11,7 @@ import { Choice, Colour, Flag, KitNum, Line, Link, More, Muted, Num, Pick, Reads
 import { fonts } from './fonts'
 import { refit } from './formats'
 import { takeOutScene } from './scenes'
-import { changeFrame, changeScene, useScene } from './view'
+import { changeFrame, changeScene, useSeen } from './view'
 import { Weight } from './Weight'
 
 const places: Record<string, string> = {
@@ -45,7 +45,7 @@ const motions = [
 
 /** Format, frame and scene. */
 export function FrameSettings() {
-  const { doc, design, scene, sceneAt, phone } = useScene()
+  const { doc, design, scene, sceneAt, phone } = useSeen()
   const { kit } = useSite()
   const frame = useContext(ThingContext).shown as Frame
   const format = formatOn(phone, doc)

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import InputBase from '@mui/material/InputBase'
 import Tooltip from '@mui/material/Tooltip'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import type { Block, List, Text, Words } from '../../kinds/piece'
 import { paint } from '../../page/paint'
 import { useSite } from '../queries'
@@ -16,7 +16,7 @@ import { joined, lines } from './words'
 const sizes = [12, 14, 16, 18, 20, 24, 28, 34, 42, 56, 72]
 
 /** The bar above words that are being edited: what can be done to them. */
-export function PenBar({ pen, rect, scale, colors }: { pen: Pen; rect: Rect; scale: number; colors: string[] }) {
+export const PenBar = memo(function PenBar({ pen, rect, scale, ink: ours, accent }: { pen: Pen; rect: Rect; scale: number; ink: string; accent: string }) {
   const { kit } = useSite()
   const [link, setLink] = useState<string | null>(null)
   const [more, setMore] = useState(false)
@@ -91,7 +91,7 @@ export function PenBar({ pen, rect, scale, colors }: { pen: Pen; rect: Rect; sca
               <option key={n}>{n}</option>
             ))}
           </Box>
-          {[...kit.colors.map(c => '@' + c.id), ...colors.filter(c => c[0] === '#')].slice(0, 12).map(c => (
+          {[...kit.colors.map(c => '@' + c.id), ...[ours, accent].filter(c => c[0] === '#')].slice(0, 12).map(c => (
             <ButtonBase
               key={c}
               aria-label={`Colour ${c}`}
@@ -131,7 +131,7 @@ export function PenBar({ pen, rect, scale, colors }: { pen: Pen; rect: Rect; sca
       )}
     </Box>
   )
-}
+})
 
 const Chain = () => (
   <svg

@@ -6,12 +6,12 @@ import type { Code, LinkItem, Links, Timer } from '../../kinds/piece'
 import { usePools } from '../queries'
 import { Choice, Colour, Flag, Line, Link, Muted, Num, Pick, Row, sides, Typed } from './controls'
 import { icons } from './icons'
-import { changeBlock, useScene } from './view'
+import { changeBlock, useSeen } from './view'
 
 // The settings of blocks that few pieces hold.
 
 export function TimerSettings({ block }: { block: Timer }) {
-  const { design, scene } = useScene()
+  const { design, scene } = useSeen()
   const set = (how: (b: Timer) => void) => changeBlock(block.id, how)
   const local = block.to ? toLocal(block.to) : ''
   return (
@@ -91,7 +91,7 @@ function toLocal(iso: string): string {
 
 export function CodeSettings({ block }: { block: Code }) {
   const pools = usePools().data ?? []
-  const { design } = useScene()
+  const { design } = useSeen()
   return (
     <>
       <Choice

@@ -11,7 +11,7 @@ import { Many } from './Many'
 import { mendOf } from './mends'
 import { useAllNotes } from './notes'
 import { find, shownOn } from './tree'
-import { changeBlock, changeDesign, changeFrame, changeWhole, placeIn, type Scened, useScene } from './view'
+import { changeBlock, changeDesign, changeFrame, changeWhole, placeIn, type Scened, SeenContext, useScene } from './view'
 
 /** The settings of what is selected. */
 export function Settings() {
@@ -43,28 +43,30 @@ const Sheet = memo(function Sheet({ at: seen }: { at: Scened }) {
       <Typography variant="h4" component="h2" sx={{ px: '16px', mb: '6px' }}>
         {view.also.length ? `${view.also.length + 1} blocks` : whole ? kindNames[whole.kind] : view.selected === 'close' ? 'Close mark' : 'Frame'}
       </Typography>
-      {view.also.length ? (
-        <Many />
-      ) : whole ? (
-        <ThingContext
-          value={{
-            shown: shownOn(phone, whole),
-            at: place,
-            set: how => changeBlock(whole.id, how as never),
-            differs: Object.keys(whole.phone ?? {}),
-            putBack: key =>
-              changeWhole(whole.id, b => {
-                delete b.phone?.[key]
-                if (b.phone && !Object.keys(b.phone).length) delete b.phone
-              }),
-            near,
-          }}
-        >
-          <BlockSettings key={whole.id} block={shownOn(phone, whole)} whole={whole} at={place} />
-        </ThingContext>
-      ) : (
-        <ThingContext value={frame}>{view.selected === 'close' ? <CloseSettings /> : <FrameSettings />}</ThingContext>
-      )}
+      <SeenContext value={seen}>
+        {view.also.length ? (
+          <Many />
+        ) : whole ? (
+          <ThingContext
+            value={{
+              shown: shownOn(phone, whole),
+              at: place,
+              set: how => changeBlock(whole.id, how as never),
+              differs: Object.keys(whole.phone ?? {}),
+              putBack: key =>
+                changeWhole(whole.id, b => {
+                  delete b.phone?.[key]
+                  if (b.phone && !Object.keys(b.phone).length) delete b.phone
+                }),
+              near,
+            }}
+          >
+            <BlockSettings key={whole.id} block={shownOn(phone, whole)} whole={whole} at={place} />
+          </ThingContext>
+        ) : (
+          <ThingContext value={frame}>{view.selected === 'close' ? <CloseSettings /> : <FrameSettings />}</ThingContext>
+        )}
+      </SeenContext>
       {!view.also.length && <Notes at={place} also={!whole && view.selected === 'frame' ? [sceneAt, `${at}.scenes`] : []} />}
     </Box>
   )

@@ -66,7 +66,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
     note('frame', root.querySelector('[data-frame]'))
     note('close', root.querySelector('[data-close]'))
     for (const block of root.querySelectorAll('[data-block]')) note(block.getAttribute('data-block')!, block)
-    setRects(found)
+    setRects(before => (alike(before, found) ? before : found))
     onHeight(Math.round(found.frame?.height ?? 0))
   }, [scale, onHeight])
 
@@ -265,11 +265,17 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
           style={{ transform: `scale(${1 / scale})`, width: `${100 * scale}%`, height: `${100 * scale}%` }}
           sx={{ position: 'absolute', inset: 0, transformOrigin: '0 0', pointerEvents: 'none', '& > *': { pointerEvents: 'auto' } }}
         >
-          <PenBar pen={pen} rect={rects[pen.block.id]} scale={scale} colors={[frame.ink, frame.accent]} />
+          <PenBar pen={pen} rect={rects[pen.block.id]} scale={scale} ink={frame.ink} accent={frame.accent} />
         </Box>
       )}
     </>
   )
+}
+
+const alike = (a: Record<string, Rect>, b: Record<string, Rect>) => {
+  const ids = Object.keys(b)
+  const same = (x: Rect | undefined, y: Rect) => x && x.left === y.left && x.top === y.top && x.width === y.width && x.height === y.height
+  return ids.length === Object.keys(a).length && ids.every(id => same(a[id], b[id]))
 }
 
 function Outlined({ rect, scale, faint, name }: { rect: Rect; scale: number; faint?: boolean; name?: string }) {

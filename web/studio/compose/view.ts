@@ -1,3 +1,4 @@
+import { createContext, useContext } from 'react'
 import { create } from 'zustand'
 import type { Block, Design, Drawing, Frame, Piece, Scene } from '../../kinds/piece'
 import { phoneWidth } from '../../page/paint'
@@ -53,6 +54,11 @@ export function useScene() {
 
 /** What useScene gives. */
 export type Scened = ReturnType<typeof useScene>
+
+export const SeenContext = createContext<Scened | null>(null)
+
+/** The scene as the settings around have it: while words are typed, a moment behind. */
+export const useSeen = () => useContext(SeenContext)!
 
 function look(doc: Piece, view: View) {
   const v = Math.min(view.variant, doc.split.variants.length - 1)

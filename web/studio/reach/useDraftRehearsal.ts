@@ -18,8 +18,7 @@ export const reachDraft = (id: string, doc: Piece): ReachDraft => ({
 
 /** The rehearsal of the draft at hand, asked anew a moment after each change. */
 export function useDraftRehearsal(days: number) {
-  const { doc, id } = useDraft()
-  const key = doc ? JSON.stringify(reachDraft(id, doc)) : ''
+  const key = useDraft(({ doc, id }) => (doc ? JSON.stringify(reachDraft(id, doc)) : ''))
   const [asked, setAsked] = useState(key)
   useEffect(() => {
     const timer = setTimeout(() => setAsked(key), soon)
@@ -30,7 +29,7 @@ export function useDraftRehearsal(days: number) {
 
 /** What there is to settle: in the document, and as its rehearsal has it. */
 export function useNotes() {
-  const { notes } = useDraft()
+  const notes = useDraft(s => s.notes)
   const rehearsed = useDraftRehearsal(28).data?.notes
   return rehearsed?.length ? [...notes, ...rehearsed] : notes
 }
