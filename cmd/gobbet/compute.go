@@ -22,12 +22,7 @@ func computations() []*cobra.Command {
 	}
 }
 
-func object(input json.RawMessage, into any) error {
-	if err := json.Unmarshal(input, into); err != nil {
-		return fault.JSON(err)
-	}
-	return nil
-}
+func object(input json.RawMessage, into any) error { return fault.Loosely(input, into) }
 
 func instant(at, text string) (time.Time, error) {
 	t, err := time.Parse(time.RFC3339Nano, text)

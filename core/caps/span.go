@@ -1,8 +1,6 @@
 package caps
 
 import (
-	"bytes"
-	"encoding/json"
 	"math"
 	"time"
 
@@ -57,10 +55,8 @@ func Parse(data []byte) (c Caps, err error) {
 	if len(data) == 0 || string(data) == "null" {
 		return c, nil
 	}
-	d := json.NewDecoder(bytes.NewReader(data))
-	d.DisallowUnknownFields()
-	if err := d.Decode(&c); err != nil {
-		return c, fault.Faults{fault.JSON(err)}
+	if err := fault.Strictly(data, &c); err != nil {
+		return c, err
 	}
 	return c, c.Check()
 }

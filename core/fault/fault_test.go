@@ -41,3 +41,89 @@ func TestJSONErrorsInPlainWords(t *testing.T) {
 		}
 	}
 }
+
+type inner struct {
+	Bold bool   `json:"bold"`
+	Own  ownOne `json:"own"`
+}
+
+// ownOne reads itself: a text, or a list of numbers.
+type ownOne []int
+
+func (o *ownOne) UnmarshalJSON(data []byte) error {
+	if data[0] == '"' {
+		return nil
+	}
+	return Strictly(data, (*[]int)(o))
+}
+
+type Embedded struct {
+	Deep *int8 `json:"deep"`
+}
+
+type outer struct {
+	Embedded
+	Name string            `json:"name"`
+	Runs []inner           `json:"runs"`
+	Any  any               `json:"any"`
+	Raw  json.RawMessage   `json:"raw"`
+	Map  map[string]uint   `json:"map"`
+	Pair [2]string         `json:"pair"`
+	Skip string            `json:"-"`
+	Time map[string]*inner `json:"time"`
+}
+
+func TestEveryFaultIsFoundAtItsPlace(t *testing.T) {
+	for _, c := range []struct{ input, strictly, loosely string }{
+		{`{}`, "", ""},
+		{`{"name":"x","runs":[{"bold":true}],"any":[{}],"raw":{"x":[]},"map":{"a":1},"pair":["a","b"],"deep":5,"time":{"now":null}}`, "", ""},
+		{`{"NAME":"as encoding/json has it"}`, "", ""},
+		{`{"name":null,"runs":null,"map":null,"deep":null}`, "", ""},
+		{`{"runs":[{},{"bold":"x"},{"bold":7}]}`, "runs[1].bold: is a text, but should be true or false; runs[2].bold: is a number, but should be true or false", "same"},
+		{`{"runs":[{"own":[1,"x"]},{"own":"fine"}]}`, "runs[0].own[1]: is a text, but should be a whole number in range", "same"},
+		{`{"runs":{"a":1}}`, "runs: is an object, but should be a list", "same"},
+		{`{"map":{"a":-1,"b":2,"c":1.5}}`, "map.a: is a number, but should be a whole number in range; map.c: is a number, but should be a whole number in range", "same"},
+		{`{"deep":300,"name":[]}`, "deep: is a number, but should be a whole number in range; name: is a list, but should be a text", "same"},
+		{`{"time":{"then":{"bold":[]}}}`, "time.then.bold: is a list, but should be true or false", "same"},
+		{`{"nmae":"x","runs":[{"blod":true}]}`, "nmae: is not a key known here; runs[0].blod: is not a key known here", ""},
+		{`{"Skip":"x"}`, "Skip: is not a key known here", ""},
+		{`[]`, "is a list, but should be an object", "same"},
+		{`{"name":`, "is not JSON: unexpected end of JSON input (at character 8)", "same"},
+		{``, "is not JSON: unexpected end of JSON input (at character 0)", "same"},
+	} {
+		say := func(err error) string {
+			if err == nil {
+				return ""
+			}
+			return err.Error()
+		}
+		if c.loosely == "same" {
+			c.loosely = c.strictly
+		}
+		if got := say(Strictly([]byte(c.input), new(outer))); got != c.strictly {
+			t.Errorf("strictly %s:\n got %s\nwant %s", c.input, got, c.strictly)
+		}
+		if got := say(Loosely([]byte(c.input), new(outer))); got != c.loosely {
+			t.Errorf("loosely %s:\n got %s\nwant %s", c.input, got, c.loosely)
+		}
+	}
+}
+
+// What encoding/json takes is taken, and what it refuses is refused.
+func FuzzDecode(f *testing.F) {
+	for _, seed := range []string{`{"runs":[{"own":[1]}]}`, `{"pair":[1,2,3]}`, `{"deep":1e3}`, `{"time":{"":{}}}`, `{"map":{"a":1e-1}}`, `{"raw":[}`, `{"name":"\ud800"}`} {
+		f.Add([]byte(seed))
+	}
+	f.Fuzz(func(t *testing.T, data []byte) {
+		want := json.Unmarshal(data, new(outer))
+		got := Loosely(data, new(outer))
+		if (want == nil) != (got == nil) {
+			t.Errorf("%q: %v, but encoding/json says %v", data, got, want)
+		}
+		for _, fault := range Of(got) {
+			if fault.Message == "" {
+				t.Errorf("%q: a fault without words", data)
+			}
+		}
+	})
+}

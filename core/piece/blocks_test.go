@@ -31,7 +31,7 @@ func TestFaultsOfBlocksNameTheirPlaceHoweverDeep(t *testing.T) {
 		{`{"kind":"box","id":"b","padding":0,"corners":0,"gap":0,"blocks":7}`, "blocks[0].blocks", "list"},
 		{`{"kind":"columns","id":"c","gap":0,"blocks":[` + strings.Repeat(text("a")+",", 6) + text("g") + `]}`, "blocks[0].blocks", "6 side by side"},
 		{`{"kind":"heading","id":"h","text":[{"text":"x","link":"javascript:alert(1)"}],"size":20,"align":"start"}`, "blocks[0].text[0].link", "https://"},
-		{`{"kind":"heading","id":"h","text":[{"text":"x","style":"color:red"}],"size":20,"align":"start"}`, "blocks[0].style", "not a key"},
+		{`{"kind":"heading","id":"h","text":[{"text":"x","style":"color:red"}],"size":20,"align":"start"}`, "blocks[0].text[0].style", "not a key"},
 		{`{"kind":"list","id":"l","items":[],"marker":"dot","size":16}`, "blocks[0].items", "1 to"},
 		{`{"kind":"video","id":"v","title":"","ratio":56,"corners":0,"address":"http://video.example.com"}`, "blocks[0].address", "https"},
 		{`{"kind":"video","id":"v","title":"","ratio":56,"corners":0,"address":"https://a:b@video.example.com"}`, "blocks[0].address", "https"},

@@ -1,7 +1,6 @@
 package piece
 
 import (
-	"bytes"
 	"encoding/json"
 	"fmt"
 	"net/url"
@@ -54,14 +53,9 @@ func (r *reader) decode(data []byte, at string, into any) bool {
 		r.faults.Add(at, "is missing")
 		return false
 	}
-	d := json.NewDecoder(bytes.NewReader(data))
-	d.DisallowUnknownFields()
-	if err := d.Decode(into); err != nil {
-		f := fault.JSON(err)
-		r.faults.Add(fault.Join(at, f.At), "%s", f.Message)
-		return false
-	}
-	return true
+	err := fault.Strictly(data, into)
+	r.faults.Within(at, err)
+	return err == nil
 }
 
 func (r *reader) piece(data []byte) *Piece {
@@ -72,8 +66,8 @@ func (r *reader) piece(data []byte) *Piece {
 	var version struct {
 		Version int `json:"version"`
 	}
-	if err := json.Unmarshal(data, &version); err != nil {
-		r.faults.Within("", fault.JSON(err))
+	if err := fault.Loosely(data, &version); err != nil {
+		r.faults.Within("", err)
 		return nil
 	}
 	if version.Version < 1 || version.Version > Version {
@@ -249,8 +243,8 @@ func (r *reader) block(data []byte, at string, depth int) Block {
 		Kind  string          `json:"kind"`
 		Phone json.RawMessage `json:"phone"`
 	}
-	if err := json.Unmarshal(data, &head); err != nil {
-		r.faults.Within(at, fault.JSON(err))
+	if err := fault.Loosely(data, &head); err != nil {
+		r.faults.Within(at, err)
 		return nil
 	}
 	reading, ok := blockKinds[head.Kind]

@@ -290,8 +290,8 @@ func plainKind[B Block](check func(r *reader, at string, b *B)) func(*reader, []
 func holdingKind(whole func(r *reader, data []byte, at string, blocks []Block) Block) func(*reader, []byte, string, int) Block {
 	return func(r *reader, data []byte, at string, depth int) Block {
 		var rest map[string]json.RawMessage
-		if err := json.Unmarshal(data, &rest); err != nil {
-			r.faults.Within(at, fault.JSON(err))
+		if err := fault.Loosely(data, &rest); err != nil {
+			r.faults.Within(at, err)
 			return nil
 		}
 		var raw []json.RawMessage

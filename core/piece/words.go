@@ -49,9 +49,7 @@ func (w *Words) UnmarshalJSON(data []byte) error {
 		*w = Plain(s)
 		return err
 	}
-	d := json.NewDecoder(bytes.NewReader(data))
-	d.DisallowUnknownFields()
-	return d.Decode((*[]Span)(w))
+	return fault.Strictly(data, (*[]Span)(w))
 }
 
 const maxSpans = 500

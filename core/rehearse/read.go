@@ -122,8 +122,8 @@ func Read(r io.Reader) (*Log, error) {
 
 func (l *Log) read(text []byte) error {
 	var line Record
-	if err := json.Unmarshal(text, &line); err != nil {
-		return fault.JSON(err)
+	if err := fault.Loosely(text, &line); err != nil {
+		return err
 	}
 	v, err := line.View()
 	if err == nil {

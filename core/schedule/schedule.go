@@ -7,8 +7,6 @@
 package schedule
 
 import (
-	"bytes"
-	"encoding/json"
 	"slices"
 	"time"
 
@@ -111,10 +109,8 @@ func Parse(data []byte) (s Schedule, err error) {
 	if len(data) == 0 || string(data) == "null" {
 		return s, nil
 	}
-	d := json.NewDecoder(bytes.NewReader(data))
-	d.DisallowUnknownFields()
-	if err := d.Decode(&s); err != nil {
-		return s, fault.Faults{fault.JSON(err)}
+	if err := fault.Strictly(data, &s); err != nil {
+		return s, err
 	}
 	return s, s.Check()
 }

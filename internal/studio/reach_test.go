@@ -224,6 +224,37 @@ func within(t *testing.T, is func() bool) {
 	}
 }
 
+func TestRealVisitorsAreOfEveryDevice(t *testing.T) {
+	h := visited(t)
+	var views []store.PageView
+	for i := range 30 {
+		facts, _ := json.Marshal(map[string]any{"page.path": "/shop/a", "device.kind": "desktop"})
+		views = append(views, store.PageView{ID: fmt.Sprint("late", i), Visitor: fmt.Sprint("late", i), Visit: "x", At: time.Now().Add(-time.Duration(i) * time.Minute), Seconds: 9, Facts: facts, Moments: json.RawMessage(`{}`)})
+	}
+	if err := h.Store.CopyPageViews(context.Background(), h.Site, views); err != nil {
+		t.Fatal(err)
+	}
+	var list []studio.RecordedVisitor
+	h.Call("POST", at(h, "/visitors"), `{"rule":{"all":[]}}`).Into(t, &list)
+	kinds := map[any]int{}
+	for i, v := range list {
+		if kinds[v.Facts["device.kind"]]++; !v.Comes || i > 0 && v.At.After(list[i-1].At) {
+			t.Errorf("%d: %+v", i, v)
+		}
+	}
+	if len(list) != 6 || kinds["desktop"] != 3 || kinds["phone"] != 3 {
+		t.Error(len(list), kinds)
+	}
+	h.Call("POST", at(h, "/visitors"), `{"rule":{"fact":"page.path","op":"is","value":"/shop/a"}}`).Into(t, &list)
+	if len(list) != 12 || list[0].Facts["device.kind"] != "desktop" || !list[5].Comes || list[6].Comes {
+		t.Errorf("%d %+v", len(list), list)
+	}
+	h.Call("POST", at(h, "/visitors"), `{"rule":{"any":[]}}`).Into(t, &list)
+	if len(list) != 6 || list[0].Comes {
+		t.Errorf("%+v", list)
+	}
+}
+
 func TestATriedVisitorSeesTheirMonth(t *testing.T) {
 	h := visited(t)
 	try := func(rule, rest string) (a studio.TryAnswer) {

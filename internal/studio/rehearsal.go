@@ -365,8 +365,11 @@ func (s *Server) visitors(c *gin.Context) {
 	err = s.readLog(c, func(l *visits.Log) error {
 		since := s.now().AddDate(0, 0, -rehearsedDays)
 		for _, comes := range []bool{true, false} {
-			for _, row := range l.Sample(w.program, since, comes, sampled) {
-				v := l.View(row)
+			var found []rehearse.View
+			for _, row := range l.Sample(w.program, since, comes, 20*sampled) {
+				found = append(found, l.View(row))
+			}
+			for _, v := range varied(found, sampled) {
 				list = append(list, RecordedVisitor{At: v.At, Facts: v.Facts, Stay: stayOf(v), Comes: comes})
 			}
 		}
@@ -377,6 +380,28 @@ func (s *Server) visitors(c *gin.Context) {
 		return
 	}
 	c.JSON(http.StatusOK, list)
+}
+
+// varied takes up to n of some page views, each kind of device in turn, and
+// keeps their order: the latest few may all be alike, and show nothing new.
+func varied(views []rehearse.View, n int) []rehearse.View {
+	taken := map[any]int{}
+	turn := make([]int, len(views)) // how many of its kind came before it
+	for i, v := range views {
+		kind := v.Facts["device.kind"]
+		turn[i] = taken[kind]
+		taken[kind]++
+	}
+	var some []rehearse.View
+	for round := 0; len(some) < n && len(some) < len(views); round++ {
+		for i, v := range views {
+			if turn[i] == round && len(some) < n {
+				some = append(some, v)
+			}
+		}
+	}
+	slices.SortStableFunc(some, func(a, b rehearse.View) int { return b.At.Compare(a.At) })
+	return some
 }
 
 // stayOf puts a recorded stay as it crosses the wire, and view back.

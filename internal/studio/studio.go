@@ -3,7 +3,6 @@ package studio
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"io"
 	"net/http"
@@ -147,9 +146,7 @@ func within(bytes int64) gin.HandlerFunc {
 func body(c *gin.Context, into any) bool {
 	raw, err := io.ReadAll(c.Request.Body)
 	if err == nil {
-		if wrong := json.Unmarshal(raw, into); wrong != nil {
-			err = fault.JSON(wrong)
-		}
+		err = fault.Loosely(raw, into)
 	}
 	if err != nil {
 		problem.Write(c, err)

@@ -12,7 +12,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"io"
 	"io/fs"
@@ -156,9 +155,7 @@ func siteOf(c *gin.Context) *Site { return c.MustGet("site").(*Site) }
 func body(c *gin.Context, into any) bool {
 	raw, err := io.ReadAll(c.Request.Body)
 	if err == nil {
-		if err = json.Unmarshal(raw, into); err != nil {
-			err = fault.JSON(err)
-		}
+		err = fault.Loosely(raw, into)
 	}
 	if err != nil {
 		problem.Write(c, err)

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { expect, type Locator, type Page, test } from '@playwright/test'
-import type { Block, Button, Columns, Format, Heading, Piece, Text } from '../kinds/piece'
+import type { Block, Button, Columns, Format, Heading, Text } from '../kinds/piece'
+import { box, draft, drag, frame, middle, open, outline, saved, scene, settings, stage } from './designer'
 import { Api, signIn } from './house'
 
 // Designing by hand: what is touched changes, what is dragged moves, and the
@@ -11,37 +12,6 @@ test.beforeAll(async () => {
   api = await Api.open()
 })
 test.beforeEach(({ page }) => signIn(page))
-
-const stage = (page: Page) => page.locator('[data-stage]')
-const settings = (page: Page) => page.getByRole('complementary', { name: 'Settings' })
-const outline = (page: Page) => page.getByRole('complementary', { name: 'Outline' })
-const saved = (page: Page) => expect(page.locator('[data-standing=saved]')).toBeVisible()
-
-const scene = (p: Piece, i = 0) => p.split.variants[0].design.scenes[i]
-const frame = (p: Piece) => p.split.variants[0].design.frame
-const draft = async (page: Page, id: string) => {
-  await saved(page)
-  return (await api.piece(id)).draft
-}
-
-async function open(page: Page, id: string, block = 'frame') {
-  await page.goto(`/pieces/${id}/compose?block=${block}`)
-  await expect(stage(page).locator('.frame')).toBeVisible()
-}
-
-async function drag(page: Page, from: { x: number; y: number }, to: { x: number; y: number }) {
-  await page.mouse.move(from.x, from.y)
-  await page.mouse.down()
-  await page.mouse.move(from.x + 4, from.y + 6)
-  await page.mouse.move(to.x, to.y, { steps: 6 })
-  await page.mouse.up()
-}
-
-const box = async (l: Locator) => (await l.boundingBox())!
-const middle = async (l: Locator) => {
-  const b = await box(l)
-  return { x: b.x + b.width / 2, y: b.y + b.height / 2 }
-}
 
 async function type(page: Page, at: Locator, words: string) {
   await at.click()

@@ -74,16 +74,16 @@ export class Api {
     }
     const saved = await this.save(made.id, 1, made.draft)
     await this.launch(made.id, saved.version)
-    await this.decided(path, true, data)
+    await this.decided(path, made.id, data)
     return { id: made.id, url: shop + path, end: () => this.rest(made.id) }
   }
 
   /** Waits until the server decides with a launch. */
-  private async decided(path: string, shows: boolean, told: object) {
+  private async decided(path: string, piece: string, told: object) {
     await expect(async () => {
       const r = await this.context.post('/v1/sites/quillfern/decide', { headers: { Origin: shop }, data: { url: shop + path, memory: {}, data: told } })
-      expect((await r.json()).placements.length > 0).toBe(shows)
-    }).toPass({ timeout: 3000 })
+      expect((await r.json()).placements.map((p: { piece: string }) => p.piece)).toContain(piece)
+    }).toPass({ timeout: 5000 })
   }
 }
 

@@ -19,10 +19,13 @@ export function Bench() {
   const { piece = '' } = useParams()
   const site = useSite().id
   const { data, error, dataUpdatedAt } = usePiece(piece)
-  const { id, version, standing } = useDraft()
+  const id = useDraft(s => s.id)
   useEffect(() => {
-    // Taken up when first opened, and again when another window's version was loaded.
-    if (data && (id !== data.id || (data.version !== version && (standing === 'stale' || standing === 'saved')))) openDraft(site, data)
+    // Taken up when first opened, and again when another window's version was
+    // loaded; never over what is not saved yet, nor an older one that came late.
+    const has = useDraft.getState()
+    if (data && (has.id !== data.id || (has.standing === 'stale' && data.version !== has.version) || (has.standing === 'saved' && data.version > has.version)))
+      openDraft(site, data)
   }, [data, dataUpdatedAt])
   useEffect(() => {
     const leaving = (e: BeforeUnloadEvent) => {
@@ -65,7 +68,8 @@ export function Bench() {
 }
 
 function Questions() {
-  const { standing, leftover } = useDraft()
+  const standing = useDraft(s => s.standing)
+  const leftover = useDraft(s => s.leftover)
   return (
     <>
       <Dialog open={standing === 'stale'} aria-labelledby="stale-title">

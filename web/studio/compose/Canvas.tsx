@@ -6,7 +6,6 @@ import { play } from '../../page/renderer'
 import { useSite } from '../queries'
 import { pathOf } from '../reach/rules'
 import { apricot, ink, plum } from '../theme'
-import { Menu } from './Menu'
 import { selectorOf, usePageRoom, useStill } from './page'
 import { Picking, usePicking } from './picking'
 import { Stage } from './Stage'
@@ -22,7 +21,6 @@ export function Canvas() {
   const [path, setPath] = useState(() => pathOf(doc.rule))
   const [playing, setPlaying] = useState(false)
   const [height, setHeight] = useState(0)
-  const [menu, setMenu] = useState<{ x: number; y: number } | null>(null)
   const picking = usePicking(s => s.pick)
   const desk = useRef<HTMLDivElement>(null)
   const [room, setRoom] = useState({ width: 740, height: 480 })
@@ -42,7 +40,6 @@ export function Canvas() {
   const piece = location.pathname.split('/')[2] ?? ''
   const sited = usePageRoom(still.doc, still.loaded, format, placeOf(format, frame.place), frame, piece, height, width)
   const onHeight = useCallback((h: number) => setHeight(h), [])
-  const onMenu = useCallback((x: number, y: number) => setMenu({ x, y }), [])
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', minWidth: 0, minHeight: 0 }}>
       <Toolbar path={path} onPath={setPath} playing={playing} onPlay={setPlaying} scale={room.width < 780 ? 0 : Math.round(scale * 100)} />
@@ -92,7 +89,7 @@ export function Canvas() {
             {playing ? (
               <Played drawing={drawing} phone={phone} page={sited.look} spot={sited.spot} onEnd={() => setPlaying(false)} />
             ) : (
-              <Stage drawing={drawing} scene={scene} scale={scale} phone={phone} page={sited.look} spot={sited.spot} onMenu={onMenu} onHeight={onHeight} />
+              <Stage drawing={drawing} scene={scene} scale={scale} phone={phone} page={sited.look} spot={sited.spot} onHeight={onHeight} />
             )}
             {picking && still.doc && (
               <Picking
@@ -107,7 +104,6 @@ export function Canvas() {
         </Box>
         {view.device === 'any' && <Edge x={(room.width + width * scale) / 2} scale={scale} most={room.width} />}
       </Box>
-      {menu && <Menu at={menu} onClose={() => setMenu(null)} />}
     </Box>
   )
 }

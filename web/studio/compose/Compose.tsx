@@ -4,6 +4,7 @@ import { useSearchParams } from 'react-router'
 import { historyKeys } from '../bench/History'
 import { Canvas } from './Canvas'
 import { copySelected, cutSelected, pasteCopied, pasteLook, pasteText, readCopied } from './clipboard'
+import { Menu } from './Menu'
 import { useLooking } from './notes'
 import { Outline } from './Outline'
 import { Settings } from './Settings'
@@ -61,6 +62,7 @@ export function Compose() {
       <Canvas />
       <Settings />
       <Strip />
+      <Menu />
     </Box>
   )
 }

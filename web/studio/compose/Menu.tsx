@@ -16,14 +16,21 @@ import {
   moveSelected,
   removeSelected,
   selectedIDs,
+  shutMenu,
   ungroupSelected,
+  useMenu,
   useScene,
 } from './view'
 
 type Act = [string, string, () => void, boolean?]
 
-/** All that can be done with what is selected. */
-export function Menu({ at, onClose }: { at: { x: number; y: number }; onClose(): void }) {
+/** All that can be done with what is selected, where a right click asked for it. */
+export function Menu() {
+  const at = useMenu(s => s.at)
+  return at && <Opened at={at} />
+}
+
+function Opened({ at }: { at: { x: number; y: number } }) {
   const { scene, view } = useScene()
   const [keep, setKeep] = useState(false)
   const ids = selectedIDs()
@@ -59,9 +66,9 @@ export function Menu({ at, onClose }: { at: { x: number; y: number }; onClose():
     ],
     [['Take out', 'Delete', removeSelected, (ids.length > 0 && !locked) || view.selected === 'close']],
   ]
-  if (keep && block) return <KeepIt kind="block" body={block} name={block.kind === 'button' ? block.words : ''} onClose={onClose} />
+  if (keep && block) return <KeepIt kind="block" body={block} name={block.kind === 'button' ? block.words : ''} onClose={shutMenu} />
   return (
-    <MuiMenu open onClose={onClose} anchorReference="anchorPosition" anchorPosition={{ left: at.x, top: at.y }} slotProps={{ list: { dense: true } }}>
+    <MuiMenu open onClose={shutMenu} anchorReference="anchorPosition" anchorPosition={{ left: at.x, top: at.y }} slotProps={{ list: { dense: true } }}>
       {groups.flatMap((acts, i) => [
         ...(i ? [<Divider key={'d' + i} />] : []),
         ...acts
@@ -71,7 +78,7 @@ export function Menu({ at, onClose }: { at: { x: number; y: number }; onClose():
               key={name}
               onClick={() => {
                 run()
-                if (!name.endsWith('…')) onClose()
+                if (!name.endsWith('…')) shutMenu()
               }}
               sx={{ gap: 4, minHeight: 30 }}
             >

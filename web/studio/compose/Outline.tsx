@@ -16,7 +16,7 @@ import { apricot, ink, paper, plum } from '../theme'
 import { glyphs, more, nameOf, offers } from './blocks'
 import { useAllNotes } from './notes'
 import { holds, placeOf, type Spot } from './tree'
-import { addBlock, changeDesign, moveSelectedTo, putBlocks, removeSelected, type Scened, select, selectToo, useScene } from './view'
+import { addBlock, changeDesign, moveSelectedTo, openMenu, putBlocks, removeSelected, type Scened, select, selectToo, useScene } from './view'
 
 /** The scene as a list, and what can be added to it. It follows a moment later, so that typing never waits for it. */
 export function Outline() {
@@ -157,6 +157,13 @@ const BlockRow = memo(function BlockRow({ block, depth, on, noted }: { block: Bl
         block={block}
         noted={noted}
         onClick={e => (e.shiftKey || e.ctrlKey || e.metaKey ? selectToo(block.id) : select(block.id))}
+        onMenu={e => {
+          e.preventDefault()
+          if (!on) select(block.id)
+          // Asked for by a key it comes without a place of its own.
+          const row = e.currentTarget.getBoundingClientRect()
+          openMenu(e.clientX || row.left + 40, e.clientY || row.bottom)
+        }}
         onRemove={() => {
           select(block.id)
           removeSelected()
@@ -222,10 +229,11 @@ interface RowProps {
   block?: Block
   noted?: boolean
   onClick(e: React.MouseEvent): void
+  onMenu?(e: React.MouseEvent): void
   onRemove?(): void
 }
 
-function Row({ glyph, name, on, depth, block, noted, onClick, onRemove }: RowProps) {
+function Row({ glyph, name, on, depth, block, noted, onClick, onMenu, onRemove }: RowProps) {
   const marks = [block?.hide === 'phone' && 'not on phones', block?.hide === 'desktop' && 'phones only', block?.phone && 'differs on phones']
     .filter(Boolean)
     .join(', ')
@@ -244,6 +252,7 @@ function Row({ glyph, name, on, depth, block, noted, onClick, onRemove }: RowPro
     >
       <ButtonBase
         onClick={onClick}
+        onContextMenu={onMenu}
         aria-pressed={on}
         sx={{
           flex: 1,

@@ -12,7 +12,7 @@ import { between, type Landing, landingAt, type Rect, touched } from './landing'
 import { PenBar } from './Pen'
 import { find, flat, holdersOf, shownOn } from './tree'
 import { uploadPicture } from './uploads'
-import { moveSelectedTo, putBlocks, select, selectToo, standSelectedBeside, useView } from './view'
+import { moveSelectedTo, openMenu, putBlocks, select, selectToo, standSelectedBeside, useView } from './view'
 
 const dragStarts = 5 // px of the window
 const labelHeight = 22 // px of the window, of the name over what is selected
@@ -29,7 +29,6 @@ interface Props {
   page?: PageLook
   /** Where in the page an inline piece stands. */
   spot?: Rect
-  onMenu(x: number, y: number): void
   /** Told how high an inline piece or a bar is, so that the page can make room. */
   onHeight(height: number): void
 }
@@ -39,7 +38,7 @@ interface Props {
  * place, a drag moves a block, and from beside the blocks it selects several.
  * The drawing is the renderer's own; what is laid over it only marks it.
  */
-export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeight }: Props) {
+export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const { kit } = useSite()
   const { selected, also, editing, width } = useView()
@@ -182,7 +181,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onMenu, onHeig
     e.preventDefault()
     const id = under(e)
     if (!chosen.includes(id)) select(id)
-    onMenu(e.clientX, e.clientY)
+    openMenu(e.clientX, e.clientY)
   }
 
   const single = !also.length && !editing && !landing && !band ? find(scene, selected)?.block : undefined

@@ -1,6 +1,5 @@
 import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
-import Collapse from '@mui/material/Collapse'
 import MenuItem from '@mui/material/MenuItem'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Select from '@mui/material/Select'
@@ -320,9 +319,8 @@ export function More({ name, children, open: first = false }: { name: string; ch
         {name}
         <span aria-hidden>{open ? '−' : '+'}</span>
       </ButtonBase>
-      <Collapse in={open} unmountOnExit>
-        <Box sx={{ pb: '8px' }}>{children}</Box>
-      </Collapse>
+      {/* There at once: what is to be pressed does not move under the pointer. */}
+      {open && <Box sx={{ pb: '8px' }}>{children}</Box>}
     </Box>
   )
 }

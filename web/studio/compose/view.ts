@@ -28,6 +28,13 @@ export const widths: Record<Exclude<Device, 'any'>, number> = { desktop: 1100, t
 
 export const useView = create<View>(() => ({ variant: 0, scene: '', selected: 'frame', also: [], device: 'desktop', width: widths.desktop, editing: false }))
 
+/** Where the menu of what is selected stands in the window; nowhere while it is shut. */
+export const useMenu = create<{ at: { x: number; y: number } | null }>(() => ({ at: null }))
+
+export const openMenu = (x: number, y: number) => useMenu.setState({ at: { x, y } })
+
+export const shutMenu = () => useMenu.setState({ at: null })
+
 export const select = (selected: string, also: string[] = []) => useView.setState({ selected, also })
 
 /** Adds a block to what is selected, or takes it out of that. */

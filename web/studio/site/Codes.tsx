@@ -23,7 +23,8 @@ export function Codes() {
   const [name, setName] = useState('')
   const [codes, setCodes] = useState('')
   const [trouble, setTrouble] = useState<Trouble | null>(null)
-  const given = codes.split('\n').filter(c => c.trim())
+  const lines = [...codes.split('\n').entries()].filter(([, c]) => c.trim())
+  const given = lines.map(([, c]) => c)
   const submit = async (e: FormEvent) => {
     e.preventDefault()
     const id = to?.id ?? idOf(name, pools)
@@ -49,7 +50,8 @@ export function Codes() {
     }
   }
   const fault = (at: string) => trouble?.faults.find(f => f.at.startsWith(at))
-  const wrongLine = fault('codes')?.at.match(/\[(\d+)\]/)?.[1]
+  const wrong = fault('codes')?.at.match(/\[(\d+)\]/)?.[1]
+  const wrongLine = wrong && lines[Number(wrong)] && lines[Number(wrong)][0] + 1
   return (
     <SitePlace>
       <Sheet bitten>
@@ -128,7 +130,7 @@ export function Codes() {
             error={!!fault('codes')}
             helperText={
               fault('codes')
-                ? `${wrongLine ? `Line ${Number(wrongLine) + 1} ` : 'These '}${fault('codes')!.message}`
+                ? `${wrongLine ? `Line ${wrongLine} ` : 'These '}${fault('codes')!.message}`
                 : given.length
                   ? counted(given.length, 'code')
                   : 'From your shop: each should work once.'

@@ -1,0 +1,40 @@
+import { expect, type Locator, type Page } from '@playwright/test'
+import type { Piece } from '../kinds/piece'
+import { Api } from './house'
+
+// The designer's parts, for the tests that touch them.
+
+let api: Api | undefined
+
+export const stage = (page: Page) => page.locator('[data-stage]')
+export const settings = (page: Page) => page.getByRole('complementary', { name: 'Settings' })
+export const outline = (page: Page) => page.getByRole('complementary', { name: 'Outline' })
+export const saved = (page: Page) => expect(page.locator('[data-standing=saved]')).toBeVisible()
+
+export const scene = (p: Piece, i = 0) => p.split.variants[0].design.scenes[i]
+export const frame = (p: Piece) => p.split.variants[0].design.frame
+
+/** The draft as the server has it, once it is saved. */
+export const draft = async (page: Page, id: string) => {
+  await saved(page)
+  return (await (api ??= await Api.open()).piece(id)).draft
+}
+
+export async function open(page: Page, id: string, block = 'frame') {
+  await page.goto(`/pieces/${id}/compose?block=${block}`)
+  await expect(stage(page).locator('.frame')).toBeVisible()
+}
+
+export async function drag(page: Page, from: { x: number; y: number }, to: { x: number; y: number }) {
+  await page.mouse.move(from.x, from.y)
+  await page.mouse.down()
+  await page.mouse.move(from.x + 4, from.y + 6)
+  await page.mouse.move(to.x, to.y, { steps: 6 })
+  await page.mouse.up()
+}
+
+export const box = async (l: Locator) => (await l.boundingBox())!
+export const middle = async (l: Locator) => {
+  const b = await box(l)
+  return { x: b.x + b.width / 2, y: b.y + b.height / 2 }
+}
