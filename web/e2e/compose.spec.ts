@@ -298,14 +298,15 @@ test('notes stand beside the block, and one press mends them', async ({ page }) 
   expect(after.draft.split.variants[0].design.scenes).toHaveLength(2)
 })
 
-test('words over a picture are judged by its pixels', async ({ page }) => {
+test('words over a picture are judged by what is really behind them', async ({ page }) => {
   const made = await api.make('Over a picture', 'full', 'sale-is-on')
   frame(made.draft).behind!.shade = 0
   frame(made.draft).ink = '#3a3450'
   await api.save(made.id, 1, made.draft)
   await open(page, made.id)
+  await stage(page).locator('h2').first().click()
   const note = settings(page).locator('[data-note=ground]')
-  await expect(note).toContainText('hard to read where it is dark')
+  await expect(note).toContainText(/^“.+” is hard to read over the picture where it is dark: \d\.\d : 1\./)
   await note.getByRole('button').click()
   await expect(note).toHaveCount(0)
   const { behind } = frame(await draft(page, made.id))

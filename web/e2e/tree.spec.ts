@@ -1,5 +1,6 @@
 import { expect, test } from '@playwright/test'
 import type { Block, Scene, Text } from '../kinds/piece'
+import { coverFor, mix, type Sampled, under, worst } from '../studio/compose/ground'
 import { between, landingAt, type Rect, touched } from '../studio/compose/landing'
 import { changeOn, find, flat, group, moveTo, renamed, standBeside, take, tidy, ungroup } from '../studio/compose/tree'
 import { joined, lines, words } from '../studio/compose/words'
@@ -110,6 +111,36 @@ test('a block lands between, beside, or within, as the pointer says', () => {
   expect(touched(s, rects, between(0, 0, 5, 400))).toEqual([])
   s.blocks[0].locked = true
   expect(touched(s, rects, between(0, 0, 400, 90))).toEqual(['box'])
+})
+
+test('words are judged by the part of a picture that is under them', () => {
+  // Twice as wide as high: white at the left, black in the middle, red at the right.
+  const side = 8
+  const cells = Array.from({ length: side * side }, (_, i) => (i % side < 3 ? '#ffffff' : i % side < 5 ? '#000000' : '#ff0000'))
+  const wide: Sampled = { width: 200, height: 100, side, cells }
+  const room: Rect = { left: 10, top: 20, width: 100, height: 100 }
+  const part = (left: number, width: number): Rect => ({ left: 10 + left, top: 60, width, height: 20 })
+  // Cut to fill, the square shows the middle half of it; at the start, its left half.
+  expect(under(wide, room, part(0, 20)).sort()).toEqual(['#ffffff'])
+  expect(under(wide, room, part(40, 20)).sort()).toEqual(['#000000'])
+  expect(under(wide, room, part(0, 100)).sort()).toEqual(['#000000', '#ff0000', '#ffffff'])
+  expect(under(wide, room, part(80, 20), undefined, { x: 0, y: 50 }).sort()).toEqual(['#000000'])
+  expect(under(wide, room, part(0, 20), undefined, { x: 100, y: 50 }).sort()).toEqual(['#000000'])
+  // Whole, it leaves the top of the square free.
+  expect(under(wide, room, { ...part(0, 20), top: 20 }, 'contain')).toEqual([''])
+  expect(under(wide, room, part(0, 20), 'contain')).toEqual(['#ffffff'])
+  expect(under(wide, room, { left: 0, top: 0, width: 300, height: 300 }, 'contain').sort()).toEqual(['', '#000000', '#ff0000', '#ffffff'])
+
+  expect(mix('#000000', '#ffffff', 0.5)).toBe('#808080')
+  expect(mix('#12ab34', '#ffffff', 0)).toBe('#12ab34')
+  expect(worst('#ffffff', ['#000000'], '#808080', 0)).toBeCloseTo(21)
+  expect(worst('#ffffff', ['#000000', '#ffffff'], '#000000', 0)).toBeCloseTo(1)
+  expect(worst('#ffffff', [''], '#000000', 0)).toBeCloseTo(21)
+  // White words on white: black over half of it is enough, grey never is.
+  const needed = coverFor('#ffffff', ['#ffffff'], '#000000', 0, 4.5)!
+  expect(worst('#ffffff', ['#ffffff'], '#000000', needed)).toBeGreaterThanOrEqual(4.5)
+  expect(worst('#ffffff', ['#ffffff'], '#000000', needed - 5)).toBeLessThan(4.5)
+  expect(coverFor('#ffffff', ['#ffffff'], '#cccccc', 0, 4.5)).toBeUndefined()
 })
 
 test('a logo gives its main colours, the most common first', () => {

@@ -3,7 +3,9 @@ import type { Note } from '../../kinds/settle'
 import { families, formatOn, paint, usualKit } from '../../page/paint'
 import { draw, erase } from '../../page/renderer'
 import { contrast } from '../parts/fields'
-import { flat, placeOf, plain } from './tree'
+import { coverFor, readable, type Sampled, sampled, under, worst } from './ground'
+import type { Rect } from './landing'
+import { flat, placeOf, plain, shownOn } from './tree'
 
 // Notes that can only come from a drawn design: what does not fit on a screen,
 // and what is really behind words.
@@ -14,17 +16,20 @@ const screens = [
 ] as const
 
 const hardlyMore = 24 // px that nobody minds to scroll
+const readableLarge = 3 // of headings from 19 px
 
-/** What does not fit on small screens, looked at scene by scene so that nobody waits for it. */
-export async function fitNotes(drawing: Drawing, at: string, overtaken: () => boolean): Promise<Note[]> {
+/** Looks a design over as small screens show it, scene by scene so that nobody waits for it. */
+export async function lookOver(drawing: Drawing, at: string, overtaken: () => boolean): Promise<Note[]> {
   const notes: Note[] = []
+  const kit = drawing.kit ?? usualKit
+  const ground = await groundOf(drawing.frame)
+  const hard = new Map<string, Hard>()
   const box = document.createElement('div')
   box.inert = true
   document.body.append(box)
   try {
     for (const screen of screens) {
       const format = formatOn(screen.phone, drawing)
-      if (!screen.phone && (format === 'inline' || format === 'bar')) continue
       box.style.cssText = `position:fixed;left:-4000px;top:0;width:${screen.width}px;height:${screen.height}px;transform:translateZ(0);overflow:hidden;visibility:hidden`
       for (const [i, scene] of drawing.scenes.entries()) {
         await new Promise(rest => setTimeout(rest))
@@ -33,7 +38,8 @@ export async function fitNotes(drawing: Drawing, at: string, overtaken: () => bo
         const sceneAt = `${at}.scenes[${i}]`
         const element = (id: string) => root.querySelector<HTMLElement>(`[data-block="${CSS.escape(id)}"]`)
         const frame = root.querySelector('[data-frame]')
-        const more = frame && format !== 'inline' ? frame.scrollHeight - frame.clientHeight : 0
+        // A bar is as high as it needs to be, and an inline piece scrolls with its page.
+        const more = frame && !(format === 'inline' || (format === 'bar' && !screen.phone)) ? frame.scrollHeight - frame.clientHeight : 0
         if (more > hardlyMore) {
           const tall = Math.round((100 * frame!.scrollHeight) / screen.height)
           notes.push({
@@ -44,14 +50,18 @@ export async function fitNotes(drawing: Drawing, at: string, overtaken: () => bo
             mend: screen.phone ? 'Hide a picture there, or say less.' : lower(scene.blocks, more, element),
           })
         }
-        if (screen.phone) notes.push(...wordNotes(drawing, scene.blocks, element, id => `${sceneAt}.${placeOf(scene, id)}`))
+        const look = shownOn(screen.phone, drawing.frame)
+        const place = (id: string) => `${sceneAt}.${placeOf(scene, id)}`
+        if (screen.phone) notes.push(...wordNotes(drawing, scene.blocks, element, place))
+        const behind = root.querySelector('.behind:not(.beside)')
+        if (ground && behind) hardWords({ ground, look, kit, room: behind.getBoundingClientRect(), phone: screen.phone, element, place, hard }, scene.blocks)
         erase(box)
       }
     }
   } finally {
     box.remove()
   }
-  return notes
+  return [...notes, ...groundNotes(drawing, hard)]
 }
 
 type Blocks = Drawing['scenes'][number]['blocks']
@@ -94,71 +104,73 @@ function wordNotes(drawing: Drawing, blocks: Blocks, element: Element, place: (i
   return notes
 }
 
-export const readable = 4.5
-
-/** How well a frame's words read on the picture that lies behind them, by its pixels. */
-export async function groundNotes(frame: Frame, kit: Kit, at: string): Promise<Note[]> {
-  const { behind } = frame
-  if (!behind?.picture || behind.side || frame.ink === '@page') return []
-  const shades = await shadesOf(behind.picture)
-  if (!shades) return []
-  const ink = paint(kit, frame.ink)
-  const over = paint(kit, frame.background)
-  const worst = (shade: number) => Math.min(...shades.map(c => contrast(ink, mix(c, over, shade / 100))))
-  const shade = behind.shade ?? 0
-  const ratio = worst(shade)
-  if (ratio >= readable) return []
-  let enough = shade
-  while (enough < 95 && worst(enough) < readable) enough += 5
-  return [
-    {
-      code: 'ground',
-      severity: 'warn',
-      at: `${at}.frame.behind`,
-      say: `Words over the picture are hard to read where it is ${contrast(ink, '#ffffff') > contrast(ink, '#000000') ? 'dark' : 'light'}: ${(Math.floor(ratio * 10) / 10).toFixed(1)} : 1.`,
-      mend: worst(enough) >= readable ? `Cover it by ${enough} %.` : 'Stand the picture beside the words.',
-    },
-  ]
+/** Words that are hard to read where they stand, by the place of their block. */
+interface Hard {
+  what: string
+  ink: string
+  ratio: number
+  least: number
+  colours: string[]
 }
 
-const known = new Map<string, Promise<string[] | null>>()
-
-/** The colours of a picture, as a grid of its averages. */
-function shadesOf(hash: string): Promise<string[] | null> {
-  if (!known.has(hash))
-    known.set(
-      hash,
-      new Promise(resolve => {
-        const img = new Image()
-        img.onerror = () => resolve(null)
-        img.onload = () => {
-          const side = 12
-          const canvas = Object.assign(document.createElement('canvas'), { width: side, height: side })
-          const c = canvas.getContext('2d', { willReadFrequently: true })
-          if (!c) return resolve(null)
-          c.imageSmoothingQuality = 'high'
-          c.drawImage(img, 0, 0, side, side)
-          const { data } = c.getImageData(0, 0, side, side)
-          const out: string[] = []
-          for (let i = 0; i < data.length; i += 4) out.push('#' + [0, 1, 2].map(k => data[i + k].toString(16).padStart(2, '0')).join(''))
-          resolve(out)
-        }
-        img.src = `/v1/pictures/${hash}`
-      }),
-    )
-  return known.get(hash)!
+async function groundOf({ behind, ink }: Frame): Promise<Sampled | null> {
+  return behind?.picture && !behind.side && ink !== '@page' ? sampled(behind.picture) : null
 }
 
-function mix(a: string, b: string, part: number): string {
-  const at = (c: string, i: number) => Number.parseInt(c.slice(i, i + 2), 16)
-  return (
-    '#' +
-    [1, 3, 5]
-      .map(i =>
-        Math.round(at(a, i) * (1 - part) + at(b, i) * part)
-          .toString(16)
-          .padStart(2, '0'),
-      )
-      .join('')
-  )
+interface Under {
+  ground: Sampled
+  /** The frame as the screen has it. */
+  look: Frame
+  kit: Kit
+  room: Rect
+  phone: boolean
+  element: Element
+  place(id: string): string
+  hard: Map<string, Hard>
+}
+
+/** Notes which words are hard to read on the picture, by the part of it that is under their lines. */
+function hardWords(at: Under, blocks: Blocks) {
+  const { look, kit, hard } = at
+  for (const whole of blocks) {
+    const b = shownOn(at.phone, whole)
+    // A box with a colour of its own is judged by that, where the document is.
+    if (b.kind === 'box' && b.background) continue
+    if ('blocks' in b) hardWords(at, b.blocks)
+    const wordy =
+      b.kind === 'heading' || b.kind === 'text' || b.kind === 'list' || (b.kind === 'field' && b.ask !== 'hidden') || (b.kind === 'button' && b.quiet)
+    const drawn = wordy && at.element(b.id)
+    const said = drawn && (b.kind === 'field' ? drawn.querySelector('label, legend') : drawn)
+    if (!said) continue
+    const own = b.kind === 'field' ? undefined : b.kind === 'button' ? b.ink : b.color
+    const ink = paint(kit, own || look.ink)
+    const colours = [...new Set(linesOf(said).flatMap(line => under(at.ground, at.room, line, look.behind?.fit, look.behind?.focus)))]
+    if (!colours.length) continue
+    const least = b.kind === 'heading' && b.size >= 19 ? readableLarge : readable
+    const ratio = worst(ink, colours, paint(kit, look.background), look.behind?.shade ?? 0)
+    const before = hard.get(at.place(b.id))
+    if (ratio < least && !(before && before.ratio <= ratio)) hard.set(at.place(b.id), { what: said.textContent!.trim(), ink, ratio, least, colours })
+  }
+}
+
+/** Where the lines of some words stand. */
+function linesOf(e: Node): Rect[] {
+  const range = document.createRange()
+  range.selectNodeContents(e)
+  return [...range.getClientRects()].filter(r => r.width > 0 && r.height > 0)
+}
+
+function groundNotes({ frame, kit = usualKit }: Drawing, hard: Map<string, Hard>): Note[] {
+  const cover = paint(kit, frame.background)
+  const from = frame.behind?.shade ?? 0
+  const covers = [...hard.values()].map(h => coverFor(h.ink, h.colours, cover, from, h.least))
+  // One cover for all of them, since there is one picture.
+  const enough = covers.includes(undefined) ? undefined : Math.max(...(covers as number[]))
+  return [...hard].map(([at, h]) => ({
+    code: 'ground',
+    severity: 'warn',
+    at: `${at}.color`,
+    say: `“${h.what.length > 28 ? `${h.what.slice(0, 27)}…` : h.what}” is hard to read over the picture where it is ${contrast(h.ink, '#ffffff') > contrast(h.ink, '#000000') ? 'dark' : 'light'}: ${(Math.floor(h.ratio * 10) / 10).toFixed(1)} : 1.`,
+    mend: enough === undefined ? 'Stand the picture beside the words.' : `Cover it by ${enough} %.`,
+  }))
 }

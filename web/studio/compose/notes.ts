@@ -4,7 +4,7 @@ import type { Note } from '../../kinds/settle'
 import { useDraft } from '../bench/draft'
 import { useSite } from '../queries'
 import { useNotes } from '../reach/useDraftRehearsal'
-import { fitNotes, groundNotes } from './looks'
+import { lookOver } from './looks'
 import { drawingOf, now, useView } from './view'
 
 // What there is to settle, as the server says and as can only be seen where the
@@ -31,7 +31,7 @@ export function useLooking() {
     let over = false
     const timer = setTimeout(async () => {
       const { design, at } = now()
-      const notes = [...(await fitNotes(drawingOf(doc, design, kit), at, () => over)), ...(await groundNotes(design.frame, kit, at))]
+      const notes = await lookOver(drawingOf(doc, design, kit), at, () => over)
       if (!over) useSeen.setState({ notes })
     }, waits)
     return () => {
