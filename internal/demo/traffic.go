@@ -315,21 +315,8 @@ func (t *traffic) stay(p *person, pg page, last bool) rehearse.View {
 
 // keep records a page view as its page would have.
 func (t *traffic) keep(v rehearse.View) {
-	m := store.Moments{}
-	for _, at := range v.Marks {
-		m.Marks = append(m.Marks, &at)
-	}
-	if v.ExitAt != rehearse.Never {
-		m.Exit = &v.ExitAt
-	}
-	for _, i := range v.Idles {
-		m.Idles = append(m.Idles, [2]int{i.Start, i.Length})
-	}
-	for _, h := range v.Happened {
-		m.Happened = append(m.Happened, [3]any{h.Kind, h.About, h.Second})
-	}
 	facts, _ := json.Marshal(v.Facts)
-	moments, _ := json.Marshal(m)
+	moments, _ := json.Marshal(v.Moments())
 	t.views = append(t.views, store.PageView{ID: t.token(), Visitor: v.Visitor, Visit: v.Visit, At: v.At, Seconds: v.Seconds, Facts: facts, Moments: moments})
 }
 

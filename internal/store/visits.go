@@ -18,15 +18,7 @@ type PageView struct {
 	At      time.Time       `db:"at"` // of arrival
 	Seconds int             `db:"seconds"`
 	Facts   json.RawMessage `db:"facts"`
-	Moments json.RawMessage `db:"moments"`
-}
-
-// Moments is what came about on a page view, in seconds from its arrival.
-type Moments struct {
-	Marks    []*int   `json:"marks,omitempty"` // when each tenth of the page was first reached
-	Exit     *int     `json:"exit,omitempty"`
-	Idles    [][2]int `json:"idles,omitempty"`    // start and length
-	Happened [][3]any `json:"happened,omitempty"` // kind, about, second
+	Moments json.RawMessage `db:"moments"` // a rehearse.Moments
 }
 
 // AddPageView records a page view. Recorded again, the longer stay holds.

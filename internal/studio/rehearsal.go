@@ -406,44 +406,12 @@ func varied(views []rehearse.View, n int) []rehearse.View {
 
 // stayOf puts a recorded stay as it crosses the wire, and view back.
 func stayOf(v rehearse.View) Stay {
-	s := Stay{Seconds: v.Seconds, Marks: []*int{}, Idles: [][2]int{}, Happened: [][3]any{}}
-	for _, at := range v.Marks {
-		if at != rehearse.Never {
-			s.Marks = append(s.Marks, &at)
-		}
-	}
-	if v.ExitAt != rehearse.Never {
-		s.Exit = &v.ExitAt
-	}
-	for _, i := range v.Idles {
-		s.Idles = append(s.Idles, [2]int{i.Start, i.Length})
-	}
-	for _, h := range v.Happened {
-		s.Happened = append(s.Happened, [3]any{h.Kind, h.About, h.Second})
-	}
-	return s
+	m := v.Moments()
+	return Stay{v.Seconds, orNone(m.Marks), m.Exit, orNone(m.Idles), orNone(m.Happened)}
 }
 
 func (s Stay) view() rehearse.View {
-	v := rehearse.View{Seconds: s.Seconds, ExitAt: rehearse.Never}
-	for _, mark := range s.Marks {
-		at := rehearse.Never
-		if mark != nil {
-			at = *mark
-		}
-		v.Marks = append(v.Marks, at)
-	}
-	if s.Exit != nil {
-		v.ExitAt = *s.Exit
-	}
-	for _, i := range s.Idles {
-		v.Idles = append(v.Idles, rehearse.Idle{Start: i[0], Length: i[1]})
-	}
-	for _, h := range s.Happened {
-		kind, _ := h[0].(string)
-		about, _ := h[1].(string)
-		second, _ := h[2].(float64)
-		v.Happened = append(v.Happened, rehearse.Happening{Kind: kind, About: about, Second: int(second)})
-	}
+	v := rehearse.View{Seconds: s.Seconds}
+	rehearse.Moments{Marks: s.Marks, Exit: s.Exit, Idles: s.Idles, Happened: s.Happened}.Tell(&v)
 	return v
 }

@@ -14,6 +14,7 @@ import (
 
 	"gobbet/core/choose"
 	"gobbet/core/fault"
+	"gobbet/core/rehearse"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
@@ -78,10 +79,10 @@ func (v *Server) record(c *gin.Context) {
 }
 
 // moments keeps of the record what can be true of a stay.
-func (r *ViewRecord) moments() store.Moments {
+func (r *ViewRecord) moments() rehearse.Moments {
 	stay := max(0, min(r.Seconds, longestStay))
 	within := func(second int) bool { return second >= 0 && second <= stay }
-	m := store.Moments{}
+	m := rehearse.Moments{}
 	for i, mark := range r.Marks {
 		if i == 10 || mark == nil || !within(*mark) {
 			break // who did not come so far did not come farther

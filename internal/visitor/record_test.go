@@ -12,6 +12,7 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/rehearse"
 	"gobbet/internal/servertest"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
@@ -68,7 +69,7 @@ func TestAPageViewIsRecordedWithoutAnythingPersonal(t *testing.T) {
 	if tags, _ := json.Marshal(facts["visitor.tags"]); string(tags) != `["vip"]` {
 		t.Errorf("tags %s", tags)
 	}
-	var m store.Moments
+	var m rehearse.Moments
 	if err := json.Unmarshal(got[0].Moments, &m); err != nil {
 		t.Fatal(err)
 	}
@@ -109,7 +110,7 @@ func TestNonsenseIsNotRecorded(t *testing.T) {
 		}
 	}
 	for _, v := range recorded(h) {
-		var m store.Moments
+		var m rehearse.Moments
 		if err := json.Unmarshal(v.Moments, &m); err != nil || v.Seconds < 0 || v.Seconds > 4*3600 || len(m.Marks) > 10 || m.Exit != nil {
 			t.Errorf("%+v %s", v, v.Moments)
 		}

@@ -12,7 +12,6 @@ import (
 	"errors"
 	"hash/maphash"
 	"log/slog"
-	"math"
 	"sync"
 	"time"
 
@@ -216,8 +215,8 @@ func (r *recent) keep(id string, row int, now time.Time) {
 }
 
 func viewOf(row store.PageView, zone *time.Location) (rehearse.View, error) {
-	v := rehearse.View{Visitor: row.Visitor, Visit: row.Visit, At: row.At, Seconds: row.Seconds, ExitAt: rehearse.Never}
-	var m store.Moments
+	v := rehearse.View{Visitor: row.Visitor, Visit: row.Visit, At: row.At, Seconds: row.Seconds}
+	var m rehearse.Moments
 	if err := json.Unmarshal(row.Moments, &m); err != nil {
 		return v, err
 	}
@@ -227,27 +226,7 @@ func viewOf(row store.PageView, zone *time.Location) (rehearse.View, error) {
 	local := row.At.In(zone)
 	v.Facts["clock.date"], v.Facts["clock.weekday"] = local.Format(time.DateOnly), schedule.Weekdays[local.Weekday()]
 	v.Facts["clock.time"] = local.Hour()*60 + local.Minute()
-	for _, mark := range m.Marks {
-		at := rehearse.Never
-		if mark != nil {
-			at = *mark
-		}
-		v.Marks = append(v.Marks, at)
-	}
-	if m.Exit != nil {
-		v.ExitAt = *m.Exit
-	}
-	for _, i := range m.Idles {
-		v.Idles = append(v.Idles, rehearse.Idle{Start: i[0], Length: i[1]})
-	}
-	for _, h := range m.Happened {
-		kind, _ := h[0].(string)
-		about, _ := h[1].(string)
-		second, ok := h[2].(float64)
-		if ok && second >= 0 && second < math.MaxInt32 {
-			v.Happened = append(v.Happened, rehearse.Happening{Kind: kind, About: about, Second: int(second)})
-		}
-	}
+	m.Tell(&v)
 	return v, nil
 }
 

@@ -317,10 +317,10 @@ test('what a small laptop cannot show whole is said, and a picture gives way', a
   const made = await api.make('Tall')
   scene(made.draft).blocks.unshift({ kind: 'picture', id: 'photo', picture: '', alt: '', ratio: 80, width: 100, corners: 0, align: 'center' })
   await api.save(made.id, 1, made.draft)
-  await open(page, made.id)
+  await open(page, made.id, 'photo')
   const note = settings(page).locator('[data-note=laptop_scroll]')
   await expect(note).toContainText(/is 1\d\d % of the height there is/)
-  await note.getByRole('button', { name: /Make its picture \d+ % of its width high/ }).click()
+  await note.getByRole('button', { name: /Make the picture \d+ % of its width high/ }).click()
   await expect(note).toHaveCount(0)
   const { ratio } = scene(await draft(page, made.id)).blocks[0] as { ratio: number }
   expect(ratio).toBeGreaterThanOrEqual(20)

@@ -36,22 +36,27 @@ export async function lookOver(drawing: Drawing, at: string, overtaken: () => bo
         if (overtaken()) return []
         const root = draw(box, drawing, scene.id, { phone: screen.phone })
         const sceneAt = `${at}.scenes[${i}]`
+        const place = (id: string) => `${sceneAt}.${placeOf(scene, id)}`
         const element = (id: string) => root.querySelector<HTMLElement>(`[data-block="${CSS.escape(id)}"]`)
         const frame = root.querySelector('[data-frame]')
         // A bar is as high as it needs to be, and an inline piece scrolls with its page.
         const more = frame && !(format === 'inline' || (format === 'bar' && !screen.phone)) ? frame.scrollHeight - frame.clientHeight : 0
         if (more > hardlyMore) {
           const tall = Math.round((100 * frame!.scrollHeight) / screen.height)
+          const picture = screen.phone ? undefined : lower(scene.blocks, more, element)
           notes.push({
             code: screen.code,
             severity: 'warn',
-            at: sceneAt,
+            at: picture ? `${place(picture.id)}.ratio` : sceneAt,
             say: `${screen.on} “${scene.name}” is ${tall} % of the height there is, and its end has to be scrolled to.`,
-            mend: screen.phone ? 'Hide a picture there, or say less.' : lower(scene.blocks, more, element),
+            mend: picture
+              ? `Make the picture ${picture.ratio} % of its width high.`
+              : screen.phone
+                ? 'Hide a picture there, or say less.'
+                : 'Say less, or stand blocks beside each other.',
           })
         }
         const look = shownOn(screen.phone, drawing.frame)
-        const place = (id: string) => `${sceneAt}.${placeOf(scene, id)}`
         if (screen.phone) notes.push(...wordNotes(drawing, scene.blocks, element, place))
         const behind = root.querySelector('.behind:not(.beside)')
         if (ground && behind) hardWords({ ground, look, kit, room: behind.getBoundingClientRect(), phone: screen.phone, element, place, hard }, scene.blocks)
@@ -67,15 +72,14 @@ export async function lookOver(drawing: Drawing, at: string, overtaken: () => bo
 type Blocks = Drawing['scenes'][number]['blocks']
 type Element = (id: string) => HTMLElement | null
 
-/** By how much a picture would have to be lower for a scene to fit, if one can be. */
-function lower(blocks: Blocks, more: number, element: Element): string {
+/** The picture that can be so much lower that a scene fits, and its height then, in percent of its width. */
+function lower(blocks: Blocks, more: number, element: Element): { id: string; ratio: number } | undefined {
   for (const b of flat(blocks)) {
     const e = b.kind === 'picture' && element(b.id)
     if (!e) continue
     const ratio = Math.floor((100 * (e.clientHeight - more)) / e.clientWidth)
-    if (ratio >= 20) return `Make its picture ${ratio} % of its width high.`
+    if (ratio >= 20) return { id: b.id, ratio }
   }
-  return 'Say less, or stand blocks beside each other.'
 }
 
 /** Headings with a word that a small phone has to break. */

@@ -187,8 +187,8 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
     }
     case 'laptop_scroll': {
       const ratio = Number(/(\d+) %/.exec(n.mend)?.[1])
-      const lowered = within((d, v, s) => {
-        const picture = flat(d.split.variants[v].design.scenes[s].blocks).find(b => b.kind === 'picture')
+      const lowered = within(d => {
+        const picture = blockAt(d)
         if (picture?.kind === 'picture') picture.ratio = ratio
       })
       return ratio ? { name: n.mend.replace(/\.$/, ''), run: lowered } : undefined
