@@ -27,7 +27,8 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
   const [menu, setMenu] = useState<{ x: number; y: number; scene: Scene } | null>(null)
   const [adding, setAdding] = useState<HTMLElement | null>(null)
   const [keeping, setKeeping] = useState<Scene | null>(null)
-  const kept = useKeepsakes().data?.filter(k => k.kind === 'scene') ?? []
+  const keepsakes = useKeepsakes()
+  const kept = keepsakes.data?.filter(k => k.kind === 'scene') ?? []
   const drawing = useMemo(() => drawingOf(doc, design, kit), [doc, design, kit])
   const ways = waysOf(design)
   const reached = depths(design)
@@ -149,7 +150,13 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
             Map
           </Button>
         )}
-        <Button onClick={e => (kept.length ? setAdding(e.currentTarget) : addScene())} startIcon={<Add />} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
+        <Button
+          // Until it is known whether there are any to choose from.
+          disabled={keepsakes.isPending}
+          onClick={e => (kept.length ? setAdding(e.currentTarget) : addScene())}
+          startIcon={<Add />}
+          sx={{ color: '#fff', border: '1px solid #6a597a' }}
+        >
           {design.scenes.some(s => s.kind === 'thanks') ? 'Scene' : 'Thank-you'}
         </Button>
       </Box>
