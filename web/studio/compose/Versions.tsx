@@ -162,9 +162,9 @@ function Chooser({ onClose }: { onClose(): void }) {
   )
 }
 
-/** The first scenes of a version, one under the other. */
+/** The scenes of a version, one under the other. */
 function Scenes({ of, kit }: { of: Piece; kit: Kit }) {
-  return of.split.variants[0].design.scenes.slice(0, 4).map(s => (
+  return inView(of).scenes.map(s => (
     <Box key={s.id} sx={{ mb: 1.5 }}>
       <Box sx={{ borderRadius: '8px', overflow: 'hidden', border: `1px solid ${paper.line}` }}>
         <Miniature drawing={picture(of, kit)} scene={s.id} width={446} height={240} />
@@ -176,4 +176,7 @@ function Scenes({ of, kit }: { of: Piece; kit: Kit }) {
   ))
 }
 
-const picture = (doc: Piece, kit: Kit) => drawingOf(doc, doc.split.variants[0].design, kit)
+const picture = (doc: Piece, kit: Kit) => drawingOf(doc, inView(doc), kit)
+
+/** The design of the variant that is being looked at, or of the last where there were fewer. */
+const inView = ({ split: { variants } }: Piece) => variants[Math.min(useView.getState().variant, variants.length - 1)].design

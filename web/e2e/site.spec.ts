@@ -1,0 +1,138 @@
+import { expect, type Page, test } from '@playwright/test'
+import type { Kit } from '../kinds/piece'
+import { Api, signIn } from './house'
+
+// The site's style, its library and its board, by hand.
+
+let api: Api
+let kit: Kit
+test.beforeAll(async () => {
+  api = await Api.open()
+  kit = await api.kit()
+})
+test.beforeEach(({ page }) => signIn(page))
+test.afterEach(async () => {
+  await api.setKit(kit)
+})
+
+/** A picture file of bands of colour, made in the browser. */
+async function picture(page: Page, bands: string[]) {
+  const bytes = await page.evaluate(async bands => {
+    const canvas = Object.assign(document.createElement('canvas'), { width: 120, height: 40 })
+    const c = canvas.getContext('2d')!
+    const wide = canvas.width / bands.length
+    bands.forEach((band, i) => {
+      c.fillStyle = band
+      c.fillRect(i * wide, 0, wide, canvas.height)
+    })
+    return [...new Uint8Array(await (await new Promise<Blob>(done => canvas.toBlob(b => done(b!)))).arrayBuffer())]
+  }, bands)
+  return { name: 'bands.png', mimeType: 'image/png', buffer: Buffer.from(bytes) }
+}
+
+test('colours come from a logo, get names, and go again while nothing uses them', async ({ page }) => {
+  await page.goto('/site/style')
+  const names = page.getByLabel(/^Name of /)
+  const before = await names.count()
+  await page.getByLabel('Logo').setInputFiles(await picture(page, ['#145a50', '#145a50', '#f0b428']))
+  await page.getByRole('button', { name: 'Add #145a50' }).click()
+  await page.getByRole('button', { name: 'Add #f0b428' }).click()
+  await expect(names).toHaveCount(before + 2)
+  await names.last().fill('Marigold')
+  await page.getByRole('button', { name: 'Save for the whole site' }).click()
+  await expect(page.getByText(/^Saved\./)).toBeVisible()
+  const saved = await api.kit()
+  expect(saved.colors.at(-1)).toMatchObject({ name: 'Marigold', value: '#f0b428' })
+  expect(saved.colors.at(-2)).toMatchObject({ value: '#145a50' })
+  await page.reload()
+  await page.getByRole('button', { name: 'Take out' }).last().click()
+  await expect(names).toHaveCount(before + 1)
+  // What is not saved is given up again.
+  await page.getByRole('button', { name: 'Put it back' }).click()
+  await expect(names).toHaveCount(before + 2)
+  // A file without colours says so.
+  await page.getByLabel('Logo').setInputFiles({ name: 'logo.png', mimeType: 'image/png', buffer: Buffer.from('no picture') })
+  await expect(page.getByText('No colours could be read from this file. Use PNG, JPEG or WebP.')).toBeVisible()
+})
+
+test('letters and shapes of the style are seen at once on the pieces that follow', async ({ page }) => {
+  await page.goto('/site/style')
+  await expect(page.locator('.frame').first()).toBeVisible()
+  await page.getByLabel('Corners of frames').fill('30')
+  await page.keyboard.press('Tab')
+  await expect(page.locator('.frame').first()).toHaveCSS('border-top-left-radius', '30px')
+  await page.getByLabel('Buttons in capitals').click()
+  await page.getByRole('button', { name: 'Save for the whole site' }).click()
+  await expect(page.getByText(/^Saved\. \d+ live pieces? follows? from now on\.$/)).toBeVisible()
+  expect(await api.kit()).toMatchObject({ corners: 30, button: { capitals: true } })
+})
+
+test('the library takes files in, names what it cannot take, and finds by name', async ({ page }) => {
+  await page.goto('/site/library')
+  const main = page.getByRole('main')
+  const good = await picture(page, ['#883322', '#224488'])
+  await page.getByLabel('Pictures or files').setInputFiles([
+    { ...good, name: 'striped.png' },
+    { name: 'glaze list.pdf', mimeType: 'application/pdf', buffer: Buffer.from('%PDF-1.4 glazes') },
+    { name: 'broken.png', mimeType: 'image/png', buffer: Buffer.from('\x89PNG\r\n\x1a\nnothing more') },
+  ])
+  await expect(page.getByText(/^broken\.png: /)).toBeVisible()
+  await expect(main.getByText('striped.png')).toBeVisible()
+  await expect(main.getByText('glaze list.pdf')).toBeVisible()
+  const search = page.getByLabel('Find by name')
+  await search.fill('strip')
+  await expect(main.getByText('striped.png')).toBeVisible()
+  await expect(main.getByText('glaze list.pdf')).toHaveCount(0)
+  await search.fill('')
+  await main.locator('[data-picture]').filter({ hasText: 'striped.png' }).getByRole('button', { name: 'Take out' }).click()
+  await expect(main.getByText('striped.png')).toHaveCount(0)
+})
+
+test('the board sorts, sifts, copies and saves pieces', async ({ page }) => {
+  const made = await api.make('Aardvark on the board')
+  await page.goto('/board')
+  const cards = page.getByRole('article')
+  await expect(cards.first()).toBeVisible()
+  const state = async (name: string) => {
+    await page.getByRole('button', { name: new RegExp(`^${name} \\d+$`) }).click()
+    await expect(page).toHaveURL(new RegExp(`state=${name.toLowerCase()}`))
+    await expect(cards.first()).toBeVisible()
+    return cards.allInnerTexts()
+  }
+  for (const text of await state('Draft')) expect(text).toContain('Draft')
+  for (const text of await state('Live')) expect(text).toContain('Live')
+  await page.getByRole('button', { name: /^All \d+$/ }).click()
+  await page.getByRole('combobox', { name: 'Sort by' }).click()
+  const sorts = await page.getByRole('option').allInnerTexts()
+  expect(sorts.length).toBeGreaterThanOrEqual(3)
+  await page.keyboard.press('Escape')
+  // What is chosen stays over a reload: it is in the address.
+  await page.goto('/board?state=draft&sort=nonsense')
+  await expect(page.getByRole('button', { name: /^Draft \d+$/, pressed: true })).toBeVisible()
+
+  const card = cards.filter({ hasText: 'Aardvark on the board' }).first()
+  await card.getByRole('button', { name: 'More for Aardvark on the board' }).click()
+  const waiting = page.waitForEvent('download')
+  await page.getByRole('menuitem', { name: 'Save as a file' }).click()
+  expect((await waiting).suggestedFilename()).toMatch(/\.zip$/)
+  await card.getByRole('button', { name: 'More for Aardvark on the board' }).click()
+  await page.getByRole('menuitem', { name: 'Make a copy' }).click()
+  await page.waitForURL('**/compose')
+  const copy = page.url().split('/').at(-2)!
+  expect(copy).not.toBe(made.id)
+  const twin = await api.piece(copy)
+  expect(twin.draft.split.variants[0].design).toEqual(made.draft.split.variants[0].design)
+  await api.remove(copy)
+  await api.remove(made.id)
+})
+
+test('who is looked for in vain is said so, whatever was typed', async ({ page }) => {
+  await page.goto('/people')
+  const none = page.getByText('Nobody is found by that')
+  for (const typed of ['nobody-of-this-name', "' or 1=1 --", '%', '_____________', '\\', '<script>alert(1)</script>', 'x'.repeat(300)]) {
+    await page.getByLabel('Search people').fill(typed)
+    await expect(none, typed).toBeVisible()
+  }
+  await page.getByLabel('Search people').fill('')
+  await expect(none).toHaveCount(0)
+})
