@@ -104,6 +104,13 @@ type LeadQuery struct {
 	Limit    int
 }
 
+// picked is whether a search ($2) picks a lead: by its address, its name, or
+// anything it ever answered (to the piece $3, where one is named). What an
+// answer is called is none of it.
+const picked = `($2 = '' or strpos(l.email_key, lower($2)) > 0 or strpos(lower(l.name), lower($2)) > 0 or exists (
+	select 1 from submissions b, json_each_text(case json_typeof(b.answers) when 'object' then b.answers else '{}' end) said
+	where b.site_id = l.site_id and b.lead_id = l.id and ($3 = '' or b.piece_id = $3) and strpos(lower(said.value), lower($2)) > 0))`
+
 // Leads lists leads with what they last sent (from the piece, where the query names one).
 func (s *Store) Leads(ctx context.Context, site int64, q LeadQuery) (leads []Lead, err error) {
 	if q.BeforeAt.IsZero() {
@@ -116,7 +123,7 @@ func (s *Store) Leads(ctx context.Context, site int64, q LeadQuery) (leads []Lea
 			where b.site_id = l.site_id and b.lead_id = l.id and ($3 = '' or b.piece_id = $3)
 			order by b.at desc, b.id limit 1) t on true
 		where l.site_id = $1 and (l.last_at, l.id) < ($4, $5)
-			and ($2 = '' or strpos(l.email_key, lower($2)) > 0 or strpos(lower(l.name), lower($2)) > 0 or strpos(lower(t.answers::text), lower($2)) > 0)
+			and `+picked+`
 		order by l.last_at desc, l.id desc limit $6`,
 		site, q.Search, q.Piece, q.BeforeAt, q.BeforeID, q.Limit)
 	return leads, err
@@ -128,8 +135,7 @@ func (s *Store) CountLeads(ctx context.Context, site int64, q LeadQuery) (n int,
 		select count(*) from leads l
 		where l.site_id = $1
 			and ($3 = '' or exists (select 1 from submissions b where b.site_id = l.site_id and b.lead_id = l.id and b.piece_id = $3))
-			and ($2 = '' or strpos(l.email_key, lower($2)) > 0 or strpos(lower(l.name), lower($2)) > 0
-				or exists (select 1 from submissions b where b.site_id = l.site_id and b.lead_id = l.id and strpos(lower(b.answers::text), lower($2)) > 0))`,
+			and `+picked,
 		site, q.Search, q.Piece)
 	return n, err
 }

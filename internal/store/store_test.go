@@ -153,6 +153,10 @@ func TestLeadsArePagedAndFound(t *testing.T) {
 	for i := range 25 {
 		sub := submission(fmt.Sprintf("person%02d@example.com", i), fmt.Sprintf("Nell %02d", i), noon.Add(time.Duration(i/3)*time.Hour))
 		sub.Answers["why"] = "100%_certain"
+		if i == 3 {
+			sub.Answers["why"] = `Two
+lines, "quoted", back\slash`
+		}
 		if err := s.AddSubmission(ctx, site, dublin, sub); err != nil {
 			t.Fatal(err)
 		}
@@ -178,13 +182,27 @@ func TestLeadsArePagedAndFound(t *testing.T) {
 	if len(seen) != 25 {
 		t.Errorf("%d leads in all pages", len(seen))
 	}
-	for search, want := range map[string]int{"NELL 07": 1, "person1": 10, "%": 25, "%_c": 25, "_person": 0, "'; drop table leads; --": 0} {
+	for search, want := range map[string]int{"NELL 07": 1, "person1": 10, "%": 24, "%_c": 24, "_person": 0, "'; drop table leads; --": 0,
+		`"quoted"`: 1, "two\nlines": 1, `k\s`: 1, `\n`: 0, `"why"`: 0, "why": 0, "{": 0, ":": 0} {
 		q := store.LeadQuery{Search: search, Limit: 100}
 		leads, err := s.Leads(ctx, site, q)
 		n, err2 := s.CountLeads(ctx, site, q)
 		if err != nil || err2 != nil || len(leads) != want || n != want {
 			t.Errorf("%q finds %d and counts %d, want %d (%v %v)", search, len(leads), n, want, err, err2)
 		}
+	}
+	// Whoever sent something else since is found by what they said before, in the list and in the count.
+	later := submission("person03@example.com", "Nell 03", noon.Add(time.Hour*100))
+	later.Answers["why"] = "nothing more"
+	if err := s.AddSubmission(ctx, site, dublin, later); err != nil {
+		t.Fatal(err)
+	}
+	q = store.LeadQuery{Search: "quoted", Limit: 10}
+	if leads, err := s.Leads(ctx, site, q); err != nil || len(leads) != 1 || leads[0].Times != 2 {
+		t.Errorf("%+v %v", leads, err)
+	}
+	if n, _ := s.CountLeads(ctx, site, q); n != 1 {
+		t.Error(n)
 	}
 	if n, _ := s.CountLeads(ctx, site, store.LeadQuery{Piece: "other"}); n != 0 {
 		t.Error("leads of a piece that has none:", n)

@@ -139,13 +139,28 @@ test.describe('caps and memory', () => {
     ['no JSON', '{"visitor'],
     ['5 MB', 'x'.repeat(4_000_000)],
     ['null', 'null'],
+    [
+      'pieces of nothing',
+      '{"visitor":"visitor-1234","visits":2,"pages":3,"visit":{"id":"visit-1234","pages":1},"pieces":{"a":null,"b":7,"c":"x"},"start":1,"seen":1}',
+    ],
+    [
+      'words for numbers',
+      '{"visitor":"visitor-1234","visits":"many","pages":"x","visit":{"id":"v","pages":[]},"pieces":{"a":{"shown":"never","times_shown":{}}},"start":"x","seen":"y"}',
+    ],
   ] as const)
     test(`memory that is ${name} breaks nothing`, async ({ page }) => {
+      const errors: string[] = []
+      page.on('pageerror', e => errors.push(e.message))
       await page.goto(`${shop}/basket`)
       await page.evaluate(v => localStorage.setItem('gobbet:quillfern', v), value)
       const decided = page.waitForResponse('**/decide')
       await page.reload()
       expect((await decided).status()).toBe(200)
+      // It is a memory again, and counts on.
+      const after = await memory(page)
+      expect([typeof after.visits, typeof after.pages, typeof after.visit.pages]).toEqual(['number', 'number', 'number'])
+      expect(Object.values(after.pieces).every(k => !!k && typeof k === 'object')).toBe(true)
+      expect(errors).toEqual([])
     })
 
   test('storage denied: it still shows, and the page has no errors', async ({ page }) => {

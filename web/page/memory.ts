@@ -41,14 +41,20 @@ export function keep<T>(key: string, fallback: () => T) {
 
 export const outboxKey = (site: string) => 'gobbet:' + site + ':out'
 
+/** One more than what should be a number, and begins at 0 where it is none. */
+const more = (n: unknown) => (Number(n) || 0) + 1
+
 const none = (): Memory => ({ visitor: id(), visits: 0, pages: 0, visit: { id: '', pages: 0, landing: '', referrer: '' }, pieces: {}, start: 0, seen: 0 })
 
 export function openMemory(site: string) {
   const kept = keep('gobbet:' + site, none)
   const read = (): Memory => {
     const m = kept.read()
+    const fits = (x: unknown) => !!x && typeof x === 'object'
     // Edited by hand, or from another time: what does not fit is begun anew.
-    return typeof m.visitor === 'string' && m.visit && typeof m.visit === 'object' && m.pieces && typeof m.pieces === 'object' ? m : none()
+    if (typeof m.visitor !== 'string' || !fits(m.visit) || !fits(m.pieces)) return none()
+    for (const [piece, known] of Object.entries(m.pieces!)) if (!fits(known)) delete m.pieces![piece]
+    return m
   }
   const change = (how: (m: Memory) => void) => {
     const m = read()
@@ -67,29 +73,29 @@ export function openMemory(site: string) {
         const now = seconds()
         if (!(now - m.seen < visitRests) || m.seen > now + visitRests) {
           if (m.seen) m.last = m.seen
-          m.visits = (m.visits || 0) + 1
+          m.visits = more(m.visits)
           m.visit = { id: id(), pages: 0, landing: location.href, referrer: document.referrer }
           m.start = now
           for (const known of Object.values(m.pieces!)) known.this_visit = 0
         }
         m.seen = now
-        m.visit.pages++
-        m.pages = (m.pages || 0) + 1
+        m.visit.pages = more(m.visit.pages)
+        m.pages = more(m.pages)
       }),
     /** Notes that a piece was shown, closed or converted, now. */
     note: (what: 'shown' | 'closed' | 'converted', piece: string, variant: string, overlay: boolean) =>
       change(m => {
         if (what === 'shown') {
           m.shown = seconds()
-          if (overlay) m.visit.overlays = (m.visit.overlays || 0) + 1
+          if (overlay) m.visit.overlays = more(m.visit.overlays)
         }
         const k: Known = (m.pieces![piece] ||= {})
         const times = `times_${what}` as const
-        k[times] = (k[times] || 0) + 1
+        k[times] = more(k[times])
         k.variant = variant
         if (what === 'shown') {
           k.shown = [...(Array.isArray(k.shown) ? k.shown : []), seconds()].slice(-mostShown)
-          k.this_visit = (k.this_visit || 0) + 1
+          k.this_visit = more(k.this_visit)
         } else k[what] = seconds()
       }),
   }
