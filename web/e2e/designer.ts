@@ -38,3 +38,11 @@ export const middle = async (l: Locator) => {
   const b = await box(l)
   return { x: b.x + b.width / 2, y: b.y + b.height / 2 }
 }
+
+/** Writes words in the place of those that stand there. */
+export async function type(page: Page, at: Locator, words: string) {
+  await at.click()
+  await at.click()
+  await page.keyboard.press('Control+A')
+  await page.keyboard.type(words)
+}

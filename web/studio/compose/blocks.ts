@@ -151,7 +151,18 @@ export function newField(id: string, ask: Field['ask'], keys: string[]): Field {
   }
 }
 
-export function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene): Block {
+/** A new block with an id that its scene does not have yet. */
+export const freshBlock = (offer: Offer, scene: Scene): Block =>
+  newBlock(
+    offer,
+    freshID(
+      offer.kind,
+      flat(scene.blocks).map(b => b.id),
+    ),
+    scene,
+  )
+
+function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene): Block {
   const all = flat(scene.blocks)
   const keys = all.flatMap(b => (b.kind === 'field' ? [b.key] : []))
   switch (kind) {

@@ -5,9 +5,9 @@ import { paint } from '../../page/paint'
 import { change, useDraft } from '../bench/draft'
 import { contrast } from '../parts/fields'
 import { client } from '../queries'
-import { newBlock } from './blocks'
+import { freshBlock } from './blocks'
 import { readable } from './ground'
-import { buttonsOf, takeOutScene } from './scenes'
+import { buttonsOf, giveThanks, takeOutScene } from './scenes'
 import { flat, freshID, moveTo } from './tree'
 import { select } from './view'
 
@@ -38,42 +38,14 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
     case 'no_thanks':
       return {
         name: 'Add a thank-you',
-        run: within((d, v) => {
-          const { scenes } = d.split.variants[v].design
-          const id =
-            scenes.find(s => s.kind === 'thanks')?.id ??
-            freshID(
-              'scene',
-              scenes.map(s => s.id),
-            )
-          if (!scenes.some(s => s.id === id))
-            scenes.push({
-              id,
-              name: 'Thank-you',
-              kind: 'thanks',
-              blocks: [
-                { kind: 'heading', id: 'title', text: 'Thank you, {first name|friend}', size: 28, align: 'start' },
-                { kind: 'button', id: 'done', words: 'Back to the page', press: { do: 'close' }, counts: false, quiet: false },
-              ],
-            })
-          for (const s of scenes) for (const b of buttonsOf(s)) if (b.press.do === 'send' && !b.press.scene && s.id !== id) b.press.scene = id
-        }),
+        run: within((d, v) => void giveThanks(d.split.variants[v].design.scenes)),
       }
     case 'no_send':
       return {
         name: 'Add a button that sends',
         run: within((d, v, s) => {
           const scene = d.split.variants[v].design.scenes[s]
-          scene.blocks.push(
-            newBlock(
-              { name: '', kind: 'button' },
-              freshID(
-                'button',
-                flat(scene.blocks).map(b => b.id),
-              ),
-              scene,
-            ),
-          )
+          scene.blocks.push(freshBlock({ name: '', kind: 'button' }, scene))
         }),
       }
     case 'no_consent':
@@ -82,18 +54,7 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
         run: within((d, v, s) => {
           const scene = d.split.variants[v].design.scenes[s]
           const at = scene.blocks.findIndex(b => b.kind === 'button')
-          scene.blocks.splice(
-            at < 0 ? scene.blocks.length : at,
-            0,
-            newBlock(
-              { name: '', kind: 'field', ask: 'consent' },
-              freshID(
-                'field',
-                flat(scene.blocks).map(b => b.id),
-              ),
-              scene,
-            ),
-          )
+          scene.blocks.splice(at < 0 ? scene.blocks.length : at, 0, freshBlock({ name: '', kind: 'field', ask: 'consent' }, scene))
         }),
       }
     case 'no_conversion':

@@ -53,39 +53,52 @@ export function lead(from: string, block: string, to: string) {
   })
 }
 
+/** Makes a thank-you where there is none, lets every form that just closes lead to it, and gives its id. */
+export function giveThanks(scenes: Scene[]): string {
+  let thanks = scenes.find(s => s.kind === 'thanks')
+  if (!thanks) {
+    thanks = {
+      id: freshID(
+        'scene',
+        scenes.map(s => s.id),
+      ),
+      name: 'Thank-you',
+      kind: 'thanks',
+      blocks: [
+        { kind: 'heading', id: 'title', text: 'Thank you, {first name|friend}', size: 28, align: 'start' },
+        { kind: 'button', id: 'done', words: 'Back to the page', press: { do: 'close' }, counts: false, quiet: false },
+      ],
+    }
+    scenes.push(thanks)
+  }
+  for (const s of scenes) if (s.id !== thanks.id) for (const b of buttonsOf(s)) if (b.press.do === 'send' && !b.press.scene) b.press.scene = thanks.id
+  return thanks.id
+}
+
 export function addScene(scene?: Scene) {
   const { design } = now()
-  const id = freshID(
+  let id = freshID(
     'scene',
     design.scenes.map(s => s.id),
   )
-  const thanks = !scene && !design.scenes.some(s => s.kind === 'thanks')
   changeDesign(d => {
+    if (!scene && !d.scenes.some(s => s.kind === 'thanks')) {
+      id = giveThanks(d.scenes)
+      return
+    }
     const made: Scene = scene
       ? { ...(JSON.parse(JSON.stringify(scene)) as Scene), id }
-      : thanks
-        ? {
-            id,
-            name: 'Thank-you',
-            kind: 'thanks',
-            blocks: [
-              { kind: 'heading', id: 'title', text: 'Thank you, {first name|friend}', size: 28, align: 'start' },
-              { kind: 'button', id: 'done', words: 'Back to the page', press: { do: 'close' }, counts: false, quiet: false },
-            ],
-          }
-        : {
-            id,
-            name: `Scene ${design.scenes.length + 1}`,
-            kind: 'plain',
-            blocks: [{ kind: 'heading', id: 'title', text: 'A new scene', size: 28, align: 'start' }],
-          }
+      : {
+          id,
+          name: `Scene ${design.scenes.length + 1}`,
+          kind: 'plain',
+          blocks: [{ kind: 'heading', id: 'title', text: 'A new scene', size: 28, align: 'start' }],
+        }
     // A kept scene may lead to scenes that are not here.
     const here = [...d.scenes.map(s => s.id), id]
     for (const b of flat(made.blocks))
       if (b.kind === 'button' && b.press.scene && !here.includes(b.press.scene)) b.press = b.press.do === 'send' ? { do: 'send' } : { do: 'close' }
     d.scenes.push(made)
-    // A form that led nowhere now leads to its thank-you.
-    if (thanks) for (const s of d.scenes) for (const b of flat(s.blocks)) if (b.kind === 'button' && b.press.do === 'send' && !b.press.scene) b.press.scene = id
   })
   useView.setState({ scene: id, selected: 'frame', also: [] })
 }

@@ -3,8 +3,8 @@ import { create } from 'zustand'
 import type { Block, Design, Drawing, Frame, Piece, Scene } from '../../kinds/piece'
 import { phoneWidth } from '../../page/paint'
 import { change, useDraft } from '../bench/draft'
-import { newBlock, type Offer } from './blocks'
-import { changeOn, find, flat, freshID, group, holds, moveTo, placeOf, renamed, type Spot, shownOn, standBeside, take, tidy, topmost, ungroup } from './tree'
+import { freshBlock, type Offer } from './blocks'
+import { changeOn, find, flat, group, holds, moveTo, placeOf, renamed, type Spot, shownOn, standBeside, take, tidy, topmost, ungroup } from './tree'
 
 // What is looked at while composing: which variant, which scene, how wide, what
 // is selected. None of it is part of the piece.
@@ -173,19 +173,7 @@ export function putBlocks(blocks: readonly Block[], spot?: Spot) {
 
 export function addBlock(offer: Offer, spot?: Spot) {
   const { scene } = now()
-  putBlocks(
-    [
-      newBlock(
-        offer,
-        freshID(
-          offer.kind,
-          flat(scene.blocks).map(b => b.id),
-        ),
-        scene,
-      ),
-    ],
-    spot,
-  )
+  putBlocks([freshBlock(offer, scene)], spot)
 }
 
 /** Takes what is selected away: blocks, or the close mark. */
