@@ -62,6 +62,7 @@ func serveCommand() *cobra.Command {
 	var secure bool
 	var proxies []string
 	var places string
+	var allowed []string
 	cmd := &cobra.Command{Use: "serve", Short: "Serve the studio and visitors' pages", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
 		defer stop()
@@ -82,12 +83,13 @@ func serveCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return serveStore(ctx, s, l, server.Config{Secure: secure, Proxies: proxies, Places: book})
+		return serveStore(ctx, s, l, server.Config{Secure: secure, Proxies: proxies, Places: book, Allowed: allowed})
 	}}
 	databaseFlag(cmd, &url)
 	cmd.Flags().IntVar(&port, "port", 8640, "port on 127.0.0.1")
 	cmd.Flags().BoolVar(&secure, "secure", false, "browsers come over https: mark cookies so")
 	cmd.Flags().StringSliceVar(&proxies, "proxy", nil, "address or CIDR range of a proxy whose X-Forwarded-For is believed")
+	cmd.Flags().StringSliceVar(&allowed, "allow-site", nil, "host:port of a site within a private network whose pages the studio may look at")
 	cmd.Flags().StringVar(&places, "places", "", "MMDB file that tells countries and regions of addresses (default: a made-up one)")
 	return cmd
 }
@@ -233,7 +235,7 @@ func serveDemo(ctx context.Context, s *store.Store, studio, shop net.Listener, o
 	studioAt, shopAt := fmt.Sprintf("http://127.0.0.1:%d", o.port), fmt.Sprintf("http://127.0.0.1:%d", o.shopPort)
 	var running sync.WaitGroup
 	ended := make(chan error, 2)
-	running.Go(func() { ended <- serveStore(ctx, s, studio, server.Config{}); cancel() })
+	running.Go(func() { ended <- serveStore(ctx, s, studio, server.Config{Allowed: []string{fmt.Sprintf("127.0.0.1:%d", o.shopPort)}}); cancel() })
 	running.Go(func() { ended <- server.Serve(ctx, shop, demo.Shop(studioAt, demo.SiteKey)); cancel() })
 	if err := answering(ctx, studioAt+"/readyz", shopAt+"/"); err == nil {
 		fmt.Fprintf(out, "\n  Studio   %s\n  Shop     %s\n  Sign in  %s  with  %s\n\nLog: %s · Ctrl-C ends everything.\n", studioAt, shopAt, demo.Email, demo.Password, filepath.Join(o.home, "gobbet.log"))

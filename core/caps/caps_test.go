@@ -117,22 +117,23 @@ func TestCheckNamesThePlace(t *testing.T) {
 func TestHouseHolds(t *testing.T) {
 	for _, c := range []struct {
 		house    House
-		overlay  bool
+		manner   Manner
 		overlays int
 		latest   time.Time
 		why      Reason
 		until    time.Time
 	}{
-		{House{}, true, 99, now, "", time.Time{}},
-		{House{Overlays: 2}, true, 1, time.Time{}, "", time.Time{}},
-		{House{Overlays: 2}, true, 2, time.Time{}, Overlays, time.Time{}},
-		{House{Overlays: 2}, false, 9, time.Time{}, "", time.Time{}},
-		{House{Quiet: "PT1M"}, false, 0, ago(59 * time.Second), Quiet, now.Add(time.Second)},
-		{House{Quiet: "PT1M"}, false, 0, ago(time.Minute), "", time.Time{}},
-		{House{Quiet: "PT1M"}, false, 0, time.Time{}, "", time.Time{}},
-		{House{Quiet: "PT1M"}, false, 0, now.AddDate(1, 0, 0), Quiet, now.Add(time.Minute)}, // a clock a year fast
+		{House{}, Covers, 99, now, "", time.Time{}},
+		{House{Overlays: 2}, Covers, 1, time.Time{}, "", time.Time{}},
+		{House{Overlays: 2}, Covers, 2, time.Time{}, Overlays, time.Time{}},
+		{House{Overlays: 2}, Interrupts, 9, time.Time{}, "", time.Time{}},
+		{House{Quiet: "PT1M"}, Interrupts, 0, ago(59 * time.Second), Quiet, now.Add(time.Second)},
+		{House{Quiet: "PT1M"}, Interrupts, 0, ago(time.Minute), "", time.Time{}},
+		{House{Quiet: "PT1M"}, Interrupts, 0, time.Time{}, "", time.Time{}},
+		{House{Quiet: "PT1M", Overlays: 1}, Invited, 9, ago(time.Second), "", time.Time{}},
+		{House{Quiet: "PT1M"}, Interrupts, 0, now.AddDate(1, 0, 0), Quiet, now.Add(time.Minute)}, // a clock a year fast
 	} {
-		why, until, held := c.house.Hold(c.overlay, c.overlays, c.latest, now)
+		why, until, held := c.house.Hold(c.manner, c.overlays, c.latest, now)
 		if why != c.why || !until.Equal(c.until) || held != (c.why != "") {
 			t.Errorf("%+v: %q until %v (%v)", c, why, until, held)
 		}

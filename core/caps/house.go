@@ -11,7 +11,7 @@ import (
 type House struct {
 	// Overlays is how many pieces over the page one visit may bring; 0 means no limit.
 	Overlays int `json:"overlays,omitempty"`
-	// Quiet is how long no piece shows after any other did.
+	// Quiet is how long no piece interrupts after another did.
 	Quiet Span `json:"quiet,omitempty"`
 }
 
@@ -33,11 +33,14 @@ func (h House) Check() error {
 	return faults.Err()
 }
 
-// Hold reports whether the site's limits keep a piece back at now: overlay
-// says whether it lies over the page, overlays counts those the visit has
-// seen, and latest is when any piece last showed (zero: never).
-func (h House) Hold(overlay bool, overlays int, latest, now time.Time) (why Reason, until time.Time, held bool) {
-	if overlay && h.Overlays > 0 && overlays >= h.Overlays {
+// Hold reports whether the site's limits keep a piece back at now: overlays
+// counts those that covered the page in this visit, and latest is when a piece
+// last interrupted (zero: never).
+func (h House) Hold(m Manner, overlays int, latest, now time.Time) (why Reason, until time.Time, held bool) {
+	if m == Invited {
+		return "", time.Time{}, false
+	}
+	if m == Covers && h.Overlays > 0 && overlays >= h.Overlays {
 		return Overlays, time.Time{}, true
 	}
 	if quiet := h.QuietFor(latest, now); quiet > 0 {

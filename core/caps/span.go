@@ -52,10 +52,22 @@ const maxTimes = 1_000_000_000
 
 // Parse reads and checks caps; none at all may be left out. Its error is fault.Faults.
 func Parse(data []byte) (c Caps, err error) {
-	if len(data) == 0 || string(data) == "null" {
+	if len(data) == 0 {
 		return c, nil
 	}
-	if err := fault.Strictly(data, &c); err != nil {
+	n, err := fault.Read(data)
+	if err != nil {
+		return c, err
+	}
+	return ParseNode(n)
+}
+
+// ParseNode is Parse for caps that were scanned already; nil is none.
+func ParseNode(n *fault.Node) (c Caps, err error) {
+	if n.IsNull() {
+		return c, nil
+	}
+	if err := n.Strictly("", &c); err != nil {
 		return c, err
 	}
 	return c, c.Check()

@@ -78,7 +78,7 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, house c
 		}
 	}
 	// What waits is asked again by the page, when its moment comes.
-	if why, until, is := house.Hold(l.Piece.On(phone).Overlay(), max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays) {
+	if why, until, is := house.Hold(l.manner(phone), max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays && !l.Piece.Program.MayBeAskedFor()) {
 		s.Held, s.Until = Reason(why), until
 	}
 	return s
@@ -87,6 +87,15 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, house c
 // Overlay reports whether the piece lies over the page, where the site's limit
 // on overlays counts it.
 func (l *Live) Overlay(v *reach.Visit) bool { return l.Piece.On(onPhone(v)).Overlay() }
+
+// manner is that of the piece's format, but for one that shows only when it is
+// asked for.
+func (l *Live) manner(phone bool) caps.Manner {
+	if l.Piece.Program.AskedFor() {
+		return caps.Invited
+	}
+	return l.Piece.On(phone).Manner()
+}
 
 // Slot is the place on the page that the piece claims on the visit's device;
 // empty for one that any number may stand in.
@@ -128,7 +137,7 @@ func Decide(pieces []Live, v *reach.Visit, m *Memory, clock Clock, house caps.Ho
 // Place is the placement of a piece that stands as it does.
 func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
 	variant := Allot(l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
-	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Slot(v), Overlay: l.Overlay(v), Design: l.Hashes[variant]}
+	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Slot(v), Overlay: l.Overlay(v), Interrupts: l.Piece.On(onPhone(v)).Manner() >= caps.Interrupts, Design: l.Hashes[variant]}
 	if s.Verdict == reach.Waits {
 		p.Waiting = l.Piece.Program.Waiting(v)
 	}

@@ -9,9 +9,12 @@ type Placement struct {
 	// Slot is the place on the page that it claims; empty for one that any number may stand in.
 	Slot string `json:"slot"`
 	// Overlay says that it lies over the page.
-	Overlay bool       `json:"overlay,omitempty"`
-	Design  string     `json:"design"`
-	Waiting reach.Rule `json:"waiting" tstype:"Rule | null"`
+	Overlay bool `json:"overlay,omitempty"`
+	// Interrupts says that it lies over a part of the page at least: the site's
+	// quiet time is for it, unless a click asked for it.
+	Interrupts bool       `json:"interrupts,omitempty"`
+	Design     string     `json:"design"`
+	Waiting    reach.Rule `json:"waiting" tstype:"Rule | null"`
 }
 
 // Memory is what a visitor's browser remembers of the site. Times are seconds
@@ -24,7 +27,7 @@ type Memory struct {
 	Last    int64            `json:"last,omitempty"`
 	Lead    bool             `json:"lead,omitempty"`
 	Tags    []string         `json:"tags,omitempty"`  // that the site gave the visitor
-	Shown   int64            `json:"shown,omitempty"` // when any piece last showed
+	Shown   int64            `json:"shown,omitempty"` // when a piece last interrupted
 	Visit   VisitMemory      `json:"visit"`
 	Pieces  map[string]Known `json:"pieces,omitempty"`
 }

@@ -61,11 +61,16 @@ func (fs Faults) Err() error {
 // Of gives the faults an error holds. An error that holds none is one fault
 // about the whole input.
 func Of(err error) Faults {
+	if err == nil {
+		return nil
+	}
+	return faultsIn(err)
+}
+
+func faultsIn(err error) Faults {
 	var many Faults
 	var one Fault
 	switch {
-	case err == nil:
-		return nil
 	case errors.As(err, &many):
 		return many
 	case errors.As(err, &one):

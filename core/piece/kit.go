@@ -27,14 +27,18 @@ func UsualKit() Kit {
 // ReadKit reads and checks a style kit. Its error is fault.Faults.
 func ReadKit(data []byte) (Kit, error) {
 	r := reader{}
-	k := r.kit(data, "")
+	n := r.scan(data)
+	if n == nil {
+		return Kit{}, r.faults
+	}
+	k := r.kit(n, "")
 	return k, r.faults.Err()
 }
 
 const maxKitColors = 24
 
-func (r *reader) kit(data []byte, at string) (k Kit) {
-	if !r.decode(data, at, &k) {
+func (r *reader) kit(n *fault.Node, at string) (k Kit) {
+	if !r.decode(n, at, &k) {
 		return k
 	}
 	key := func(name string) string { return fault.Key(at, name) }

@@ -1,7 +1,6 @@
 package piece
 
 import (
-	"encoding/json"
 	"fmt"
 	"net/url"
 	"regexp"
@@ -48,14 +47,21 @@ type reader struct {
 }
 
 // decode reads strictly, so that a misspelt key is a fault and not a loss.
-func (r *reader) decode(data []byte, at string, into any) bool {
-	if len(data) == 0 || string(data) == "null" {
+func (r *reader) decode(n *fault.Node, at string, into any) bool {
+	if n.IsNull() {
 		r.faults.Add(at, "is missing")
 		return false
 	}
-	err := fault.Strictly(data, into)
-	r.faults.Within(at, err)
+	err := n.Strictly(at, into)
+	r.faults.Within("", err)
 	return err == nil
+}
+
+// scan reads JSON into a node; nil where it cannot be read.
+func (r *reader) scan(data []byte) *fault.Node {
+	n, err := fault.Read(data)
+	r.faults.Within("", err)
+	return n
 }
 
 func (r *reader) piece(data []byte) *Piece {
@@ -63,10 +69,14 @@ func (r *reader) piece(data []byte) *Piece {
 		r.faults.Add("", "is larger than %d KB", MaxBytes/1024)
 		return nil
 	}
+	n := r.scan(data)
+	if n == nil {
+		return nil
+	}
 	var version struct {
 		Version int `json:"version"`
 	}
-	if err := fault.Loosely(data, &version); err != nil {
+	if err := n.Loosely("", &version); err != nil {
 		r.faults.Within("", err)
 		return nil
 	}
@@ -75,17 +85,17 @@ func (r *reader) piece(data []byte) *Piece {
 		return nil
 	}
 	var raw struct {
-		Version  int             `json:"version"`
-		Name     string          `json:"name"`
-		Format   Format          `json:"format"`
-		Phone    Format          `json:"phone_format"`
-		Kit      json.RawMessage `json:"kit"`
-		Rule     json.RawMessage `json:"rule"`
-		Caps     json.RawMessage `json:"caps"`
-		Schedule json.RawMessage `json:"schedule"`
-		Split    json.RawMessage `json:"split"`
+		Version  int         `json:"version"`
+		Name     string      `json:"name"`
+		Format   Format      `json:"format"`
+		Phone    Format      `json:"phone_format"`
+		Kit      *fault.Node `json:"kit"`
+		Rule     *fault.Node `json:"rule"`
+		Caps     *fault.Node `json:"caps"`
+		Schedule *fault.Node `json:"schedule"`
+		Split    *fault.Node `json:"split"`
 	}
-	if !r.decode(data, "", &raw) {
+	if !r.decode(n, "", &raw) {
 		return nil
 	}
 	p := &Piece{Version: Version, Name: r.line("name", raw.Name, maxName), Format: raw.Format, PhoneFormat: raw.Phone}
@@ -100,26 +110,26 @@ func (r *reader) piece(data []byte) *Piece {
 		kit := r.kit(raw.Kit, "kit")
 		p.Kit = &kit
 	}
-	program, err := reach.ReadWith(raw.Rule, r.saved)
+	program, err := reach.ReadNode(raw.Rule, r.saved)
 	if r.faults.Within("rule", err); err == nil {
 		p.Program, p.Rule = program, program.Rule()
 	}
-	p.Caps, err = caps.Parse(raw.Caps)
+	p.Caps, err = caps.ParseNode(raw.Caps)
 	if r.faults.Within("caps", err); err == nil {
 		p.Limits = p.Caps.Ready()
 	}
-	p.Schedule, err = schedule.Parse(raw.Schedule)
+	p.Schedule, err = schedule.ParseNode(raw.Schedule)
 	r.faults.Within("schedule", err)
 	p.Split = r.split(raw.Split)
 	return p
 }
 
-func (r *reader) split(data []byte) (s Split) {
+func (r *reader) split(n *fault.Node) (s Split) {
 	var raw struct {
-		Salt     string            `json:"salt"`
-		Variants []json.RawMessage `json:"variants"`
+		Salt     string        `json:"salt"`
+		Variants []*fault.Node `json:"variants"`
 	}
-	if !r.decode(data, "split", &raw) {
+	if !r.decode(n, "split", &raw) {
 		return s
 	}
 	s.Salt = r.id("split.salt", raw.Salt)
@@ -129,8 +139,8 @@ func (r *reader) split(data []byte) (s Split) {
 		return s
 	}
 	seen, sum := map[string]bool{}, 0
-	for i, data := range raw.Variants {
-		v := r.variant(data, fault.Index(at, i))
+	for i, n := range raw.Variants {
+		v := r.variant(n, fault.Index(at, i))
 		r.unique(seen, v.ID, fault.Key(fault.Index(at, i), "id"))
 		sum += v.Share
 		s.Variants = append(s.Variants, v)
@@ -141,14 +151,14 @@ func (r *reader) split(data []byte) (s Split) {
 	return s
 }
 
-func (r *reader) variant(data []byte, at string) (v Variant) {
+func (r *reader) variant(n *fault.Node, at string) (v Variant) {
 	var raw struct {
-		ID     string          `json:"id"`
-		Name   string          `json:"name"`
-		Share  int             `json:"share"`
-		Design json.RawMessage `json:"design"`
+		ID     string      `json:"id"`
+		Name   string      `json:"name"`
+		Share  int         `json:"share"`
+		Design *fault.Node `json:"design"`
 	}
-	if !r.decode(data, at, &raw) {
+	if !r.decode(n, at, &raw) {
 		return v
 	}
 	v = Variant{ID: r.id(fault.Key(at, "id"), raw.ID), Name: r.line(fault.Key(at, "name"), raw.Name, maxName), Share: raw.Share}
@@ -157,23 +167,27 @@ func (r *reader) variant(data []byte, at string) (v Variant) {
 	return v
 }
 
-func (r *reader) design(data []byte, at string) (d Design) {
+func (r *reader) design(n *fault.Node, at string) (d Design) {
 	var raw struct {
-		Frame  json.RawMessage   `json:"frame"`
-		Scenes []json.RawMessage `json:"scenes"`
+		Frame  *fault.Node   `json:"frame"`
+		Scenes []*fault.Node `json:"scenes"`
 	}
-	if !r.decode(data, at, &raw) {
+	if !r.decode(n, at, &raw) {
 		return d
 	}
-	d.Frame = r.frame(raw.Frame, fault.Key(at, "frame"))
+	return r.designOf(raw.Frame, raw.Scenes, at)
+}
+
+func (r *reader) designOf(frame *fault.Node, scenes []*fault.Node, at string) (d Design) {
+	d.Frame = r.frame(frame, fault.Key(at, "frame"))
 	at = fault.Key(at, "scenes")
-	if len(raw.Scenes) < 1 || len(raw.Scenes) > maxScenes {
+	if len(scenes) < 1 || len(scenes) > maxScenes {
 		r.faults.Add(at, "should be 1 to %d scenes", maxScenes)
 		return d
 	}
 	seen := map[string]bool{}
-	for i, data := range raw.Scenes {
-		s := r.scene(data, fault.Index(at, i))
+	for i, n := range scenes {
+		s := r.scene(n, fault.Index(at, i))
 		r.unique(seen, s.ID, fault.Key(fault.Index(at, i), "id"))
 		d.Scenes = append(d.Scenes, s)
 	}
@@ -192,14 +206,14 @@ func (r *reader) design(data []byte, at string) (d Design) {
 	return d
 }
 
-func (r *reader) scene(data []byte, at string) (s Scene) {
+func (r *reader) scene(n *fault.Node, at string) (s Scene) {
 	var raw struct {
-		ID     string            `json:"id"`
-		Name   string            `json:"name"`
-		Kind   SceneKind         `json:"kind"`
-		Blocks []json.RawMessage `json:"blocks"`
+		ID     string        `json:"id"`
+		Name   string        `json:"name"`
+		Kind   SceneKind     `json:"kind"`
+		Blocks []*fault.Node `json:"blocks"`
 	}
-	if !r.decode(data, at, &raw) {
+	if !r.decode(n, at, &raw) {
 		return s
 	}
 	s = Scene{ID: r.id(fault.Key(at, "id"), raw.ID), Name: r.line(fault.Key(at, "name"), raw.Name, maxName), Kind: raw.Kind, Blocks: []Block{}}
@@ -220,7 +234,7 @@ func (r *reader) scene(data []byte, at string) (s Scene) {
 	return s
 }
 
-func (r *reader) blocks(raw []json.RawMessage, at string, depth int) []Block {
+func (r *reader) blocks(raw []*fault.Node, at string, depth int) []Block {
 	blocks := []Block{}
 	if len(raw) > maxBlocks {
 		r.faults.Add(at, "should be at most %d blocks", maxBlocks)
@@ -230,21 +244,21 @@ func (r *reader) blocks(raw []json.RawMessage, at string, depth int) []Block {
 		r.faults.Add(at, "are more than %d deep in boxes and columns", maxDepth)
 		return blocks
 	}
-	for i, data := range raw {
-		if b := r.block(data, fault.Index(at, i), depth); b != nil {
+	for i, n := range raw {
+		if b := r.block(n, fault.Index(at, i), depth); b != nil {
 			blocks = append(blocks, b)
 		}
 	}
 	return blocks
 }
 
-func (r *reader) block(data []byte, at string, depth int) Block {
+func (r *reader) block(n *fault.Node, at string, depth int) Block {
 	var head struct {
-		Kind  string          `json:"kind"`
-		Phone json.RawMessage `json:"phone"`
+		Kind  string      `json:"kind"`
+		Phone *fault.Node `json:"phone"`
 	}
-	if err := fault.Loosely(data, &head); err != nil {
-		r.faults.Within(at, err)
+	if err := n.Loosely(at, &head); err != nil {
+		r.faults.Within("", err)
 		return nil
 	}
 	reading, ok := blockKinds[head.Kind]
@@ -252,9 +266,9 @@ func (r *reader) block(data []byte, at string, depth int) Block {
 		r.faults.Add(fault.Key(at, "kind"), "%q is not a kind of block", head.Kind)
 		return nil
 	}
-	b := reading(r, data, at, depth)
+	b := reading(r, n, at, depth)
 	if b != nil && head.Phone != nil {
-		r.patch(data, head.Phone, at, func(r *reader, data []byte, at string) { reading(r, data, at, depth) })
+		r.patch(n, head.Phone, at, func(r *reader, n *fault.Node, at string) { reading(r, n, at, depth) })
 	}
 	return b
 }
@@ -263,42 +277,35 @@ func (r *reader) block(data []byte, at string, depth int) Block {
 var unpatched = []string{"kind", "id", "ask", "key", "required", "options", "press", "counts", "blocks", "phone", "locked", "from", "pool", "items"}
 
 // patch checks what differs on phones, by reading the thing as phones have it.
-func (r *reader) patch(data, phone []byte, at string, reading func(r *reader, data []byte, at string)) {
-	var whole, patch map[string]json.RawMessage
+func (r *reader) patch(n, phone *fault.Node, at string, reading func(r *reader, n *fault.Node, at string)) {
 	place := fault.Key(at, "phone")
-	if json.Unmarshal(data, &whole) != nil || json.Unmarshal(phone, &patch) != nil || patch == nil {
+	patch, ok := phone.Keys()
+	if !ok {
 		r.faults.Add(place, "should be an object")
 		return
 	}
-	delete(whole, "phone")
-	for key, value := range patch {
-		if slices.Contains(unpatched, key) {
+	for _, key := range patch {
+		if slices.Contains(unpatched, strings.ToLower(key)) {
 			r.faults.Add(fault.Key(place, key), "is the same on every device")
 			return
 		}
-		whole[key] = value
-	}
-	merged, err := json.Marshal(whole)
-	if err != nil {
-		r.faults.Add(place, "cannot be read")
-		return
 	}
 	as := &reader{saved: r.saved}
-	reading(as, merged, at)
+	reading(as, n.Without("phone").With(phone), at)
 	for _, f := range as.faults {
 		key, rest := strings.TrimPrefix(strings.TrimPrefix(f.At, at), "."), ""
 		if i := strings.IndexAny(key, ".["); i >= 0 {
 			key, rest = key[:i], key[i:]
 		}
-		if _, mine := patch[key]; mine {
+		if slices.Contains(patch, key) {
 			r.faults.Add(fault.Key(place, key)+rest, "%s", f.Message)
 		}
 	}
 }
 
-func read[B Block](r *reader, data []byte, at string, check func(*B)) Block {
+func read[B Block](r *reader, n *fault.Node, at string, check func(*B)) Block {
 	var b B
-	if !r.decode(data, at, &b) {
+	if !r.decode(n, at, &b) {
 		return nil
 	}
 	lay := b.lay()
@@ -333,6 +340,9 @@ func badAddress(address string) string {
 		return ""
 	case u.Scheme == "mailto" || u.Scheme == "tel":
 		return ""
+	case strings.HasPrefix(address, "//"):
+		// It would lead to another site, by whichever scheme the page came.
+		return "should start with https:// to lead to another site"
 	case u.Scheme == "" && strings.HasPrefix(address, "/") && !strings.Contains(address, `\`):
 		return ""
 	}
@@ -410,28 +420,29 @@ func oneOf[T ~string](r *reader, at string, got T, allowed ...T) {
 // ReadScene reads one scene alone. Its error is fault.Faults.
 func ReadScene(data []byte) (Scene, error) {
 	r := reader{}
-	s := r.scene(data, "")
+	n := r.scan(data)
+	if n == nil {
+		return Scene{}, r.faults
+	}
+	s := r.scene(n, "")
 	return s, r.faults.Err()
 }
 
 // ReadDrawing reads what Drawing wrote.
 func ReadDrawing(data []byte) (*Drawing, error) {
 	var raw struct {
-		Format      Format          `json:"format"`
-		PhoneFormat Format          `json:"phone_format"`
-		Frame       json.RawMessage `json:"frame"`
-		Scenes      json.RawMessage `json:"scenes"`
-		Kit         json.RawMessage `json:"kit"`
+		Format      Format        `json:"format"`
+		PhoneFormat Format        `json:"phone_format"`
+		Frame       *fault.Node   `json:"frame"`
+		Scenes      []*fault.Node `json:"scenes"`
+		Kit         *fault.Node   `json:"kit"`
 	}
 	r := reader{}
-	if !r.decode(data, "", &raw) {
+	n := r.scan(data)
+	if n == nil || !r.decode(n, "", &raw) {
 		return nil, r.faults
 	}
-	design, err := json.Marshal(map[string]json.RawMessage{"frame": raw.Frame, "scenes": raw.Scenes})
-	if err != nil {
-		return nil, err
-	}
-	d := r.design(design, "")
+	d := r.designOf(raw.Frame, raw.Scenes, "")
 	drawing := &Drawing{raw.Format, raw.PhoneFormat, d.Frame, d.Scenes, nil}
 	if raw.Kit != nil {
 		kit := r.kit(raw.Kit, "kit")

@@ -1,7 +1,7 @@
 package piece
 
 import (
-	"encoding/json"
+	"maps"
 	"net/url"
 	"regexp"
 	"strconv"
@@ -20,8 +20,8 @@ const (
 	maxPath    = 4_000
 )
 
-func (r *reader) frame(data []byte, at string) (f Frame) {
-	if !r.decode(data, at, &f) {
+func (r *reader) frame(n *fault.Node, at string) (f Frame) {
+	if !r.decode(n, at, &f) {
 		return f
 	}
 	key := func(name string) string { return fault.Key(at, name) }
@@ -56,12 +56,7 @@ func (r *reader) frame(data []byte, at string) (f Frame) {
 	optional(r, key("tab.place"), f.Tab.Place, "bottom_start", "bottom_end", "middle_start", "middle_end")
 	r.behind(f.Behind, key("behind"))
 	if f.Phone != nil {
-		var raw struct {
-			Phone json.RawMessage `json:"phone"`
-		}
-		if json.Unmarshal(data, &raw) == nil {
-			r.patch(data, raw.Phone, at, func(r *reader, data []byte, at string) { r.frame(data, at) })
-		}
+		r.patch(n, n.Get("phone"), at, func(r *reader, n *fault.Node, at string) { r.frame(n, at) })
 	}
 	return f
 }
@@ -109,11 +104,11 @@ func optional[T ~string](r *reader, at string, got T, allowed ...T) {
 }
 
 // blockKinds reads a block of each kind, so deep in others.
-var blockKinds map[string]func(r *reader, data []byte, at string, depth int) Block
+var blockKinds map[string]func(r *reader, n *fault.Node, at string, depth int) Block
 
 // It refers to itself through the blocks that hold others.
 func init() {
-	blockKinds = map[string]func(r *reader, data []byte, at string, depth int) Block{
+	blockKinds = map[string]func(r *reader, n *fault.Node, at string, depth int) Block{
 		"heading": plainKind(func(r *reader, at string, b *Heading) {
 			r.words(fault.Key(at, "text"), b.Text, maxText)
 			r.between(fault.Key(at, "size"), b.Size, 12, 120)
@@ -171,8 +166,8 @@ func init() {
 			r.color(fault.Key(at, "color"), b.Color, true)
 		}),
 		"space": plainKind(func(r *reader, at string, b *Space) { r.between(fault.Key(at, "height"), b.Height, 1, 400) }),
-		"box": holdingKind(func(r *reader, data []byte, at string, blocks []Block) Block {
-			return read(r, data, at, func(b *Box) {
+		"box": holdingKind(func(r *reader, n *fault.Node, at string, blocks []Block) Block {
+			return read(r, n, at, func(b *Box) {
 				b.Blocks = blocks
 				r.color(fault.Key(at, "background"), b.Background, true)
 				r.between(fault.Key(at, "padding"), b.Padding, 0, 64)
@@ -182,8 +177,8 @@ func init() {
 				r.color(fault.Key(at, "border.color"), b.Border.Color, true)
 			})
 		}),
-		"columns": holdingKind(func(r *reader, data []byte, at string, blocks []Block) Block {
-			return read(r, data, at, func(b *Columns) {
+		"columns": holdingKind(func(r *reader, n *fault.Node, at string, blocks []Block) Block {
+			return read(r, n, at, func(b *Columns) {
 				b.Blocks = blocks
 				if len(blocks) > maxColumns {
 					r.faults.Add(fault.Key(at, "blocks"), "should be at most %d side by side", maxColumns)
@@ -270,8 +265,12 @@ func init() {
 			r.color(fault.Key(at, "color"), b.Color, true)
 		}),
 		"html": plainKind(func(r *reader, at string, b *HTML) {
-			if r.text(fault.Key(at, "html"), b.HTML, maxHTML); len(b.HTML) <= 4*maxHTML {
-				b.HTML = CleanHTML(b.HTML)
+			r.text(fault.Key(at, "html"), b.HTML, maxHTML)
+			b.HTML = CleanHTML(b.HTML)
+			// The phone's markup is markup as well. The patch is not the reader's own.
+			if onPhones, ok := b.Phone["html"].(string); ok {
+				b.Phone = maps.Clone(b.Phone)
+				b.Phone["html"] = CleanHTML(onPhones)
 			}
 		}),
 	}
@@ -279,36 +278,23 @@ func init() {
 
 const maxColumns = 6
 
-func plainKind[B Block](check func(r *reader, at string, b *B)) func(*reader, []byte, string, int) Block {
-	return func(r *reader, data []byte, at string, _ int) Block {
-		return read(r, data, at, func(b *B) { check(r, at, b) })
+func plainKind[B Block](check func(r *reader, at string, b *B)) func(*reader, *fault.Node, string, int) Block {
+	return func(r *reader, n *fault.Node, at string, _ int) Block {
+		return read(r, n, at, func(b *B) { check(r, at, b) })
 	}
 }
 
 // holdingKind reads a block with those it holds. They are read apart, since
 // JSON alone does not say of which kind each is.
-func holdingKind(whole func(r *reader, data []byte, at string, blocks []Block) Block) func(*reader, []byte, string, int) Block {
-	return func(r *reader, data []byte, at string, depth int) Block {
-		var rest map[string]json.RawMessage
-		if err := fault.Loosely(data, &rest); err != nil {
-			r.faults.Within(at, err)
+func holdingKind(whole func(r *reader, n *fault.Node, at string, blocks []Block) Block) func(*reader, *fault.Node, string, int) Block {
+	return func(r *reader, n *fault.Node, at string, depth int) Block {
+		held := n.Get("blocks")
+		raw, ok := held.Items()
+		if !ok && !held.IsNull() {
+			r.faults.Add(fault.Key(at, "blocks"), "should be a list of blocks")
 			return nil
 		}
-		var raw []json.RawMessage
-		if held := rest["blocks"]; held != nil {
-			if err := json.Unmarshal(held, &raw); err != nil {
-				r.faults.Add(fault.Key(at, "blocks"), "should be a list of blocks")
-				return nil
-			}
-		}
-		delete(rest, "blocks")
-		blocks := r.blocks(raw, fault.Key(at, "blocks"), depth+1)
-		alone, err := json.Marshal(rest)
-		if err != nil {
-			r.faults.Within(at, err)
-			return nil
-		}
-		return whole(r, alone, at, blocks)
+		return whole(r, n.Without("blocks"), at, r.blocks(raw, fault.Key(at, "blocks"), depth+1))
 	}
 }
 
@@ -444,5 +430,11 @@ var cleaning = func() *bluemonday.Policy {
 	return p
 }()
 
-// CleanHTML keeps of a marketer's markup what cannot run.
-func CleanHTML(s string) string { return strings.TrimSpace(cleaning.Sanitize(s)) }
+// CleanHTML keeps of a marketer's markup what cannot run. What is far longer
+// than markup may be is not looked at: a reader refuses it.
+func CleanHTML(s string) string {
+	if len(s) > 4*maxHTML {
+		return ""
+	}
+	return strings.TrimSpace(cleaning.Sanitize(s))
+}

@@ -58,6 +58,17 @@ var Formats = []Format{Popup, FlyIn, Bar, Full, Sheet, Inline}
 // Overlay reports whether the format lies over the page and makes it wait.
 func (f Format) Overlay() bool { return f == Popup || f == Full || f == Sheet }
 
+// Manner is how the format comes between a visitor and the page.
+func (f Format) Manner() caps.Manner {
+	switch {
+	case f.Overlay():
+		return caps.Covers
+	case f == Inline:
+		return caps.Invited
+	}
+	return caps.Interrupts
+}
+
 // Places are where a format may stand, the usual one first.
 func (f Format) Places() []Place {
 	switch f {
@@ -139,6 +150,8 @@ type Scene struct {
 	Name   string    `json:"name"`
 	Kind   SceneKind `json:"kind"`
 	Blocks []Block   `json:"blocks"`
+	// Withheld says, in what visitors get, that the scene comes when it is reached.
+	Withheld bool `json:"withheld,omitempty" jsonschema:"-"`
 }
 
 // SceneKind says what a scene is for.

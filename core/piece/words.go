@@ -1,7 +1,6 @@
 package piece
 
 import (
-	"bytes"
 	"encoding/json"
 	"strings"
 
@@ -43,13 +42,20 @@ func (w Words) MarshalJSON() ([]byte, error) {
 
 // UnmarshalJSON reads a text or a list of runs.
 func (w *Words) UnmarshalJSON(data []byte) error {
-	if bytes.HasPrefix(data, []byte(`"`)) {
-		var s string
-		err := json.Unmarshal(data, &s)
-		*w = Plain(s)
+	n, err := fault.Read(data)
+	if err != nil {
 		return err
 	}
-	return fault.Strictly(data, (*[]Span)(w))
+	return w.ReadNode(n)
+}
+
+// ReadNode implements fault.NodeReader.
+func (w *Words) ReadNode(n *fault.Node) error {
+	if s, ok := n.Text(); ok {
+		*w = Plain(s)
+		return nil
+	}
+	return n.Strictly("", (*[]Span)(w))
 }
 
 const maxSpans = 500

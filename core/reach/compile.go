@@ -13,6 +13,8 @@ import (
 type Program struct {
 	rule Rule
 	root Node
+	// See AskedFor and MayBeAskedFor.
+	asked, mayBeAsked bool
 }
 
 // Rule is what the program was compiled from.
@@ -82,6 +84,7 @@ func CompileWith(r Rule, book Book) (*Program, error) {
 	if err := c.faults.Err(); err != nil {
 		return nil, err
 	}
+	p.ask()
 	return p, nil
 }
 
@@ -91,6 +94,15 @@ func Read(data []byte) (*Program, error) { return ReadWith(data, nil) }
 // ReadWith parses and compiles a rule that may stand on saved ones.
 func ReadWith(data []byte, book Book) (*Program, error) {
 	r, err := Parse(data)
+	if err != nil {
+		return nil, err
+	}
+	return CompileWith(r, book)
+}
+
+// ReadNode is ReadWith for a rule that was scanned already; nil is none.
+func ReadNode(n *fault.Node, book Book) (*Program, error) {
+	r, err := ParseNode(n)
 	if err != nil {
 		return nil, err
 	}

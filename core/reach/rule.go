@@ -90,8 +90,17 @@ const (
 // Parse reads a rule. It finds faults of form; Compile finds those of meaning.
 // Its error is fault.Faults, each with its place from the rule's root.
 func Parse(data []byte) (Rule, error) {
+	n, err := fault.Read(data)
+	if err != nil {
+		return nil, fault.Faults{{Message: notARule}}
+	}
+	return ParseNode(n)
+}
+
+// ParseNode is Parse for a rule that was scanned already; nil is none.
+func ParseNode(n *fault.Node) (Rule, error) {
 	p := parser{}
-	r := p.rule(data, "", 0)
+	r := p.rule(n, "", 0)
 	if err := p.faults.Err(); err != nil {
 		return nil, err
 	}
@@ -103,32 +112,36 @@ type parser struct {
 	clauses int
 }
 
-func (p *parser) rule(data []byte, at string, depth int) Rule {
+const notARule = `should be {"all": […]}, {"any": […]}, {"not": …} or a clause {"fact", "op", "value"}`
+
+var shapes = []string{"all", "any", "not", "saved"}
+
+func (p *parser) rule(n *fault.Node, at string, depth int) Rule {
 	if depth > MaxDepth {
 		p.faults.Add(at, "is nested more than %d deep", MaxDepth)
 		return nil
 	}
-	var keys map[string]json.RawMessage
-	if err := json.Unmarshal(data, &keys); err != nil || keys == nil {
-		p.faults.Add(at, `should be {"all": […]}, {"any": […]}, {"not": …} or a clause {"fact", "op", "value"}`)
+	keys, ok := n.Keys()
+	if !ok {
+		p.faults.Add(at, notARule)
 		return nil
 	}
-	for _, shape := range []string{"all", "any", "not", "saved"} {
-		inner, ok := keys[shape]
-		if !ok {
+	for _, shape := range shapes {
+		inner := n.Get(shape)
+		if inner == nil {
 			continue
 		}
-		for key := range keys {
+		for _, key := range keys {
 			if key != shape {
 				p.faults.Add(fault.Key(at, key), "does not belong beside %q", shape)
 			}
 		}
 		if shape == "saved" {
-			var s Saved
-			if err := json.Unmarshal(inner, &s.ID); err != nil || s.ID == "" {
+			id, _ := inner.Text()
+			if id == "" {
 				p.faults.Add(fault.Key(at, "saved"), "should be the id of a saved reach")
 			}
-			return s
+			return Saved{id}
 		}
 		if shape == "not" {
 			return Not{p.rule(inner, fault.Key(at, "not"), depth+1)}
@@ -139,17 +152,17 @@ func (p *parser) rule(data []byte, at string, depth int) Rule {
 		}
 		return Any(parts)
 	}
-	return p.clause(keys, at)
+	return p.clause(n, keys, at)
 }
 
-func (p *parser) parts(data []byte, at string, depth int) []Rule {
-	var raw []json.RawMessage
-	if err := json.Unmarshal(data, &raw); err != nil || raw == nil {
+func (p *parser) parts(n *fault.Node, at string, depth int) []Rule {
+	items, ok := n.Items()
+	if !ok {
 		p.faults.Add(at, "should be a list of rules")
 		return nil
 	}
-	parts := make([]Rule, len(raw))
-	for i, part := range raw {
+	parts := make([]Rule, len(items))
+	for i, part := range items {
 		if p.clauses > MaxClauses {
 			break
 		}
@@ -158,21 +171,21 @@ func (p *parser) parts(data []byte, at string, depth int) []Rule {
 	return parts
 }
 
-func (p *parser) clause(keys map[string]json.RawMessage, at string) Rule {
+func (p *parser) clause(n *fault.Node, keys []string, at string) Rule {
 	if p.clauses++; p.clauses > MaxClauses {
 		p.faults.Add(at, "is one clause more than the %d a rule may have", MaxClauses)
 		return nil
 	}
 	var c Clause
-	for key, raw := range keys {
+	for _, key := range keys {
 		var err error
 		switch key {
 		case "fact":
-			err = json.Unmarshal(raw, &c.Fact)
+			err = n.Get(key).Loosely("", &c.Fact)
 		case "op":
-			err = json.Unmarshal(raw, &c.Op)
+			err = n.Get(key).Loosely("", &c.Op)
 		case "value":
-			err = json.Unmarshal(raw, &c.Value)
+			err = n.Get(key).Loosely("", &c.Value)
 		default:
 			p.faults.Add(fault.Key(at, key), "is not a key of a rule")
 		}
@@ -181,7 +194,7 @@ func (p *parser) clause(keys map[string]json.RawMessage, at string) Rule {
 		}
 	}
 	for _, key := range []string{"fact", "op"} {
-		if _, ok := keys[key]; !ok {
+		if n.Get(key) == nil {
 			p.faults.Add(fault.Key(at, key), "is missing")
 		}
 	}

@@ -15,6 +15,7 @@
 package rehearse
 
 import (
+	"cmp"
 	"math"
 	"slices"
 	"time"
@@ -104,20 +105,30 @@ func (n *names) code(text string) uint32 {
 	return code
 }
 
-// column is one fact over all rows: the code of each row's value, in as few
-// bytes as the number of distinct values asks for. Code 0 says nothing. Rows
-// past its end say nothing either.
+// column is one fact over all rows: the code of each row's value. Code 0 says
+// nothing. A fact that few rows have holds those alone; one that many have
+// holds a code for every row up to its last, in as few bytes as the number of
+// distinct values asks for. Rows past its end say nothing.
 type column struct {
 	name   string
 	values []reach.Value
 	codes  map[string]uint32
+	sparse []entry // by row; nil once there are many
 	narrow []uint8
 	middle []uint16
 	wide   []uint32
 }
 
+// entry is one row of a sparse column.
+type entry struct{ row, code uint32 }
+
+const (
+	entryRows  = 8   // of a column that holds all rows take the room of one entry
+	fewEntries = 512 // are held sparsely whatever the rows
+)
+
 func newColumn(name string) *column {
-	return &column{name: name, values: make([]reach.Value, 1), codes: map[string]uint32{}, narrow: []uint8{}}
+	return &column{name: name, values: make([]reach.Value, 1), codes: map[string]uint32{}, sparse: []entry{}}
 }
 
 func (c *column) set(row int, v reach.Value) {
@@ -129,6 +140,32 @@ func (c *column) set(row int, v reach.Value) {
 		c.values = append(c.values, v)
 		c.widen()
 	}
+	if c.sparse != nil {
+		c.sparse = append(c.sparse, entry{uint32(row), code}) // rows only grow
+		if len(c.sparse) >= fewEntries && len(c.sparse)*entryRows > row {
+			c.fill()
+		}
+		return
+	}
+	c.put(row, code)
+}
+
+// fill makes a sparse column one that holds a code for every row.
+func (c *column) fill() {
+	few := c.sparse
+	c.sparse, c.narrow = nil, []uint8{}
+	switch {
+	case len(c.values) > math.MaxUint16+1:
+		c.wide, c.narrow = []uint32{}, nil
+	case len(c.values) > math.MaxUint8+1:
+		c.middle, c.narrow = []uint16{}, nil
+	}
+	for _, e := range few {
+		c.put(int(e.row), e.code)
+	}
+}
+
+func (c *column) put(row int, code uint32) {
 	switch {
 	case c.wide != nil:
 		c.wide = put(c.wide, row, code)
@@ -140,6 +177,9 @@ func (c *column) set(row int, v reach.Value) {
 }
 
 func (c *column) widen() {
+	if c.sparse != nil {
+		return
+	}
 	switch len(c.values) {
 	case math.MaxUint8 + 2:
 		c.middle, c.narrow = widened[uint16](c.narrow), nil
@@ -164,7 +204,19 @@ func widened[To uint16 | uint32, From uint8 | uint16](codes []From) []To {
 	return wide
 }
 
+// firstAt is the first entry of a sparse column that is of a row or a later one.
+func (c *column) firstAt(row int) int {
+	at, _ := slices.BinarySearchFunc(c.sparse, uint32(row), func(e entry, row uint32) int { return cmp.Compare(e.row, row) })
+	return at
+}
+
 func (c *column) code(row int) uint32 {
+	if c.sparse != nil {
+		if at := c.firstAt(row); at < len(c.sparse) && c.sparse[at].row == uint32(row) {
+			return c.sparse[at].code
+		}
+		return 0
+	}
 	switch {
 	case row < len(c.narrow):
 		return uint32(c.narrow[row])

@@ -414,6 +414,8 @@ func (pl *plan) factLeaf(s *step, base, n int) *set {
 	c := s.column
 	judged := 0
 	switch {
+	case c.sparse != nil:
+		judged = packSparse(&got.bits, c, base, n, s.verdicts)
 	case c.wide != nil:
 		judged = pack(&got.bits, c.wide, base, n, s.verdicts)
 	case c.middle != nil:
@@ -428,6 +430,20 @@ func (pl *plan) factLeaf(s *step, base, n int) *set {
 		}
 	}
 	return got
+}
+
+// packSparse is pack for a column that holds few rows.
+func packSparse(words *[blockWords]uint64, c *column, base, n int, verdicts []uint8) int {
+	if verdicts[0] == 1 {
+		for i := range n {
+			words[i/64] |= 1 << (i % 64)
+		}
+	}
+	for at := c.firstAt(base); at < len(c.sparse) && int(c.sparse[at].row) < base+n; at++ {
+		i := int(c.sparse[at].row) - base
+		words[i/64] = words[i/64]&^(1<<(i%64)) | uint64(verdicts[c.sparse[at].code])<<(i%64)
+	}
+	return n
 }
 
 func pack[T uint16 | uint32](words *[blockWords]uint64, codes []T, base, n int, verdicts []uint8) int {

@@ -17,10 +17,10 @@ type Draft struct {
 	// first and last day are not: they lie in the time to come.
 	Schedule schedule.Schedule
 	Zone     *time.Location
-	// Slot is the place on the page it claims, and Overlay says that the
-	// site's limit on overlays counts it. They matter beside Rivals alone.
-	Slot    string
-	Overlay bool
+	// Slot is the place on the page it claims, and Manner how it comes between
+	// visitor and page: which of the site's limits are for it.
+	Slot   string
+	Manner caps.Manner
 }
 
 // Rival is a piece in play beside the draft. Make one with Log.Rival.
@@ -288,15 +288,17 @@ func (p *replay) run(stop func() bool) bool {
 				p.lose(j, taken, row)
 				continue
 			}
-			if _, _, held := p.q.House.Hold(p.pieces[j].Overlay, overlays, latest, at); held {
+			if _, _, held := p.q.House.Hold(p.pieces[j].Manner, overlays, latest, at); held {
 				if up[n] = -1; j == p.mine && l.at[row] >= p.since {
 					p.lostToHouse++
 				}
 				continue
 			}
 			p.show(j, row, at, visit)
-			latest = later(latest, at)
-			if p.pieces[j].Overlay {
+			if p.pieces[j].Manner >= caps.Interrupts {
+				latest = later(latest, at)
+			}
+			if p.pieces[j].Manner == caps.Covers {
 				overlays++
 			}
 		}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -372,10 +373,65 @@ func TestTheSitesLimitsHold(t *testing.T) {
 		house       caps.House
 		shown, lost int
 	}{{caps.House{}, 3, 0}, {caps.House{Overlays: 2}, 2, 1}, {caps.House{Quiet: "PT90M"}, 2, 1}, {caps.House{Quiet: "PT1H"}, 3, 0}} {
-		r, _ := l.Rehearse(Question{Draft: Draft{Program: always, Slot: "overlay", Overlay: true}, House: c.house})
+		r, _ := l.Rehearse(Question{Draft: Draft{Program: always, Slot: "overlay", Manner: caps.Covers}, House: c.house})
 		if r.Shown != c.shown || r.LostToHouse != c.lost {
 			t.Errorf("%+v: %d shown, %d lost; want %d and %d", c.house, r.Shown, r.LostToHouse, c.shown, c.lost)
 		}
+	}
+}
+
+// What stands in the page, or was asked for, interrupts nobody: no quiet time
+// holds it back, and it begins none.
+func TestTheSitesLimitsAreForWhatInterrupts(t *testing.T) {
+	l := logOf([]View{view("a", 0, 60, nil), view("a", 1, 60, nil), view("a", 2, 60, nil)})
+	always := compile(t, reach.All{})
+	house := caps.House{Overlays: 1, Quiet: "P1D"}
+	if r, _ := l.Rehearse(Question{Draft: Draft{Program: always}, House: house}); r.Shown != 3 || r.LostToHouse != 0 {
+		t.Errorf("inline: %d shown, %d lost", r.Shown, r.LostToHouse)
+	}
+	popup := Draft{Program: always, Slot: "overlay", Manner: caps.Covers}
+	r, _ := l.Rehearse(Question{Draft: popup, Rivals: []*Rival{l.Rival("inline", Draft{Program: always})}, Before: 1, House: house})
+	if r.Shown != 1 || r.LostToHouse != 2 {
+		t.Errorf("beside an inline piece: %d shown, %d lost", r.Shown, r.LostToHouse)
+	}
+	if r, _ := l.Rehearse(Question{Draft: Draft{Program: always}, Rivals: []*Rival{l.Rival("popup", popup)}, Before: 1, House: house}); r.Shown != 3 {
+		t.Errorf("inline after a popup: %d shown", r.Shown)
+	}
+}
+
+// A fact that few rows have takes room for those alone, and says the same.
+func TestAFactThatFewHaveIsHeldSparsely(t *testing.T) {
+	const n, every = 20_000, 1000
+	few, many := &Log{}, &Log{}
+	for i := range n {
+		v := View{Visitor: "v", Visit: "w", At: start, Facts: map[string]any{"page.path": "/"}, ExitAt: Never}
+		if i%every == 7 {
+			v.Facts["data.plan"] = []string{"free", "club"}[i/every%2]
+		}
+		few.Add(v)
+		many.Add(v)
+	}
+	few.Sort()
+	many.Sort()
+	if c := few.facts["data.plan"]; c.sparse == nil || len(c.sparse) != n/every {
+		t.Fatal("it is held for every row")
+	}
+	if c := few.facts["page.path"]; c.sparse != nil || len(c.narrow) != n {
+		t.Fatal("a fact of every row is held sparsely")
+	}
+	many.facts["data.plan"].fill()
+	for _, rule := range []reach.Rule{
+		clause("data.plan", reach.Is, "free"), clause("data.plan", reach.IsNot, "free"), clause("data.plan", reach.Absent, nil), clause("data.plan", reach.Present, nil),
+		reach.Not{Rule: clause("data.plan", reach.Is, "club")}, reach.All{clause("page.path", reach.Is, "/"), clause("data.plan", reach.In, []string{"club", "none"})},
+	} {
+		one, _ := few.Rehearse(Question{Draft: Draft{Program: compile(t, rule)}, Showings: true})
+		other, _ := many.Rehearse(Question{Draft: Draft{Program: compile(t, rule)}, Showings: true})
+		if !reflect.DeepEqual(one, other) {
+			t.Errorf("%v: %d against %d", rule, one.Shown, other.Shown)
+		}
+	}
+	if got := few.Values("data.plan", time.Time{}); len(got) != 2 || got[0].Views != n/every/2 || few.View(7).Facts["data.plan"] != "free" || few.View(8).Facts["data.plan"] != nil {
+		t.Errorf("%+v", got)
 	}
 }
 
@@ -522,7 +578,7 @@ func TestContestsAgreeWithRehearsals(t *testing.T) {
 		house := caps.House{Quiet: "PT30M"}
 		var drafts []Draft
 		for i := range 4 {
-			drafts = append(drafts, Draft{Program: compile(t, fixValues(drawnRule(r, 2, true))), Slot: []string{"overlay", "corner"}[i%2], Overlay: i%2 == 0, Caps: caps.Caps{Gap: "PT5H"}})
+			drafts = append(drafts, Draft{Program: compile(t, fixValues(drawnRule(r, 2, true))), Slot: []string{"overlay", "corner"}[i%2], Manner: []caps.Manner{caps.Covers, caps.Interrupts}[i%2], Caps: caps.Caps{Gap: "PT5H"}})
 		}
 		var all []*Rival
 		for i, d := range drafts {

@@ -106,10 +106,22 @@ func (s Schedule) Over(t time.Time) bool {
 
 // Parse reads and checks a schedule; none at all may be left out. Its error is fault.Faults.
 func Parse(data []byte) (s Schedule, err error) {
-	if len(data) == 0 || string(data) == "null" {
+	if len(data) == 0 {
 		return s, nil
 	}
-	if err := fault.Strictly(data, &s); err != nil {
+	n, err := fault.Read(data)
+	if err != nil {
+		return s, err
+	}
+	return ParseNode(n)
+}
+
+// ParseNode is Parse for a schedule that was scanned already; nil is none.
+func ParseNode(n *fault.Node) (s Schedule, err error) {
+	if n.IsNull() {
+		return s, nil
+	}
+	if err := n.Strictly("", &s); err != nil {
 		return s, err
 	}
 	return s, s.Check()

@@ -51,11 +51,11 @@ func Load(ctx context.Context, s *store.Store, shopOrigin string, now time.Time)
 func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.Live, err error) {
 	settings := store.DefaultSettings()
 	kit := shopKit
-	if err := s.ChangeKit(ctx, site, kit, nil); err != nil {
+	if err := s.ChangeKit(ctx, site, 1, kit, nil); err != nil {
 		return nil, err
 	}
 	settings.Limits = caps.House{Overlays: 2, Quiet: "PT20S"}
-	if err := s.ChangeSettings(ctx, site, settings); err != nil {
+	if err := s.ChangeSettings(ctx, site, 1, settings); err != nil {
 		return nil, err
 	}
 	for id, name := range savedNames {
@@ -131,7 +131,7 @@ func MoveShop(ctx context.Context, s *store.Store, origin string) error {
 				return nil
 			}
 		}
-		return s.ChangeSite(ctx, site.ID, site.Name, site.Zone, append(store.Texts{origin}, site.Origins...))
+		return s.ChangeSite(ctx, site.ID, site.Version, site.Name, site.Zone, append(store.Texts{origin}, site.Origins...))
 	}
 	return errors.New("the demo's shop is not in this database")
 }

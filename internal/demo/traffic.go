@@ -150,7 +150,7 @@ func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Loc
 		}
 	}
 	for _, sub := range t.submissions {
-		if err := s.AddSubmission(ctx, site, zone, sub); err != nil {
+		if _, err := s.AddSubmission(ctx, site, zone, sub); err != nil {
 			return err
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"log/slog"
 	"net/http"
+	"os"
 
 	"github.com/gin-gonic/gin"
 
@@ -50,6 +51,19 @@ func Write(c *gin.Context, err error) {
 	c.AbortWithStatusJSON(p.Status, p)
 }
 
+// Upload puts in words that what was sent did not come whole, or in time. It
+// must not be taken for an error of the database's connection.
+func Upload(err error) error {
+	var tooLarge *http.MaxBytesError
+	switch {
+	case err == nil, errors.As(err, &tooLarge), errors.Is(err, context.Canceled):
+		return err
+	case errors.Is(err, os.ErrDeadlineExceeded):
+		return New(http.StatusRequestTimeout, "slow-upload", "What you sent did not arrive in time. Try again, over a faster connection if you can.")
+	}
+	return New(http.StatusBadRequest, "broken-upload", "What you sent did not arrive whole. Try again.")
+}
+
 func of(err error) Problem {
 	var own Problem
 	var faults fault.Faults
@@ -68,6 +82,12 @@ func of(err error) Problem {
 		return New(statusGone, "gone", "Nobody waits for this any more.")
 	case errors.Is(err, store.ErrNotFound):
 		return New(http.StatusNotFound, "not-found", "This is not here, or not yours to see.")
+	case errors.Is(err, store.ErrBusy):
+		return New(http.StatusServiceUnavailable, "busy", "Too much is being asked for at once. Try again in a moment.")
+	case store.OutOfRange(err):
+		return New(http.StatusUnprocessableEntity, "out-of-range", "A number in this is larger than can be kept.")
+	case errors.Is(err, store.ErrTooMany):
+		return New(http.StatusConflict, "as-many-as-may-be", "This site has as many of these as it may have. Remove some first.")
 	case errors.Is(err, store.ErrStale):
 		return New(http.StatusConflict, "stale", "This was changed in another window since you opened it.")
 	case store.NotText(err):

@@ -14,6 +14,7 @@ import (
 	"path"
 	"runtime/debug"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -36,6 +37,9 @@ type Config struct {
 	// Proxies are the addresses (or CIDR ranges) whose word for a visitor's
 	// address is taken; without them the limits per address count the connection.
 	Proxies []string
+	// Allowed are host:port of sites whose pages the studio may look at although
+	// they are within a private network.
+	Allowed []string
 	// Places tells where addresses are; nil takes the made-up file.
 	Places *place.Book
 }
@@ -45,7 +49,8 @@ type Server struct {
 	http.Handler
 	snapshots *visitor.Snapshots
 	visits    *visits.Logs
-	studio    *studio.Server
+	visitors  *visitor.Server
+	store     *store.Store
 }
 
 // New loads the snapshots and makes a server. Run what follows the store with Follow.
@@ -61,7 +66,12 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 		}
 	}
 	logs := visits.New(cfg.Store)
-	s := &Server{snapshots: snapshots, visits: logs, studio: studio.New(cfg.Store, logs, cfg.Secure)}
+	proxy := newProxyWatch(cfg.Proxies)
+	marketers := studio.New(cfg.Store, logs, studio.Options{Secure: cfg.Secure, Allowed: cfg.Allowed, Proxy: proxy.Unnamed})
+	s := &Server{
+		snapshots: snapshots, visits: logs, store: cfg.Store,
+		visitors: visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places}),
+	}
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /healthz", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprintln(w, "ok") })
 	mux.HandleFunc("GET /readyz", func(w http.ResponseWriter, r *http.Request) {
@@ -82,10 +92,13 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 		return nil, err
 	}
 	public.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
-	visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places}).Routes(public)
-	mux.Handle("/v1/", public)
-	mux.Handle("/api/", s.studio.Handler(private))
-	mux.Handle("/", files{cfg.Studio, snapshots.Origins})
+	s.visitors.Routes(public)
+	mux.Handle("/v1/", http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		proxy.see(r)
+		public.ServeHTTP(w, r)
+	}))
+	mux.Handle("/api/", marketers.Handler(private))
+	mux.Handle("/", files{cfg.Studio})
 	s.Handler = logged(mux)
 	return s, nil
 }
@@ -93,8 +106,11 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 // Follow keeps in step with the store until ctx ends.
 func (s *Server) Follow(ctx context.Context) {
 	go s.visits.Follow(ctx)
+	go s.store.Keep(ctx)
+	var last sync.WaitGroup
+	last.Go(func() { s.visitors.Follow(ctx) })
 	s.snapshots.Follow(ctx)
-	s.studio.Close()
+	last.Wait()
 }
 
 func engine(proxies []string) (*gin.Engine, error) {
@@ -181,10 +197,7 @@ func (w *statusWriter) Unwrap() http.ResponseWriter { return w.ResponseWriter }
 
 // files serves the studio: its assets by their hashed names, and its page for
 // every place within it, with a nonce of its own.
-type files struct {
-	fs.FS
-	origins func() []string
-}
+type files struct{ fs.FS }
 
 const noncePlace = "gobbet-nonce"
 
@@ -204,10 +217,9 @@ func (f files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	nonce := rand.Text()
-	frames := strings.Join(append([]string{"'self'"}, f.origins()...), " ")
 	head.Set("Content-Security-Policy", strings.Join([]string{
 		"default-src 'none'", "script-src 'self'", "style-src 'self' 'nonce-" + nonce + "'", "font-src 'self'", "img-src 'self' data: blob:",
-		"connect-src 'self'", "frame-src " + frames, "base-uri 'none'", "form-action 'self'", "frame-ancestors 'none'",
+		"connect-src 'self'", "frame-src 'self'", "base-uri 'none'", "form-action 'self'", "frame-ancestors 'none'",
 	}, "; "))
 	head.Set("Content-Type", "text/html; charset=utf-8")
 	head.Set("Cache-Control", "no-store")

@@ -33,12 +33,17 @@ type House struct {
 }
 
 // New starts a server with a site of key shop, followed until the test ends.
-func New(t testing.TB) *House {
+func New(t testing.TB, allowed ...string) *House {
 	t.Helper()
-	s := storetest.New(t)
+	return Over(t, storetest.New(t), allowed...)
+}
+
+// Over is New over a store that is there.
+func Over(t testing.TB, s *store.Store, allowed ...string) *House {
+	t.Helper()
 	site, account := storetest.Site(t, s)
 	h := &House{T: t, Store: s, Site: site, Account: account}
-	h.Server = Serve(t, s)
+	h.Server = Serve(t, s, allowed...)
 	jar, err := cookiejar.New(nil)
 	if err != nil {
 		t.Fatal(err)
@@ -48,13 +53,13 @@ func New(t testing.TB) *House {
 }
 
 // Serve starts one more server on a store.
-func Serve(t testing.TB, s *store.Store) *httptest.Server {
+func Serve(t testing.TB, s *store.Store, allowed ...string) *httptest.Server {
 	t.Helper()
 	ctx, cancel := context.WithCancel(context.Background())
 	t.Cleanup(cancel)
 	files := fstest.MapFS{"loader.js": {Data: []byte("loader()")}, "renderer.js": {Data: []byte("export {}")}}
 	srv, err := server.New(ctx, server.Config{
-		Store: s, Page: files, Studio: fstest.MapFS{"index.html": {Data: []byte(`<meta nonce="gobbet-nonce">`)}},
+		Store: s, Page: files, Allowed: allowed, Studio: fstest.MapFS{"index.html": {Data: []byte(`<meta nonce="gobbet-nonce">`)}},
 	})
 	if err != nil {
 		t.Fatal(err)
@@ -77,6 +82,19 @@ func (h *House) Launch(id string, p *piece.Piece) {
 		h.T.Fatal(err)
 	}
 	if err := h.Store.Launch(ctx, h.Site, id, 1, visitor.Drawings(p, UsualKit(), nil)); err != nil {
+		h.T.Fatal(err)
+	}
+}
+
+// Settings changes the site's settings.
+func (h *House) Settings(settings store.Settings) {
+	h.T.Helper()
+	ctx := context.Background()
+	site, err := h.Store.SiteOf(ctx, h.Account, h.Site)
+	if err == nil {
+		err = h.Store.ChangeSettings(ctx, h.Site, site.SettingsVersion, settings)
+	}
+	if err != nil {
 		h.T.Fatal(err)
 	}
 }

@@ -162,22 +162,84 @@ func (s *Store) RemovePool(ctx context.Context, site int64, id string) error {
 	return s.removed(ctx, `delete from code_pools where site_id = $1 and id = $2`, site, id)
 }
 
+// CodeTaker asks for a code of a pool.
+type CodeTaker struct {
+	Pool, Piece, Visitor string
+	// Address and Network are digests of where they ask from; empty: not counted.
+	Address, Network string
+	// Unwatched says that no showing was recorded, for the visitor asked not to
+	// be measured. Fewer codes go to an address that way.
+	Unwatched bool
+}
+
+// How many codes go to one address (of an IPv6 address its /64) in an hour and
+// a day, to one address for visitors of whom nothing was recorded in a day, and
+// to one network (/24, or /48) in a day.
+const (
+	CodesPerHour       = 10
+	CodesPerDay        = 40
+	CodesUnwatched     = 3
+	CodesPerNetworkDay = 200
+)
+
+var (
+	// ErrUnseen is that the visitor never saw the piece and never answered it.
+	ErrUnseen = errors.New("not shown")
+	// ErrDrained is that too many codes went to one address or network.
+	ErrDrained = errors.New("too many codes to one place")
+)
+
 // TakeCode gives a visitor a code of a pool: the one they have already, or one
-// that nobody has. ErrNotFound says that none is left.
-func (s *Store) TakeCode(ctx context.Context, site int64, pool, visitor, piece string) (code string, err error) {
+// that nobody has. ErrNotFound says that none is left, ErrUnseen that nothing
+// is recorded of this visitor and the piece, ErrDrained that enough have gone
+// to where they are.
+func (s *Store) TakeCode(ctx context.Context, site int64, t CodeTaker) (code string, err error) {
 	for range 3 { // two requests of one visitor at once may both find that they have none
-		err = s.db.GetContext(ctx, &code, `select code from codes where site_id = $1 and pool_id = $2 and visitor = $3`, site, pool, visitor)
-		if found(err) != ErrNotFound {
+		err = found(s.db.GetContext(ctx, &code, `select code from codes where site_id = $1 and pool_id = $2 and visitor = $3`, site, t.Pool, t.Visitor))
+		if !errors.Is(err, ErrNotFound) {
 			return code, err
 		}
+		if err = s.mayTake(ctx, site, t); err != nil {
+			return "", err
+		}
 		err = s.db.GetContext(ctx, &code, `
-			update codes set visitor = $3, piece_id = $4, given_at = now()
+			update codes set visitor = $3, piece_id = $4, given_at = now(), address = nullif($5, ''), network = nullif($6, '')
 			where site_id = $1 and pool_id = $2 and visitor is null and code = (
 				select code from codes where site_id = $1 and pool_id = $2 and visitor is null order by code limit 1 for update skip locked)
-			returning code`, site, pool, visitor, piece)
+			returning code`, site, t.Pool, t.Visitor, t.Piece, t.Address, t.Network)
 		if !isTwice(err) {
 			return code, found(err)
 		}
 	}
 	return "", err
+}
+
+func (s *Store) mayTake(ctx context.Context, site int64, t CodeTaker) error {
+	var is struct {
+		Seen    bool `db:"seen"`
+		Hour    int  `db:"hour"`
+		Day     int  `db:"day"`
+		Network int  `db:"network"`
+	}
+	err := s.db.GetContext(ctx, &is, `
+		select exists (select 1 from live_variants v join seen n on n.site_id = v.site_id and n.piece_id = v.piece_id and n.variant = v.variant
+				where v.site_id = $1 and v.piece_id = $2 and n.visitor = $3)
+			or exists (select 1 from submissions where site_id = $1 and piece_id = $2 and visitor = $3) as seen,
+			(select count(*) from codes where site_id = $1 and address = $4 and given_at > now() - interval '1 hour') as hour,
+			(select count(*) from codes where site_id = $1 and address = $4 and given_at > now() - interval '1 day') as day,
+			(select count(*) from codes where site_id = $1 and network = $5 and given_at > now() - interval '1 day') as network`,
+		site, t.Piece, t.Visitor, t.Address, t.Network)
+	perDay := CodesPerDay
+	if !is.Seen {
+		perDay = CodesUnwatched
+	}
+	switch {
+	case err != nil:
+		return err
+	case !is.Seen && !t.Unwatched:
+		return ErrUnseen
+	case t.Address != "" && (is.Hour >= CodesPerHour || is.Day >= perDay), t.Network != "" && is.Network >= CodesPerNetworkDay:
+		return ErrDrained
+	}
+	return nil
 }

@@ -35,7 +35,7 @@ func TestEachVisitorGetsOneCodeAndNoCodeGoesTwice(t *testing.T) {
 		go func() {
 			defer all.Done()
 			visitor := fmt.Sprint("visitor-", i%50)
-			code, err := s.TakeCode(ctx, site, "spring", visitor, "p")
+			code, err := s.TakeCode(ctx, site, store.CodeTaker{Pool: "spring", Visitor: visitor, Piece: "p", Unwatched: true})
 			mu.Lock()
 			defer mu.Unlock()
 			switch {

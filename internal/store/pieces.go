@@ -36,15 +36,23 @@ func NewID() string { return strings.ToLower(rand.Text()[:12]) }
 
 // AddPiece adds a piece as a draft.
 func (s *Store) AddPiece(ctx context.Context, site int64, id string, draft []byte) error {
-	_, err := s.db.ExecContext(ctx, `insert into pieces (site_id, id, draft) values ($1, $2, $3)`, site, id, draft)
-	return err
+	result, err := s.db.ExecContext(ctx, `
+		insert into pieces (site_id, id, draft) select $1::bigint, $2, $3
+		where (select count(*) from pieces where site_id = $1 and removed_at is null) < $4`, site, id, draft, MostPieces)
+	if err != nil {
+		return err
+	}
+	if n, err := result.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, ErrTooMany)
+	}
+	return nil
 }
 
-// Pieces lists a site's pieces, the newest first.
+// Pieces lists a site's pieces, the newest first. There are at most MostPieces.
 func (s *Store) Pieces(ctx context.Context, site int64) (pieces []Piece, err error) {
 	err = s.db.SelectContext(ctx, &pieces, `
 		select `+pieceColumns+` from pieces where site_id = $1 and removed_at is null
-		order by created_at desc, id limit 1000`, site)
+		order by created_at desc, id`, site)
 	return pieces, err
 }
 
@@ -76,24 +84,50 @@ func (s *Store) SaveDraft(ctx context.Context, site int64, id string, version in
 	return 0, ErrStale
 }
 
+// ErrTooMany is that a site has as many of something as it may.
+var ErrTooMany = errors.New("as many as there may be")
+
+// Most pieces a site may have on its board, and live at once.
+const (
+	MostPieces = 1000
+	MostLive   = 500
+)
+
+// RemovedPieces lists what was deleted and can still be restored, the latest first.
+func (s *Store) RemovedPieces(ctx context.Context, site int64) (pieces []Removed, err error) {
+	err = s.db.SelectContext(ctx, &pieces, `
+		select id, draft, removed_at from pieces
+		where site_id = $1 and removed_at > now() - make_interval(days => $2) and draft ->> 'split' is not null
+		order by removed_at desc, id limit 1000`, site, RestoreDays)
+	return pieces, err
+}
+
+// Removed is a deleted piece.
+type Removed struct {
+	ID        string          `db:"id"`
+	Draft     json.RawMessage `db:"draft"`
+	RemovedAt time.Time       `db:"removed_at"`
+}
+
 // RemovePiece takes a piece off the board, or puts it back. A live one must rest first.
 func (s *Store) RemovePiece(ctx context.Context, site int64, id string, removed bool) error {
-	result, err := s.db.ExecContext(ctx, `
-		update pieces set removed_at = case when $3 then now() end
-		where site_id = $1 and id = $2 and state <> 'live'`, site, id, removed)
-	if err != nil {
-		return err
-	}
-	if n, err := result.RowsAffected(); err != nil || n == 0 {
-		return errors.Join(err, ErrNotFound)
-	}
-	return nil
+	return s.removed(ctx, `
+		update pieces set removed_at = case when $3 then coalesce(removed_at, now()) end
+		where site_id = $1 and id = $2 and state <> 'live' and (removed_at is null or removed_at > now() - make_interval(days => $4))`,
+		site, id, removed, RestoreDays)
 }
 
 // Launch makes what is in the draft live, if it is still at that version, with
 // the drawings that visitors will fetch by hash.
 func (s *Store) Launch(ctx context.Context, site int64, id string, version int, drawings map[string][]byte) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		var live int
+		if err := tx.GetContext(ctx, &live, `select count(*) from pieces where site_id = $1 and state = 'live' and id <> $2`, site, id); err != nil {
+			return err
+		}
+		if live >= MostLive {
+			return ErrTooMany
+		}
 		result, err := tx.ExecContext(ctx, `
 			update pieces set state = 'live', live = draft, live_version = draft_version, rested_at = null,
 				live_since = case when state = 'live' then live_since else now() end
@@ -107,6 +141,13 @@ func (s *Store) Launch(ctx context.Context, site int64, id string, version int, 
 		if _, err := tx.ExecContext(ctx, `
 			insert into piece_versions (site_id, piece_id, version, draft, launched) select site_id, id, draft_version, draft, true from pieces where site_id = $1 and id = $2
 			on conflict (site_id, piece_id, version) do update set launched = true`, site, id); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `
+			insert into live_variants (site_id, piece_id, variant)
+			select p.site_id, p.id, v ->> 'id' from pieces p, json_array_elements(p.live -> 'split' -> 'variants') v
+			where p.site_id = $1 and p.id = $2 and v ->> 'id' is not null
+			on conflict do nothing`, site, id); err != nil {
 			return err
 		}
 		if err := keepDrawings(ctx, tx, site, drawings); err != nil {
@@ -132,28 +173,71 @@ func (s *Store) Rest(ctx context.Context, site int64, id string) error {
 	})
 }
 
-// Launched is a piece that visitors may have on their pages: live, or not any more.
-type Launched struct {
+// LivePiece is a piece that is live.
+type LivePiece struct {
 	ID    string `db:"id"`
-	State string `db:"state"`
 	Live  []byte `db:"live"`
 	Shown int    `db:"shown"`
 }
 
-// LaunchedPieces lists what was ever live, those that win their slots first:
-// by rank, then the older before the younger.
-func (s *Store) LaunchedPieces(ctx context.Context, site int64) (pieces []Launched, err error) {
+// LivePieces lists what is live, those that win their slots first: by rank,
+// then the older before the younger. There are at most MostLive.
+func (s *Store) LivePieces(ctx context.Context, site int64) (pieces []LivePiece, err error) {
 	err = s.db.SelectContext(ctx, &pieces, `
-		select p.id, p.state, p.live,
+		select p.id, p.live,
 			coalesce((select sum(d.showings) from piece_days d where d.site_id = p.site_id and d.piece_id = p.id), 0) as shown
-		from pieces p where p.site_id = $1 and p.live is not null
-		order by p.rank, p.created_at, p.id limit 1000`, site)
+		from pieces p where p.site_id = $1 and p.state = 'live'
+		order by p.rank, p.created_at, p.id`, site)
 	return pieces, err
 }
 
-// OrderPieces sets who wins: the pieces named come first, in that order.
-func (s *Store) OrderPieces(ctx context.Context, site int64, ids []string) error {
+// TotalShown gives how often each live piece of every site was shown, by site
+// and piece, for the caps that count it.
+func (s *Store) TotalShown(ctx context.Context) (map[int64]map[string]int, error) {
+	var rows []struct {
+		Site  int64  `db:"site_id"`
+		Piece string `db:"id"`
+		Shown int    `db:"shown"`
+	}
+	err := s.db.SelectContext(ctx, &rows, `
+		select p.site_id, p.id, sum(d.showings) as shown
+		from pieces p join piece_days d on d.site_id = p.site_id and d.piece_id = p.id
+		where p.state = 'live' group by p.site_id, p.id`)
+	totals := map[int64]map[string]int{}
+	for _, row := range rows {
+		if totals[row.Site] == nil {
+			totals[row.Site] = map[string]int{}
+		}
+		totals[row.Site][row.Piece] = row.Shown
+	}
+	return totals, err
+}
+
+// LiveVariants lists every variant that was ever live, by piece: pages that
+// were open when it went may still speak of it.
+func (s *Store) LiveVariants(ctx context.Context, site int64) (map[string]map[string]bool, error) {
+	var rows []struct {
+		Piece   string `db:"piece_id"`
+		Variant string `db:"variant"`
+	}
+	err := s.db.SelectContext(ctx, &rows, `select piece_id, variant from live_variants where site_id = $1`, site)
+	known := map[string]map[string]bool{}
+	for _, row := range rows {
+		if known[row.Piece] == nil {
+			known[row.Piece] = map[string]bool{}
+		}
+		known[row.Piece][row.Variant] = true
+	}
+	return known, err
+}
+
+// OrderPieces sets who wins: the pieces named come first, in that order. It
+// fails with ErrStale where the order is not at that version any more.
+func (s *Store) OrderPieces(ctx context.Context, site int64, version int, ids []string) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		if err := changed(tx.ExecContext(ctx, `update sites set order_version = order_version + 1 where id = $1 and order_version = $2`, site, version)); err != nil {
+			return err
+		}
 		_, err := tx.ExecContext(ctx, `
 			update pieces p set rank = coalesce(g.n, 1000000)
 			from pieces q left join unnest($2::text[]) with ordinality as g (id, n) on g.id = q.id
@@ -178,7 +262,7 @@ func (s *Store) PieceDocuments(ctx context.Context, site int64) (map[string][]by
 		ID    string `db:"id"`
 		Draft []byte `db:"draft"`
 	}
-	err := s.db.SelectContext(ctx, &rows, `select id, draft from pieces where site_id = $1 order by created_at desc limit 5000`, site)
+	err := s.db.SelectContext(ctx, &rows, `select id, draft from pieces where site_id = $1`, site)
 	documents := make(map[string][]byte, len(rows))
 	for _, row := range rows {
 		documents[row.ID] = row.Draft

@@ -19,9 +19,9 @@ type Tally struct {
 // Days gives a site's tallies by day since a day, or one piece's where piece is not empty.
 func (s *Store) Days(ctx context.Context, site int64, piece string, since time.Time) (days []Tally, err error) {
 	err = s.db.SelectContext(ctx, &days, `
-		select piece_id, variant, day, visitors, showings, conversions from piece_days
+		select piece_id, variant, day, sum(visitors) as visitors, sum(showings) as showings, sum(conversions) as conversions from piece_days
 		where site_id = $1 and ($2 = '' or piece_id = $2) and day >= $3
-		order by piece_id, variant, day limit 200000`, site, piece, since.Format(time.DateOnly))
+		group by piece_id, variant, day order by piece_id, variant, day`, site, piece, since.Format(time.DateOnly))
 	return days, err
 }
 

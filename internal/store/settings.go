@@ -97,10 +97,12 @@ func (s *Settings) Scan(from any) error {
 	return nil
 }
 
-// ChangeSettings sets a site's settings, which Check has passed.
-func (s *Store) ChangeSettings(ctx context.Context, site int64, settings Settings) error {
+// ChangeSettings sets a site's settings, which Check has passed. Like
+// ChangeSite it fails with ErrStale.
+func (s *Store) ChangeSettings(ctx context.Context, site int64, version int, settings Settings) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `update sites set settings = $2 where id = $1`, site, settings); err != nil {
+		if err := changed(tx.ExecContext(ctx, `
+			update sites set settings = $3, settings_version = settings_version + 1 where id = $1 and settings_version = $2`, site, version, settings)); err != nil {
 			return err
 		}
 		return newSnapshot(ctx, tx, site)

@@ -2,8 +2,10 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"database/sql/driver"
 	"encoding/json"
+	"errors"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -22,6 +24,12 @@ type Site struct {
 	Settings Settings  `db:"settings"`
 	Kit      piece.Kit `db:"-"`
 	KitJSON  []byte    `db:"kit"`
+	// Versions count what is changed as a whole, so that of two windows the later
+	// does not undo the earlier.
+	Version         int `db:"version"`
+	SettingsVersion int `db:"settings_version"`
+	KitVersion      int `db:"kit_version"`
+	OrderVersion    int `db:"order_version"`
 	// Secret signs the links that open the site with the inspector.
 	Secret []byte `db:"secret"`
 }
@@ -52,19 +60,42 @@ func (s Site) Location() *time.Location {
 	return time.UTC
 }
 
-const siteColumns = `s.id, s.key, s.name, s.zone, s.origins, s.snapshot, s.settings, s.secret, s.kit`
+const siteColumns = `s.id, s.key, s.name, s.zone, s.origins, s.snapshot, s.settings, s.secret, s.kit, s.version, s.settings_version, s.kit_version, s.order_version`
 
 // SitesOf lists the sites an account may work on.
 func (s *Store) SitesOf(ctx context.Context, account int64) (sites []Site, err error) {
 	err = s.db.SelectContext(ctx, &sites, `
 		select `+siteColumns+` from sites s join members m on m.site_id = s.id
-		where m.account_id = $1 order by s.name, s.id limit 200`, account)
+		where m.account_id = $1 order by s.name, s.id`, account)
 	return dressed(sites), err
+}
+
+// SiteOf gives a site that an account may work on.
+func (s *Store) SiteOf(ctx context.Context, account, site int64) (Site, error) {
+	var sites []Site
+	err := s.db.SelectContext(ctx, &sites, `
+		select `+siteColumns+` from sites s join members m on m.site_id = s.id
+		where m.account_id = $1 and s.id = $2`, account, site)
+	if err == nil && len(sites) == 0 {
+		err = ErrNotFound
+	}
+	if err != nil {
+		return Site{}, err
+	}
+	return dressed(sites)[0], nil
+}
+
+// OriginsOf lists the origins of all sites an account may work on.
+func (s *Store) OriginsOf(ctx context.Context, account int64) (origins []string, err error) {
+	err = s.db.SelectContext(ctx, &origins, `
+		select distinct o from sites s join members m on m.site_id = s.id, json_array_elements_text(s.origins) o
+		where m.account_id = $1 order by o`, account)
+	return origins, err
 }
 
 // Sites lists every site, for the snapshots.
 func (s *Store) Sites(ctx context.Context) (sites []Site, err error) {
-	err = s.db.SelectContext(ctx, &sites, `select `+siteColumns+` from sites s order by s.id limit 10000`)
+	err = s.db.SelectContext(ctx, &sites, `select `+siteColumns+` from sites s order by s.id`)
 	return dressed(sites), err
 }
 
@@ -82,14 +113,15 @@ func dressed(sites []Site) []Site {
 }
 
 // ChangeKit sets a site's style kit, and keeps the drawings that live pieces
-// have in it.
-func (s *Store) ChangeKit(ctx context.Context, site int64, kit piece.Kit, drawings map[string][]byte) error {
+// have in it. Like ChangeSite it fails with ErrStale.
+func (s *Store) ChangeKit(ctx context.Context, site int64, version int, kit piece.Kit, drawings map[string][]byte) error {
 	raw, err := json.Marshal(kit)
 	if err != nil {
 		return err
 	}
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `update sites set kit = $2 where id = $1`, site, string(raw)); err != nil {
+		if err := changed(tx.ExecContext(ctx, `
+			update sites set kit = $3, kit_version = kit_version + 1 where id = $1 and kit_version = $2`, site, version, string(raw))); err != nil {
 			return err
 		}
 		if err := keepDrawings(ctx, tx, site, drawings); err != nil {
@@ -111,10 +143,23 @@ func (s *Store) AddSite(ctx context.Context, key, name, zone string, origins Tex
 	return id, err
 }
 
-// ChangeSite sets what a marketer may change of a site.
-func (s *Store) ChangeSite(ctx context.Context, site int64, name, zone string, origins Texts) error {
+// changed reports a change that met another version than it was made on.
+func changed(result sql.Result, err error) error {
+	if err != nil {
+		return err
+	}
+	if n, err := result.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, ErrStale)
+	}
+	return nil
+}
+
+// ChangeSite sets what a marketer may change of a site, if it is still at the
+// version the change was made on. It fails with ErrStale if it is not.
+func (s *Store) ChangeSite(ctx context.Context, site int64, version int, name, zone string, origins Texts) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `update sites set name = $2, zone = $3, origins = $4 where id = $1`, site, name, zone, origins); err != nil {
+		if err := changed(tx.ExecContext(ctx, `
+			update sites set name = $3, zone = $4, origins = $5, version = version + 1 where id = $1 and version = $2`, site, version, name, zone, origins)); err != nil {
 			return err
 		}
 		return newSnapshot(ctx, tx, site)

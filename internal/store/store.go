@@ -21,8 +21,10 @@ import (
 
 // Store is safe for use by many goroutines.
 type Store struct {
-	db  *sqlx.DB
-	url string
+	db     *sqlx.DB
+	blobs  *sqlx.DB // for bodies of files and pictures alone
+	url    string
+	intake intake
 }
 
 // ErrNotFound is that something asked for by name is not there, or not for this account.
@@ -30,17 +32,15 @@ var ErrNotFound = errors.New("not found")
 
 // Open connects to a database, waiting up to wait for it to answer.
 func Open(ctx context.Context, url string, wait time.Duration) (*Store, error) {
-	db, err := sqlx.Open("pgx", url)
+	db, err := pool(url, conns)
 	if err != nil {
 		return nil, fmt.Errorf("the database address is not one: %w", err)
 	}
-	db.SetMaxOpenConns(16)
-	db.SetMaxIdleConns(16)
-	db.SetConnMaxIdleTime(5 * time.Minute)
 	deadline := time.Now().Add(wait)
 	for {
 		if err = db.PingContext(ctx); err == nil {
-			return &Store{db, url}, nil
+			blobs, err := pool(url, blobConns)
+			return &Store{db: db, blobs: blobs, url: url, intake: newIntake()}, err
 		}
 		if time.Now().After(deadline) || ctx.Err() != nil {
 			db.Close()
@@ -50,17 +50,43 @@ func Open(ctx context.Context, url string, wait time.Duration) (*Store, error) {
 	}
 }
 
-// Close lets go of all connections.
-func (s *Store) Close() error { return s.db.Close() }
+const (
+	conns     = 16
+	idleConns = 16
+)
 
-// SQL is the plain handle, for the session store.
-func (s *Store) SQL() *sql.DB { return s.db.DB }
+func pool(url string, most int) (*sqlx.DB, error) {
+	db, err := sqlx.Open("pgx", url)
+	if err != nil {
+		return nil, err
+	}
+	db.SetMaxOpenConns(most)
+	db.SetMaxIdleConns(idleConns)
+	db.SetConnMaxIdleTime(5 * time.Minute)
+	return db, nil
+}
+
+// Close lets go of all connections.
+func (s *Store) Close() error { return errors.Join(s.db.Close(), s.blobs.Close()) }
 
 // URL is the address the store was opened with.
 func (s *Store) URL() string { return s.url }
 
 // Ping reports whether the database answers.
-func (s *Store) Ping(ctx context.Context) error { return s.db.PingContext(ctx) }
+func (s *Store) Ping(ctx context.Context) error { return s.freshen(s.db.PingContext(ctx)) }
+
+// freshen lets go of all idle connections once one was found broken: where the
+// database was restarted the others are broken too, and each would fail the
+// request that takes it.
+func (s *Store) freshen(err error) error {
+	if err != nil && Unreachable(err) {
+		for _, db := range []*sqlx.DB{s.db, s.blobs} {
+			db.SetMaxIdleConns(0)
+			db.SetMaxIdleConns(idleConns)
+		}
+	}
+	return err
+}
 
 //go:embed migrations/*.sql
 var migrations embed.FS
@@ -129,6 +155,13 @@ func NotText(err error) bool {
 	var answer *pgconn.PgError
 	// 22021: character not in repertoire; 22P05: untranslatable character.
 	return errors.As(err, &answer) && (answer.Code == "22021" || answer.Code == "22P05")
+}
+
+// OutOfRange reports whether the database refused a number that its column cannot hold.
+func OutOfRange(err error) bool {
+	var answer *pgconn.PgError
+	// 22003: numeric value out of range; 22008: datetime field overflow.
+	return errors.As(err, &answer) && (answer.Code == "22003" || answer.Code == "22008")
 }
 
 // Unreachable reports whether an error is the database's being away, rather

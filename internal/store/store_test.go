@@ -131,7 +131,7 @@ func TestASubmissionTwiceIsOneLeadAndOneConversion(t *testing.T) {
 	sub := submission("Ann@Example.com", "Ann", noon)
 	other := submission("ann@example.com", "", noon.Add(time.Hour))
 	for _, one := range []store.Submission{sub, sub, other, sub} {
-		if err := s.AddSubmission(ctx, site, dublin, one); err != nil {
+		if _, err := s.AddSubmission(ctx, site, dublin, one); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -157,7 +157,7 @@ func TestLeadsArePagedAndFound(t *testing.T) {
 			sub.Answers["why"] = `Two
 lines, "quoted", back\slash`
 		}
-		if err := s.AddSubmission(ctx, site, dublin, sub); err != nil {
+		if _, err := s.AddSubmission(ctx, site, dublin, sub); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -194,7 +194,7 @@ lines, "quoted", back\slash`
 	// Whoever sent something else since is found by what they said before, in the list and in the count.
 	later := submission("person03@example.com", "Nell 03", noon.Add(time.Hour*100))
 	later.Answers["why"] = "nothing more"
-	if err := s.AddSubmission(ctx, site, dublin, later); err != nil {
+	if _, err := s.AddSubmission(ctx, site, dublin, later); err != nil {
 		t.Fatal(err)
 	}
 	q = store.LeadQuery{Search: "quoted", Limit: 10}

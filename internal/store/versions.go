@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -55,10 +57,16 @@ func (s *Store) Versions(ctx context.Context, site int64, id string, limit int) 
 	return versions, err
 }
 
+// KeepDrawings keeps drawings that are not kept yet: those which a newer
+// program writes of a piece that an older one launched.
+func (s *Store) KeepDrawings(ctx context.Context, site int64, drawings map[string][]byte) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error { return keepDrawings(ctx, tx, site, drawings) })
+}
+
 // keepDrawings keeps what visitors will fetch by its hash.
 func keepDrawings(ctx context.Context, tx *sqlx.Tx, site int64, drawings map[string][]byte) error {
-	for hash, body := range drawings {
-		if _, err := tx.ExecContext(ctx, `insert into designs (site_id, hash, body) values ($1, $2, $3) on conflict do nothing`, site, hash, body); err != nil {
+	for _, hash := range slices.Sorted(maps.Keys(drawings)) {
+		if _, err := tx.ExecContext(ctx, `insert into designs (site_id, hash, body) values ($1, $2, $3) on conflict do nothing`, site, hash, drawings[hash]); err != nil {
 			return fmt.Errorf("keeping a design: %w", err)
 		}
 	}

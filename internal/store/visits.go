@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"encoding/json"
-	"fmt"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -25,7 +24,7 @@ type PageView struct {
 func (s *Store) AddPageView(ctx context.Context, site int64, v PageView) error {
 	_, err := s.db.ExecContext(ctx, `
 		insert into page_views as p (site_id, id, visitor, visit, at, seconds, facts, moments) values ($1, $2, $3, $4, $5, $6, $7, $8)
-		on conflict (site_id, id) do update set seconds = excluded.seconds, moments = excluded.moments, written = pg_current_xact_id()
+		on conflict (site_id, id) do update set seconds = excluded.seconds, moments = excluded.moments, written_at = clock_timestamp()
 			where p.seconds <= excluded.seconds and p.visitor = excluded.visitor`,
 		site, v.ID, v.Visitor, v.Visit, v.At, v.Seconds, v.Facts, v.Moments)
 	return err
@@ -49,22 +48,28 @@ func (s *Store) CopyPageViews(ctx context.Context, site int64, views []PageView)
 	})
 }
 
-// PageViews gives the page views that arrived after oldest and were written by
-// transactions from since on and finished by now, and since when to ask next.
-// Each is given once, and once more when its stay is recorded again.
-func (s *Store) PageViews(ctx context.Context, site int64, since uint64, oldest time.Time, do func(PageView) error) (next uint64, err error) {
-	tx, err := s.db.BeginTxx(ctx, nil)
-	if err != nil {
+// PageViews gives the page views that arrived after oldest and were written at
+// since or later, and since when to ask next. Asked so, none is left out; one
+// that was written while a transaction was under way may be given twice. The
+// times are the database's, so that they go with the rows into a dump and mean
+// the same in another cluster.
+func (s *Store) PageViews(ctx context.Context, site int64, since, oldest time.Time, do func(PageView) error) (next time.Time, err error) {
+	if err := s.db.GetContext(ctx, &next, `select clock_timestamp()`); err != nil {
 		return since, err
 	}
-	defer tx.Rollback()
-	if err := tx.GetContext(ctx, &next, `select pg_snapshot_xmin(pg_current_snapshot())::text::bigint`); err != nil {
+	// What a transaction under way has written is not to be seen yet, and has a
+	// time after its start. One that has not written yet writes after next.
+	var under *time.Time
+	if err := s.db.GetContext(ctx, &under, `
+		select min(xact_start) from pg_stat_activity where datname = current_database() and backend_xid is not null`); err != nil {
 		return since, err
 	}
-	rows, err := tx.QueryxContext(ctx, `
+	if under != nil && under.Before(next) {
+		next = *under
+	}
+	rows, err := s.db.QueryxContext(ctx, `
 		select id, visitor, visit, at, seconds, facts, moments from page_views
-		where site_id = $1 and written >= $2::text::xid8 and written < $3::text::xid8 and at > $4 order by at`,
-		site, fmt.Sprint(since), fmt.Sprint(next), oldest)
+		where site_id = $1 and written_at >= $2 and at > $3 order by at`, site, since, oldest)
 	if err != nil {
 		return since, err
 	}

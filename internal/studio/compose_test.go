@@ -104,7 +104,7 @@ func TestTheStyleIsCheckedAndLivePiecesFollow(t *testing.T) {
 	kit.Colors[2].Value = "#123456"
 	raw, _ := json.Marshal(kit)
 	var site studio.SiteInfo
-	h.Call("PUT", at(h, "/kit"), string(raw)).Into(t, &site)
+	h.Call("PUT", at(h, "/kit"), `{"version":1,"kit":`+string(raw)+`}`).Into(t, &site)
 	if site.Kit.Colors[2].Value != "#123456" {
 		t.Errorf("%+v", site.Kit)
 	}
@@ -115,7 +115,7 @@ func TestTheStyleIsCheckedAndLivePiecesFollow(t *testing.T) {
 	})
 	kit.Colors[2].Value = "red"
 	raw, _ = json.Marshal(kit)
-	if p := wants(t, h.Call("PUT", at(h, "/kit"), string(raw)), 422, "faults"); p.Faults[0].At != "colors[2].value" {
+	if p := wants(t, h.Call("PUT", at(h, "/kit"), `{"version":2,"kit":`+string(raw)+`}`), 422, "faults"); p.Faults[0].At != "colors[2].value" {
 		t.Error(p.Faults)
 	}
 }
@@ -307,7 +307,6 @@ func TestAPieceAsAFileComesBackWhole(t *testing.T) {
 }
 
 func TestThePageToDesignOnRunsNothing(t *testing.T) {
-	h := signedIn(t)
 	shop := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		switch r.URL.Path {
 		case "/away":
@@ -320,7 +319,8 @@ func TestThePageToDesignOnRunsNothing(t *testing.T) {
 		}
 	}))
 	defer shop.Close()
-	raw, _ := json.Marshal(map[string]any{"name": "Shop", "zone": "UTC", "origins": []string{shop.URL}})
+	h := signedIn(t, strings.TrimPrefix(shop.URL, "http://"))
+	raw, _ := json.Marshal(map[string]any{"version": 1, "name": "Shop", "zone": "UTC", "origins": []string{shop.URL}})
 	if a := h.Call("PUT", at(h, ""), string(raw)); a.Status != 200 {
 		t.Fatal(a)
 	}

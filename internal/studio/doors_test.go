@@ -21,8 +21,7 @@ import (
 func doors(t *testing.T, h *servertest.House) (list []gin.RouteInfo) {
 	t.Helper()
 	engine := gin.New()
-	s := studio.New(h.Store, nil, false)
-	t.Cleanup(s.Close)
+	s := studio.New(h.Store, nil, studio.Options{})
 	s.Handler(engine)
 	for _, r := range engine.Routes() {
 		if r.Path != "/api/session" {

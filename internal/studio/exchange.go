@@ -41,6 +41,12 @@ func (s *Server) exportPiece(c *gin.Context) {
 	}
 	// Elsewhere the site's saved reaches are not known: they are written out.
 	draft.Rule, draft.Kit = reach.Expand(draft.Rule, book), &site.Kit
+	// Bodies are in memory while they are packed, like those of uploads.
+	if s.uploads.Acquire(c.Request.Context(), maxImport) != nil {
+		problem.Write(c, store.ErrBusy)
+		return
+	}
+	defer s.uploads.Release(maxImport)
 	body, err := s.pack(c, draft)
 	if err != nil {
 		problem.Write(c, err)
@@ -139,7 +145,7 @@ func (s *Server) importPiece(c *gin.Context) {
 	}
 	site := siteOf(c)
 	for hash, body := range pictures {
-		p, err := ReadPicture(body)
+		p, err := s.readPicture(c, body)
 		if err == nil {
 			p.Name = "from a file"
 			err = s.store.AddPicture(c, site.ID, p)

@@ -1,7 +1,6 @@
 package studio
 
 import (
-	"io"
 	"maps"
 	"net/http"
 
@@ -16,12 +15,11 @@ import (
 // changeKit sets the site's style kit. Live pieces follow at once, those that
 // visitors have open keep the look they have.
 func (s *Server) changeKit(c *gin.Context) {
-	raw, err := io.ReadAll(c.Request.Body)
-	if err != nil {
-		problem.Write(c, err)
+	var req KitChange
+	if !body(c, &req) {
 		return
 	}
-	kit, err := piece.ReadKit(raw)
+	kit, err := piece.ReadKit(req.Kit)
 	if err != nil {
 		problem.Write(c, err)
 		return
@@ -37,13 +35,13 @@ func (s *Server) changeKit(c *gin.Context) {
 		}
 	})
 	if err == nil {
-		err = s.store.ChangeKit(c, site.ID, kit, drawings)
+		err = s.store.ChangeKit(c, site.ID, req.Version, kit, drawings)
 	}
 	if err != nil {
 		problem.Write(c, err)
 		return
 	}
-	site.Kit = kit
+	site.Kit, site.KitVersion = kit, req.Version+1
 	c.JSON(http.StatusOK, siteInfo(site))
 }
 

@@ -2,12 +2,13 @@ package studio
 
 import (
 	"encoding/csv"
-	"encoding/json"
 	"fmt"
 	"net/http"
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"github.com/gin-gonic/gin"
 
@@ -96,7 +97,9 @@ func (s *Server) names(c *gin.Context, site int64) (pieceNames, error) {
 	for id, doc := range pieces {
 		entry := names[id]
 		entry.name, entry.variants = id, map[string]string{}
-		if p, err := piece.ParseWith(doc, book); err == nil {
+		if p, err := piece.ParseWith(doc, book); err != nil {
+			entry.name = nameIn(doc)
+		} else {
 			entry.name = p.Name
 			for i, v := range p.Split.Variants {
 				entry.variants[v.ID] = string(rune('A' + i))
@@ -108,24 +111,30 @@ func (s *Server) names(c *gin.Context, site int64) (pieceNames, error) {
 }
 
 func leadRow(l store.Lead, names pieceNames) LeadRow {
-	row := LeadRow{
-		ID: l.ID, Email: l.Email, Name: l.Name, FirstAt: l.FirstAt, LastAt: l.LastAt, Times: l.Times, Piece: l.Piece, PieceID: l.Piece, Variant: l.Variant,
-		Page: l.Page, Channel: l.Channel, Campaign: l.Campaign, Referrer: l.Referrer, Answers: map[string]string{},
-	}
-	if entry, ok := names[l.Piece]; ok {
-		row.Piece = entry.name
-		if letter, ok := entry.variants[l.Variant]; ok {
-			row.Variant = letter
-		}
-	}
-	if err := json.Unmarshal(l.Answers, &row.Answers); err != nil {
-		row.Answers = map[string]string{}
+	row := LeadRow{ID: l.ID, Email: l.Email, Name: l.Name, FirstAt: l.FirstAt, LastAt: l.LastAt, Times: l.Times, Walks: []WalkRow{}}
+	for _, w := range l.Walks {
+		row.Walks = append(row.Walks, walkRow(w, names))
 	}
 	return row
 }
 
-// csvHead is the columns every lead has; each other answer gets one of its own.
-var csvHead = []string{"email", "name", "first_at", "last_at", "times", "piece", "variant", "page", "channel", "campaign", "referrer"}
+func walkRow(w store.Walk, names pieceNames) WalkRow {
+	row := WalkRow{
+		ID: w.ID, At: w.At, Name: w.Name, Piece: w.Piece, PieceID: w.Piece, Variant: w.Variant,
+		Page: w.Page, Channel: w.Channel, Campaign: w.Campaign, Referrer: w.Referrer, Answers: w.Answers,
+	}
+	if entry, ok := names[w.Piece]; ok {
+		row.Piece = entry.name
+		if letter, ok := entry.variants[w.Variant]; ok {
+			row.Variant = letter
+		}
+	}
+	return row
+}
+
+// csvHead is the columns every row has; each other answer gets one of its own.
+// A row is what a person told one piece at one time, at.
+var csvHead = []string{"email", "name", "at", "piece", "variant", "page", "channel", "campaign", "referrer", "first_at", "last_at", "times"}
 
 // peopleCSV writes leads as RFC 4180 has it, with what a spreadsheet would
 // take for a formula made plain text.
@@ -155,10 +164,17 @@ func (s *Server) peopleCSV(c *gin.Context) {
 		head = append(head, "answer_"+key)
 	}
 	w.Write(head)
+	response := http.NewResponseController(c.Writer)
 	for len(leads) > 0 {
 		for _, l := range leads {
-			w.Write(csvRow(leadRow(l, names), keys))
+			row := leadRow(l, names)
+			for _, walk := range row.Walks {
+				w.Write(csvRow(row, walk, keys))
+			}
 		}
+		// A long list takes as long as it takes, each part of it within its time.
+		response.SetWriteDeadline(s.now().Add(time.Minute))
+		s.begin(c)
 		last := leads[len(leads)-1]
 		q.BeforeAt, q.BeforeID = last.LastAt, last.ID
 		if leads, err = s.store.Leads(c, site.ID, q); err != nil {
@@ -169,10 +185,11 @@ func (s *Server) peopleCSV(c *gin.Context) {
 	w.Flush()
 }
 
-func csvRow(l LeadRow, keys []string) []string {
-	row := []string{l.Email, l.Name, l.FirstAt.UTC().Format(time.RFC3339), l.LastAt.UTC().Format(time.RFC3339), strconv.Itoa(l.Times), l.Piece, l.Variant, l.Page, l.Channel, l.Campaign, l.Referrer}
+func csvRow(l LeadRow, w WalkRow, keys []string) []string {
+	utc := func(t time.Time) string { return t.UTC().Format(time.RFC3339) }
+	row := []string{l.Email, w.Name, utc(w.At), w.Piece, w.Variant, w.Page, w.Channel, w.Campaign, w.Referrer, utc(l.FirstAt), utc(l.LastAt), strconv.Itoa(l.Times)}
 	for _, key := range keys {
-		row = append(row, l.Answers[key])
+		row = append(row, w.Answers[key])
 	}
 	for i := range row {
 		row[i] = plain(row[i])
@@ -181,9 +198,13 @@ func csvRow(l LeadRow, keys []string) []string {
 }
 
 // plain keeps a spreadsheet from running a cell: one that starts like a
-// formula gets an apostrophe before it.
+// formula, after whatever cannot be seen, gets an apostrophe before it.
 func plain(cell string) string {
-	if cell != "" && strings.ContainsRune("=+-@\t\r\n", rune(cell[0])) || strings.HasPrefix(cell, "＝") || strings.HasPrefix(cell, "＋") || strings.HasPrefix(cell, "－") || strings.HasPrefix(cell, "＠") {
+	seen := strings.TrimLeftFunc(cell, func(r rune) bool {
+		return unicode.IsSpace(r) || unicode.IsControl(r) || unicode.In(r, unicode.Cf, unicode.Zl, unicode.Zp, unicode.Zs, unicode.Mn, unicode.Me, unicode.Variation_Selector) || !unicode.IsPrint(r)
+	})
+	first, _ := utf8.DecodeRuneInString(seen)
+	if strings.ContainsRune("=+-@＝＋－＠﹢﹣−﹦﹫", first) && seen != "" || cell != "" && strings.ContainsRune("\t\r\n", rune(cell[0])) {
 		return "'" + cell
 	}
 	return cell

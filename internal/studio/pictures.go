@@ -2,6 +2,7 @@ package studio
 
 import (
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
@@ -11,13 +12,13 @@ import (
 	"image/png"
 	"io"
 	"net/http"
-	"strings"
 
 	"github.com/disintegration/imaging"
 	"github.com/gen2brain/webp"
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
+	"gobbet/core/text"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
@@ -54,13 +55,12 @@ func (s *Server) addPicture(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	p, err := ReadPicture(raw)
+	p, err := s.readPicture(c, raw)
 	if err != nil {
 		problem.Write(c, err)
 		return
 	}
-	name := strings.ToValidUTF8(strings.ReplaceAll(c.Query("name"), "\x00", ""), "")
-	p.Name = name[:min(len(name), 200)]
+	p.Name = text.Keepable(c.Query("name"), 200)
 	if err := s.store.AddPicture(c, siteOf(c).ID, p); err != nil {
 		problem.Write(c, err)
 		return
@@ -68,23 +68,51 @@ func (s *Server) addPicture(c *gin.Context) {
 	c.JSON(http.StatusCreated, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes, []UsedIn{}})
 }
 
+// readPicture is ReadPicture, waiting for its turn: what is decoded at once is
+// bounded in pixels. What is still to be done then has its time from there.
+func (s *Server) readPicture(c *gin.Context, raw []byte) (store.Picture, error) {
+	head, err := pictureHead(raw)
+	if err != nil {
+		return store.Picture{}, err
+	}
+	pixels := max(1, int64(head.Width)*int64(head.Height))
+	ctx, cancel := context.WithTimeout(c.MustGet(baseKey).(context.Context), pixelPatience)
+	defer cancel()
+	if err := s.pixels.Acquire(ctx, pixels); err != nil {
+		return store.Picture{}, store.ErrBusy
+	}
+	defer s.pixels.Release(pixels)
+	p, err := ReadPicture(raw)
+	s.begin(c)
+	return p, err
+}
+
+func refused(format string, args ...any) error {
+	return fault.Fault{At: "picture", Message: fmt.Sprintf(format, args...)}
+}
+
+// pictureHead judges a picture by its first bytes, before a pixel is decoded.
+func pictureHead(raw []byte) (image.Config, error) {
+	head, _, err := image.DecodeConfig(bytes.NewReader(raw))
+	if err != nil {
+		return head, refused("This file is not a picture that can be shown here. Use PNG, JPEG, WebP or GIF.")
+	}
+	if head.Width > maxSide || head.Height > maxSide || head.Width*head.Height > maxPixels {
+		return head, refused("This picture is %d × %d pixels. Make it at most %d a side and %d million in all.", head.Width, head.Height, maxSide, maxPixels/1_000_000)
+	}
+	return head, nil
+}
+
 // ReadPicture makes of an upload what visitors get: upright, at most 1,600
 // pixels wide, written anew so that nothing hidden in the file goes along. Its
 // size is judged before a pixel is decoded.
 func ReadPicture(raw []byte) (p store.Picture, err error) {
-	refuse := func(format string, args ...any) (store.Picture, error) {
-		return p, fault.Fault{At: "picture", Message: fmt.Sprintf(format, args...)}
-	}
-	head, _, err := image.DecodeConfig(bytes.NewReader(raw))
-	if err != nil {
-		return refuse("This file is not a picture that can be shown here. Use PNG, JPEG, WebP or GIF.")
-	}
-	if head.Width > maxSide || head.Height > maxSide || head.Width*head.Height > maxPixels {
-		return refuse("This picture is %d × %d pixels. Make it at most %d a side and %d million in all.", head.Width, head.Height, maxSide, maxPixels/1_000_000)
+	if _, err := pictureHead(raw); err != nil {
+		return p, err
 	}
 	img, err := imaging.Decode(bytes.NewReader(raw), imaging.AutoOrientation(true))
 	if err != nil {
-		return refuse("This picture is damaged and cannot be read.")
+		return p, refused("This picture is damaged and cannot be read.")
 	}
 	if img.Bounds().Dx() > keptWidth {
 		img = imaging.Resize(img, keptWidth, 0, imaging.Lanczos)

@@ -96,7 +96,7 @@ func TestLivePiecesAreInPlay(t *testing.T) {
 	if len(order.Pieces) != 2 || order.Pieces[0].ID != "early" || order.Pieces[0].Shown != 10 || len(order.Pieces[0].Lost) != 0 || order.Pieces[1].Lost[0].Views != 10 || order.Views != 20 {
 		t.Errorf("%+v", order)
 	}
-	h.Call("PUT", at(h, "/order"), `{"pieces":["late","early","gone"]}`).Into(t, &order)
+	h.Call("PUT", at(h, "/order"), `{"version":1,"pieces":["late","early","gone"]}`).Into(t, &order)
 	if order.Pieces[0].ID != "late" || order.Pieces[0].Shown != 10 || order.Pieces[1].Shown != 0 {
 		t.Errorf("%+v", order)
 	}
@@ -370,11 +370,11 @@ func TestTheBoardSaysThatAScheduleHasEnded(t *testing.T) {
 func TestMannersAreKept(t *testing.T) {
 	h := signedIn(t)
 	var info studio.SiteInfo
-	h.Call("PUT", at(h, "/settings"), `{"limits":{"overlays":2,"quiet":"PT1M"},"record":50,"exit":"calm","channels":{"email":["Post.example.com"]}}`).Into(t, &info)
+	h.Call("PUT", at(h, "/settings"), `{"version":1,"settings":{"limits":{"overlays":2,"quiet":"PT1M"},"record":50,"exit":"calm","channels":{"email":["Post.example.com"]}}}`).Into(t, &info)
 	if info.Settings.Limits != (caps.House{Overlays: 2, Quiet: "PT1M"}) || info.Settings.Record != 50 || info.Settings.Channels["email"][0] != "post.example.com" {
 		t.Errorf("%+v", info)
 	}
-	p := wants(t, h.Call("PUT", at(h, "/settings"), `{"limits":{"quiet":"a while"},"record":-1,"channels":{"email":["no host"]}}`), 422, "faults")
+	p := wants(t, h.Call("PUT", at(h, "/settings"), `{"version":2,"settings":{"limits":{"quiet":"a while"},"record":-1,"channels":{"email":["no host"]}}}`), 422, "faults")
 	if len(p.Faults) != 3 || p.Faults[0].At != "limits.quiet" {
 		t.Errorf("%+v", p.Faults)
 	}

@@ -53,7 +53,14 @@ func (s *Server) read(c *gin.Context, d ReachDraft) (w workedOn, err error) {
 }
 
 func (w workedOn) draft(site store.Site) rehearse.Draft {
-	return rehearse.Draft{Program: w.program, Caps: w.caps, Schedule: w.schedule, Zone: site.Location(), Slot: w.slot, Overlay: w.format.Overlay()}
+	return rehearse.Draft{Program: w.program, Caps: w.caps, Schedule: w.schedule, Zone: site.Location(), Slot: w.slot, Manner: w.manner()}
+}
+
+func (w workedOn) manner() caps.Manner {
+	if w.program.AskedFor() {
+		return caps.Invited
+	}
+	return w.format.Manner()
 }
 
 // readLog lets do read the site's visit log, and says so where it is not ready.
@@ -204,7 +211,7 @@ func unseen(p *reach.Program, l *visits.Log) []string {
 
 func (s *Server) order(c *gin.Context) {
 	site := siteOf(c)
-	answer := Order{Days: rehearsedDays, Pieces: []Ordered{}}
+	answer := Order{Days: rehearsedDays, Version: site.OrderVersion, Pieces: []Ordered{}}
 	err := s.readLog(c, func(l *visits.Log) error {
 		rivals, _, names, err := s.rivals(c, l, "")
 		if err != nil {
@@ -239,10 +246,13 @@ func (s *Server) setOrder(c *gin.Context) {
 		problem.Write(c, fault.Fault{At: "pieces", Message: "are more than 1000"})
 		return
 	}
-	if err := s.store.OrderPieces(c, siteOf(c).ID, req.Pieces); err != nil {
+	site := siteOf(c)
+	if err := s.store.OrderPieces(c, site.ID, req.Version, req.Pieces); err != nil {
 		problem.Write(c, err)
 		return
 	}
+	site.OrderVersion = req.Version + 1
+	c.Set("site", site)
 	s.order(c)
 }
 

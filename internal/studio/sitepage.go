@@ -8,18 +8,12 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
 
 	"gobbet/internal/problem"
-)
-
-const (
-	maxPage      = 3 << 20
-	pagePatience = 5 * time.Second
 )
 
 // page gives a page of the site as something to design on: as it looks,
@@ -33,7 +27,7 @@ func (s *Server) page(c *gin.Context) {
 	site := siteOf(c)
 	body := blankPage
 	if len(site.Origins) > 0 && c.Query("path") != "" {
-		if still, err := fetchStill(c.Request.Context(), site.Origins[0], c.Query("path")); err == nil {
+		if still, err := s.fetchStill(c.Request.Context(), site.Origins[0], c.Query("path")); err == nil {
 			body = still
 		} else if c.Request.Context().Err() != nil {
 			problem.Write(c, c.Request.Context().Err())
@@ -53,7 +47,7 @@ i{display:block;height:14px;border-radius:4px;background:#e5dfd3;margin:14px 0}i
 
 var errNoPage = errors.New("no page")
 
-func fetchStill(ctx context.Context, origin, path string) ([]byte, error) {
+func (s *Server) fetchStill(ctx context.Context, origin, path string) ([]byte, error) {
 	base, err := url.Parse(origin)
 	if err != nil || !strings.HasPrefix(path, "/") {
 		return nil, errNoPage
@@ -69,12 +63,19 @@ func fetchStill(ctx context.Context, origin, path string) ([]byte, error) {
 		return nil, err
 	}
 	req.Header.Set("Accept", "text/html")
-	client := http.Client{CheckRedirect: func(to *http.Request, via []*http.Request) error {
+	select {
+	case s.fetching <- struct{}{}:
+		defer func() { <-s.fetching }()
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	client := *s.browser
+	client.CheckRedirect = func(to *http.Request, via []*http.Request) error {
 		if to.URL.Host != base.Host || len(via) > 4 {
 			return errNoPage
 		}
 		return nil
-	}}
+	}
 	r, err := client.Do(req)
 	if err != nil {
 		return nil, err

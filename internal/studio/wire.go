@@ -34,13 +34,61 @@ type SiteInfo struct {
 	// Settings are the site's own limits and how it records visits.
 	Settings store.Settings `json:"settings" tstype:"Settings"`
 	Kit      piece.Kit      `json:"kit" tstype:"Kit"`
+	// Versions of what is saved as a whole, to be sent along with a change.
+	Version         int `json:"version"`
+	SettingsVersion int `json:"settings_version"`
+	KitVersion      int `json:"kit_version"`
 }
 
 // SiteChange is what may be changed of a site.
 type SiteChange struct {
+	Version int      `json:"version"` // that the change was made on
 	Name    string   `json:"name"`
 	Zone    string   `json:"zone"`
 	Origins []string `json:"origins"`
+}
+
+// SettingsChange is a site's settings, changed.
+type SettingsChange struct {
+	Version  int            `json:"version"` // that the change was made on
+	Settings store.Settings `json:"settings" tstype:"Settings"`
+}
+
+// KitChange is a site's style kit, changed.
+type KitChange struct {
+	Version int             `json:"version"` // that the change was made on
+	Kit     json.RawMessage `json:"kit" tstype:"Kit"`
+}
+
+// Health is what a marketer should know of how the site is wired up.
+type Health struct {
+	// Proxy is the address of a proxy that is in use and was not named to
+	// Gobbet, so that all visitors count as one address; empty: none.
+	Proxy string `json:"proxy"`
+	// DataNames are the names of the site's own data that the visit log keeps,
+	// of at most MostDataNames.
+	DataNames     []string `json:"data_names"`
+	MostDataNames int      `json:"most_data_names"`
+	// Refused is what was sent and not kept in the last RefusedDays days.
+	Refused     []RefusedKind `json:"refused"`
+	RefusedDays int           `json:"refused_days"`
+}
+
+// RefusedKind is how often something of one kind was refused.
+type RefusedKind struct {
+	Kind    string    `json:"kind" tstype:"'data_name'"`
+	Times   int64     `json:"times"`
+	Example string    `json:"example"` // the latest
+	LastAt  time.Time `json:"last_at" tstype:"string"`
+}
+
+// DeletedPiece is a piece that can still be restored.
+type DeletedPiece struct {
+	ID        string    `json:"id"`
+	Name      string    `json:"name"`
+	DeletedAt time.Time `json:"deleted_at" tstype:"string"`
+	// Until is when it can no longer be restored.
+	Until time.Time `json:"until" tstype:"string"`
 }
 
 // Measure is a rate with its counts and Wilson bounds. The rate of nobody is null.
@@ -425,7 +473,8 @@ type ReachChange struct {
 
 // Order is the live pieces, those that win first.
 type Order struct {
-	Days   int       `json:"days"`
+	Days    int       `json:"days"`
+	Version int       `json:"version"` // to be sent along with a change
 	Pieces []Ordered `json:"pieces"`
 	// Views is how many recorded page views the counts are of.
 	Views int `json:"views"`
@@ -443,7 +492,8 @@ type Ordered struct {
 
 // OrderChange sets who wins.
 type OrderChange struct {
-	Pieces []string `json:"pieces"`
+	Version int      `json:"version"` // that the change was made on
+	Pieces  []string `json:"pieces"`
 }
 
 // InspectLinkRequest names the page to open.
@@ -473,14 +523,23 @@ type PictureInfo struct {
 	Used   []UsedIn `json:"used"`
 }
 
-// LeadRow is a lead with the latest of what they sent.
+// LeadRow is a person who left an address, and what they told each piece.
 type LeadRow struct {
-	ID       int64             `json:"id"`
-	Email    string            `json:"email"`
-	Name     string            `json:"name"`
-	FirstAt  time.Time         `json:"first_at" tstype:"string"`
-	LastAt   time.Time         `json:"last_at" tstype:"string"`
-	Times    int               `json:"times"`
+	ID      int64     `json:"id"`
+	Email   string    `json:"email"`
+	Name    string    `json:"name"`
+	FirstAt time.Time `json:"first_at" tstype:"string"`
+	LastAt  time.Time `json:"last_at" tstype:"string"`
+	// Times is how often they answered; Walks are the latest of these, the last first.
+	Times int       `json:"times"`
+	Walks []WalkRow `json:"walks"`
+}
+
+// WalkRow is what a person told one piece at one time.
+type WalkRow struct {
+	ID       string            `json:"id"`
+	At       time.Time         `json:"at" tstype:"string"` // of the first answer
+	Name     string            `json:"name"`               // as given then
 	Piece    string            `json:"piece"`
 	PieceID  string            `json:"piece_id"`
 	Variant  string            `json:"variant"`

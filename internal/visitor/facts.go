@@ -2,7 +2,9 @@ package visitor
 
 import (
 	"encoding/json"
+	"maps"
 	"net/url"
+	"regexp"
 	"strings"
 	"sync"
 	"time"
@@ -12,6 +14,7 @@ import (
 
 	"gobbet/core/choose"
 	"gobbet/core/reach"
+	"gobbet/core/text"
 	"gobbet/internal/place"
 )
 
@@ -20,8 +23,9 @@ const (
 	maxParams  = 60
 )
 
-// readMemory takes memory that is broken, or edited by hand, for what of it makes sense.
-func readMemory(req *DecideRequest, now time.Time) *choose.Memory {
+// readMemory takes memory that is broken, or edited by hand, for what of it
+// makes sense. Pieces that were never live on the site are none of it.
+func readMemory(site *Site, req *DecideRequest, now time.Time) *choose.Memory {
 	m := &choose.Memory{}
 	if err := json.Unmarshal(req.Memory, m); err != nil {
 		m = &choose.Memory{}
@@ -30,9 +34,10 @@ func readMemory(req *DecideRequest, now time.Time) *choose.Memory {
 	if off := now.Unix() - req.Clock; req.Clock > 0 && (off > 60 || off < -60) {
 		m.Shift(off)
 	}
-	if !token.MatchString(m.Visitor) {
+	if !tokenForm.MatchString(m.Visitor) {
 		m.Visitor = ""
 	}
+	maps.DeleteFunc(m.Pieces, func(id string, _ choose.Known) bool { return site.Known[id] == nil })
 	return m
 }
 
@@ -59,6 +64,9 @@ func clock(site *Site, req *DecideRequest, now time.Time) choose.Clock {
 
 const maxData = 60
 
+// dataName is what a site may call its own data.
+var dataName = regexp.MustCompile(`^[A-Za-z0-9_.:-]{1,80}$`)
+
 func tellPlace(v *reach.Visit, p place.Place) {
 	if p.Country != "" {
 		v.Set("place.country", p.Country)
@@ -81,7 +89,9 @@ func tellSite(v *reach.Visit, req *DecideRequest) {
 		if text, ok := is.(string); ok {
 			is = clip(text)
 		}
-		v.Set("data."+name, is)
+		if dataName.MatchString(name) {
+			v.Set("data."+name, is)
+		}
 	}
 	n = 0
 	for name, is := range req.Cookies {
@@ -141,7 +151,7 @@ func visitOf(site *Site, a asks, req *DecideRequest, m *choose.Memory, by Browse
 		}
 	}
 	if a.about("device") {
-		tellDevice(v, by.Agent)
+		tellDevice(v, by.Agent, req.Width)
 		if req.Width > 0 {
 			v.Set("device.width", req.Width)
 		}
@@ -156,6 +166,22 @@ func visitOf(site *Site, a asks, req *DecideRequest, m *choose.Memory, by Browse
 
 // device is what a user agent says of itself.
 type device struct{ kind, os, browser string }
+
+const (
+	phone = "phone"
+	// Up to this width a window is a phone's, in CSS pixels.
+	phoneWidth = 600
+)
+
+// on is the kind of device whose window is so wide; 0 is not known. A phone
+// stays one when it is held sideways, and a window as narrow as a phone's has
+// what phones have.
+func (d device) on(width int) string {
+	if width > 0 && width <= phoneWidth {
+		return phone
+	}
+	return d.kind
+}
 
 // agents remembers user agents: few kinds of browser make most page views.
 var agents = struct {
@@ -181,7 +207,7 @@ func deviceOf(agent string) device {
 	case ua.Tablet:
 		d.kind = "tablet"
 	case ua.Mobile:
-		d.kind = "phone"
+		d.kind = phone
 	}
 	if len(agent) <= maxAgent {
 		agents.Lock()
@@ -194,9 +220,9 @@ func deviceOf(agent string) device {
 	return d
 }
 
-func tellDevice(v *reach.Visit, agent string) {
+func tellDevice(v *reach.Visit, agent string, width int) {
 	d := deviceOf(agent)
-	v.Set("device.kind", d.kind)
+	v.Set("device.kind", d.on(width))
 	if d.os != "" {
 		v.Set("device.os", d.os)
 	}
@@ -221,12 +247,7 @@ func firstLanguage(header string) string {
 	return strings.TrimSpace(first)
 }
 
-func clip(s string) string {
-	if len(s) > maxAddress {
-		s = s[:maxAddress]
-	}
-	return strings.ToValidUTF8(s, "")
-}
+func clip(s string) string { return text.Cut(s, maxAddress) }
 
 func or(s, otherwise string) string {
 	if s == "" {

@@ -45,7 +45,7 @@ func TestDeviceOfAVisit(t *testing.T) {
 		"": "desktop", strings.Repeat("x", 100_000): "desktop",
 	} {
 		v := &reach.Visit{}
-		tellDevice(v, agent)
+		tellDevice(v, agent, 0)
 		p, err := reach.Compile(reach.Clause{Fact: "device.kind", Op: reach.Is, Value: kind})
 		if err != nil || p.Judge(v) != reach.Yes {
 			t.Errorf("%.60s is no %s (%v)", agent, kind, err)
@@ -112,10 +112,10 @@ func TestFactsThatAreAskedAboutAreGathered(t *testing.T) {
 			t.Fatal(err)
 		}
 		asked := asksOf([]choose.Live{{Piece: &piece.Piece{Program: p}}})
-		if all := p.Judge(visitOf(shop(), nil, req, readMemory(req, now), by, now)); all != reach.Yes {
+		if all := p.Judge(visitOf(shop(), nil, req, readMemory(shop(), req, now), by, now)); all != reach.Yes {
 			t.Errorf("%s is not known at all", name)
 		}
-		if got := p.Judge(visitOf(shop(), asked, req, readMemory(req, now), by, now)); got != reach.Yes {
+		if got := p.Judge(visitOf(shop(), asked, req, readMemory(shop(), req, now), by, now)); got != reach.Yes {
 			t.Errorf("%s is asked about and not gathered", name)
 		}
 	}

@@ -1,32 +1,58 @@
 package visitor
 
 import (
-	"bytes"
-	"errors"
+	"context"
+	"io"
 	"io/fs"
 	"mime"
 	"net/http"
 	"path"
 	"regexp"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
-	"gobbet/core/piece"
 	"gobbet/internal/problem"
+	"gobbet/internal/starts"
 	"gobbet/internal/store"
 )
 
-// file serves what a piece hands out. Nothing but a video opens in the browser:
-// a file that someone uploaded must not act as a page of ours.
-func (v *Server) file(c *gin.Context) {
-	f, err := v.store.File(c, c.Param("hash"))
+func (v *Server) picture(c *gin.Context) {
+	if art, ok := starts.Art(c.Param("hash")); ok {
+		forGood(c)
+		c.Header("Access-Control-Allow-Origin", "*")
+		c.Data(http.StatusOK, art.Mime, art.Body)
+		return
+	}
+	if sameAsBefore(c, c.Param("hash")) {
+		return
+	}
+	ctx, cancel := context.WithTimeout(c.Request.Context(), longestFile)
+	defer cancel()
+	p, body, err := v.store.OpenPicture(ctx, c.Param("hash"))
 	if err != nil {
 		problem.Write(c, err)
 		return
 	}
-	forGood(c)
-	c.Header("Access-Control-Allow-Origin", "*")
+	c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
+	c.Header("Content-Type", p.Mime)
+	serveBlob(c, p.Hash, p.CreatedAt, body)
+}
+
+// file serves what a piece hands out. Nothing but a video opens in the browser:
+// a file that someone uploaded must not act as a page of ours.
+func (v *Server) file(c *gin.Context) {
+	if sameAsBefore(c, c.Param("hash")) {
+		return
+	}
+	ctx, cancel := context.WithTimeout(c.Request.Context(), longestFile)
+	defer cancel()
+	f, body, err := v.store.OpenFile(ctx, c.Param("hash"))
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
 	c.Header("Content-Security-Policy", "default-src 'none'; media-src 'self'; sandbox")
 	if strings.HasPrefix(f.Mime, "video/") {
 		c.Header("Content-Type", f.Mime)
@@ -34,8 +60,54 @@ func (v *Server) file(c *gin.Context) {
 		c.Header("Content-Type", "application/octet-stream")
 		c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": f.Name}))
 	}
-	http.ServeContent(c.Writer, c.Request, "", f.CreatedAt, bytes.NewReader(f.Body))
+	serveBlob(c, f.Hash, f.CreatedAt, body)
 }
+
+const (
+	longestFile = 10 * time.Minute
+	// pieceTime is how long a reader may take over one piece of a file: 256 KB,
+	// which the slowest of phones read in time.
+	pieceTime = 30 * time.Second
+)
+
+// sameAsBefore answers who has the content already: by its name it never changes.
+func sameAsBefore(c *gin.Context, hash string) bool {
+	if c.GetHeader("If-None-Match") != `"`+hash+`"` {
+		return false
+	}
+	forGood(c)
+	c.Header("ETag", `"`+hash+`"`)
+	c.Header("Access-Control-Allow-Origin", "*")
+	c.Status(http.StatusNotModified)
+	c.Writer.WriteHeaderNow()
+	return true
+}
+
+// serveBlob serves a stored body, or the part of it that is asked for, piece by piece.
+func serveBlob(c *gin.Context, hash string, at time.Time, body io.ReadSeeker) {
+	forGood(c)
+	c.Header("ETag", `"`+hash+`"`)
+	c.Header("Access-Control-Allow-Origin", "*")
+	// One range at a time: several are put together in more memory than they are worth.
+	if asked := c.GetHeader("Range"); strings.Contains(asked, ",") {
+		c.Request.Header.Del("Range")
+	}
+	http.ServeContent(c.Writer, c.Request, "", at, unhurried{body, http.NewResponseController(c.Writer)})
+}
+
+// unhurried gives the reader of a response more time with each piece, and
+// breaks off with one who takes none.
+type unhurried struct {
+	io.ReadSeeker
+	response *http.ResponseController
+}
+
+func (u unhurried) Read(into []byte) (int, error) {
+	u.response.SetWriteDeadline(time.Now().Add(pieceTime))
+	return u.ReadSeeker.Read(into)
+}
+
+func forGood(c *gin.Context) { c.Header("Cache-Control", "public, max-age=31536000, immutable") }
 
 var fontName = regexp.MustCompile(`^[a-z_]{2,30}\.woff2$`)
 
@@ -54,52 +126,4 @@ func (v *Server) font(c *gin.Context) {
 	c.Header("Cache-Control", "public, max-age=2592000")
 	c.Header("Access-Control-Allow-Origin", "*")
 	c.Data(http.StatusOK, "font/woff2", letters)
-}
-
-var noCodeLeft = problem.New(http.StatusNotFound, "no-code-left", "No code is left to give.")
-
-// code gives a visitor a code of a pool, if the design they have before them
-// gives codes of it.
-func (v *Server) code(c *gin.Context) {
-	var req CodeRequest
-	if !body(c, &req) {
-		return
-	}
-	site := siteOf(c)
-	unknown := problem.New(http.StatusUnprocessableEntity, "unknown-piece", "This piece gives no such code.")
-	if !site.Known[req.Piece][req.Variant] || !token.MatchString(req.Visitor) {
-		problem.Write(c, unknown)
-		return
-	}
-	drawing, err := v.drawing(c, site, req.Design)
-	if errors.Is(err, store.ErrNotFound) {
-		err = unknown
-	}
-	if err != nil {
-		problem.Write(c, err)
-		return
-	}
-	d, err := piece.ReadDrawing(drawing)
-	if err != nil {
-		problem.Write(c, err)
-		return
-	}
-	gives := false
-	piece.Design{Frame: d.Frame, Scenes: d.Scenes}.EachBlock(func(_ string, _ piece.Scene, b piece.Block) {
-		code, ok := b.(piece.Code)
-		gives = gives || ok && code.Pool == req.Pool && req.Pool != ""
-	})
-	if !gives {
-		problem.Write(c, unknown)
-		return
-	}
-	code, err := v.store.TakeCode(c, site.ID, req.Pool, req.Visitor, req.Piece)
-	if errors.Is(err, store.ErrNotFound) {
-		err = noCodeLeft
-	}
-	if err != nil {
-		problem.Write(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, CodeAnswer{code})
 }

@@ -67,7 +67,7 @@ func (v *Server) inspect(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	m := readMemory(&req.View, now)
+	m := readMemory(site, &req.View, now)
 	visit := visitOf(site, nil, &req.View, m, v.browser(c, nil), now)
 	when := clock(site, &req.View, now)
 	answer := Inspection{Site: site.Name, Piece: who.Piece, Pieces: []Inspected{}}

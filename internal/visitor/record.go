@@ -15,6 +15,7 @@ import (
 	"gobbet/core/choose"
 	"gobbet/core/fault"
 	"gobbet/core/rehearse"
+	"gobbet/core/text"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
@@ -40,8 +41,8 @@ func (v *Server) record(c *gin.Context) {
 		return
 	}
 	site, now := siteOf(c), v.now()
-	m := readMemory(&req.View, now)
-	if !token.MatchString(req.ID) || m.Visitor == "" {
+	m := readMemory(site, &req.View, now)
+	if !tokenForm.MatchString(req.ID) || m.Visitor == "" {
 		problem.Write(c, fault.Fault{At: "id", Message: "is not a page view"})
 		return
 	}
@@ -58,6 +59,12 @@ func (v *Server) record(c *gin.Context) {
 			delete(facts, name)
 		}
 	}
+	ctx, done := finishing(c)
+	defer done()
+	if err := v.keepNames(ctx, site, facts); err != nil {
+		problem.Write(c, err)
+		return
+	}
 	row := store.PageView{
 		ID: req.ID, Visitor: digest(site, m.Visitor), Visit: digest(site, or(visitToken(m.Visit.ID), m.Visitor)), At: began,
 		Seconds: max(0, min(req.Seconds, longestStay)),
@@ -67,8 +74,6 @@ func (v *Server) record(c *gin.Context) {
 		row.Moments, err = json.Marshal(req.moments())
 	}
 	if err == nil {
-		ctx, done := finishing(c)
-		defer done()
 		err = v.store.AddPageView(ctx, site.ID, row)
 	}
 	if err != nil {
@@ -107,7 +112,7 @@ func (r *ViewRecord) moments() rehearse.Moments {
 			continue
 		}
 		if isText && isNumber && within(int(second)) && withoutPersons(about) != nil {
-			m.Happened = append(m.Happened, [3]any{kind, noNUL(about[:min(len(about), maxAbout)]), int(second)})
+			m.Happened = append(m.Happened, [3]any{kind, text.Keepable(about, maxAbout), int(second)})
 		}
 	}
 	return m

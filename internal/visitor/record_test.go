@@ -20,7 +20,7 @@ import (
 
 func recorded(h *servertest.House) (views []store.PageView) {
 	h.T.Helper()
-	if _, err := h.Store.PageViews(context.Background(), h.Site, 0, time.Time{}, func(v store.PageView) error {
+	if _, err := h.Store.PageViews(context.Background(), h.Site, time.Time{}, time.Time{}, func(v store.PageView) error {
 		views = append(views, v)
 		return nil
 	}); err != nil {
@@ -39,6 +39,8 @@ func view(id string, rest string) string {
 
 func TestAPageViewIsRecordedWithoutAnythingPersonal(t *testing.T) {
 	h := servertest.New(t)
+	h.Launch("p", piece.New("P", piece.Popup, "salt"))
+	eventually(t, time.Second, "the launch", func() bool { return len(decide(h, `{}`).Placements) == 1 })
 	a := h.Page("views", view("view-12345678", `"seconds":75,"marks":[2,5,null,9],"exit":70,"idles":[[20,12]],"happened":[["click","#buy",31],["event","mail iris@example.com",3],["steal","x",1],["seen","#foot",900]]`))
 	if a.Status != http.StatusNoContent {
 		t.Fatal(a)
@@ -121,9 +123,7 @@ func TestOnlyASampleIsRecorded(t *testing.T) {
 	h := servertest.New(t)
 	settings := store.DefaultSettings()
 	settings.Record = 30
-	if err := h.Store.ChangeSettings(context.Background(), h.Site, settings); err != nil {
-		t.Fatal(err)
-	}
+	h.Settings(settings)
 	asks := func(visitor string) bool {
 		var d struct{ Record bool }
 		h.Page("decide", fmt.Sprintf(`{"url":"https://shop.test/","memory":{"visitor":%q}}`, visitor)).Into(t, &d)
@@ -217,9 +217,7 @@ func TestFactsOfTheSiteAndThePlace(t *testing.T) {
 func TestTheSitesSettingsReachThePage(t *testing.T) {
 	h := servertest.New(t)
 	settings := store.Settings{Limits: caps.House{Overlays: 2, Quiet: "PT90S"}, Record: 0, Exit: store.Eager, Channels: map[string][]string{"search": {"find.example.com"}}}
-	if err := h.Store.ChangeSettings(context.Background(), h.Site, settings); err != nil {
-		t.Fatal(err)
-	}
+	h.Settings(settings)
 	h.Launch("a", ruled(clause("source.channel", reach.Is, "search")))
 	type answer struct {
 		Placements      []struct{ Piece string }

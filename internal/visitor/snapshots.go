@@ -4,10 +4,12 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
+	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -16,6 +18,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"gobbet/core/choose"
+	"gobbet/core/origin"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/internal/store"
@@ -28,11 +31,16 @@ type Site struct {
 	Zone    *time.Location
 	Allowed map[string]bool // origins
 	// Live is the pieces that may show, those that win first.
-	Live []choose.Live
-	// Known holds the variants of every piece that was ever live: pages that
-	// were open when a piece went to rest may still speak of it.
-	Known   map[string]map[string]bool
-	Designs map[string][]byte
+	Live   []choose.Live
+	IsLive map[string]bool
+	// Known holds every variant that was ever live: pages that were open when a
+	// piece or a variant went may still speak of it.
+	Known map[string]map[string]bool
+	// Designs are the drawings of what is live, by hash, and Public what of them
+	// is sent ahead.
+	Designs map[string]*piece.Drawing
+	Public  map[string][]byte
+	names   *dataNames
 	// Channels are those that the site's settings name, by host.
 	Channels map[string]string
 	// Cookies are the names that live rules ask about.
@@ -53,23 +61,21 @@ type Snapshots struct {
 func NewSnapshots(ctx context.Context, s *store.Store) (*Snapshots, error) {
 	snaps := &Snapshots{store: s}
 	snaps.sites.Store(&map[string]*Site{})
-	return snaps, snaps.reload(ctx, 0)
+	return snaps, snaps.reload(ctx)
 }
 
 // Site gives the snapshot of a site, or nil for an unknown key.
 func (s *Snapshots) Site(key string) *Site { return (*s.sites.Load())[key] }
 
-// Origins lists the origins of all sites.
-func (s *Snapshots) Origins() []string {
-	var origins []string
-	for _, site := range *s.sites.Load() {
-		origins = append(origins, site.Origins...)
-	}
-	return origins
-}
+// Sites counts the sites.
+func (s *Snapshots) Sites() int { return len(*s.sites.Load()) }
 
-// reload loads the site with an id again, or every site for 0.
-func (s *Snapshots) reload(ctx context.Context, id int64) error {
+const loadPatience = 20 * time.Second
+
+// reload loads the sites that changed again.
+func (s *Snapshots) reload(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, loadPatience)
+	defer cancel()
 	s.load.Lock()
 	defer s.load.Unlock()
 	rows, err := s.store.Sites(ctx)
@@ -78,7 +84,8 @@ func (s *Snapshots) reload(ctx context.Context, id int64) error {
 	}
 	before, sites := *s.sites.Load(), map[string]*Site{}
 	for _, row := range rows {
-		if old := before[row.Key]; old != nil && id != 0 && row.ID != id {
+		old := before[row.Key]
+		if old != nil && old.Snapshot == row.Snapshot {
 			sites[row.Key] = old
 			continue
 		}
@@ -92,20 +99,61 @@ func (s *Snapshots) reload(ctx context.Context, id int64) error {
 	return nil
 }
 
+// recount brings the totals that caps count up to date.
+func (s *Snapshots) recount(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, loadPatience)
+	defer cancel()
+	s.load.Lock()
+	defer s.load.Unlock()
+	counted := false
+	for _, site := range *s.sites.Load() {
+		for _, l := range site.Live {
+			counted = counted || l.Piece.Caps.Total > 0
+		}
+	}
+	if !counted {
+		return nil
+	}
+	totals, err := s.store.TotalShown(ctx)
+	if err != nil {
+		return err
+	}
+	sites := map[string]*Site{}
+	for key, site := range *s.sites.Load() {
+		now := *site
+		now.Live = slices.Clone(site.Live)
+		for i := range now.Live {
+			now.Live[i].TotalShown = totals[site.ID][now.Live[i].ID]
+		}
+		sites[key] = &now
+	}
+	s.sites.Store(&sites)
+	return nil
+}
+
 func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
-	site := &Site{Site: row, Zone: row.Location(), Allowed: map[string]bool{}, Known: map[string]map[string]bool{}, Designs: map[string][]byte{}}
-	for _, origin := range row.Origins {
-		site.Allowed[origin] = true
+	site := &Site{
+		Site: row, Zone: row.Location(), Allowed: map[string]bool{}, IsLive: map[string]bool{},
+		Designs: map[string]*piece.Drawing{}, Public: map[string][]byte{},
+	}
+	for _, given := range row.Origins {
+		if is, err := origin.Parse(given); err == nil {
+			site.Allowed[is] = true
+		}
 	}
 	site.settle(row.Settings)
 	book, err := s.store.Book(ctx, row.ID)
 	if err != nil {
 		return nil, err
 	}
-	launched, err := s.store.LaunchedPieces(ctx, row.ID)
+	launched, err := s.store.LivePieces(ctx, row.ID)
 	if err != nil {
 		return nil, err
 	}
+	if site.Known, err = s.store.LiveVariants(ctx, row.ID); err != nil {
+		return nil, err
+	}
+	written := map[string][]byte{}
 	for _, l := range launched {
 		p, err := piece.ParseWith(l.Live, book)
 		if err != nil {
@@ -114,17 +162,27 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 			continue
 		}
 		live := choose.Live{ID: l.ID, Piece: p, Hashes: map[string]string{}, TotalShown: l.Shown}
-		site.Known[l.ID] = map[string]bool{}
-		for hash, body := range Drawings(p, &row.Kit, live.Hashes) {
-			site.Designs[hash] = body
+		maps.Copy(written, Drawings(p, &row.Kit, live.Hashes))
+		for _, v := range p.Split.Variants {
+			d, hash := p.Draw(v.Design, &row.Kit), live.Hashes[v.ID]
+			site.Designs[hash] = &d
+			if site.Public[hash], err = json.Marshal(d.Public()); err != nil {
+				return nil, err
+			}
 		}
-		for variant := range live.Hashes {
-			site.Known[l.ID][variant] = true
-		}
-		if l.State == "live" {
-			site.Live = append(site.Live, live)
-		}
+		site.IsLive[l.ID] = true
+		site.Live = append(site.Live, live)
 	}
+	// A newer program may write a design otherwise than the one that launched it.
+	// What is given out under a hash is kept under it, so that every server knows it.
+	if err := s.store.KeepDrawings(ctx, row.ID, written); err != nil {
+		return nil, err
+	}
+	names, err := s.store.DataNames(ctx, row.ID)
+	if err != nil {
+		return nil, err
+	}
+	site.names = newDataNames(names, site)
 	site.Cookies, site.asks = cookiesOf(site.Live), asksOf(site.Live)
 	return site, nil
 }
@@ -174,34 +232,36 @@ func Drawings(p *piece.Piece, kit *piece.Kit, hashes map[string]string) map[stri
 }
 
 const (
-	recount    = 10 * time.Second // how often totals and missed changes are looked up
+	recounts   = 10 * time.Second // how often totals and missed changes are looked up
 	reconnects = 500 * time.Millisecond
 )
 
 // Follow keeps the snapshots in step with the store until ctx ends: at once
-// when told, and now and then anyway, for the totals that caps count.
+// when told, and now and then anyway, for what was missed and for the totals
+// that caps count.
 func (s *Snapshots) Follow(ctx context.Context) {
-	told := make(chan int64, 64)
+	told := make(chan struct{}, 1)
 	go s.listen(ctx, told)
-	tick := time.NewTicker(recount)
+	tick := time.NewTicker(recounts)
 	defer tick.Stop()
 	for {
-		var id int64
+		var err error
 		select {
 		case <-ctx.Done():
 			return
-		case id = <-told:
+		case <-told:
 		case <-tick.C:
+			err = s.recount(ctx)
 		}
-		if err := s.reload(ctx, id); err != nil && ctx.Err() == nil {
+		if err = errors.Join(err, s.reload(ctx)); err != nil && ctx.Err() == nil {
 			slog.WarnContext(ctx, "snapshots are kept as they are", "error", err)
 		}
 	}
 }
 
 // listen hears of changes over a connection of its own, made anew when lost.
-// What was missed meanwhile is made up for by loading every site.
-func (s *Snapshots) listen(ctx context.Context, told chan<- int64) {
+// What was missed meanwhile is made up for by looking at every site.
+func (s *Snapshots) listen(ctx context.Context, told chan<- struct{}) {
 	for ctx.Err() == nil {
 		err := s.hear(ctx, told)
 		if ctx.Err() != nil {
@@ -215,7 +275,7 @@ func (s *Snapshots) listen(ctx context.Context, told chan<- int64) {
 	}
 }
 
-func (s *Snapshots) hear(ctx context.Context, told chan<- int64) error {
+func (s *Snapshots) hear(ctx context.Context, told chan<- struct{}) error {
 	conn, err := pgx.Connect(ctx, s.store.URL())
 	if err != nil {
 		return err
@@ -224,16 +284,13 @@ func (s *Snapshots) hear(ctx context.Context, told chan<- int64) error {
 	if _, err := conn.Exec(ctx, "listen "+store.SnapshotChannel); err != nil {
 		return err
 	}
-	told <- 0
 	for {
-		n, err := conn.WaitForNotification(ctx)
-		if err != nil {
+		select {
+		case told <- struct{}{}:
+		default: // it is told already
+		}
+		if _, err := conn.WaitForNotification(ctx); err != nil {
 			return fmt.Errorf("listening: %w", err)
 		}
-		id, err := strconv.ParseInt(n.Payload, 10, 64)
-		if err != nil {
-			id = 0
-		}
-		told <- id
 	}
 }

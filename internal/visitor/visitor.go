@@ -12,9 +12,11 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"io"
 	"io/fs"
+	"log/slog"
 	"net/http"
 	"regexp"
 	"slices"
@@ -23,16 +25,13 @@ import (
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
-	limiter "github.com/ulule/limiter/v3"
-	limit "github.com/ulule/limiter/v3/drivers/middleware/gin"
-	"github.com/ulule/limiter/v3/drivers/store/memory"
 
 	"gobbet/core/choose"
 	"gobbet/core/fault"
 	"gobbet/core/piece"
+	"gobbet/core/text"
 	"gobbet/internal/place"
 	"gobbet/internal/problem"
-	"gobbet/internal/starts"
 	"gobbet/internal/store"
 )
 
@@ -48,6 +47,8 @@ type Server struct {
 	extras    asset
 	fonts     fs.FS
 	places    *place.Book
+	streams   *gate
+	refused   refused
 	unlimited bool
 }
 
@@ -64,7 +65,7 @@ type Options struct {
 
 // New makes a server over a store and its snapshots.
 func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
-	v := &Server{store: s, snapshots: snapshots, now: time.Now, places: o.Places, unlimited: o.Unlimited}
+	v := &Server{store: s, snapshots: snapshots, now: time.Now, places: o.Places, unlimited: o.Unlimited, streams: newGate(maxStreams, maxStreamsEach)}
 	v.loader, v.renderer = readAsset(o.Page, "loader.js"), readAsset(o.Page, "renderer.js")
 	v.watcher, v.inspector = readAsset(o.Page, "watcher.js"), readAsset(o.Page, "inspector.js")
 	v.extras, v.fonts = readAsset(o.Page, "extras.js"), o.Page
@@ -76,6 +77,9 @@ const (
 	maxEvents  = 128 << 10
 	maxAnswers = 64 << 10
 	maxBatch   = 200
+	// Bodies of files and pictures on their way at once, each in 256 KB of memory.
+	maxStreams     = 96
+	maxStreamsEach = 16
 )
 
 // Routes adds the visitor's API.
@@ -84,45 +88,47 @@ func (v *Server) Routes(r gin.IRouter) {
 		c.Header("X-Content-Type-Options", "nosniff")
 		c.Header("Cross-Origin-Resource-Policy", "cross-origin")
 	})
-	public.GET("/gobbet.js", v.serveLoader)
-	for _, script := range []asset{v.renderer, v.watcher, v.extras} {
-		public.GET(strings.TrimPrefix(script.path(), "/v1"), func(c *gin.Context) {
+	// From memory, and cheap; many visitors may share an address.
+	script := public.Group("", v.limited("scripts", 6000))
+	script.GET("/gobbet.js", v.serveLoader)
+	for _, one := range []asset{v.renderer, v.watcher, v.extras} {
+		script.GET(strings.TrimPrefix(one.path(), "/v1"), func(c *gin.Context) {
 			forGood(c)
-			script.serve(c)
+			one.serve(c)
 		})
 	}
-	public.GET("/inspector.js", func(c *gin.Context) { v.inspector.serve(c) })
-	public.GET("/pictures/:hash", v.picture)
-	public.GET("/files/:hash/:name", v.file)
-	public.GET("/fonts/:name", v.font)
-	site := public.Group("/sites/:site", v.site)
-	site.GET("/designs/:hash", v.design)
+	script.GET("/inspector.js", func(c *gin.Context) { v.inspector.serve(c) })
+	script.GET("/fonts/:name", v.font)
+	public.GET("/pictures/:hash", v.limited("pictures", 1800), v.streams.through, v.picture)
+	public.GET("/files/:hash/:name", v.limited("files", 600), v.streams.through, v.file)
+	site := public.Group("/sites/:site", v.site, deadline)
+	site.GET("/designs/:hash", v.limited("designs", 1800), v.design)
 	site.POST("/decide", v.limited("decide", 600), within(maxDecide), v.decide)
 	site.POST("/views", v.limited("views", 600), within(maxDecide), v.record)
 	site.POST("/inspect", v.limited("inspect", 120), within(maxDecide), v.inspect)
 	site.POST("/events", v.limited("events", 300), within(maxEvents), v.events)
 	site.POST("/answers", v.limited("answers", 30), within(maxAnswers), v.answers)
 	site.POST("/codes", v.limited("codes", 20), within(maxAnswers), v.code)
+	site.POST("/scenes", v.limited("scenes", 120), within(maxAnswers), v.scenes)
 }
 
-func within(bytes int64) gin.HandlerFunc {
-	return func(c *gin.Context) { c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, bytes) }
-}
+const writesDown = 10 * time.Second
 
-// limited allows so many requests a minute from one address.
-func (v *Server) limited(name string, perMinute int64) gin.HandlerFunc {
-	if v.unlimited {
-		return func(*gin.Context) {}
+// Follow writes down what was refused, now and then until ctx ends.
+func (v *Server) Follow(ctx context.Context) {
+	tick := time.NewTicker(writesDown)
+	defer tick.Stop()
+	for ctx.Err() == nil {
+		select {
+		case <-ctx.Done():
+		case <-tick.C:
+		}
+		last, cancel := context.WithTimeout(context.WithoutCancel(ctx), patience)
+		if err := v.refused.write(last, v.store); err != nil {
+			slog.WarnContext(ctx, "what was refused is not counted yet", "error", err)
+		}
+		cancel()
 	}
-	return Limited(name, perMinute, time.Minute)
-}
-
-// Limited allows so many requests a period from one address.
-func Limited(name string, n int64, period time.Duration) gin.HandlerFunc {
-	l := limiter.New(memory.NewStoreWithOptions(limiter.StoreOptions{Prefix: name, CleanUpInterval: time.Minute}), limiter.Rate{Period: period, Limit: n})
-	return limit.NewMiddleware(l, limit.WithLimitReachedHandler(func(c *gin.Context) {
-		problem.Write(c, problem.New(http.StatusTooManyRequests, "too-many", "That is too many at once. Wait a minute and try again."))
-	}))
 }
 
 // site finds the site a request is for and lets only its own pages in. The
@@ -154,7 +160,7 @@ func siteOf(c *gin.Context) *Site { return c.MustGet("site").(*Site) }
 // older server may be asked by a newer page.
 func body(c *gin.Context, into any) bool {
 	raw, err := io.ReadAll(c.Request.Body)
-	if err == nil {
+	if err = problem.Upload(err); err == nil {
 		err = fault.Loosely(raw, into)
 	}
 	if err != nil {
@@ -173,7 +179,8 @@ func (v *Server) decide(c *gin.Context) {
 		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Extras: v.extras.path(), Cookies: site.Cookies,
 		Overlays: site.Settings.Limits.Overlays, Quiet: site.quiet, Exit: site.exit,
 	}
-	m := readMemory(&req, now)
+	m := readMemory(site, &req, now)
+	answer.Phone = deviceOf(c.GetHeader("User-Agent")).on(req.Width) == phone
 	answer.Record = recorded(site, m.Visitor)
 	if len(site.Live) > 0 && v.renderer.plain != nil {
 		answer.Placements = choose.Decide(site.Live, visitOf(site, site.asks, &req, m, v.browser(c, site.asks), now), m, clock(site, &req, now), site.Settings.Limits)
@@ -183,46 +190,36 @@ func (v *Server) decide(c *gin.Context) {
 
 func (v *Server) design(c *gin.Context) {
 	site, hash := siteOf(c), c.Param("hash")
-	drawing, err := v.drawing(c, site, hash)
-	if err != nil {
-		problem.Write(c, err)
-		return
+	public, ok := site.Public[hash]
+	if !ok {
+		d, err := v.drawn(c, site, hash)
+		if err == nil {
+			public, err = json.Marshal(d.Public())
+		}
+		if err != nil {
+			problem.Write(c, err)
+			return
+		}
 	}
 	forGood(c)
-	c.Data(http.StatusOK, "application/json", drawing)
+	c.Data(http.StatusOK, "application/json", public)
 }
 
-// drawing finds a design in the snapshot, or, for a page that was open before
+// drawn finds a design in the snapshot, or, for a page that was open before
 // the last launch, in the store.
-func (v *Server) drawing(c *gin.Context, site *Site, hash string) ([]byte, error) {
-	if drawing, ok := site.Designs[hash]; ok {
-		return drawing, nil
+func (v *Server) drawn(c *gin.Context, site *Site, hash string) (*piece.Drawing, error) {
+	if d, ok := site.Designs[hash]; ok {
+		return d, nil
 	}
-	return v.store.Design(c, site.ID, hash)
-}
-
-func (v *Server) picture(c *gin.Context) {
-	if art, ok := starts.Art(c.Param("hash")); ok {
-		forGood(c)
-		c.Header("Access-Control-Allow-Origin", "*")
-		c.Data(http.StatusOK, art.Mime, art.Body)
-		return
-	}
-	p, err := v.store.Picture(c, c.Param("hash"))
+	body, err := v.store.Design(c, site.ID, hash)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return nil, err
 	}
-	forGood(c)
-	c.Header("Access-Control-Allow-Origin", "*")
-	c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
-	c.Data(http.StatusOK, p.Mime, p.Body)
+	return piece.ReadDrawing(body)
 }
 
-func forGood(c *gin.Context) { c.Header("Cache-Control", "public, max-age=31536000, immutable") }
-
-// token is what the loader makes for visitors and visits.
-var token = regexp.MustCompile(`^[A-Za-z0-9_-]{8,64}$`)
+// tokenForm is what the loader makes for visitors and visits.
+var tokenForm = regexp.MustCompile(`^[A-Za-z0-9_-]{8,64}$`)
 
 // The oldest a late event may be, such as one a browser kept while offline.
 const oldest = 7 * 24 * time.Hour
@@ -233,7 +230,7 @@ func (v *Server) events(c *gin.Context) {
 		return
 	}
 	site, now := siteOf(c), v.now()
-	if !token.MatchString(req.Visitor) || len(req.Events) > maxBatch {
+	if !tokenForm.MatchString(req.Visitor) || len(req.Events) > maxBatch {
 		problem.Write(c, fault.Fault{At: "visitor", Message: "is not a visitor, or says too much at once"})
 		return
 	}
@@ -275,7 +272,7 @@ func believable(milliseconds int64, now time.Time) time.Time {
 }
 
 func visitToken(s string) string {
-	if token.MatchString(s) {
+	if tokenForm.MatchString(s) {
 		return s
 	}
 	return ""
@@ -284,10 +281,9 @@ func visitToken(s string) string {
 // pagePath keeps of a page's address what tells pages apart, and nothing personal
 // that a query might hold. A NUL, which PostgreSQL cannot keep, is dropped.
 func pagePath(address string) string {
-	path, _, _ := strings.Cut(clip(address), "?")
+	path, _, _ := strings.Cut(address, "?")
 	path, _, _ = strings.Cut(path, "#")
-	path = strings.ReplaceAll(path, "\x00", "")
-	return path[:min(len(path), 1000)]
+	return text.Keepable(path, 1000)
 }
 
 func (v *Server) answers(c *gin.Context) {
@@ -297,13 +293,14 @@ func (v *Server) answers(c *gin.Context) {
 	}
 	site := siteOf(c)
 	id, err := uuid.Parse(req.ID)
-	if err != nil || !site.Known[req.Piece][req.Variant] || !token.MatchString(req.Visitor) {
+	if err != nil || !site.Known[req.Piece][req.Variant] || !tokenForm.MatchString(req.Visitor) {
 		problem.Write(c, problem.New(http.StatusUnprocessableEntity, "unknown-piece", "This form is not one that can be sent."))
 		return
 	}
-	drawing, err := v.drawing(c, site, req.Design)
+	var answer AnswersAnswer
+	d, err := v.drawn(c, site, req.Design)
 	if err == nil {
-		err = v.submit(c, site, id, &req, drawing)
+		answer, err = v.submit(c, site, id, &req, d)
 	} else if errors.Is(err, store.ErrNotFound) {
 		err = problem.New(http.StatusUnprocessableEntity, "unknown-piece", "This form is not one that can be sent.")
 	}
@@ -311,38 +308,38 @@ func (v *Server) answers(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, AnswersAnswer{Stored: true})
+	c.JSON(http.StatusOK, answer)
 }
 
 // submit judges answers by the very scene that the visitor had before them.
-func (v *Server) submit(c *gin.Context, site *Site, id uuid.UUID, req *AnswersRequest, drawing []byte) error {
-	d, err := piece.ReadDrawing(drawing)
-	if err != nil {
-		return err
-	}
+func (v *Server) submit(c *gin.Context, site *Site, id uuid.UUID, req *AnswersRequest, d *piece.Drawing) (answer AnswersAnswer, err error) {
 	scene, ok := piece.Design{Frame: d.Frame, Scenes: d.Scenes}.Scene(req.Scene)
 	if !ok {
-		return problem.New(http.StatusUnprocessableEntity, "unknown-scene", "This form is not one that can be sent.")
+		return answer, problem.New(http.StatusUnprocessableEntity, "unknown-scene", "This form is not one that can be sent.")
 	}
 	answers, err := scene.Answers(req.Answers)
 	if err != nil {
-		return err
+		return answer, err
+	}
+	walk := ""
+	if id, err := uuid.Parse(req.Walk); err == nil {
+		walk = id.String()
 	}
 	source := sourceOf(site, req.Landing, req.Referrer)
 	ctx, done := finishing(c)
 	defer done()
-	return v.store.AddSubmission(ctx, site.ID, site.Zone, store.Submission{
-		ID: id.String(), Piece: req.Piece, Variant: req.Variant, Visitor: req.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
+	lead, err := v.store.AddSubmission(ctx, site.ID, site.Zone, store.Submission{
+		ID: id.String(), Walk: walk, Scene: req.Scene, Piece: req.Piece, Variant: req.Variant, Visitor: req.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
 		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host),
 		Email: scene.EmailIn(answers), Name: scene.NameIn(answers), Answers: answers, At: v.now(),
 		Converts: scene.SendingConverts(), Unwatched: req.Unwatched,
 	})
+	return AnswersAnswer{Stored: true, Lead: lead, Scenes: d.AfterSending(req.Scene)}, err
 }
 
-func noNUL(s string) string {
-	s = strings.ReplaceAll(s, "\x00", "")
-	return strings.ToValidUTF8(s[:min(len(s), 300)], "")
-}
+const maxKept = 300 // bytes of a text that is kept beside answers
+
+func noNUL(s string) string { return text.Keepable(s, maxKept) }
 
 // asset is a script, as it is and gzipped.
 type asset struct {

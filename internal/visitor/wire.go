@@ -46,17 +46,42 @@ type DecideAnswer struct {
 	Quiet    int `json:"quiet,omitempty"`
 	// Exit is how readily a move counts as heading for the exit, where that is not as usual.
 	Exit string `json:"exit,omitempty" tstype:"'calm' | 'eager'"`
+	// Phone says that the device is a phone: pieces are placed, and drawn, as
+	// phones have them.
+	Phone bool `json:"phone,omitempty"`
 	// Record asks for a record of the page view.
 	Record bool `json:"record,omitempty"`
 }
 
-// CodeRequest asks for a code of a pool, for the visitor's own.
-type CodeRequest struct {
+// WalkRef names a visitor's walk through a piece.
+type WalkRef struct {
+	ID      string `json:"id"` // a UUID; the same from the first scene to the last
 	Piece   string `json:"piece"`
 	Variant string `json:"variant"`
-	Design  string `json:"design"`
-	Pool    string `json:"pool"`
+	Design  string `json:"design"` // the hash of the drawing that is walked
 	Visitor string `json:"visitor"`
+}
+
+// SceneRequest asks for a scene that was withheld until it is reached.
+type SceneRequest struct {
+	Walk  WalkRef `json:"walk"`
+	Scene string  `json:"scene"`
+	// Token is that of the inspector's link; empty: none.
+	Token string `json:"token,omitempty"`
+}
+
+// SceneAnswer is the scene.
+type SceneAnswer struct {
+	Scene piece.Scene `json:"scene" tstype:"Scene"`
+}
+
+// CodeRequest asks for a code of a pool, for the visitor's own.
+type CodeRequest struct {
+	Walk  WalkRef `json:"walk"`
+	Scene string  `json:"scene"` // that holds the code
+	Pool  string  `json:"pool"`
+	// Unwatched is set where the browser asks not to be measured.
+	Unwatched bool `json:"unwatched,omitempty"`
 }
 
 // CodeAnswer is the visitor's code: the same each time they ask.
@@ -136,7 +161,9 @@ type EventsAnswer struct {
 
 // AnswersRequest is what a visitor sends from a scene.
 type AnswersRequest struct {
-	ID       string            `json:"id"` // a UUID; the same when sent again
+	ID string `json:"id"` // a UUID; the same when sent again
+	// Walk is a UUID that all scenes of one showing share.
+	Walk     string            `json:"walk"`
 	Piece    string            `json:"piece"`
 	Variant  string            `json:"variant"`
 	Design   string            `json:"design"` // the hash of the drawing that asked
@@ -154,4 +181,8 @@ type AnswersRequest struct {
 // AnswersAnswer says that answers are stored.
 type AnswersAnswer struct {
 	Stored bool `json:"stored"`
+	// Lead says that the visitor has left an address.
+	Lead bool `json:"lead,omitempty"`
+	// Scenes are those that sending has opened.
+	Scenes []piece.Scene `json:"scenes,omitempty" tstype:"Scene[]"`
 }

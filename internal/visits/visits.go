@@ -49,7 +49,7 @@ type Log struct {
 	reading sync.RWMutex
 	busy    chan struct{} // holds one while the log is brought up to date
 	rows    recent
-	next    uint64
+	next    time.Time
 	begun   time.Time
 	caught  time.Time
 	read    time.Time
@@ -106,7 +106,7 @@ func (l *Logs) of(site int64) *Log {
 }
 
 func (log *Log) begin(now time.Time) {
-	log.Log, log.rows, log.next, log.begun = &rehearse.Log{HasMemory: true}, newRecent(now), 0, now
+	log.Log, log.rows, log.next, log.begun = &rehearse.Log{HasMemory: true}, newRecent(now), time.Time{}, now
 	log.forgetRivals()
 }
 
@@ -123,14 +123,14 @@ func (l *Logs) bringUp(ctx context.Context, site store.Site, log *Log) error {
 	since := log.next
 	renew := now.Sub(log.begun) > renewal
 	if renew {
-		since = 0
+		since = time.Time{}
 	}
-	if since == 0 {
+	if since.IsZero() {
 		// A whole log goes straight into a new one, which nobody reads yet.
 		next := &Log{}
 		next.begin(now)
 		var err error
-		next.next, err = l.store.PageViews(ctx, site.ID, 0, now.Add(-Kept), func(v store.PageView) error {
+		next.next, err = l.store.PageViews(ctx, site.ID, time.Time{}, now.Add(-Kept), func(v store.PageView) error {
 			next.add(v, zone, now)
 			return nil
 		})

@@ -152,7 +152,7 @@ func TestFollowForgetsWhatIsTooOld(t *testing.T) {
 	go h.logs.Follow(ending)
 	for until := time.Now().Add(3 * time.Second); ; time.Sleep(20 * time.Millisecond) {
 		n := 0
-		if _, err := h.s.PageViews(ctx, h.site.ID, 0, time.Time{}, func(store.PageView) error { n++; return nil }); err != nil {
+		if _, err := h.s.PageViews(ctx, h.site.ID, time.Time{}, time.Time{}, func(store.PageView) error { n++; return nil }); err != nil {
 			t.Fatal(err)
 		}
 		if n == 1 {

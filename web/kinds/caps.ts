@@ -53,7 +53,7 @@ export interface House {
    */
   overlays?: number /* int */;
   /**
-   * Quiet is how long no piece shows after any other did.
+   * Quiet is how long no piece interrupts after another did.
    */
   quiet?: Span;
 }

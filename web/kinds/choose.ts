@@ -18,6 +18,11 @@ export interface Placement {
    * Overlay says that it lies over the page.
    */
   overlay?: boolean;
+  /**
+   * Interrupts says that it lies over a part of the page at least: the site's
+   * quiet time is for it, unless a click asked for it.
+   */
+  interrupts?: boolean;
   design: string;
   waiting: Rule | null;
 }
@@ -33,7 +38,7 @@ export interface Memory {
   last?: number /* int64 */;
   lead?: boolean;
   tags?: string[]; // that the site gave the visitor
-  shown?: number /* int64 */; // when any piece last showed
+  shown?: number /* int64 */; // when a piece last interrupted
   visit: VisitMemory;
   pieces?: { [key: string]: Known};
 }

@@ -715,6 +715,10 @@ export interface Scene {
   name: string;
   kind: SceneKind;
   blocks: Block[];
+  /**
+   * Withheld says, in what visitors get, that the scene comes when it is reached.
+   */
+  withheld?: boolean;
 }
 /**
  * SceneKind says what a scene is for.

@@ -44,14 +44,77 @@ export interface SiteInfo {
    */
   settings: Settings;
   kit: Kit;
+  /**
+   * Versions of what is saved as a whole, to be sent along with a change.
+   */
+  version: number /* int */;
+  settings_version: number /* int */;
+  kit_version: number /* int */;
 }
 /**
  * SiteChange is what may be changed of a site.
  */
 export interface SiteChange {
+  version: number /* int */; // that the change was made on
   name: string;
   zone: string;
   origins: string[];
+}
+/**
+ * SettingsChange is a site's settings, changed.
+ */
+export interface SettingsChange {
+  version: number /* int */; // that the change was made on
+  settings: Settings;
+}
+/**
+ * KitChange is a site's style kit, changed.
+ */
+export interface KitChange {
+  version: number /* int */; // that the change was made on
+  kit: Kit;
+}
+/**
+ * Health is what a marketer should know of how the site is wired up.
+ */
+export interface Health {
+  /**
+   * Proxy is the address of a proxy that is in use and was not named to
+   * Gobbet, so that all visitors count as one address; empty: none.
+   */
+  proxy: string;
+  /**
+   * DataNames are the names of the site's own data that the visit log keeps,
+   * of at most MostDataNames.
+   */
+  data_names: string[];
+  most_data_names: number /* int */;
+  /**
+   * Refused is what was sent and not kept in the last RefusedDays days.
+   */
+  refused: RefusedKind[];
+  refused_days: number /* int */;
+}
+/**
+ * RefusedKind is how often something of one kind was refused.
+ */
+export interface RefusedKind {
+  kind: 'data_name';
+  times: number /* int64 */;
+  example: string; // the latest
+  last_at: string;
+}
+/**
+ * DeletedPiece is a piece that can still be restored.
+ */
+export interface DeletedPiece {
+  id: string;
+  name: string;
+  deleted_at: string;
+  /**
+   * Until is when it can no longer be restored.
+   */
+  until: string;
 }
 /**
  * Measure is a rate with its counts and Wilson bounds. The rate of nobody is null.
@@ -521,6 +584,7 @@ export interface ReachChange {
  */
 export interface Order {
   days: number /* int */;
+  version: number /* int */; // to be sent along with a change
   pieces: Ordered[];
   /**
    * Views is how many recorded page views the counts are of.
@@ -542,6 +606,7 @@ export interface Ordered {
  * OrderChange sets who wins.
  */
 export interface OrderChange {
+  version: number /* int */; // that the change was made on
   pieces: string[];
 }
 /**
@@ -576,7 +641,7 @@ export interface PictureInfo {
   used: UsedIn[];
 }
 /**
- * LeadRow is a lead with the latest of what they sent.
+ * LeadRow is a person who left an address, and what they told each piece.
  */
 export interface LeadRow {
   id: number /* int64 */;
@@ -584,7 +649,19 @@ export interface LeadRow {
   name: string;
   first_at: string;
   last_at: string;
+  /**
+   * Times is how often they answered; Walks are the latest of these, the last first.
+   */
   times: number /* int */;
+  walks: WalkRow[];
+}
+/**
+ * WalkRow is what a person told one piece at one time.
+ */
+export interface WalkRow {
+  id: string;
+  at: string; // of the first answer
+  name: string; // as given then
   piece: string;
   piece_id: string;
   variant: string;

@@ -4,8 +4,12 @@ package storetest
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"net"
+	"net/url"
 	"os"
+	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -90,4 +94,74 @@ func Site(t testing.TB, s *store.Store) (site, account int64) {
 		t.Fatal(err)
 	}
 	return site, account
+}
+
+// Frozen gives a test its own database behind a line that can be stopped:
+// while frozen it takes connections and what is sent, and answers nothing, as a
+// server does that was stopped by a signal.
+func Frozen(t testing.TB) (s *store.Store, freeze func(bool)) {
+	t.Helper()
+	direct := New(t)
+	at, err := url.Parse(direct.URL())
+	if err != nil {
+		t.Fatal(err)
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { l.Close() })
+	var stopped sync.RWMutex // held for writing while frozen
+	go func() {
+		for {
+			here, err := l.Accept()
+			if err != nil {
+				return
+			}
+			there, err := net.Dial("tcp", at.Host)
+			if err != nil {
+				here.Close()
+				continue
+			}
+			pass := func(to, from net.Conn) {
+				defer to.Close()
+				defer from.Close()
+				buffer := make([]byte, 32<<10)
+				for {
+					n, err := from.Read(buffer)
+					stopped.RLock()
+					if n > 0 {
+						_, werr := to.Write(buffer[:n])
+						err = errors.Join(err, werr)
+					}
+					stopped.RUnlock()
+					if err != nil {
+						return
+					}
+				}
+			}
+			go pass(here, there)
+			go pass(there, here)
+		}
+	}()
+	at.Host = l.Addr().String()
+	if s, err = store.Open(context.Background(), at.String(), 5*time.Second); err != nil {
+		t.Fatal(err)
+	}
+	frozen := false
+	freeze = func(on bool) {
+		if on == frozen {
+			return
+		}
+		if frozen = on; on {
+			stopped.Lock()
+		} else {
+			stopped.Unlock()
+		}
+	}
+	t.Cleanup(func() {
+		freeze(false)
+		s.Close()
+	})
+	return s, freeze
 }

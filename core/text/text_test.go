@@ -1,0 +1,41 @@
+package text
+
+import (
+	"strings"
+	"testing"
+	"unicode/utf8"
+)
+
+func TestTextsAreCutBetweenLetters(t *testing.T) {
+	for _, c := range []struct {
+		in   string
+		max  int
+		want string
+	}{
+		{"", 3, ""}, {"abc", 3, "abc"}, {"abcd", 3, "abc"}, {"né", 2, "n"}, {"né", 3, "né"}, {"a€", 2, "a"}, {"a€", 3, "a"}, {"a€", 4, "a€"},
+		{"🦊🦊", 7, "🦊"}, {"🦊", 3, ""}, {"a\xffb", 9, "ab"}, {"abc", 0, ""}, {"\xe2\x82", 2, ""},
+	} {
+		if got := Cut(c.in, c.max); got != c.want {
+			t.Errorf("Cut(%q, %d) = %q, want %q", c.in, c.max, got, c.want)
+		}
+	}
+	if got := Keepable("a\x00€b", 4); got != "a€" {
+		t.Errorf("%q", got)
+	}
+}
+
+func FuzzCut(f *testing.F) {
+	f.Add("né€🦊", 3)
+	f.Fuzz(func(t *testing.T, s string, max int) {
+		if max < 0 || max > 1<<16 {
+			return
+		}
+		got := Cut(s, max)
+		if len(got) > max || !utf8.ValidString(got) {
+			t.Fatalf("%q", got)
+		}
+		if utf8.ValidString(s) && (!strings.HasPrefix(s, got) || len(s) <= max && got != s || len(s)-len(got) > 0 && max-len(got) >= utf8.UTFMax) {
+			t.Fatalf("Cut(%q, %d) = %q", s, max, got)
+		}
+	})
+}

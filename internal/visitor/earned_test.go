@@ -1,0 +1,305 @@
+package visitor_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"gobbet/core/piece"
+	"gobbet/internal/servertest"
+	"gobbet/internal/store"
+	"gobbet/internal/visitor"
+)
+
+func codeOf(id, pool, code string) piece.Code {
+	return piece.Code{Kind: "code", ID: id, Pool: pool, Code: code, Words: "Copy", Copied: "Copied", Size: 20}
+}
+
+// rewarded is a form whose thank-you gives a code of a pool, and a file.
+func rewarded() *piece.Piece {
+	p := atOnce()
+	d := &p.Split.Variants[0].Design
+	d.Scenes[1].Blocks = append(d.Scenes[1].Blocks,
+		piece.Box{Kind: "box", ID: "b", Blocks: []piece.Block{codeOf("c", "spring", "")}},
+		piece.Button{Kind: "button", ID: "f", Words: "Download", Press: piece.Press{Do: piece.DoFile, File: strings.Repeat("ab", 16), FileName: "guide.pdf"}})
+	return p
+}
+
+type walker struct {
+	h                     *servertest.House
+	design, visitor, walk string
+}
+
+func walking(h *servertest.House) walker {
+	return walker{h, decide(h, `{}`).Placements[0].Design, "visitor-" + uuid.NewString()[:8], uuid.NewString()}
+}
+
+func (w walker) ref() string {
+	return fmt.Sprintf(`{"id":%q,"piece":"sign-up","variant":"a","design":%q,"visitor":%q}`, w.walk, w.design, w.visitor)
+}
+
+func (w walker) code(more ...string) servertest.Answer {
+	return w.h.Page("codes", fmt.Sprintf(`{"walk":%s,"scene":"thanks","pool":"spring"%s}`, w.ref(), strings.Join(more, "")))
+}
+
+func (w walker) scene(id string) servertest.Answer {
+	return w.h.Page("scenes", fmt.Sprintf(`{"walk":%s,"scene":%q}`, w.ref(), id))
+}
+
+func (w walker) send(scene string, answers map[string]string) servertest.Answer {
+	body, _ := json.Marshal(visitor.AnswersRequest{
+		ID: uuid.NewString(), Walk: w.walk, Piece: "sign-up", Variant: "a", Design: w.design, Scene: scene, Visitor: w.visitor, Page: "/", Answers: answers,
+	})
+	return w.h.Page("answers", string(body))
+}
+
+func (w walker) shown() {
+	w.h.T.Helper()
+	body := fmt.Sprintf(`{"visitor":%q,"visit":"visit-12345","events":[{"id":%q,"kind":"shown","at":%d,"piece":"sign-up","variant":"a","page":"/"}]}`, w.visitor, uuid.NewString(), time.Now().UnixMilli())
+	if a := w.h.Page("events", body); a.Status != 200 || !strings.Contains(a.Body, `"stored":1`) {
+		w.h.T.Fatal(a)
+	}
+}
+
+var mail = map[string]string{"email": "orla@example.com"}
+
+func TestWhatIsEarnedIsNotOnTheWireBefore(t *testing.T) {
+	h := launched(t, rewarded())
+	w := walking(h)
+	sent := h.Call("GET", "/v1/sites/shop/designs/"+w.design, "").Body
+	for _, secret := range []string{"spring", "guide.pdf", strings.Repeat("ab", 16), "Thank"} {
+		if strings.Contains(sent, secret) {
+			t.Errorf("%q can be read from the page: %s", secret, sent)
+		}
+	}
+	if !strings.Contains(sent, `"id":"thanks"`) || !strings.Contains(sent, `"withheld":true`) {
+		t.Error("the place of the withheld scene is not told:", sent)
+	}
+	if a := w.scene("thanks"); a.Status != 403 {
+		t.Error("given before it was reached:", a)
+	}
+	a := w.send("ask", mail)
+	if a.Status != 200 || !strings.Contains(a.Body, "guide.pdf") || !strings.Contains(a.Body, `"lead":true`) {
+		t.Fatal(a)
+	}
+	if a := w.scene("thanks"); a.Status != 200 || !strings.Contains(a.Body, "guide.pdf") {
+		t.Error("reached and not given:", a)
+	}
+	other := w
+	other.visitor = "somebody-else"
+	if a := other.scene("thanks"); a.Status != 403 {
+		t.Error("given on somebody else's walk:", a)
+	}
+	for _, c := range []struct{ from, to string }{{w.design, "0000"}, {`"sign-up"`, `"other"`}, {`"variant":"a"`, `"variant":"z"`}} {
+		if a := h.Page("scenes", strings.Replace(fmt.Sprintf(`{"walk":%s,"scene":"thanks"}`, w.ref()), c.from, c.to, 1)); a.Status != 422 {
+			t.Errorf("%s: %+v", c.to, a)
+		}
+	}
+}
+
+func TestCodesGoToThoseWhoHaveComeToThem(t *testing.T) {
+	h := launched(t, rewarded())
+	if _, err := h.Store.AddCodes(context.Background(), h.Site, "spring", "Spring", []string{"A1", "A2"}); err != nil {
+		t.Fatal(err)
+	}
+	w := walking(h)
+	w.shown()
+	if a := w.code(); a.Status != 403 {
+		t.Error("a code before the form was sent:", a)
+	}
+	if a := w.send("ask", mail); a.Status != 200 {
+		t.Fatal(a)
+	}
+	for range 2 {
+		if a := w.code(); a.Status != 200 || !strings.Contains(a.Body, `"A1"`) {
+			t.Error(a)
+		}
+	}
+	for change, to := range map[string]string{`"sign-up"`: `"other"`, `"variant":"a"`: `"variant":"z"`, w.design: "0000", `"spring"`: `"winter"`, w.visitor: "' or 1=1", `"thanks"`: `"ask"`} {
+		body := fmt.Sprintf(`{"walk":%s,"scene":"thanks","pool":"spring"}`, w.ref())
+		if a := h.Page("codes", strings.Replace(body, change, to, 1)); a.Status != 422 {
+			t.Errorf("%s: %d %s", to, a.Status, a.Body)
+		}
+	}
+	second, third := walking(h), walking(h)
+	second.send("ask", mail)
+	third.send("ask", mail)
+	if a := second.code(); a.Status != 200 || !strings.Contains(a.Body, `"A2"`) {
+		t.Error(a)
+	}
+	if a := third.code(); a.Status != 404 || !strings.Contains(a.Body, "no-code-left") {
+		t.Error(a)
+	}
+	if err := h.Store.Rest(context.Background(), h.Site, "sign-up"); err != nil {
+		t.Fatal(err)
+	}
+	eventually(t, time.Second, "the rest", func() bool { return w.code().Status == 422 })
+}
+
+// A pool in the first scene, for whoever sees it.
+func TestCodesAreNotDrainedByMadeUpVisitors(t *testing.T) {
+	p := atOnce()
+	p.Split.Variants[0].Design.Scenes[0].Blocks = append(p.Split.Variants[0].Design.Scenes[0].Blocks, codeOf("c", "spring", ""))
+	h := launched(t, p)
+	var codes []string
+	for i := range 100 {
+		codes = append(codes, fmt.Sprint("C", i))
+	}
+	if _, err := h.Store.AddCodes(context.Background(), h.Site, "spring", "Spring", codes); err != nil {
+		t.Fatal(err)
+	}
+	ask := func(shown bool, more string) int {
+		w := walking(h)
+		if shown {
+			w.shown()
+		}
+		return h.Page("codes", fmt.Sprintf(`{"walk":%s,"scene":"ask","pool":"spring"%s}`, w.ref(), more)).Status
+	}
+	if got := ask(false, ""); got != 409 {
+		t.Errorf("a visitor whom nothing was shown to: %d", got)
+	}
+	unwatched := map[int]int{}
+	for range 5 {
+		unwatched[ask(false, `,"unwatched":true`)]++
+	}
+	if unwatched[200] != store.CodesUnwatched || unwatched[429] != 5-store.CodesUnwatched {
+		t.Errorf("unwatched: %v", unwatched)
+	}
+	seen := map[int]int{}
+	for range 12 {
+		seen[ask(true, "")]++
+	}
+	if seen[200] != store.CodesPerHour-store.CodesUnwatched {
+		t.Errorf("one address drew %v", seen)
+	}
+}
+
+func TestWhereaboutsOfAddresses(t *testing.T) {
+	for ip, want := range map[string][2]string{
+		"203.0.113.9": {"203.0.113.9/32", "203.0.113.0/24"}, "::ffff:203.0.113.9": {"203.0.113.9/32", "203.0.113.0/24"},
+		"2001:db8:1:2:3:4:5:6": {"2001:db8:1:2::/64", "2001:db8:1::/48"}, "fe80::1%eth0": {"fe80::/64", "fe80::/48"}, "none": {"none", "none"},
+	} {
+		if address, network := visitor.Whereabouts(ip); address != want[0] || network != want[1] {
+			t.Errorf("%s: %s, %s", ip, address, network)
+		}
+	}
+}
+
+// A choice in one scene and an address in the next are one walk, and one person's.
+func TestAnswersOfEarlierScenesReachTheLead(t *testing.T) {
+	p := atOnce()
+	d := &p.Split.Variants[0].Design
+	d.Scenes = append([]piece.Scene{{ID: "first", Name: "First", Kind: piece.FormScene, Blocks: []piece.Block{
+		piece.Field{Kind: "field", ID: "glaze", Ask: piece.AskChoice, Key: "glaze", Label: "Which glaze?", Options: []string{"Ash", "Celadon"}},
+		piece.Field{Kind: "field", ID: "n", Ask: piece.AskText, Key: "name", Label: "Name of your pot"},
+		piece.Button{Kind: "button", ID: "on", Words: "On", Press: piece.Press{Do: piece.DoSend, Scene: "ask"}},
+	}}}, d.Scenes...)
+	h := launched(t, p)
+	w := walking(h)
+	a := w.send("first", map[string]string{"glaze": "Celadon", "name": "Big blue"})
+	if a.Status != 200 || strings.Contains(a.Body, `"lead":true`) || !strings.Contains(a.Body, `"id":"ask"`) || strings.Contains(a.Body, `"id":"thanks"`) {
+		t.Fatal(a)
+	}
+	if n := len(leads(h)); n != 0 {
+		t.Fatalf("%d leads without an address", n)
+	}
+	if a := w.send("ask", map[string]string{"email": "orla@example.com", "name": "Orla"}); a.Status != 200 || !strings.Contains(a.Body, `"lead":true`) {
+		t.Fatal(a)
+	}
+	other := walking(h)
+	other.walk = w.walk // somebody else's walk is not gone on with
+	other.send("first", map[string]string{"glaze": "Ash"})
+	got := leads(h)
+	if len(got) != 1 || got[0].Times != 1 || len(got[0].Walks) != 1 {
+		t.Fatalf("%+v", got)
+	}
+	answers := got[0].Walks[0].Answers
+	if answers["glaze"] != "Celadon" || answers["email"] != "orla@example.com" || answers["name"] != "Big blue" || answers["name_2"] != "Orla" {
+		t.Errorf("%v", answers)
+	}
+	keys, err := h.Store.AnswerKeys(context.Background(), h.Site, "")
+	if err != nil || fmt.Sprint(keys) != "[glaze name_2]" {
+		t.Errorf("%v %v", keys, err)
+	}
+	// Later answers of the walk are the lead's at once.
+	if a := w.send("first", map[string]string{"glaze": "Ash"}); a.Status != 200 || !strings.Contains(a.Body, `"lead":true`) {
+		t.Error(a)
+	}
+	if got = leads(h); got[0].Walks[0].Answers["glaze_2"] != "Ash" {
+		t.Errorf("%+v", got[0].Walks)
+	}
+}
+
+// A person who sent two pieces keeps what they said to each, and when.
+func TestEverySubmissionKeepsItsOwnAnswersAndTime(t *testing.T) {
+	h := launched(t, atOnce())
+	first, second := walking(h), walking(h)
+	first.send("ask", map[string]string{"email": "orla@example.com", "name": "Orla"})
+	second.send("ask", map[string]string{"email": "ORLA@example.com", "name": "O. Byrne"})
+	got := leads(h)
+	if len(got) != 1 || got[0].Times != 2 || len(got[0].Walks) != 2 {
+		t.Fatalf("%+v", got)
+	}
+	w := got[0].Walks
+	if w[0].Name != "O. Byrne" || w[1].Name != "Orla" || !w[0].At.After(w[1].At) || w[1].Answers["email"] != "orla@example.com" {
+		t.Errorf("%+v", w)
+	}
+}
+
+// A variant that was taken out stays known to the pages that have it open.
+func TestWhatWasEverLiveStaysKnown(t *testing.T) {
+	p := atOnce()
+	p.Split.Variants = append(p.Split.Variants, p.Split.Variants[0])
+	p.Split.Variants[1].ID, p.Split.Variants[1].Share = "b", 0
+	h := launched(t, p)
+	w := walking(h)
+	next := atOnce()
+	next.Split.Variants[0].ID = "c"
+	raw, _ := json.Marshal(next)
+	ctx := context.Background()
+	if _, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", 1, raw); err != nil {
+		t.Fatal(err)
+	}
+	if err := h.Store.Launch(ctx, h.Site, "sign-up", 2, visitor.Drawings(next, servertest.UsualKit(), nil)); err != nil {
+		t.Fatal(err)
+	}
+	eventually(t, time.Second, "the launch", func() bool { return decide(h, `{}`).Placements[0].Variant == "c" })
+	w.shown()
+	if a := w.send("ask", mail); a.Status != 200 {
+		t.Error("an open page's form fails:", a)
+	}
+	if err := h.Store.Rest(ctx, h.Site, "sign-up"); err != nil {
+		t.Fatal(err)
+	}
+	eventually(t, time.Second, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
+	w.shown()
+	if a := w.send("ask", mail); a.Status != 200 {
+		t.Error("an open page's form fails once the piece rests:", a)
+	}
+}
+
+// What a newer program makes of a launched piece is known to older ones: it is stored.
+func TestDesignsWrittenByAnotherProgramAreStored(t *testing.T) {
+	h := servertest.New(t)
+	raw, err := json.Marshal(atOnce())
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx := context.Background()
+	if err := h.Store.AddPiece(ctx, h.Site, "sign-up", raw); err != nil {
+		t.Fatal(err)
+	}
+	// Launched by a program that wrote its designs otherwise, under another hash.
+	if err := h.Store.Launch(ctx, h.Site, "sign-up", 1, map[string][]byte{"written-otherwise": []byte(`{}`)}); err != nil {
+		t.Fatal(err)
+	}
+	eventually(t, time.Second, "the piece", func() bool { return len(decide(h, `{}`).Placements) == 1 })
+	if _, err := h.Store.Design(ctx, h.Site, decide(h, `{}`).Placements[0].Design); err != nil {
+		t.Error("what is given out is not stored:", err)
+	}
+}

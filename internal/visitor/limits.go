@@ -1,0 +1,112 @@
+package visitor
+
+import (
+	"context"
+	"net/http"
+	"net/netip"
+	"sync"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	limiter "github.com/ulule/limiter/v3"
+	limit "github.com/ulule/limiter/v3/drivers/middleware/gin"
+	"github.com/ulule/limiter/v3/drivers/store/memory"
+
+	"gobbet/internal/problem"
+)
+
+// How long a request may take in all, once it is here.
+const patience = 8 * time.Second
+
+// deadline bounds how long a request may take.
+func deadline(c *gin.Context) {
+	ctx, cancel := context.WithTimeout(c.Request.Context(), patience)
+	defer cancel()
+	c.Request = c.Request.WithContext(ctx)
+	c.Next()
+}
+
+func within(bytes int64) gin.HandlerFunc {
+	return func(c *gin.Context) { c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, bytes) }
+}
+
+// limited allows so many requests a minute from one address.
+func (v *Server) limited(name string, perMinute int64) gin.HandlerFunc {
+	if v.unlimited {
+		return func(*gin.Context) {}
+	}
+	return Limited(name, perMinute, time.Minute)
+}
+
+// Limited allows so many requests a period from one address.
+func Limited(name string, n int64, period time.Duration) gin.HandlerFunc {
+	l := limiter.New(memory.NewStoreWithOptions(limiter.StoreOptions{Prefix: name, CleanUpInterval: time.Minute}), limiter.Rate{Period: period, Limit: n})
+	return limit.NewMiddleware(l,
+		limit.WithKeyGetter(func(c *gin.Context) string { address, _ := Whereabouts(c.ClientIP()); return address }),
+		limit.WithLimitReachedHandler(func(c *gin.Context) {
+			problem.Write(c, problem.New(http.StatusTooManyRequests, "too-many", "That is too many at once. Wait a minute and try again."))
+		}))
+}
+
+// Whereabouts gives what stands for one household or office behind an address,
+// and what for its network: of an IPv4 address itself and its /24, of an IPv6
+// address its /64 and its /48, for whoever has one of a /64 has them all.
+func Whereabouts(ip string) (address, network string) {
+	at, err := netip.ParseAddr(ip)
+	if err != nil {
+		return ip, ip
+	}
+	at = at.Unmap().WithZone("")
+	own, around := 32, 24
+	if at.Is6() {
+		own, around = 64, 48
+	}
+	one, _ := at.Prefix(own)
+	many, _ := at.Prefix(around)
+	return one.String(), many.String()
+}
+
+// gate lets so many in at once, and of those so many from one address.
+type gate struct {
+	mu     sync.Mutex
+	all    int
+	each   int
+	in     int
+	inEach map[string]int // of those who are in
+}
+
+func newGate(all, each int) *gate { return &gate{all: all, each: each, inEach: map[string]int{}} }
+
+var crowded = problem.New(http.StatusServiceUnavailable, "busy", "Too much is being asked for at once. Try again in a moment.")
+
+func (g *gate) enter(address string) bool {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if g.in >= g.all || g.inEach[address] >= g.each {
+		return false
+	}
+	g.in++
+	g.inEach[address]++
+	return true
+}
+
+func (g *gate) leave(address string) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	g.in--
+	if g.inEach[address]--; g.inEach[address] <= 0 {
+		delete(g.inEach, address)
+	}
+}
+
+// through is the gate as a handler.
+func (g *gate) through(c *gin.Context) {
+	address, _ := Whereabouts(c.ClientIP())
+	if !g.enter(address) {
+		c.Header("Retry-After", "2")
+		problem.Write(c, crowded)
+		return
+	}
+	defer g.leave(address)
+	c.Next()
+}
