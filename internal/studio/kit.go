@@ -35,13 +35,13 @@ func (s *Server) changeKit(c *gin.Context) {
 		}
 	})
 	if err == nil {
-		err = s.store.ChangeKit(c, site.ID, req.Version, kit, drawings)
+		err = s.store.ChangeKit(c, site.ID, int(req.Version), kit, drawings)
 	}
 	if err != nil {
 		problem.Write(c, err)
 		return
 	}
-	site.Kit, site.KitVersion = kit, req.Version+1
+	site.Kit, site.KitVersion = kit, int(req.Version)+1
 	c.JSON(http.StatusOK, siteInfo(site))
 }
 

@@ -20,7 +20,8 @@ import (
 
 const (
 	leadsPerPage = 50
-	leadsPerRead = 1000 // of a CSV
+	leadsPerRead = 1000                    // of a CSV
+	lastMicro    = 253_402_300_799_000_000 // the end of the year 9999
 )
 
 func (s *Server) people(c *gin.Context) {
@@ -69,7 +70,7 @@ func leadQuery(c *gin.Context) (q store.LeadQuery, err error) {
 	}
 	if from := c.Query("from"); from != "" {
 		var at int64
-		if _, err := fmt.Sscanf(from, "%d.%d", &at, &q.BeforeID); err != nil {
+		if _, err := fmt.Sscanf(from, "%d.%d", &at, &q.BeforeID); err != nil || at < 0 || at > lastMicro {
 			return q, fault.Fault{At: "from", Message: "is not where a page ended"}
 		}
 		q.BeforeAt = time.UnixMicro(at)

@@ -111,7 +111,7 @@ func (s *Server) saveDraft(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	version, err := s.store.SaveDraft(c, siteOf(c).ID, c.Param("piece"), req.Version, clean)
+	version, err := s.store.SaveDraft(c, siteOf(c).ID, c.Param("piece"), int(req.Version), clean)
 	if err != nil {
 		problem.Write(c, err)
 		return
@@ -146,7 +146,7 @@ func (s *Server) launch(c *gin.Context) {
 		problem.Write(c, p)
 		return
 	}
-	if err := s.store.Launch(c, site.ID, row.ID, req.Version, visitor.Drawings(draft, &site.Kit, nil)); err != nil {
+	if err := s.store.Launch(c, site.ID, row.ID, int(req.Version), visitor.Drawings(draft, &site.Kit, nil)); err != nil {
 		problem.Write(c, err)
 		return
 	}

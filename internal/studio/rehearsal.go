@@ -247,11 +247,11 @@ func (s *Server) setOrder(c *gin.Context) {
 		return
 	}
 	site := siteOf(c)
-	if err := s.store.OrderPieces(c, site.ID, req.Version, req.Pieces); err != nil {
+	if err := s.store.OrderPieces(c, site.ID, int(req.Version), req.Pieces); err != nil {
 		problem.Write(c, err)
 		return
 	}
-	site.OrderVersion = req.Version + 1
+	site.OrderVersion = int(req.Version) + 1
 	c.Set("site", site)
 	s.order(c)
 }

@@ -244,14 +244,14 @@ func (s *Server) changeSite(c *gin.Context) {
 	}
 	err := faults.Err()
 	if err == nil {
-		err = s.store.ChangeSite(c, siteOf(c).ID, req.Version, name, req.Zone, origins)
+		err = s.store.ChangeSite(c, siteOf(c).ID, int(req.Version), name, req.Zone, origins)
 	}
 	if err != nil {
 		problem.Write(c, err)
 		return
 	}
 	site := siteOf(c)
-	site.Name, site.Zone, site.Origins, site.Version = name, req.Zone, origins, req.Version+1
+	site.Name, site.Zone, site.Origins, site.Version = name, req.Zone, origins, int(req.Version)+1
 	c.JSON(http.StatusOK, siteInfo(site))
 }
 
@@ -267,13 +267,13 @@ func (s *Server) changeSettings(c *gin.Context) {
 	settings := req.Settings
 	err := settings.Check()
 	if err == nil {
-		err = s.store.ChangeSettings(c, siteOf(c).ID, req.Version, settings)
+		err = s.store.ChangeSettings(c, siteOf(c).ID, int(req.Version), settings)
 	}
 	if err != nil {
 		problem.Write(c, err)
 		return
 	}
 	site := siteOf(c)
-	site.Settings, site.SettingsVersion = settings, req.Version+1
+	site.Settings, site.SettingsVersion = settings, int(req.Version)+1
 	c.JSON(http.StatusOK, siteInfo(site))
 }

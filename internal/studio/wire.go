@@ -42,7 +42,7 @@ type SiteInfo struct {
 
 // SiteChange is what may be changed of a site.
 type SiteChange struct {
-	Version int      `json:"version"` // that the change was made on
+	Version int32    `json:"version"` // that the change was made on
 	Name    string   `json:"name"`
 	Zone    string   `json:"zone"`
 	Origins []string `json:"origins"`
@@ -50,13 +50,13 @@ type SiteChange struct {
 
 // SettingsChange is a site's settings, changed.
 type SettingsChange struct {
-	Version  int            `json:"version"` // that the change was made on
+	Version  int32          `json:"version"` // that the change was made on
 	Settings store.Settings `json:"settings" tstype:"Settings"`
 }
 
 // KitChange is a site's style kit, changed.
 type KitChange struct {
-	Version int             `json:"version"` // that the change was made on
+	Version int32           `json:"version"` // that the change was made on
 	Kit     json.RawMessage `json:"kit" tstype:"Kit"`
 }
 
@@ -235,7 +235,7 @@ type PieceInfo struct {
 
 // SaveRequest is a draft with the version it was changed from.
 type SaveRequest struct {
-	Version int             `json:"version"`
+	Version int32           `json:"version"`
 	Draft   json.RawMessage `json:"draft" tstype:"Piece"`
 }
 
@@ -248,7 +248,7 @@ type Saved struct {
 
 // LaunchRequest names the version that is meant.
 type LaunchRequest struct {
-	Version int `json:"version"`
+	Version int32 `json:"version"`
 }
 
 // SplitResult is the variants of a piece against its first.
@@ -475,7 +475,7 @@ type ReachChange struct {
 type Order struct {
 	Days    int       `json:"days"`
 	Version int       `json:"version"` // to be sent along with a change
-	Pieces []Ordered `json:"pieces"`
+	Pieces  []Ordered `json:"pieces"`
 	// Views is how many recorded page views the counts are of.
 	Views int `json:"views"`
 }
@@ -492,7 +492,7 @@ type Ordered struct {
 
 // OrderChange sets who wins.
 type OrderChange struct {
-	Version int      `json:"version"` // that the change was made on
+	Version int32    `json:"version"` // that the change was made on
 	Pieces  []string `json:"pieces"`
 }
 

@@ -224,7 +224,7 @@ test('fields of every kind are asked, checked and sent, hidden ones from the add
   await dialog.getByRole('button', { name: 'Send' }).click()
   await expect(dialog.getByRole('heading')).toHaveText('Thank you, friend')
   const [lead] = (await api.people('all@example.com')).leads
-  expect(lead.answers).toMatchObject({
+  expect(lead.walks[0].answers).toMatchObject({
     number: '7',
     choice: 'Blue',
     choices: 'Glaze\nWheel',

@@ -48,14 +48,15 @@ export class Api {
   save = (id: string, version: number, draft: Piece) => this.say<{ version: number }>('PUT', `/pieces/${id}`, { version, draft })
   launch = (id: string, version: number) => this.say<PieceInfo>('POST', `/pieces/${id}/launch`, { version })
   manners = async (change: Partial<Settings>) => {
-    const me: Me = await (await this.context.get('/api/me')).json()
-    return this.say<SiteInfo>('PUT', '/settings', { ...me.sites[0].settings, ...change })
+    const now = await this.siteNow()
+    return this.say<SiteInfo>('PUT', '/settings', { version: now.settings_version, settings: { ...now.settings, ...change } })
   }
+  siteNow = async () => ((await (await this.context.get('/api/me')).json()) as Me).sites[0]
   starts = () => this.say<StartList>('GET', '/starts')
   pool = (id: string, codes: string[]) => this.say<CodesAnswer>('PUT', `/pools/${id}`, { name: id, codes })
   remove = (id: string) => this.say<void>('DELETE', `/pieces/${id}`)
-  kit = async (): Promise<Kit> => ((await (await this.context.get('/api/me')).json()) as Me).sites[0].kit
-  setKit = (kit: Kit) => this.say<SiteInfo>('PUT', '/kit', kit)
+  kit = async (): Promise<Kit> => (await this.siteNow()).kit
+  setKit = async (kit: Kit) => this.say<SiteInfo>('PUT', '/kit', { version: (await this.siteNow()).kit_version, kit })
   visitors = (rule: Piece['rule']) => this.say<RecordedVisitor[]>('POST', '/visitors', { rule })
   rehearse = (p: PieceInfo, days = 28) =>
     this.say<Rehearsal>('POST', '/rehearse', { piece: p.id, format: p.draft.format, rule: p.draft.rule, caps: p.draft.caps, schedule: p.draft.schedule, days })

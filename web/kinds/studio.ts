@@ -55,7 +55,7 @@ export interface SiteInfo {
  * SiteChange is what may be changed of a site.
  */
 export interface SiteChange {
-  version: number /* int */; // that the change was made on
+  version: number /* int32 */; // that the change was made on
   name: string;
   zone: string;
   origins: string[];
@@ -64,14 +64,14 @@ export interface SiteChange {
  * SettingsChange is a site's settings, changed.
  */
 export interface SettingsChange {
-  version: number /* int */; // that the change was made on
+  version: number /* int32 */; // that the change was made on
   settings: Settings;
 }
 /**
  * KitChange is a site's style kit, changed.
  */
 export interface KitChange {
-  version: number /* int */; // that the change was made on
+  version: number /* int32 */; // that the change was made on
   kit: Kit;
 }
 /**
@@ -284,7 +284,7 @@ export interface PieceInfo {
  * SaveRequest is a draft with the version it was changed from.
  */
 export interface SaveRequest {
-  version: number /* int */;
+  version: number /* int32 */;
   draft: Piece;
 }
 /**
@@ -299,7 +299,7 @@ export interface Saved {
  * LaunchRequest names the version that is meant.
  */
 export interface LaunchRequest {
-  version: number /* int */;
+  version: number /* int32 */;
 }
 /**
  * SplitResult is the variants of a piece against its first.
@@ -606,7 +606,7 @@ export interface Ordered {
  * OrderChange sets who wins.
  */
 export interface OrderChange {
-  version: number /* int */; // that the change was made on
+  version: number /* int32 */; // that the change was made on
   pieces: string[];
 }
 /**

@@ -12,7 +12,10 @@ export interface Around {
   kit: Kit
   phone: boolean
   base: string
+  /** Of this scene. */
   answers: Record<string, string>
+  /** Of all scenes so far. */
+  said: Record<string, string>
   faults: Record<string, string>
   sending: boolean
   /** Drawn to be looked at, not used. */
@@ -40,7 +43,7 @@ export const rare = ['video', 'timer', 'code', 'progress', 'links', 'html']
 
 /** Words with their looks. */
 export function Written({ words, around }: { words: Words; around: Around }) {
-  if (typeof words === 'string') return <>{fill(words, around.answers)}</>
+  if (typeof words === 'string') return <>{fill(words, around.said)}</>
   return (
     <>
       {words.map((s, i) => {
@@ -51,7 +54,7 @@ export function Written({ words, around }: { words: Words; around: Around }) {
           color: around.color(s.color) || undefined,
           fontSize: s.size ? s.size + 'px' : undefined,
         }
-        const text = fill(s.text, around.answers)
+        const text = fill(s.text, around.said)
         return s.link && safe(s.link) ? (
           <a key={i} href={s.link} style={style} rel="noopener">
             {text}
@@ -302,7 +305,7 @@ function leadsTo({ press: p }: Button, around: Around): string {
   if (p.do !== 'open' || !safe(p.address)) return ''
   if (!p.carry) return p.address!
   const [before, hash] = p.address!.split('#')
-  const more = new URLSearchParams(Object.entries(around.answers).filter(([, v]) => v)).toString()
+  const more = new URLSearchParams(Object.entries(around.said).filter(([, v]) => v)).toString()
   return before + (more ? (before.includes('?') ? '&' : '?') + more : '') + (hash ? '#' + hash : '')
 }
 

@@ -37,8 +37,10 @@ export interface Context {
   events: string[]
   /** When the page view began, in ms of the page's clock. */
   began: number
-  /** Counts an event, once the watcher is there. */
-  track?: ReturnType<typeof openOutbox>
+  /** Sends events, once the watcher is there. */
+  outbox?: ReturnType<typeof openOutbox>
+  /** That of the inspector's link. */
+  token?: string
   /** Called after each answer. */
   look(): void
 }

@@ -127,17 +127,21 @@ class DrawnTimer extends Component<Props<Timer>, { now: number }> {
   }
 }
 
-class DrawnCode extends Component<Props<Code>, { code: string | null | undefined; copied: boolean }> {
-  state = { code: this.props.block.pool ? undefined : this.props.block.code, copied: false }
+class DrawnCode extends Component<Props<Code>, { code: string | null | undefined; copied: boolean; trouble: string }> {
+  state = { code: this.props.block.pool ? undefined : this.props.block.code, copied: false, trouble: '' }
   componentDidMount() {
     const { block: c, around } = this.props
     if (!c.pool) return
     if (around.still) this.setState({ code: 'YOUR-CODE' })
-    else
-      around.code(c.pool).then(
-        code => this.setState({ code }),
-        () => this.setState({ code: null }),
-      )
+    else this.ask()
+  }
+  ask = () => {
+    const { block: c, around } = this.props
+    this.setState({ trouble: '' })
+    around.code(c.pool!).then(
+      code => this.setState({ code }),
+      e => this.setState({ trouble: e?.message || 'Your code could not be fetched.' }),
+    )
   }
   copy = () => {
     if (this.props.around.still) return
@@ -149,6 +153,15 @@ class DrawnCode extends Component<Props<Code>, { code: string | null | undefined
   render({ block: c, around }: Props<Code>) {
     const code = c.pool ? this.state.code : c.code
     if (code === null) return <div role="status">All codes have been given out.</div>
+    if (this.state.trouble)
+      return (
+        <div role="status">
+          {this.state.trouble}{' '}
+          <button type="button" class="button quiet" onClick={this.ask}>
+            Try again
+          </button>
+        </div>
+      )
     const ink = around.color(c.color, around.frame.ink)
     return (
       <div>
@@ -327,7 +340,19 @@ const tags =
   'a b i u s em strong p br h1 h2 h3 h4 h5 h6 ul ol li blockquote hr img table thead tbody tr td th div span small sub sup code pre figure figcaption dl dt dd'.split(
     ' ',
   )
-const attributes = 'href src alt title width height colspan rowspan style target'.split(' ')
+const attributes = 'href src alt title width height colspan rowspan target'.split(' ')
+const looks = ['color', 'background-color', 'font-weight', 'font-style', 'text-align', 'text-decoration', 'padding', 'margin', 'border-radius']
+
+/** Gives an element what of a style says how it looks, as the browser reads it: escapes and all. */
+function look(e: Element, given: string | null) {
+  if (!given) return
+  const read = document.createElement('i').style
+  read.cssText = given
+  for (const name of looks) {
+    const value = read.getPropertyValue(name)
+    if (value && !/[(]/.test(value.replace(/\b(rgba?|hsla?)\(/g, ''))) (e as HTMLElement).style.setProperty(name, value)
+  }
+}
 
 /**
  * Markup without anything that runs. The server cleaned it on the way in; what
@@ -342,13 +367,12 @@ function clean(html: string): Node[] {
         child.remove()
         continue
       }
+      const given = child.getAttribute('style')
       for (const { name, value } of [...child.attributes])
-        if (
-          !attributes.includes(name) ||
-          (/^(href|src)$/.test(name) && !/^(https?:|mailto:|tel:|\/|#)/i.test(value.trim())) ||
-          (name === 'style' && /url|expression|position|@/i.test(value))
-        )
+        if (!attributes.includes(name) || (/^(href|src)$/.test(name) && !/^(https?:|mailto:|tel:|\/|#)/i.test(value.trim())) || name === 'style')
           child.removeAttribute(name)
+        else if (name === 'target') child.setAttribute(name, '_blank')
+      look(child, given)
     }
   }
   walk(body)

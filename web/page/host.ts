@@ -1,5 +1,5 @@
 import type { Fault } from '../kinds/fault'
-import type { Drawing } from '../kinds/piece'
+import type { Drawing, Scene } from '../kinds/piece'
 
 // What the renderer asks of whoever has it draw: the loader on a visitor's
 // page, or the studio.
@@ -9,6 +9,8 @@ export interface Sent {
   ok: boolean
   title?: string
   faults?: Fault[]
+  /** The scenes that sending has opened. */
+  scenes?: Scene[]
 }
 
 /** How a piece went away: closed by the visitor, or done with. */
@@ -20,6 +22,8 @@ export interface Host {
   drawing: Drawing
   /** Origin that pictures come from. */
   base: string
+  /** The device is a phone. */
+  phone?: boolean
   /** Fetches the blocks that few pieces hold. */
   extras?(): Promise<typeof import('./extras')>
   /** A button that counts was pressed, other than one that sends. */
@@ -30,16 +34,22 @@ export interface Host {
   ended(how: Ended, tab?: boolean): void
   /** The piece has left and can be taken away. */
   gone?(): void
+  /** The page took the piece away, with what it stood in. */
+  lost?(): void
+  /** Fetches a scene that was withheld until now. */
+  scene?(scene: string): Promise<Scene>
   /** The visitor asked not to see it again. */
   never?(): void
   /** Opens another piece. */
   other?(piece: string): void
   /** When this visitor first saw the piece, in ms since 1970. */
   since?(): number
-  /** The visitor's own code of a pool; null where none is left. */
-  code?(pool: string): Promise<string | null>
+  /** The visitor's own code of a pool that a scene gives; null where none is left. It throws where none could be fetched, with words if there are any. */
+  code?(scene: string, pool: string): Promise<string | null>
   /** What a hidden field asks for: query.NAME, data.NAME or path. */
   found?(from: string): string
+  /** On a visitor's page, over which it lies in the top layer. */
+  top?: boolean
   /** A bar that stands in the flow of the page. */
   flows?: boolean
 }

@@ -71,6 +71,7 @@ export function open(context: Context, token: string, request: () => DecideReque
       id: p.id,
       drawing: p.drawing,
       base: context.base,
+      phone: context.answer!.phone,
       extras: () => import(/* @vite-ignore */ context.base + context.answer!.extras),
       converted() {},
       send: async () => ({ ok: true }),

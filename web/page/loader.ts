@@ -21,11 +21,12 @@ function start(script: HTMLScriptElement, site: string) {
   const memory = openMemory(site)
   const pass = readPass()
   const unwatched = !!pass || (navigator as { globalPrivacyControl?: boolean }).globalPrivacyControl === true
-  const context: Context = { base, api, site, memory, unwatched, silent: !!pass, events: [], look() {} } as unknown as Context
+  const context: Context = { base, api, site, memory, unwatched, silent: !!pass, token: pass ?? undefined, events: [], look() {} } as unknown as Context
   const data: NonNullable<Told['data']> = {}
   let kind: string | undefined
   let view = 0
   let at = ''
+  const called: string[] = []
   let cookies: string[] = []
   let watched: ReturnType<Awaited<ReturnType<typeof fetchWatcher>>['begin']> | undefined
 
@@ -67,14 +68,21 @@ function start(script: HTMLScriptElement, site: string) {
     if (mine !== view) return
     if (watched) watched.update(answer)
     else watched = begin(context, answer)
+    for (const piece of called.splice(0)) watched.call(piece)
   }
   const go = () => decide().catch(e => console.info('Gobbet: ' + e.message))
+  const leave = () => {
+    view++
+    at = ''
+    watched?.end()
+    watched = undefined
+    context.events.splice(0)
+  }
   const open = () => {
     const now = here()
     if (now === at) return
+    if (at) leave()
     at = now
-    watched?.end()
-    watched = undefined
     context.began = performance.now()
     context.arrival = memory.arrive()
     go()
@@ -87,7 +95,11 @@ function start(script: HTMLScriptElement, site: string) {
         context.events.push(String(told.event))
         watched?.happened()
       }
-      if (told.show) watched?.call(String(told.show))
+      if (told.show) {
+        const piece = String(told.show)
+        if (watched) watched.call(piece)
+        else if (called.length < 20) called.push(piece)
+      }
       if (told.kind) kind = String(told.kind).slice(0, 200)
       if (Array.isArray(told.tags)) memory.change(m => void (m.tags = context.arrival.tags = told.tags!.map(t => String(t).slice(0, 100)).slice(0, 20)))
       for (const [name, is] of Object.entries(told.data ?? {}).slice(0, 60)) {
@@ -108,18 +120,23 @@ function start(script: HTMLScriptElement, site: string) {
   window.gobbet = { push: tell, event: name => tell({ event: name }) }
   if (Array.isArray(early)) early.forEach(tell)
 
-  // A page that swaps its own content is a new page view for each address.
+  // A page that swaps its own content is a new page view for each address. The
+  // old one ends at once, so that what happens from now on counts for the new.
+  const moved = () => {
+    if (at && here() !== at) leave()
+    setTimeout(open, 60)
+  }
   for (const move of ['pushState', 'replaceState'] as const) {
     const before = history[move]
     history[move] = function (this: History, ...args: Parameters<History['pushState']>) {
       before.apply(this, args)
-      setTimeout(open, 60)
+      moved()
     }
   }
-  addEventListener('popstate', () => setTimeout(open, 60))
+  addEventListener('popstate', moved)
   addEventListener('pageshow', e => {
     if (!e.persisted) return
-    at = ''
+    leave()
     open()
   })
   open()

@@ -2,8 +2,8 @@ import type { Known, Memory as Sent } from '../kinds/choose'
 
 // What the visitor's own browser remembers. It is kept in localStorage, so
 // that the server need keep nothing, and read anew before each change, so that
-// two tabs do not undo each other. Where storage is denied it lasts as long as
-// the page.
+// two tabs do not undo each other. Where that is full it is kept for the tab,
+// and where storage is denied for as long as the page lasts.
 
 /** Memory with what only the browser needs of it. */
 export interface Memory extends Sent {
@@ -13,28 +13,45 @@ export interface Memory extends Sent {
 }
 
 const visitRests = 30 * 60 // seconds without a page view that end a visit
-const mostBytes = 60_000
+const mostText = 40_000 // characters kept, so that a request has room for them
+const mostRead = 1_000_000
 const mostShown = 50
+const fewShown = 5
+const mostAddress = 2000
 
 export const seconds = () => Math.floor(Date.now() / 1000)
 /** A random name: a UUID without its dashes. */
 export const id = () => [...crypto.getRandomValues(new Uint8Array(16))].map(b => (b + 256).toString(16).slice(1)).join('')
 
 export function keep<T>(key: string, fallback: () => T) {
+  // What this page wrote and no storage took.
   let inPage: T | undefined
+  const from = (storage: () => Storage): T | undefined => {
+    try {
+      const text = storage().getItem(key)
+      if (text && text.length < mostRead) return JSON.parse(text) ?? undefined
+    } catch {}
+  }
+  const put = (storage: () => Storage, text: string) => {
+    try {
+      storage().setItem(key, text)
+      return true
+    } catch {
+      return false
+    }
+  }
+  const lasting = () => localStorage
+  const ofTab = () => sessionStorage
   return {
-    read(): T {
-      try {
-        const text = localStorage.getItem(key)
-        if (text && text.length < mostBytes) return JSON.parse(text) ?? fallback()
-      } catch {}
-      return inPage ?? fallback()
-    },
+    read: (): T => inPage ?? from(ofTab) ?? from(lasting) ?? fallback(),
     write(value: T) {
-      inPage = value
-      try {
-        localStorage.setItem(key, JSON.stringify(value))
-      } catch {}
+      const text = JSON.stringify(value)
+      inPage = undefined
+      if (put(lasting, text)) {
+        try {
+          sessionStorage.removeItem(key)
+        } catch {}
+      } else if (!put(ofTab, text)) inPage = value
     },
   }
 }
@@ -45,6 +62,20 @@ export const outboxKey = (site: string) => 'gobbet:' + site + ':out'
 const more = (n: unknown) => (Number(n) || 0) + 1
 
 const none = (): Memory => ({ visitor: id(), visits: 0, pages: 0, visit: { id: '', pages: 0, landing: '', referrer: '' }, pieces: {}, start: 0, seen: 0 })
+
+const listed = (k: Known) => (Array.isArray(k.shown) ? k.shown : [])
+const latest = (k: Known) => Math.max(0, k.closed || 0, k.converted || 0, ...listed(k))
+
+/** Lets go of the least of what is remembered until the rest fits: first all but the latest showings, then the pieces not met for longest. */
+function prune(m: Memory) {
+  const fits = () => JSON.stringify(m).length <= mostText
+  if (fits()) return
+  const pieces = m.pieces!
+  for (const k of Object.values(pieces)) k.shown = listed(k).slice(-fewShown)
+  // Those the visitor asked not to see again go last.
+  const order = Object.keys(pieces).sort((a, b) => Number(!!pieces[a].never) - Number(!!pieces[b].never) || latest(pieces[a]) - latest(pieces[b]))
+  while (order.length && !fits()) for (const gone of order.splice(0, 1 + (order.length >> 4))) delete pieces[gone]
+}
 
 export function openMemory(site: string) {
   const kept = keep('gobbet:' + site, none)
@@ -59,6 +90,7 @@ export function openMemory(site: string) {
   const change = (how: (m: Memory) => void) => {
     const m = read()
     how(m)
+    prune(m)
     kept.write(m)
     return m
   }
@@ -74,7 +106,7 @@ export function openMemory(site: string) {
         if (!(now - m.seen < visitRests) || m.seen > now + visitRests) {
           if (m.seen) m.last = m.seen
           m.visits = more(m.visits)
-          m.visit = { id: id(), pages: 0, landing: location.href, referrer: document.referrer }
+          m.visit = { id: id(), pages: 0, landing: location.href.slice(0, mostAddress), referrer: document.referrer.slice(0, mostAddress) }
           m.start = now
           for (const known of Object.values(m.pieces!)) known.this_visit = 0
         }
@@ -83,10 +115,10 @@ export function openMemory(site: string) {
         m.pages = more(m.pages)
       }),
     /** Notes that a piece was shown, closed or converted, now. */
-    note: (what: 'shown' | 'closed' | 'converted', piece: string, variant: string, overlay: boolean) =>
+    note: (what: 'shown' | 'closed' | 'converted', piece: string, variant: string, interrupts: boolean, overlay: boolean) =>
       change(m => {
         if (what === 'shown') {
-          m.shown = seconds()
+          if (interrupts) m.shown = seconds()
           if (overlay) m.visit.overlays = more(m.visit.overlays)
         }
         const k: Known = (m.pieces![piece] ||= {})
@@ -94,7 +126,7 @@ export function openMemory(site: string) {
         k[times] = more(k[times])
         k.variant = variant
         if (what === 'shown') {
-          k.shown = [...(Array.isArray(k.shown) ? k.shown : []), seconds()].slice(-mostShown)
+          k.shown = [...listed(k), seconds()].slice(-mostShown)
           k.this_visit = more(k.this_visit)
         } else k[what] = seconds()
       }),

@@ -10,7 +10,7 @@ const soon = 800 // ms, to gather what belongs together
 const later = 20_000 // ms, after the server did not answer
 const most = 60
 
-/** Gives what adds an event. It is opened once for all page views of a page. */
+/** Opened once for all page views of a page. */
 export function openOutbox(context: Context) {
   const address = context.api + '/events'
   const kept = keep<EventIn[]>(outboxKey(context.site), () => [])
@@ -30,7 +30,7 @@ export function openOutbox(context: Context) {
     try {
       const r = await fetch(address, { method: 'POST', body: body(events), keepalive: true })
       // What is refused for good is not tried again.
-      if (r.ok || (r.status < 500 && r.status !== 429)) {
+      if (r.ok || (r.status < 500 && r.status !== 429 && r.status !== 408)) {
         const gone = new Set(events.map(e => e.id))
         kept.write(waiting().filter(e => !gone.has(e.id)))
       } else plan(later)
@@ -43,8 +43,13 @@ export function openOutbox(context: Context) {
     if (events.length) navigator.sendBeacon?.(address, body(events))
   })
   if (waiting().length) plan(soon)
-  return (kind: EventIn['kind'], piece: string, variant: string) => {
-    kept.write([...waiting(), { id: id(), kind, at: Date.now(), piece, variant, page: location.pathname }].slice(-most))
-    plan(soon)
+  return {
+    /** Adds an event. */
+    track(kind: EventIn['kind'], piece: string, variant: string) {
+      kept.write([...waiting(), { id: id(), kind, at: Date.now(), piece, variant, page: location.pathname }].slice(-most))
+      plan(soon)
+    },
+    /** Sends at once what waits. */
+    send,
   }
 }

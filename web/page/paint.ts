@@ -2,7 +2,7 @@ import type { Block, Color, Drawing, Font, Format, Frame, Kit } from '../kinds/p
 
 // What a design's colours and fonts are, in the style kit it is drawn in.
 
-/** Up to this width a window is a phone's, in CSS pixels. */
+/** Up to this width a window is a phone's, in CSS pixels, as the server has it. */
 export const phoneWidth = 600
 
 /** What an inline piece takes from the page around it. */

@@ -3,57 +3,75 @@ import { Component, createRef } from 'preact'
 import type { Block, Button, Drawing, Field, Format, Frame, Kit, Scene } from '../kinds/piece'
 import { type Around, DrawnBlock, fitted, sounds } from './blocks'
 import type { Host } from './host'
-import { families, flat, formatOn, modal, on, type PageLook, paint, phoneWidth, placeOf, usualKit } from './paint'
+import { families, flat, formatOn, modal, on, type PageLook, paint, placeOf, usualKit } from './paint'
 
 const away = 'That did not reach us. Your words are kept: please try again.'
+const lost = 'That could not be fetched. Please try again.'
 
 interface Props {
   host: Host
   drawing: Drawing
   /** Shows this scene and does nothing: for the studio. */
   still?: string
-  /** Drawn as on a phone, or not; by the window where it is left out. */
+  /** Drawn as on a phone. */
   phone?: boolean
   page?: PageLook
 }
 
 interface State {
   scene: string
-  answers: Record<string, string>
+  /** Those that were withheld and have come, by their ids. */
+  come: Record<string, Scene>
+  /** By scene, then by the key of the field. */
+  answers: Record<string, Record<string, string>>
   faults: Record<string, string>
   trouble: string
   sending: boolean
-  phone: boolean
   /** The tab is there, and the piece is not. */
   shut: boolean
   closing: boolean
   leaving: boolean
 }
 
-const focusables = 'a[href], button:not([disabled]), input, select, textarea, video[controls], iframe'
 const shadows: Record<string, string> = { none: 'none', soft: '0 2px 14px rgb(0 0 0 / .16)', deep: '0 18px 60px rgb(0 0 0 / .28), 0 2px 8px rgb(0 0 0 / .12)' }
 const goes = 180 // ms for a piece to leave
+
+/** Keeps the page from scrolling, without a shift of what stands on it; gives how to let it go. */
+function holdScroll() {
+  const { style } = document.documentElement
+  const { overflow, scrollbarGutter } = style
+  if (innerWidth > document.documentElement.clientWidth) style.scrollbarGutter = 'stable'
+  style.overflow = 'hidden'
+  return () => {
+    style.overflow = overflow
+    style.scrollbarGutter = scrollbarGutter
+  }
+}
 
 /** A piece: its frame, and one scene at a time in it. */
 export class DrawnPiece extends Component<Props, State> {
   state: State = {
     scene: '',
+    come: {},
     answers: {},
     faults: {},
     trouble: '',
     sending: false,
-    phone: innerWidth <= phoneWidth,
     shut: this.props.still === undefined && !!this.props.drawing.frame.tab?.words && !this.props.drawing.frame.tab.after,
     closing: !this.props.drawing.frame.close.after,
     leaving: false,
   }
   hold = createRef<HTMLDivElement>()
+  layer: HTMLElement | null = null
+  letScroll = () => {}
   before = document.activeElement as HTMLElement | null
   done = false
+  /** It is open, and was not closed yet. */
+  up = false
   timer = 0
 
   get phone() {
-    return this.props.phone ?? this.state.phone
+    return !!this.props.phone
   }
 
   get format(): Format {
@@ -71,67 +89,97 @@ export class DrawnPiece extends Component<Props, State> {
   get scene(): Scene {
     const { drawing, still } = this.props
     const id = still ?? this.state.scene
-    return drawing.scenes.find(s => s.id === id) ?? drawing.scenes[0]
+    const scene = drawing.scenes.find(s => s.id === id) ?? drawing.scenes[0]
+    return this.state.come[scene.id] ?? scene
+  }
+
+  /** All answers so far, by key; of several scenes under one the latest. */
+  get said(): Record<string, string> {
+    return Object.assign({}, ...this.props.drawing.scenes.map(s => this.state.answers[s.id]))
   }
 
   componentDidMount() {
     if (this.props.still !== undefined) return
     if (!this.state.shut) this.opened()
     document.addEventListener('keydown', this.keys, true)
-    addEventListener('resize', this.sized)
+  }
+
+  // The browser's top layer: over everything, whatever the page does to its own
+  // elements. A dialog makes the rest of the page inert, too.
+  rise = (layer: HTMLElement | null) => {
+    this.layer = layer
+    if (!layer || !this.props.host.top) return
+    try {
+      if (layer instanceof HTMLDialogElement) layer.showModal()
+      else layer.showPopover()
+    } catch {
+      // A browser without one shows it where it stands.
+      layer.setAttribute('open', '')
+    }
   }
 
   opened() {
+    this.up = true
     const { close, sound } = this.props.drawing.frame
     if (sound) sounds.play?.(sound)
     const { after } = close
     if (after && !this.state.closing) this.timer = setTimeout(() => this.setState({ closing: true }), after * 1000) as unknown as number
-    if (this.modal) this.hold.current?.focus({ preventScroll: true })
+    if (!this.modal) return
+    if (this.props.host.top) this.letScroll = holdScroll()
+    this.hold.current?.focus({ preventScroll: true })
   }
 
   componentWillUnmount() {
     clearTimeout(this.timer)
     document.removeEventListener('keydown', this.keys, true)
-    removeEventListener('resize', this.sized)
-    this.giveBack()
+    if (this.up) this.giveBack()
   }
 
   giveBack() {
+    this.letScroll()
+    this.letScroll = () => {}
+    if (this.layer instanceof HTMLDialogElement) this.layer.close()
     if (this.props.still === undefined && this.modal) this.before?.focus?.({ preventScroll: true })
   }
 
-  sized = () => this.setState({ phone: innerWidth <= phoneWidth })
+  /** Whether the keyboard is in the piece. */
+  get inside() {
+    return !!(this.hold.current?.getRootNode() as ShadowRoot | undefined)?.activeElement
+  }
 
-  // Escape closes; Tab stays within a piece that makes the page wait, as the dialog pattern has it.
+  // Escape closes; a dialog of the browser's own hears of it by itself.
   keys = (e: KeyboardEvent) => {
-    const hold = this.hold.current
-    if (!hold || this.state.leaving) return
-    const root = hold.getRootNode() as ShadowRoot
-    const inside = root.activeElement
-    if (e.key === 'Escape' && (this.modal || inside)) {
-      e.stopPropagation()
-      this.close()
-    }
-    if (e.key !== 'Tab' || !this.modal) return
-    const stops = [...hold.querySelectorAll<HTMLElement>(focusables)]
-    const at = stops.indexOf(inside as HTMLElement)
-    const next = e.shiftKey ? (at <= 0 ? stops.length - 1 : -1) : at === stops.length - 1 || !inside ? 0 : -1
-    if (next < 0 || !stops.length) return
+    if (e.key !== 'Escape' || !this.up || !(this.modal || this.inside)) return
+    e.stopPropagation()
     e.preventDefault()
-    stops[next].focus()
+    this.close()
+  }
+
+  // Beyond the last stop of a dialog comes the first, and before the first the last.
+  around(first: boolean) {
+    const hold = this.hold.current!
+    const stops = [...hold.querySelectorAll<HTMLElement>('a[href], button, input, select, textarea, video[controls], iframe')].filter(
+      e => !(e as HTMLButtonElement).disabled && e.getClientRects().length,
+    )
+    const to = (first ? stops[0] : stops.at(-1)) ?? hold
+    // Of the choices of a group the one that is taken stands for all.
+    const taken = to instanceof HTMLInputElement && to.type === 'radio' && stops.find(e => e instanceof HTMLInputElement && e.name === to.name && e.checked)
+    ;(taken || to).focus()
   }
 
   close = () => this.end(this.done ? 'done' : 'closed')
 
   end(how: 'closed' | 'done') {
-    if (this.state.leaving) return
+    if (!this.up) return
+    this.up = false
     const { host, drawing } = this.props
     const { tab, leave } = drawing.frame
     if (how === 'closed' && tab?.words && tab.after) {
-      host.ended(how, true)
       this.giveBack()
+      host.ended(how, true)
       return this.setState({ shut: true })
     }
+    this.giveBack()
     host.ended(how)
     if (leave === 'none' || this.format === 'inline' || matchMedia('(prefers-reduced-motion: reduce)').matches) return host.gone?.()
     this.setState({ leaving: true })
@@ -139,8 +187,9 @@ export class DrawnPiece extends Component<Props, State> {
   }
 
   answer = (key: string, value: string) => {
-    const { [key]: _, ...faults } = this.state.faults
-    this.setState({ answers: { ...this.state.answers, [key]: value }, faults })
+    const { id } = this.scene
+    // From the state as it will be: a browser may fill in several fields at once.
+    this.setState(({ answers, faults: { [key]: _, ...faults } }) => ({ answers: { ...answers, [id]: { ...answers[id], [key]: value } }, faults }))
   }
 
   press = (button: Button) => {
@@ -174,11 +223,26 @@ export class DrawnPiece extends Component<Props, State> {
     }
   }
 
-  go(scene?: string) {
-    if (!scene || !this.props.drawing.scenes.some(s => s.id === scene)) return this.end('done')
+  go = (scene?: string) => {
+    const { drawing, host } = this.props
+    const next = drawing.scenes.find(s => s.id === scene)
+    if (!scene || !next) return this.end('done')
+    if (next.withheld && !this.state.come[scene] && host.scene) {
+      this.setState({ sending: true, trouble: '' })
+      host.scene(scene).then(
+        s => {
+          this.setState({ sending: false, come: { ...this.state.come, [scene]: s } })
+          this.go(scene)
+        },
+        () => this.setState({ sending: false, trouble: lost }),
+      )
+      return
+    }
+    // What comes by itself does not take the keyboard from the page.
+    const moves = this.modal || (this.inside && this.format !== 'inline')
     this.setState({ scene, faults: {}, trouble: '' }, () => {
       this.hold.current?.querySelector('.frame')?.scrollTo(0, 0)
-      if (this.format !== 'inline') this.hold.current?.focus({ preventScroll: true })
+      if (moves) this.hold.current?.focus({ preventScroll: true })
     })
   }
 
@@ -189,7 +253,8 @@ export class DrawnPiece extends Component<Props, State> {
     if (!button || this.state.sending || this.props.still !== undefined) return
     const answers: Record<string, string> = {}
     const fields = blocks.filter((b): b is Field => b.kind === 'field')
-    for (const f of fields) answers[f.key] = (f.ask === 'hidden' ? this.props.host.found?.(f.from ?? '') : this.state.answers[f.key]) ?? ''
+    const given = this.state.answers[scene.id] ?? {}
+    for (const f of fields) answers[f.key] = (f.ask === 'hidden' ? this.props.host.found?.(f.from ?? '') : given[f.key]) ?? ''
     const missing = fields.filter(f => f.required && f.ask !== 'hidden' && !answers[f.key].trim())
     if (missing.length)
       return this.fault(
@@ -200,7 +265,8 @@ export class DrawnPiece extends Component<Props, State> {
     this.setState({ sending: false })
     if (sent.ok) {
       this.done = true
-      return this.go(button.press.scene)
+      const come = Object.fromEntries((sent.scenes ?? []).map(s => [s.id, s]))
+      return this.setState({ come: { ...this.state.come, ...come } }, () => this.go(button.press.scene))
     }
     const faults = Object.fromEntries((sent.faults ?? []).map(f => [f.at.replace('answers.', ''), f.message]))
     this.fault(faults)
@@ -216,7 +282,7 @@ export class DrawnPiece extends Component<Props, State> {
     return paint(this.kit, c, otherwise ? this.color(otherwise) : '')
   }
 
-  around(): Around {
+  surroundings(): Around {
     const { drawing, host, still, page } = this.props
     const { answers, faults, sending } = this.state
     const frame = this.frameOf(page)
@@ -226,18 +292,19 @@ export class DrawnPiece extends Component<Props, State> {
       kit: this.kit,
       phone: this.phone,
       base: host.base,
-      answers,
+      answers: answers[this.scene.id] ?? {},
+      said: this.said,
       faults,
       sending,
       still: still !== undefined,
-      step: scenes.indexOf(this.scene) + 1,
+      step: scenes.findIndex(s => s.id === this.scene.id) + 1,
       steps: scenes.length,
       answer: this.answer,
       press: still === undefined ? this.press : () => {},
-      go: scene => this.go(scene),
+      go: this.go,
       close: this.close,
       since: () => host.since?.() ?? Date.now(),
-      code: pool => host.code?.(pool) ?? Promise.resolve('YOUR-CODE'),
+      code: pool => host.code?.(this.scene.id, pool) ?? Promise.resolve('YOUR-CODE'),
       color: this.color,
     }
   }
@@ -254,7 +321,7 @@ export class DrawnPiece extends Component<Props, State> {
   }
 
   render({ host, still, page }: Props, { trouble, shut, closing, leaving }: State) {
-    const around = this.around()
+    const around = this.surroundings()
     const { frame, kit, phone } = around
     const { format, scene, color } = this
     const place = placeOf(format, frame.place)
@@ -298,6 +365,7 @@ export class DrawnPiece extends Component<Props, State> {
     const live = still === undefined
     const bar = format === 'bar' ? ` ${place}${host.flows && live ? ' flows' : ''}` : ''
     const layer = `layer ${format}${bar} ${live ? 'moving' : 'still'}${leaving ? ' leaving' : ''}`
+    const raised = live && host.top ? ({ ref: this.rise, popover: 'manual' } as const) : {}
     const close = live ? this.close : undefined
     const tab = frame.tab?.words ? (
       <button type="button" class={'tab ' + (frame.tab.place ?? 'bottom_end')} onClick={() => this.setState({ shut: false }, () => this.opened())}>
@@ -306,24 +374,44 @@ export class DrawnPiece extends Component<Props, State> {
     ) : null
     if (shut)
       return (
-        <div class={layer + ' shut'} style={variables}>
+        <div key="shut" {...raised} class={layer + ' shut'} style={variables}>
           {tab}
         </div>
       )
+    const dialog = live && host.top && this.modal
+    const Layer = (dialog ? 'dialog' : 'div') as 'div'
+    const asks = dialog
+      ? {
+          ref: this.rise,
+          'aria-label': name,
+          onCancel: (e: Event) => {
+            e.preventDefault()
+            this.close()
+          },
+          // A browser may close it without asking.
+          onClose: () => this.close(),
+        }
+      : raised
+    // biome-ignore-start lint/a11y: where the keyboard leaves a dialog, it is led round
+    const guard = (first: boolean) => dialog && <span key={'guard' + first} class="bare" tabIndex={0} onFocus={() => this.around(first)} />
+    // biome-ignore-end lint/a11y: see above
     return (
-      <div class={layer} style={variables}>
+      <Layer key="open" {...asks} class={layer} style={variables}>
+        {guard(false)}
         {this.modal && frame.veil.opacity > 0 && (
           // biome-ignore lint/a11y/useKeyWithClickEvents: Escape closes too
           // biome-ignore lint/a11y/noStaticElementInteractions: a press beside the dialog; the close mark is the control
           <div class="veil" onClick={frame.veil.closes ? close : undefined} />
         )}
         <div class={'place ' + place}>
-          {/* biome-ignore lint/a11y/useAriaPropsSupportedByRole: a dialog has it, and a region is given none */}
           <div
             class={frame.close.shown && !frame.close.place ? 'hold closes' : 'hold'}
             ref={this.hold}
-            {...(format === 'bar' || format === 'inline' ? { role: 'region' as const } : { role: 'dialog' as const, 'aria-modal': this.modal })}
-            aria-label={name}
+            {...(dialog
+              ? {}
+              : format === 'bar' || format === 'inline'
+                ? { role: 'region' as const, 'aria-label': name }
+                : { role: 'dialog' as const, 'aria-modal': this.modal, 'aria-label': name })}
             tabIndex={-1}
             dir="auto"
           >
@@ -371,7 +459,8 @@ export class DrawnPiece extends Component<Props, State> {
           </div>
         </div>
         {!live && frame.tab?.words && !phone && tab}
-      </div>
+        {guard(true)}
+      </Layer>
     )
   }
 }

@@ -1,8 +1,8 @@
 import { Component, h, render } from 'preact'
-import type { Drawing } from '../kinds/piece'
+import type { Drawing, Scene } from '../kinds/piece'
 import { extras, rare, sounds } from './blocks'
 import type { Host } from './host'
-import { formatOn, loadFonts, type PageLook, phoneWidth, placeOf, some } from './paint'
+import { formatOn, loadFonts, type PageLook, placeOf, some } from './paint'
 import { DrawnPiece } from './piece'
 import { style } from './style'
 
@@ -29,14 +29,35 @@ export function install(made: typeof import('./extras')) {
 /** Whether a drawing holds what few pieces hold. */
 export const needsExtras = (d: Drawing) => !extras.timer && (!!d.frame.sound || d.scenes.some(s => some(s.blocks, b => rare.includes(b.kind))))
 
-/** Shows a piece on the page until the visitor is done with it; where it has nowhere to stand, it says so by throwing. */
-export async function show(host: Host): Promise<void> {
+/** The page as a piece finds it. */
+export interface Around {
+  /** The page view is over: another page has come. */
+  over(): boolean
+  /** Calls back after the page got other elements, until told otherwise. */
+  grows(does: () => void): () => void
+}
+
+/**
+ * Shows a piece on the page until the visitor is done with it. Gives false
+ * where it has nowhere to stand, or the page it was for is gone. Where the page
+ * may yet get the place it stands in, that is waited for.
+ */
+export async function show(host: Host, around?: Around): Promise<boolean> {
   const { drawing } = host
-  const phone = innerWidth <= phoneWidth
-  const format = formatOn(phone, drawing)
-  const spot = format === 'inline' ? anchor(host) : undefined
-  if (format === 'inline' && !spot) throw new Error('nowhere to stand')
-  if (needsExtras(drawing) && host.extras) await host.extras().then(install, () => {})
+  const format = formatOn(!!host.phone, drawing)
+  let spot = format === 'inline' ? anchor(host) : undefined
+  if (format === 'inline' && !spot) {
+    if (!around) return false
+    spot = await new Promise(found => {
+      const stop = around.grows(() => {
+        const at = anchor(host)
+        if (at) stop()
+        if (at) found(at)
+      })
+    })
+  }
+  await ready(drawing, host)
+  if (around?.over()) return false
   loadFonts(drawing, host.base)
   const element = document.createElement('gobbet-piece')
   const root = dress(element)
@@ -48,11 +69,43 @@ export async function show(host: Host): Promise<void> {
     page = lookOf(element.parentElement ?? document.body)
   } else if (format === 'bar') flows = stand(element, drawing, placeOf(format, drawing.frame.place))
   else document.body.append(element)
+  const withExtras = (scenes: Scene[]) => ready({ ...drawing, scenes }, host)
+  let here = true
   const gone = () => {
+    here = false
     render(null, root)
     element.remove()
   }
-  render(h(DrawnPiece, { host: { ...host, gone, flows }, drawing, page }), root)
+  // A page that swaps what the piece stands in gets its keyboard and its place back.
+  leaves(element, () => {
+    if (!here) return
+    gone()
+    host.lost?.()
+  })
+  const own: Host = {
+    ...host,
+    gone,
+    flows,
+    top: !flows && format !== 'inline',
+    scene: host.scene && (id => host.scene!(id).then(s => withExtras([s]).then(() => s))),
+    send: (...what) => host.send(...what).then(sent => withExtras(sent.scenes ?? []).then(() => sent)),
+  }
+  render(h(DrawnPiece, { host: own, drawing, phone: !!host.phone, page }), root)
+  return true
+}
+
+/** Fetches what few pieces hold, if this is one of them. */
+const ready = (drawing: Drawing, host: Host) => (needsExtras(drawing) && host.extras ? host.extras().then(install, () => {}) : Promise.resolve())
+
+/** Calls back once an element is not in the page any more, without anyone of ours having removed it. */
+function leaves(element: HTMLElement, then: () => void) {
+  const watching = new MutationObserver(() => {
+    if (element.isConnected) return
+    watching.disconnect()
+    then()
+  })
+  watching.observe(document.documentElement, { childList: true, subtree: true })
+  watching.observe(document, { childList: true })
 }
 
 /** Puts a floating bar where it belongs; whether it stands in the flow of the page. */

@@ -17,6 +17,7 @@ const leaving = 'moment.leaving_to'
 const event = 'moment.event'
 
 const tick = 250 // ms
+const settles = 200 // ms after a change of the page, to look at it once
 const leastIdle = 5 // seconds, for the record
 const mostIds = 50
 const mostHappened = 60
@@ -53,8 +54,8 @@ export const clauses = (rule: Rule): Clause[] =>
 /** The selector of an element with an id. */
 const nameOf = (e: Element) => '#' + CSS.escape(e.id)
 
-/** Watches a page from now on, and calls back whenever a moment comes; not before it has returned. */
-export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager' }, tell: () => void) {
+/** Watches a page from now on (but for clicks, where they are handed to it), and calls back whenever a moment comes; not before it has returned. */
+export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'; handed?: boolean }, tell: () => void) {
   const come: Moments = {}
   const over = new AbortController()
   const on = (target: EventTarget, names: string, does: (e: any) => void) => {
@@ -160,7 +161,7 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
       return null // not a selector: it never comes
     }
   }
-  on(document, 'click', (e: Event) => {
+  const clicked = (e: Event) => {
     const named = near(e.target, '[id]')
     note(click, named ? nameOf(named) : '')
     const link = near(e.target, 'a[href]') as HTMLAnchorElement | null
@@ -171,7 +172,9 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
       if (c.fact === click && near(e.target, about || '*')) add(click, about)
       if (c.fact === leaving && out && (link.href.startsWith(about) || link.hostname === about)) add(leaving, about)
     }
-  })
+  }
+
+  if (!o.handed) on(document, 'click', clicked)
 
   const eyes = new Map<Element, string[]>()
   const eye = new IntersectionObserver(met => {
@@ -197,6 +200,29 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
   }
   const heard = new Set<string>()
 
+  // What a page that draws itself adds later is looked at too.
+  const waiters = new Set<() => void>()
+  let news = 0
+  const growth = new MutationObserver(() => {
+    if (news) return
+    news = setTimeout(() => {
+      news = 0
+      for (const one of waiters) one()
+    }, settles) as unknown as number
+  })
+  /** Calls back, until told otherwise, a moment after the page got other elements. */
+  const grows = (does: () => void) => {
+    if (!waiters.size) growth.observe(document.documentElement, { childList: true, subtree: true })
+    waiters.add(does)
+    return () => {
+      waiters.delete(does)
+      if (!waiters.size) growth.disconnect()
+    }
+  }
+  const look = () => {
+    for (const c of asked) if (c.fact === seen && c.value) observe(String(c.value), mostIds)
+  }
+
   scrolled()
   beat()
   ready = true
@@ -206,9 +232,10 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
     rules(next: Rule[]) {
       asked = next.flatMap(clauses)
       observe('[id]', mostIds, nameOf)
+      look()
+      if (asked.some(c => c.fact === seen && c.value)) grows(look)
       for (const c of asked) {
         const about = String(c.value ?? '')
-        if (c.fact === seen && about) observe(about, mostIds)
         // An event of the page's own, dispatched under that name.
         if (c.fact === event && about && !heard.has(about)) {
           heard.add(about)
@@ -217,12 +244,17 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
       }
     },
     happened: (name: string) => add(event, name),
+    grows,
+    /** Takes a click that is handed to it. */
+    clicked,
     stay(): Stay {
       const idles = rested() >= leastIdle && stay.idles.length < mostIds ? [...stay.idles, [Math.floor(still / 1000), rested()] as Pair] : stay.idles
       return { ...stay, idles, seconds: second() }
     },
     stop() {
       over.abort()
+      waiters.clear()
+      growth.disconnect()
       clearInterval(timer)
       eye.disconnect()
     },

@@ -1,21 +1,28 @@
 import type { Placement } from '../kinds/choose'
-import type { AnswersRequest, CodeRequest, DecideAnswer, EventIn, ViewRecord } from '../kinds/visitor'
+import type { Drawing, Scene } from '../kinds/piece'
+import type { AnswersAnswer, AnswersRequest, CodeRequest, DecideAnswer, EventIn, SceneRequest, ViewRecord, WalkRef } from '../kinds/visitor'
 import type { Context } from './context'
 import type { Sent } from './host'
 import { id, keep, seconds } from './memory'
 import { openOutbox } from './outbox'
-import { holds, watch } from './watch'
+import { holds, type Moments, watch } from './watch'
 
 // One page view: watches for the moments that placements wait for, shows
 // what comes, and records how the visitor stayed.
 
 const longest = 4 * 3600 * 1000 // ms; what stays open longer is no stay any more
+const patience = 4000 // ms for which a link waits for the piece it opens
 
 const standing = new Set<string>() // slots of pieces that are on the page now
+// Pieces on their way to the page, which the memory does not know of yet.
+let interrupting = 0 // when one last set out, in seconds since 1970
+let covering = 0 // how many overlays are on their way
+
+const wait = (ms: number) => new Promise(done => setTimeout(done, ms))
 
 /** Sends events that an earlier page could not. */
 export function sendLeft(context: Context) {
-  context.track ||= openOutbox(context)
+  context.outbox ||= openOutbox(context)
 }
 
 /** Begins a page view. */
@@ -24,26 +31,34 @@ export function begin(context: Context, first: DecideAnswer) {
   const arrival = context.arrival
   const asked = context.request
   const view = id()
-  const track = (context.track ||= openOutbox(context))
+  const outbox = (context.outbox ||= openOutbox(context))
   const taken = new Set(standing)
   let heard = 0
   let answer = first
   let left: Placement[] = []
+  let over = false
   const shown = new Set<string>()
   let fetched: ReturnType<typeof fetchRenderer> | undefined
   const load = () => (fetched ||= fetchRenderer(base + answer.renderer))
   const say = (what: string, p: Placement) => dispatchEvent(new CustomEvent('gobbet:' + what, { detail: { piece: p.piece, variant: p.variant } }))
   const did = (what: EventIn['kind'], p: Placement, counted?: boolean) => {
-    memory.note(what, p.piece, p.variant, !!p.overlay)
-    if (!counted && !unwatched) track(what, p.piece, p.variant)
+    memory.note(what, p.piece, p.variant, !!p.interrupts, !!p.overlay)
+    if (!counted && !unwatched) outbox.track(what, p.piece, p.variant)
     say(what, p)
   }
 
-  const eyes = watch({ start: arrival.start, exit: first.exit, began }, check)
+  const eyes = watch({ start: arrival.start, exit: first.exit, began, handed: true }, check)
+  const post = (path: string, body: unknown) => fetch(api + path, { method: 'POST', body: JSON.stringify(body) })
+
+  // What a click brought about, as long as the click is on its way.
+  const brought: Promise<Shown | undefined>[] = []
+  let clicking = false
+
   function check() {
     for (const p of left.filter(p => !p.waiting || holds(p.waiting, eyes.come))) {
       left.splice(left.indexOf(p), 1)
-      show(p).catch(() => {})
+      const showing = show(p, !!p.waiting && !holds(p.waiting, unclicked(eyes.come))).catch(() => undefined)
+      if (clicking) brought.push(showing)
     }
   }
 
@@ -57,12 +72,15 @@ export function begin(context: Context, first: DecideAnswer) {
   }
 
   /** Other tabs and other pieces may have changed what this one may do. */
-  function held(p: Placement): boolean {
+  function held(p: Placement, invited: boolean): boolean {
     const now = memory.read()
     const times = (m: typeof now) => m.pieces?.[p.piece]?.times_shown || 0
-    const overlays = p.overlay && answer.overlays && (now.visit.overlays || 0) >= answer.overlays
-    const quiet = answer.quiet && now.shown && seconds() - now.shown < answer.quiet
-    return (!!p.slot && taken.has(p.slot)) || times(now) !== times(arrival) || !!overlays || !!quiet
+    if ((!!p.slot && taken.has(p.slot)) || times(now) !== times(arrival)) return true
+    // The site's limits are for what interrupts, and not for what was asked for.
+    if (invited || !p.interrupts) return false
+    const overlays = p.overlay && answer.overlays && (now.visit.overlays || 0) + covering >= answer.overlays
+    const quiet = answer.quiet && seconds() - Math.max(now.shown || 0, interrupting) < answer.quiet
+    return !!overlays || !!quiet
   }
 
   /** When this visitor first saw a piece; its timers count from then. */
@@ -76,12 +94,6 @@ export function begin(context: Context, first: DecideAnswer) {
     return all[piece]
   }
 
-  async function code(p: Placement, pool: string): Promise<string | null> {
-    const request: CodeRequest = { piece: p.piece, variant: p.variant, design: p.design, pool, visitor: arrival.visitor }
-    const r = await fetch(api + '/codes', { method: 'POST', body: JSON.stringify(request) })
-    return r.ok ? (await r.json()).code : null
-  }
-
   const found = (from: string) => {
     const [kind, name] = from.split(/\.(.*)/s)
     const is = kind === 'path' ? location.pathname : kind === 'query' ? new URLSearchParams(location.search).get(name) : context.request.data?.[name]
@@ -93,51 +105,110 @@ export function begin(context: Context, first: DecideAnswer) {
     if (!p) return
     left.splice(left.indexOf(p), 1)
     if (anyway) taken.delete(p.slot)
-    show(p).catch(() => {})
+    show(p, true).catch(() => {})
   }
 
-  async function show(p: Placement) {
-    if (held(p)) return
+  async function show(p: Placement, invited = false): Promise<Shown | undefined> {
+    if (over || held(p, invited)) return
+    const walk: WalkRef = { id: id(), piece: p.piece, variant: p.variant, design: p.design, visitor: arrival.visitor }
     taken.add(p.slot)
     standing.add(p.slot)
     shown.add(p.piece)
+    const before = interrupting
+    if (p.interrupts) interrupting = seconds()
+    if (p.overlay) covering++
+    // A slot is free for others once its piece has gone, from the next page view on;
+    // at once where the piece never stood in it, or the page took it away.
+    const free = () => {
+      standing.delete(p.slot)
+      taken.delete(p.slot)
+    }
+    let known = () => {}
+    const counted = new Promise<void>(done => {
+      known = done
+    })
+    let ended = (_how: 'closed' | 'done' | 'lost') => {}
+    const end = new Promise<'closed' | 'done' | 'lost'>(done => {
+      ended = done
+    })
     try {
       const [{ show: draw }, drawing] = await Promise.all([load(), fetch(api + '/designs/' + p.design).then(r => (r.ok ? r.json() : Promise.reject(r.status)))])
-      await draw({
-        id: p.piece,
-        drawing,
-        base,
-        extras: () => import(/* @vite-ignore */ base + answer.extras),
-        since: () => since(p.piece),
-        code: pool => code(p, pool),
-        found,
-        never: () => memory.change(m => void ((m.pieces![p.piece] ||= {}).never = true)),
-        other: piece => open(piece, true),
-        converted: () => did('converted', p),
-        send: (scene, answers, counts) => send(p, scene, answers, counts),
-        ended: (how, tab) => {
-          if (!tab) standing.delete(p.slot)
-          if (how === 'closed') did('closed', p)
-          else say('done', p)
+      const stands = await draw(
+        {
+          id: p.piece,
+          drawing: drawing as Drawing,
+          base,
+          phone: !!answer.phone,
+          extras: () => import(/* @vite-ignore */ base + answer.extras),
+          since: () => since(p.piece),
+          code: (scene, pool) => counted.then(() => code(walk, scene, pool)),
+          scene: scene => reach(walk, scene),
+          found,
+          never: () => memory.change(m => void ((m.pieces![p.piece] ||= {}).never = true)),
+          other: piece => {
+            ended('lost')
+            open(piece, true)
+          },
+          converted: () => did('converted', p),
+          send: (scene, answers, counts) => send(p, walk, scene, answers, counts),
+          ended: (how, tab) => {
+            if (!tab) standing.delete(p.slot)
+            if (how === 'closed') did('closed', p)
+            else say('done', p)
+            if (!tab) ended(how)
+          },
+          lost: () => {
+            free()
+            ended('lost')
+          },
         },
-      })
+        // A place that is not there yet may come, as long as the page is the same.
+        { over: () => over, grows: eyes.grows },
+      )
+      if (!stands) throw new Error('nowhere to stand')
       did('shown', p)
+      known()
+      return { end }
     } catch (e) {
-      standing.delete(p.slot)
+      free()
+      interrupting = before
       throw e
+    } finally {
+      if (p.overlay) covering--
     }
+  }
+
+  async function code(walk: WalkRef, scene: string, pool: string): Promise<string | null> {
+    const request: CodeRequest = { walk, scene, pool, unwatched: unwatched || undefined }
+    // The server gives codes to those whom it knows to have seen the piece.
+    for (let tries = 0; ; tries++) {
+      if (!unwatched) await outbox.send()
+      const r = await post('/codes', request)
+      if (r.ok) return (await r.json()).code
+      if (r.status === 404) return null
+      if (r.status !== 409 || tries === 2) throw new Error(r.status < 500 ? (await r.json()).title : '')
+      await wait(1000)
+    }
+  }
+
+  async function reach(walk: WalkRef, scene: string): Promise<Scene> {
+    const request: SceneRequest = { walk, scene, token: context.token }
+    const r = await post('/scenes', request)
+    if (!r.ok) throw new Error()
+    return (await r.json()).scene
   }
 
   // The same answers keep their id when they are sent again, so that they count once.
   const ids = new Map<string, string>()
 
-  async function send(p: Placement, scene: string, answers: Record<string, string>, counts: boolean): Promise<Sent> {
+  async function send(p: Placement, walk: WalkRef, scene: string, answers: Record<string, string>, counts: boolean): Promise<Sent> {
     if (context.silent) return { ok: true }
-    const same = p.piece + scene + JSON.stringify(answers)
+    const same = walk.id + scene + JSON.stringify(answers)
     if (!ids.has(same)) ids.set(same, id())
     const { visit, visitor } = arrival
     const request: AnswersRequest = {
       id: ids.get(same)!,
+      walk: walk.id,
       piece: p.piece,
       variant: p.variant,
       design: p.design,
@@ -151,14 +222,16 @@ export function begin(context: Context, first: DecideAnswer) {
       unwatched,
     }
     try {
-      const r = await fetch(api + '/answers', { method: 'POST', body: JSON.stringify(request) })
+      const r = await post('/answers', request)
       if (r.ok) {
-        memory.change(m => {
-          m.lead = true
-        })
+        const said: AnswersAnswer = await r.json()
+        if (said.lead)
+          memory.change(m => {
+            m.lead = true
+          })
         // The server counts this conversion itself, with the answers.
         if (counts) did('converted', p, true)
-        return { ok: true }
+        return { ok: true, scenes: said.scenes }
       }
       const problem = await r.json()
       return { ok: false, faults: problem.faults, title: r.status < 500 ? problem.title : undefined }
@@ -178,9 +251,31 @@ export function begin(context: Context, first: DecideAnswer) {
     if (!navigator.sendBeacon?.(api + '/views', text)) fetch(api + '/views', { method: 'POST', body: text, keepalive: true }).catch(() => {})
   }
   const ended = new AbortController()
+  const { signal } = ended
   const away = () => document.hidden && record()
-  document.addEventListener('visibilitychange', away, { signal: ended.signal })
-  addEventListener('pagehide', record, { signal: ended.signal })
+  document.addEventListener('visibilitychange', away, { signal })
+  addEventListener('pagehide', record, { signal })
+
+  // A click on a link leaves the page before the piece it opens can show: the
+  // link is held, and followed once the piece is closed, or at once where it
+  // cannot show. The first click alone: the next finds no piece that waits.
+  document.addEventListener(
+    'click',
+    e => {
+      clicking = true
+      eyes.clicked(e)
+      clicking = false
+      const showing = brought.splice(0).at(0)
+      const link = showing && linkOf(e)
+      if (!link) return
+      e.preventDefault()
+      const go = () => (link.isConnected ? link.click() : location.assign(link.href))
+      Promise.race([showing, wait(patience).then(() => undefined)]).then(async one => {
+        if (!one || (await one.end) !== 'lost') go()
+      }, go)
+    },
+    { capture: true, signal },
+  )
 
   const hear = () => {
     for (; heard < context.events.length; heard++) eyes.happened(context.events[heard])
@@ -192,12 +287,29 @@ export function begin(context: Context, first: DecideAnswer) {
     happened: hear,
     call: (piece: string) => open(piece),
     end: () => {
+      over = true
       record()
       ended.abort()
       eyes.stop()
-      context.events.splice(0)
     },
   }
+}
+
+/** A piece on the page, and how it ends. */
+interface Shown {
+  end: Promise<'closed' | 'done' | 'lost'>
+}
+
+/** The moments without what a click asks for. */
+const unclicked = ({ 'moment.click': _, ...come }: Moments): Moments => come
+
+/** The link that a click would follow in this window, and so away from the page. */
+function linkOf(e: MouseEvent): HTMLAnchorElement | undefined {
+  const link = e.target instanceof Element ? e.target.closest<HTMLAnchorElement>('a[href]') : null
+  if (!link || e.defaultPrevented || e.button || e.metaKey || e.ctrlKey || e.shiftKey || e.altKey) return
+  if (!/^https?:$/.test(link.protocol) || link.download || (link.target && link.target !== '_self')) return
+  if (link.hash && link.href.split('#')[0] === location.href.split('#')[0]) return
+  return link
 }
 
 const fetchRenderer = (address: string): Promise<typeof import('./renderer')> => import(/* @vite-ignore */ address)

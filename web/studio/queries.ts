@@ -2,8 +2,10 @@ import { keepPreviousData, QueryClient, useQuery } from '@tanstack/react-query'
 import type { Format } from '../kinds/piece'
 import type {
   Board,
+  DeletedPiece,
   FactBook,
   FileInfo,
+  Health,
   KeepsakeInfo,
   KitUse,
   LeadPage,
@@ -44,6 +46,23 @@ export function useBoard() {
   const site = useSite().id
   return useQuery({ queryKey: ['board', site], queryFn: ({ signal }) => api<Board>('GET', `/sites/${site}/board`, undefined, signal), refetchInterval: 5_000 })
 }
+
+export function useDeleted(enabled: boolean) {
+  const site = useSite().id
+  return useQuery({ queryKey: ['deleted', site], queryFn: () => api<DeletedPiece[]>('GET', `/sites/${site}/deleted`), enabled, staleTime: 0 })
+}
+
+export function useHealth() {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['health', site],
+    queryFn: ({ signal }) => api<Health>('GET', `/sites/${site}/health`, undefined, signal),
+    refetchInterval: 30_000,
+  })
+}
+
+/** Takes in a site as an answer has it. */
+export const setSite = (now: SiteInfo) => client.setQueryData<Me>(['me'], me => me && { ...me, sites: me.sites.map(s => (s.id === now.id ? now : s)) })
 
 export function usePiece(id: string) {
   const site = useSite().id

@@ -111,6 +111,7 @@ func Frozen(t testing.TB) (s *store.Store, freeze func(bool)) {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { l.Close() })
+	behind := at.Host
 	var stopped sync.RWMutex // held for writing while frozen
 	go func() {
 		for {
@@ -118,7 +119,7 @@ func Frozen(t testing.TB) (s *store.Store, freeze func(bool)) {
 			if err != nil {
 				return
 			}
-			there, err := net.Dial("tcp", at.Host)
+			there, err := net.Dial("tcp", behind)
 			if err != nil {
 				here.Close()
 				continue

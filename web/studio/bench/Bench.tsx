@@ -6,13 +6,13 @@ import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import Typography from '@mui/material/Typography'
-import { useEffect } from 'react'
-import { Link, Outlet, useParams } from 'react-router'
+import { useEffect, useState } from 'react'
+import { Link, Outlet, useNavigate, useParams } from 'react-router'
 import { Trouble } from '../api'
 import { moment } from '../parts/say'
 import { usePiece, useSite } from '../queries'
 import { BenchHead } from './BenchHead'
-import { keepMine, openDraft, save, takeLeftover, takeTheirs, useDraft } from './draft'
+import { giveUp, keepMine, openDraft, restore, save, takeLeftover, takeTheirs, useDraft } from './draft'
 
 /** Where one piece is worked on: its name and walk above, one of its places below. */
 export function Bench() {
@@ -70,6 +70,8 @@ export function Bench() {
 function Questions() {
   const standing = useDraft(s => s.standing)
   const leftover = useDraft(s => s.leftover)
+  const [trouble, setTrouble] = useState('')
+  const go = useNavigate()
   return (
     <>
       <Dialog open={standing === 'stale'} aria-labelledby="stale-title">
@@ -83,6 +85,33 @@ function Questions() {
           </Button>
           <Button variant="contained" onClick={keepMine}>
             Keep what is here
+          </Button>
+        </DialogActions>
+      </Dialog>
+      <Dialog open={standing === 'gone'} aria-labelledby="gone-title">
+        <DialogTitle id="gone-title" variant="h2">
+          This piece was deleted in another window
+        </DialogTitle>
+        <DialogContent>
+          Your changes since then are still here, in this window.
+          {trouble && (
+            <Typography role="alert" sx={{ mt: 1, fontWeight: 600 }}>
+              {trouble}
+            </Typography>
+          )}
+        </DialogContent>
+        <DialogActions sx={{ p: 2 }}>
+          <Button
+            variant="outlined"
+            onClick={() => {
+              giveUp()
+              go('/board')
+            }}
+          >
+            Discard changes
+          </Button>
+          <Button variant="contained" onClick={() => restore().catch(e => setTrouble(e.message))}>
+            Restore the piece
           </Button>
         </DialogActions>
       </Dialog>

@@ -20,6 +20,7 @@ const standings: Record<Standing, string> = {
   faulty: 'not saved',
   away: 'kept here',
   stale: 'not saved',
+  gone: 'deleted',
 }
 
 /** A piece's name, how it stands, and the walk of its five places, each telling its state in a line. */
@@ -92,7 +93,7 @@ function Stand({ info, changed }: { info: PieceInfo; changed: boolean }) {
         data-standing={standing}
         aria-live="polite"
       >
-        <Tag look={standing === 'faulty' || standing === 'stale' ? 'bad' : info.state === 'live' && !changed ? 'live' : 'draft'}>
+        <Tag look={standing === 'faulty' || standing === 'stale' || standing === 'gone' ? 'bad' : info.state === 'live' && !changed ? 'live' : 'draft'}>
           {info.state === 'live' && !changed ? 'Live' : `Draft ${version}`} · {standings[standing]}
         </Tag>
       </ButtonBase>
@@ -164,6 +165,7 @@ function Name({ name }: { name: string }) {
           setTyped(null)
         }}
         onKeyDown={e => e.key === 'Enter' && (e.target as HTMLElement).blur()}
+        data-free
         inputProps={{ 'aria-label': 'Name of the piece', maxLength: 120 }}
         fullWidth
         sx={{

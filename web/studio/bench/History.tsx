@@ -32,6 +32,8 @@ export function History() {
 /** Undoes or redoes where the keys say so; whether they did. */
 export function historyKeys(e: KeyboardEvent): boolean {
   const history = useDraft.temporal.getState()
+  // A text that is not in the design yet has an undo of its own.
+  if (e.target instanceof Element && e.target.closest('[data-free]')) return false
   const key = e.key.toLowerCase()
   if (!(e.ctrlKey || e.metaKey) || (key !== 'z' && key !== 'y')) return false
   if (key === 'y' || e.shiftKey) history.redo()

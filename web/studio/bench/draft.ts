@@ -13,7 +13,7 @@ import { client } from '../queries'
 // was changed from goes along, so that two windows cannot overwrite each other.
 
 /** How the draft stands with the server. */
-export type Standing = 'saved' | 'saving' | 'unsaved' | 'faulty' | 'away' | 'stale'
+export type Standing = 'saved' | 'saving' | 'unsaved' | 'faulty' | 'away' | 'stale' | 'gone'
 
 interface Work {
   site: number
@@ -67,11 +67,12 @@ type Past = ReturnType<typeof useDraft.temporal.getState>
 
 export const useHistory = <T>(what: (past: Past) => T) => useStore(useDraft.temporal, what)
 
-const storeKey = () => `gobbet-draft:${useDraft.getState().site}:${useDraft.getState().id}`
+const keyOf = (site: number, id: string) => `gobbet-draft:${site}:${id}`
+const storeKey = () => keyOf(useDraft.getState().site, useDraft.getState().id)
 
-function readKept(): Kept | null {
+function readKept(key = storeKey()): Kept | null {
   try {
-    const kept = JSON.parse(localStorage.getItem(storeKey()) ?? 'null')
+    const kept = JSON.parse(localStorage.getItem(key) ?? 'null')
     return kept?.doc?.split?.variants ? kept : null
   } catch {
     return null
@@ -92,6 +93,12 @@ const forget = () => localStorage.removeItem(storeKey())
 /** Opens a piece as the server has it, or as this browser kept it when it was not sent yet. */
 export function openDraft(site: number, info: PieceInfo) {
   clearTimeout(timer)
+  // What was changed a moment ago may still be on its way: the version it gets
+  // is the one to go on from.
+  if (sending && sent === keyOf(site, info.id)) {
+    sending.then(() => openDraft(site, client.getQueryData<PieceInfo>(['piece', site, info.id]) ?? info))
+    return
+  }
   useDraft.setState({ ...begun, site, id: info.id, doc: info.draft, version: info.version, notes: info.notes, phrase: info.phrase })
   const kept = readKept()
   if (kept && JSON.stringify(kept.doc) !== JSON.stringify(info.draft)) {
@@ -107,8 +114,12 @@ export function openDraft(site: number, info: PieceInfo) {
 export function change(how: (doc: Draft<Piece>) => void, belongsTo = '') {
   const { doc } = useDraft.getState()
   if (!doc) return
-  const next = produce(doc, how)
-  if (next === doc) return
+  replace(produce(doc, how), belongsTo)
+}
+
+/** Puts another document in its place. */
+export function replace(next: Piece, belongsTo = '') {
+  if (next === useDraft.getState().doc) return
   run = belongsTo
   useDraft.setState({ doc: next })
   run = ''
@@ -125,7 +136,7 @@ export function takeLeftover(take: boolean) {
 useDraft.subscribe((now, before) => {
   if (now.doc === before.doc || now.id !== before.id || !before.doc) return
   keep()
-  if (now.standing !== 'stale') {
+  if (now.standing !== 'stale' && now.standing !== 'gone') {
     useDraft.setState({ standing: 'unsaved' })
     plan(soon)
   }
@@ -133,6 +144,7 @@ useDraft.subscribe((now, before) => {
 
 let timer = 0
 let sending: Promise<void> | null = null
+let sent = '' // the piece under way, by its key
 
 function plan(ms: number) {
   clearTimeout(timer)
@@ -147,7 +159,7 @@ export async function save(): Promise<void> {
     return save()
   }
   const { standing, doc } = useDraft.getState()
-  if (!doc || standing === 'saved' || standing === 'stale') return
+  if (!doc || standing === 'saved' || standing === 'stale' || standing === 'gone') return
   sending = send().finally(() => {
     sending = null
   })
@@ -157,17 +169,27 @@ export async function save(): Promise<void> {
 async function send() {
   const { site, id, doc, version } = useDraft.getState()
   const here = () => useDraft.getState().id === id
+  const mine = keyOf(site, id)
+  sent = mine
   useDraft.setState({ standing: 'saving' })
   try {
     const saved = await api<Saved>('PUT', `/sites/${site}/pieces/${id}`, { version, draft: doc })
-    if (!here()) return
-    const same = useDraft.getState().doc === doc
-    useDraft.setState({ version: saved.version, notes: saved.notes, phrase: saved.phrase, faults: [], standing: same ? 'saved' : 'unsaved' })
     client.setQueryData<PieceInfo>(
       ['piece', site, id],
       info => info && { ...info, draft: doc!, version: saved.version, notes: saved.notes, phrase: saved.phrase },
     )
     client.invalidateQueries({ queryKey: ['board', site] })
+    if (!here()) {
+      // Somebody has gone to another screen. What they changed last waits in
+      // this browser, and goes on from the version that is there now.
+      const kept = readKept(mine)
+      if (kept?.version !== version) return
+      if (JSON.stringify(kept.doc) === JSON.stringify(doc)) localStorage.removeItem(mine)
+      else localStorage.setItem(mine, JSON.stringify({ ...kept, version: saved.version }))
+      return
+    }
+    const same = useDraft.getState().doc === doc
+    useDraft.setState({ version: saved.version, notes: saved.notes, phrase: saved.phrase, faults: [], standing: same ? 'saved' : 'unsaved' })
     if (same) forget()
     else {
       keep()
@@ -176,7 +198,8 @@ async function send() {
   } catch (e) {
     if (!here()) return
     const trouble = e as Trouble
-    if (trouble.status === 409) useDraft.setState({ standing: 'stale' })
+    if (trouble.status === 404) useDraft.setState({ standing: 'gone' })
+    else if (trouble.status === 409) useDraft.setState({ standing: 'stale' })
     else if (trouble.status === 422 || trouble.status === 413)
       useDraft.setState({ standing: 'faulty', faults: trouble.faults.length ? trouble.faults : [{ at: '', message: trouble.message }] })
     else if (trouble.status === 401) location.assign('/sign-in')
@@ -192,6 +215,19 @@ export function takeTheirs() {
   const { site, id } = useDraft.getState()
   forget()
   client.invalidateQueries({ queryKey: ['piece', site, id] })
+}
+
+/** Restores a piece that was deleted elsewhere, with what is here. */
+export async function restore() {
+  const { site, id } = useDraft.getState()
+  await api('POST', `/sites/${site}/pieces/${id}/restore`)
+  await keepMine()
+}
+
+/** Gives up what is here. */
+export function giveUp() {
+  forget()
+  useDraft.setState({ standing: 'saved' })
 }
 
 /** Puts what is here over what the other window saved. */

@@ -14,6 +14,7 @@ import { api } from '../api'
 import { between, count, counted, percent } from '../parts/say'
 import { client, useBoard, useSite } from '../queries'
 import { ink, paper, plum } from '../theme'
+import { Deleted } from './Deleted'
 import { PieceCard } from './PieceCard'
 
 const sorts: Record<string, [string, (a: Card, b: Card) => number]> = {
@@ -28,6 +29,7 @@ export function Board() {
   const board = useBoard().data
   const site = useSite().id
   const [query, setQuery] = useSearchParams()
+  const [deleted, setDeleted] = useState(false)
   const [removed, setRemoved] = useState<Card | null>(null)
   const only = query.get('state') ?? 'all'
   const sort = query.get('sort') ?? 'newest'
@@ -82,7 +84,10 @@ export function Board() {
             {name} {of(state).length}
           </ButtonBase>
         ))}
-        <Link to="/order" style={{ marginLeft: 'auto', paddingBottom: 6 }}>
+        <ButtonBase onClick={() => setDeleted(true)} sx={{ ml: 'auto', pb: '6px', fontSize: 14, color: ink[2], '&:hover': { color: plum.main } }}>
+          Deleted
+        </ButtonBase>
+        <Link to="/order" style={{ paddingBottom: 6 }}>
           Who wins
         </Link>
         <Select
@@ -118,14 +123,15 @@ export function Board() {
           </Button>
         </Box>
       )}
+      <Deleted open={deleted} onClose={() => setDeleted(false)} />
       <Snackbar
         open={!!removed}
         autoHideDuration={12_000}
         onClose={(_, why) => why !== 'clickaway' && setRemoved(null)}
-        message={`“${removed?.name}” is off the board.${removed?.measure.visitors ? ` Its ${counted(removed.measure.visitors, 'visitor')} stay counted.` : ''}`}
+        message={`“${removed?.name}” is deleted, and kept for 30 days.${removed?.measure.visitors ? ` Its ${counted(removed.measure.visitors, 'visitor')} stay counted.` : ''}`}
         action={
           <Button size="small" sx={{ color: '#f2b58b' }} onClick={() => removed && remove(removed, false)}>
-            Put it back
+            Restore
           </Button>
         }
       />

@@ -36,7 +36,7 @@ export function Order() {
     const known = new Map(data!.pieces.map(p => [p.id, p]))
     client.setQueryData<Fared>(['order', site], { ...data!, pieces: pieces.map(id => known.get(id)!) })
     try {
-      client.setQueryData(['order', site], await api<Fared>('PUT', `/sites/${site}/order`, { pieces }))
+      client.setQueryData(['order', site], await api<Fared>('PUT', `/sites/${site}/order`, { version: data!.version, pieces }))
       client.invalidateQueries({ queryKey: ['rehearsal', site] })
       setTrouble('')
     } catch (e) {

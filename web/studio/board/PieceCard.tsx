@@ -107,7 +107,7 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
           Save as a file
         </MenuItem>
         <MenuItem onClick={onRemove} disabled={card.state === 'live'}>
-          {card.state === 'live' ? 'Take off the board (let it rest first)' : 'Take off the board'}
+          {card.state === 'live' ? 'Delete (let it rest first)' : 'Delete'}
         </MenuItem>
       </Menu>
     </Box>

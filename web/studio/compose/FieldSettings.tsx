@@ -1,5 +1,7 @@
 import { useMemo } from 'react'
 import type { Field } from '../../kinds/piece'
+import { useDraft } from '../bench/draft'
+import { usePiece } from '../queries'
 import { asks, keyFor } from './blocks'
 import { Choice, Flag, Line, More, Num, Row, Typed } from './controls'
 import { flat } from './tree'
@@ -18,6 +20,8 @@ export function FieldSettings({ block }: { block: Field }) {
   const { scene } = useSeen()
   const set = (how: (b: Field) => void) => changeBlock(block.id, how)
   const others = flat(scene.blocks).flatMap(b => (b.kind === 'field' && b.id !== block.id ? [b.key] : []))
+  const info = usePiece(useDraft(s => s.id)).data
+  const collected = !!info?.live?.split.variants.some(v => v.design.scenes.some(s => flat(s.blocks).some(b => b.kind === 'field' && b.key === block.key)))
   const options = useMemo(() => (block.options ?? []).join('\n'), [block.options])
   const typed = ['text', 'long', 'phone', 'email', 'name'].includes(block.ask)
   return (
@@ -29,7 +33,8 @@ export function FieldSettings({ block }: { block: Field }) {
         onChange={ask =>
           set(b => {
             b.ask = ask
-            b.key = keyFor(ask, others)
+            // What was collected under a name stays under it.
+            if (!collected) b.key = keyFor(ask, others)
             if (/^(choice|choices|dropdown)$/.test(ask)) b.options ??= ['This', 'That', 'Something else']
             else delete b.options
             if (ask === 'hidden') b.from ??= 'query.utm_campaign'

@@ -6,7 +6,7 @@ import { Link, useOutletContext } from 'react-router'
 import type { Note } from '../../kinds/settle'
 import type { PieceInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
-import { change, save, useDraft } from '../bench/draft'
+import { replace, save, useDraft } from '../bench/draft'
 import { Desk } from '../parts/Desk'
 import { Miniature } from '../parts/Miniature'
 import { Sheet } from '../parts/Sheet'
@@ -121,7 +121,7 @@ export function Launch() {
             <>
               <dt>Changes</dt>
               <dd>
-                <Button size="small" variant="outlined" onClick={() => change(d => void Object.assign(d, info.live))} sx={{ py: '2px' }}>
+                <Button size="small" variant="outlined" onClick={() => replace(info.live!)} sx={{ py: '2px' }}>
                   Put back what {live ? 'is' : 'was'} live
                 </Button>
               </dd>

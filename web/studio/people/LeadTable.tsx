@@ -1,8 +1,6 @@
-import Close from '@mui/icons-material/Close'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Drawer from '@mui/material/Drawer'
-import IconButton from '@mui/material/IconButton'
 import Table from '@mui/material/Table'
 import TableBody from '@mui/material/TableBody'
 import TableCell from '@mui/material/TableCell'
@@ -10,11 +8,11 @@ import TableHead from '@mui/material/TableHead'
 import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
-import { Link } from 'react-router'
 import type { LeadRow } from '../../kinds/studio'
 import { moment } from '../parts/say'
 import { usePeople } from '../queries'
-import { paper, plum } from '../theme'
+import { plum } from '../theme'
+import { Person } from './Person'
 
 /** Leads, the latest first, in pages; a press shows all of one. */
 export function LeadTable({ search, piece, onTotal }: { search: string; piece: string; onTotal?(total: number): void }) {
@@ -47,59 +45,65 @@ export function LeadTable({ search, piece, onTotal }: { search: string; piece: s
           </TableRow>
         </TableHead>
         <TableBody>
-          {data.leads.map(lead => (
-            <TableRow
-              key={lead.id}
-              hover
-              onClick={() => setOpen(lead)}
-              sx={{ cursor: 'pointer', '& td': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } }}
-            >
-              <TableCell>
-                <Box
-                  component="button"
-                  onClick={() => setOpen(lead)}
-                  sx={{
-                    font: 'inherit',
-                    border: 0,
-                    p: 0,
-                    background: 'none',
-                    textAlign: 'start',
-                    cursor: 'pointer',
-                    maxWidth: '100%',
-                    display: 'block',
-                    overflow: 'hidden',
-                    textOverflow: 'ellipsis',
-                    color: 'inherit',
-                    '&:hover b': { color: plum.main },
-                  }}
-                >
-                  <b>{lead.name || lead.email}</b>
-                  {lead.name && (
-                    <Box component="span" sx={{ display: 'block', color: 'text.secondary', fontSize: 12.5 }}>
-                      {lead.email}
+          {data.leads.map(lead => {
+            // Of a piece, what was told it; the name as it was given there.
+            const [walk] = lead.walks
+            const name = walk?.name || lead.name
+            return (
+              <TableRow
+                key={lead.id}
+                hover
+                onClick={() => setOpen(lead)}
+                sx={{ cursor: 'pointer', '& td': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } }}
+              >
+                <TableCell>
+                  <Box
+                    component="button"
+                    onClick={() => setOpen(lead)}
+                    sx={{
+                      font: 'inherit',
+                      border: 0,
+                      p: 0,
+                      background: 'none',
+                      textAlign: 'start',
+                      cursor: 'pointer',
+                      maxWidth: '100%',
+                      display: 'block',
+                      overflow: 'hidden',
+                      textOverflow: 'ellipsis',
+                      color: 'inherit',
+                      '&:hover b': { color: plum.main },
+                    }}
+                  >
+                    <b>{name || lead.email}</b>
+                    {name && (
+                      <Box component="span" sx={{ display: 'block', color: 'text.secondary', fontSize: 12.5 }}>
+                        {lead.email}
+                      </Box>
+                    )}
+                  </Box>
+                </TableCell>
+                <TableCell>
+                  {walk?.piece}{' '}
+                  <Box component="span" sx={{ color: 'text.secondary' }}>
+                    · {walk?.variant}
+                    {lead.times > 1 && ` · ${lead.times} times`}
+                  </Box>
+                </TableCell>
+                <TableCell>{walk?.page}</TableCell>
+                <TableCell>
+                  {walk?.channel}
+                  {walk?.campaign && (
+                    <Box component="span" sx={{ color: 'text.secondary' }}>
+                      {' '}
+                      · {walk?.campaign}
                     </Box>
                   )}
-                </Box>
-              </TableCell>
-              <TableCell>
-                {lead.piece}{' '}
-                <Box component="span" sx={{ color: 'text.secondary' }}>
-                  · {lead.variant}
-                </Box>
-              </TableCell>
-              <TableCell>{lead.page}</TableCell>
-              <TableCell>
-                {lead.channel}
-                {lead.campaign && (
-                  <Box component="span" sx={{ color: 'text.secondary' }}>
-                    {' '}
-                    · {lead.campaign}
-                  </Box>
-                )}
-              </TableCell>
-              <TableCell align="right">{moment(lead.last_at)}</TableCell>
-            </TableRow>
-          ))}
+                </TableCell>
+                <TableCell align="right">{moment(walk?.at ?? lead.last_at)}</TableCell>
+              </TableRow>
+            )
+          })}
         </TableBody>
       </Table>
       <Box sx={{ display: 'flex', gap: 1, mt: 1.5 }}>
@@ -118,55 +122,5 @@ export function LeadTable({ search, piece, onTotal }: { search: string; piece: s
         {open && <Person lead={open} onClose={() => setOpen(null)} />}
       </Drawer>
     </>
-  )
-}
-
-function Person({ lead, onClose }: { lead: LeadRow; onClose(): void }) {
-  const lines: [string, React.ReactNode][] = [
-    ['Email', lead.email],
-    ...Object.entries(lead.answers)
-      .filter(([key]) => key !== 'email')
-      .map(([key, answer]): [string, React.ReactNode] => [key.replaceAll('_', ' '), answer]),
-    [
-      'Piece',
-      <Link key="p" to={`/pieces/${lead.piece_id}/split`}>
-        {lead.piece}
-      </Link>,
-    ],
-    ['Version', lead.variant],
-    ['Page', lead.page],
-    ['Came from', [lead.channel, lead.campaign, lead.referrer].filter(Boolean).join(' · ')],
-    ['First seen', moment(lead.first_at)],
-    ['Last seen', moment(lead.last_at)],
-    ['Sent', lead.times === 1 ? 'once' : `${lead.times} times`],
-  ]
-  return (
-    <Box role="dialog" aria-label={lead.name || lead.email} sx={{ width: 400, maxWidth: '92vw', p: '20px 24px', background: paper.sheet, minHeight: '100%' }}>
-      <Box sx={{ display: 'flex', alignItems: 'flex-start' }}>
-        <Typography variant="h2" sx={{ overflowWrap: 'anywhere', flex: 1 }}>
-          {lead.name || lead.email}
-        </Typography>
-        <IconButton aria-label="Close" onClick={onClose}>
-          <Close />
-        </IconButton>
-      </Box>
-      <Box
-        component="dl"
-        sx={{
-          display: 'grid',
-          gridTemplateColumns: '92px 1fr',
-          gap: '9px 12px',
-          '& dt': { color: 'text.secondary' },
-          '& dd': { m: 0, overflowWrap: 'anywhere', whiteSpace: 'pre-wrap' },
-        }}
-      >
-        {lines.map(([name, value]) => (
-          <Box key={name} sx={{ display: 'contents' }}>
-            <dt>{name}</dt>
-            <dd>{value || '–'}</dd>
-          </Box>
-        ))}
-      </Box>
-    </Box>
   )
 }

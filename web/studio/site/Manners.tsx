@@ -7,7 +7,9 @@ import type { Settings } from '../../kinds/settings'
 import type { SiteInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { Sheet } from '../parts/Sheet'
-import { client, useSite } from '../queries'
+import { StaleLine } from '../parts/StaleLine'
+import { useUnsaved } from '../parts/unsaved'
+import { client, setSite, useSite } from '../queries'
 import { spansFor } from '../reach/spans'
 import { NumberToken, WordSelect } from '../reach/tokens'
 import { brick, ink, moss, paper } from '../theme'
@@ -22,13 +24,14 @@ const channels: [string, string][] = [
 /** How all pieces together behave on the site, and what of its visits is recorded. */
 export function Manners() {
   const site = useSite()
-  const [settings, setSettings] = useState<Settings>(site.settings)
-  const [hosts, setHosts] = useState(() => Object.fromEntries(channels.map(([key]) => [key, (site.settings.channels[key] ?? []).join('\n')])))
+  const inForce = { settings: site.settings, hosts: Object.fromEntries(channels.map(([key]) => [key, (site.settings.channels[key] ?? []).join('\n')])) }
+  const unsaved = useUnsaved(`settings:${site.id}`, inForce, site.settings_version)
+  const { settings, hosts } = unsaved.value
   const [trouble, setTrouble] = useState<Trouble | null>(null)
   const [saved, setSaved] = useState(false)
   const put = (change: Partial<Settings>) => {
     setSaved(false)
-    setSettings({ ...settings, ...change })
+    unsaved.set(now => ({ ...now, settings: { ...now.settings, ...change } }))
   }
   const fault = (at: string) => trouble?.faults.find(f => f.at.startsWith(at))
   const submit = async (e: FormEvent) => {
@@ -44,12 +47,12 @@ export function Manners() {
       ]),
     )
     try {
-      const now = await api<SiteInfo>('PUT', `/sites/${site.id}/settings`, { ...settings, channels: lists })
-      setSettings(now.settings)
+      setSite(await api<SiteInfo>('PUT', `/sites/${site.id}/settings`, { version: unsaved.version, settings: { ...settings, channels: lists } }))
+      unsaved.discard()
       setSaved(true)
-      client.invalidateQueries({ queryKey: ['me'] })
       client.invalidateQueries({ queryKey: ['rehearsal'] })
     } catch (e) {
+      if ((e as Trouble).status === 409) return void client.invalidateQueries({ queryKey: ['me'] })
       setTrouble(e as Trouble)
     }
   }
@@ -121,20 +124,26 @@ export function Manners() {
             value={hosts[key]}
             onChange={e => {
               setSaved(false)
-              setHosts({ ...hosts, [key]: e.target.value })
+              unsaved.set(now => ({ ...now, hosts: { ...now.hosts, [key]: e.target.value } }))
             }}
             error={!!fault('channels.' + key)}
             helperText={fault('channels.' + key)?.message}
           />
         ))}
       </Box>
+      <StaleLine unsaved={unsaved} />
       <Box sx={{ display: 'flex', gap: 2, alignItems: 'center', borderTop: `1px solid ${paper.line}`, pt: 2 }}>
-        <Button type="submit" variant="contained">
-          Keep these
+        <Button type="submit" variant="contained" disabled={unsaved.stale}>
+          Save
         </Button>
+        {unsaved.changed && (
+          <Button variant="outlined" onClick={unsaved.discard}>
+            Discard changes
+          </Button>
+        )}
         {saved && (
           <Typography role="status" sx={{ color: moss.ink, fontWeight: 600 }}>
-            ✓ Kept, and in force within a second
+            ✓ Saved, and in force within a second
           </Typography>
         )}
         {trouble && (

@@ -6,8 +6,11 @@ import { type FormEvent, useState } from 'react'
 import type { SiteInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { Sheet } from '../parts/Sheet'
-import { client, useSite } from '../queries'
+import { StaleLine } from '../parts/StaleLine'
+import { useUnsaved } from '../parts/unsaved'
+import { client, setSite, useSite } from '../queries'
 import { ink, moss, paper } from '../theme'
+import { Health } from './Health'
 import { Manners } from './Manners'
 import { SitePlace } from './Places'
 
@@ -16,9 +19,9 @@ export function Site() {
   const site = useSite()
   const line = `<script async src="${location.origin}/v1/gobbet.js" data-site="${site.key}"></script>`
   const [copied, setCopied] = useState(false)
-  const [name, setName] = useState(site.name)
-  const [zone, setZone] = useState(site.zone)
-  const [origins, setOrigins] = useState(site.origins.join('\n'))
+  const unsaved = useUnsaved(`site:${site.id}`, { name: site.name, zone: site.zone, origins: site.origins.join('\n') }, site.version)
+  const { name, zone, origins } = unsaved.value
+  const put = (change: Partial<typeof unsaved.value>) => unsaved.set(now => ({ ...now, ...change }))
   const [trouble, setTrouble] = useState<Trouble | null>(null)
   const [saved, setSaved] = useState(false)
   const fault = (at: string) => trouble?.faults.find(f => f.at.startsWith(at))
@@ -30,11 +33,11 @@ export function Site() {
     e.preventDefault()
     setTrouble(null)
     try {
-      const now = await api<SiteInfo>('PUT', `/sites/${site.id}`, { name, zone, origins: given })
-      setOrigins(now.origins.join('\n'))
+      setSite(await api<SiteInfo>('PUT', `/sites/${site.id}`, { version: unsaved.version, name, zone, origins: given }))
+      unsaved.discard()
       setSaved(true)
-      client.invalidateQueries({ queryKey: ['me'] })
     } catch (e) {
+      if ((e as Trouble).status === 409) return void client.invalidateQueries({ queryKey: ['me'] })
       setTrouble(e as Trouble)
     }
   }
@@ -67,7 +70,7 @@ export function Site() {
         <TextField
           label="Name"
           value={name}
-          onChange={e => setName(e.target.value)}
+          onChange={e => put({ name: e.target.value })}
           error={!!fault('name')}
           helperText={fault('name')?.message}
           slotProps={{ htmlInput: { maxLength: 120 } }}
@@ -77,7 +80,7 @@ export function Site() {
           multiline
           minRows={3}
           value={origins}
-          onChange={e => setOrigins(e.target.value)}
+          onChange={e => put({ origins: e.target.value })}
           error={!!wrongOrigin}
           helperText={
             wrongOrigin
@@ -88,7 +91,7 @@ export function Site() {
         <TextField
           label="Time zone"
           value={zone}
-          onChange={e => setZone(e.target.value)}
+          onChange={e => put({ zone: e.target.value })}
           error={!!fault('zone')}
           helperText={fault('zone')?.message ?? 'Days in reports and times in rules are in this zone.'}
           slotProps={{ htmlInput: { maxLength: 60, list: 'zones' } }}
@@ -98,19 +101,26 @@ export function Site() {
             <option key={z} value={z} />
           ))}
         </datalist>
+        <StaleLine unsaved={unsaved} />
         <Box sx={{ display: 'flex', gap: 2, alignItems: 'center', borderTop: `1px solid ${paper.line}`, pt: 2 }}>
-          <Button type="submit" variant="contained">
-            Keep it so
+          <Button type="submit" variant="contained" disabled={unsaved.stale}>
+            Save
           </Button>
+          {unsaved.changed && (
+            <Button variant="outlined" onClick={unsaved.discard}>
+              Discard changes
+            </Button>
+          )}
           {saved && (
             <Typography role="status" sx={{ color: moss.ink, fontWeight: 600 }}>
-              ✓ Kept, and in force within a second
+              ✓ Saved, and in force within a second
             </Typography>
           )}
           {trouble && !trouble.faults.length && <Typography role="alert">{trouble.message}</Typography>}
         </Box>
       </Sheet>
       <Manners />
+      <Health />
     </SitePlace>
   )
 }

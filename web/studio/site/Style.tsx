@@ -16,10 +16,12 @@ import { contrast, NumberField } from '../parts/fields'
 import { Miniature } from '../parts/Miniature'
 import { PaintField } from '../parts/Paint'
 import { Sheet } from '../parts/Sheet'
+import { StaleLine } from '../parts/StaleLine'
 import { counted } from '../parts/say'
 import { StateTag } from '../parts/Tag'
 import { tell } from '../parts/Told'
-import { client, useKitUses, useSite } from '../queries'
+import { useUnsaved } from '../parts/unsaved'
+import { client, setSite, useKitUses, useSite } from '../queries'
 import { apricot, brick, ink, moss, paper } from '../theme'
 import { colorsIn } from './logo'
 import { SitePlace } from './Places'
@@ -31,14 +33,14 @@ const plainKit: Kit = { colors: [], text: 'sans', heading: 'sans', corners: 0, b
 export function Style() {
   const site = useSite()
   const uses = useKitUses().data ?? []
-  const [kit, setKit] = useState(site.kit)
+  const unsaved = useUnsaved(`kit:${site.id}`, site.kit, site.kit_version)
+  const { value: kit, changed } = unsaved
   const [trouble, setTrouble] = useState<Trouble | null>(null)
   const [logo, setLogo] = useState<string[]>([])
   const [busy, setBusy] = useState(false)
   const file = useRef<HTMLInputElement>(null)
-  const changed = JSON.stringify(kit) !== JSON.stringify(site.kit)
   const set = (how: (k: Kit) => void) =>
-    setKit(k => {
+    unsaved.set(k => {
       const next = structuredClone(k)
       how(next)
       return next
@@ -48,14 +50,15 @@ export function Style() {
   const save = async () => {
     setBusy(true)
     try {
-      await api<SiteInfo>('PUT', `/sites/${site.id}/kit`, kit)
+      setSite(await api<SiteInfo>('PUT', `/sites/${site.id}/kit`, { version: unsaved.version, kit }))
+      unsaved.discard()
       setTrouble(null)
-      await client.invalidateQueries({ queryKey: ['me'] })
       for (const key of ['kit-uses', 'starts', 'board']) client.invalidateQueries({ queryKey: [key] })
       const live = uses.filter(u => u.state === 'live').length
       tell(live ? `Saved. ${counted(live, 'live piece')} ${live === 1 ? 'follows' : 'follow'} from now on.` : 'Saved.')
     } catch (e) {
-      setTrouble(e as Trouble)
+      if ((e as Trouble).status === 409) await client.invalidateQueries({ queryKey: ['me'] })
+      else setTrouble(e as Trouble)
     }
     setBusy(false)
   }
@@ -234,12 +237,13 @@ export function Style() {
               {trouble.message}
             </Typography>
           )}
+          <StaleLine unsaved={unsaved} />
           <Box sx={{ display: 'flex', gap: 1 }}>
-            <Button variant="contained" disabled={!changed || busy} onClick={save}>
+            <Button variant="contained" disabled={!changed || busy || unsaved.stale} onClick={save}>
               Save for the whole site
             </Button>
-            <Button variant="outlined" disabled={!changed} onClick={() => setKit(site.kit)}>
-              Put it back
+            <Button variant="outlined" disabled={!changed} onClick={unsaved.discard}>
+              Discard changes
             </Button>
           </Box>
         </Box>

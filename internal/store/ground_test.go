@@ -1,0 +1,459 @@
+package store_test
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"testing/iotest"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+
+	"gobbet/internal/localpg"
+	"gobbet/internal/store"
+	"gobbet/internal/store/storetest"
+)
+
+func database(t *testing.T, s *store.Store) *sqlx.DB {
+	t.Helper()
+	db, err := sqlx.Connect("pgx", s.URL())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { db.Close() })
+	return db
+}
+
+func TestBodiesAreReadInPiecesFromAnywhere(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	for _, size := range []int{1, 100, 256 << 10, 256<<10 + 1, 700_000} {
+		body := make([]byte, size)
+		for i := range body {
+			body[i] = byte(i * 7 >> 3)
+		}
+		hash := fmt.Sprintf("%032d", size)
+		if err := s.AddFile(ctx, site, store.File{Hash: hash, Name: "x", Mime: "video/mp4", Body: body}); err != nil {
+			t.Fatal(err)
+		}
+		f, blob, err := s.OpenFile(ctx, hash)
+		if err != nil || f.Bytes != size || f.Body != nil {
+			t.Fatal(f.Bytes, len(f.Body), err)
+		}
+		if err := iotest.TestReader(blob, body); err != nil {
+			t.Errorf("%d bytes: %v", size, err)
+		}
+		r := rand.New(rand.NewPCG(1, uint64(size)))
+		for range 20 {
+			from := r.IntN(size)
+			n := 1 + r.IntN(size-from)
+			got := make([]byte, n)
+			if _, err := blob.Seek(int64(from), io.SeekStart); err != nil {
+				t.Fatal(err)
+			}
+			if _, err := io.ReadFull(blob, got); err != nil || !bytes.Equal(got, body[from:from+n]) {
+				t.Fatalf("%d from %d of %d: %v", n, from, size, err)
+			}
+		}
+	}
+	if _, _, err := s.OpenFile(ctx, "none"); !errors.Is(err, store.ErrNotFound) {
+		t.Error(err)
+	}
+	_, blob, _ := s.OpenFile(ctx, fmt.Sprintf("%032d", 700_000))
+	s.RemoveFile(ctx, site, fmt.Sprintf("%032d", 700_000))
+	if _, err := blob.Read(make([]byte, 1)); !errors.Is(err, store.ErrNotFound) {
+		t.Error("a file that was removed meanwhile:", err)
+	}
+}
+
+// Batches of many sites and pieces, some of them twice, at once: each event
+// counts once, whatever transactions they end up in.
+func TestBatchesThatAreStoredTogetherCountEachOnce(t *testing.T) {
+	s := storetest.New(t)
+	one, account := storetest.Site(t, s)
+	two, err := s.AddSite(ctx, "two", "Two", "UTC", nil, account)
+	if err != nil {
+		t.Fatal(err)
+	}
+	const batches, each = 120, 5
+	var wg sync.WaitGroup
+	for i := range batches {
+		var events []store.Event
+		for j := range each {
+			e := event("shown", fmt.Sprint("v", i, "-", j), noon)
+			if j == 0 {
+				e = event("converted", fmt.Sprint("v", i, "-1"), noon)
+			}
+			events = append(events, e)
+		}
+		site := []int64{one, two}[i%2]
+		for range 2 { // sent twice at once
+			wg.Go(func() {
+				if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+					t.Error(err)
+				}
+			})
+		}
+	}
+	wg.Wait()
+	for _, site := range []int64{one, two} {
+		visitors, showings, conversions := totals(t, s, site)
+		if visitors != batches/2*(each-1) || showings != batches/2*(each-1) || conversions != batches/2 {
+			t.Errorf("%d visitors, %d showings, %d conversions", visitors, showings, conversions)
+		}
+	}
+	// What is counted is what the raw rows say.
+	db := database(t, s)
+	var seen, shown int
+	if err := db.QueryRow(`select count(*), sum(showings) from seen`).Scan(&seen, &shown); err != nil || seen != batches*(each-1) || shown != seen {
+		t.Error(seen, shown, err)
+	}
+}
+
+// One batch that cannot be stored does not take others with it.
+func TestABatchThatCannotBeStoredLosesNoOther(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	failed := 0
+	for i := range 60 {
+		e := event("shown", fmt.Sprint("v", i), noon)
+		if i%10 == 3 {
+			e.Kind = "stolen" // the database refuses it
+		}
+		wg.Go(func() {
+			if err := s.AddEvents(ctx, site, dublin, []store.Event{e}); err != nil {
+				mu.Lock()
+				failed++
+				mu.Unlock()
+			}
+		})
+	}
+	wg.Wait()
+	if v, _, _ := totals(t, s, site); failed != 6 || v != 54 {
+		t.Errorf("%d failed, %d counted", failed, v)
+	}
+}
+
+func TestAFrozenDatabaseIsGivenUpOn(t *testing.T) {
+	s, freeze := storetest.Frozen(t)
+	site, _ := storetest.Site(t, s)
+	freeze(true)
+	short, cancel := context.WithTimeout(ctx, 300*time.Millisecond)
+	defer cancel()
+	began := time.Now()
+	for name, err := range map[string]error{
+		"events":   s.AddEvents(short, site, dublin, []store.Event{event("shown", "v", noon)}),
+		"pieces":   func() error { _, err := s.Pieces(short, site); return err }(),
+		"sessions": func() error { _, _, err := s.Sessions().FindCtx(short, "x"); return err }(),
+		"answers": func() error {
+			_, err := s.AddSubmission(short, site, dublin, submission("a@example.com", "A", noon))
+			return err
+		}(),
+		"files": func() error { _, _, err := s.OpenFile(short, "x"); return err }(),
+	} {
+		if err == nil || !store.Unreachable(err) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	if took := time.Since(began); took > 10*time.Second {
+		t.Errorf("it took %v", took)
+	}
+	freeze(false)
+	for end := time.Now().Add(15 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+		if err := s.AddEvents(ctx, site, dublin, []store.Event{event("shown", "after", noon)}); err == nil {
+			return
+		} else if time.Now().After(end) {
+			t.Fatal("it does not recover:", err)
+		}
+	}
+}
+
+func TestPasswordsAreHashedAFewAtATime(t *testing.T) {
+	s := storetest.New(t)
+	storetest.Site(t, s)
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	busy, wrong := 0, 0
+	for range 60 {
+		wg.Go(func() {
+			_, err := s.SignIn(ctx, "iris@example.com", "a guess")
+			mu.Lock()
+			defer mu.Unlock()
+			switch {
+			case errors.Is(err, store.ErrBusy):
+				busy++
+			case errors.Is(err, store.ErrNotFound):
+				wrong++
+			default:
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	if busy == 0 || wrong == 0 {
+		t.Errorf("%d were told to come back, %d were judged", busy, wrong)
+	}
+	if a, err := s.SignIn(ctx, "Iris@example.com", "a long password"); err != nil || a.Name != "Iris Moss" {
+		t.Error(a, err)
+	}
+	if _, err := s.SignIn(ctx, "nobody@example.com", ""); !errors.Is(err, store.ErrNotFound) {
+		t.Error(err)
+	}
+}
+
+func TestKnownBrowsersAreOfOneAccount(t *testing.T) {
+	s := storetest.New(t)
+	_, account := storetest.Site(t, s)
+	if err := s.KeepBrowser(ctx, account, "token"); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		email, token string
+		known        bool
+	}{{"Iris@example.com", "token", true}, {"iris@example.com", "other", false}, {"else@example.com", "token", false}} {
+		if known, err := s.KnownBrowser(ctx, c.email, c.token); err != nil || known != c.known {
+			t.Errorf("%+v: %v %v", c, known, err)
+		}
+	}
+}
+
+func TestASiteHasOnlySoManyDataNames(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	var wg sync.WaitGroup
+	for i := range 8 {
+		wg.Go(func() {
+			var names []string
+			for j := range 60 {
+				names = append(names, fmt.Sprintf("name%d_%d", i, j))
+			}
+			if _, err := s.AddDataNames(ctx, site, names); err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	names, err := s.DataNames(ctx, site)
+	if err != nil || len(names) != store.MostDataNames {
+		t.Fatal(len(names), err)
+	}
+	if kept, err := s.AddDataNames(ctx, site, []string{"late", names[0]}); err != nil || fmt.Sprint(kept) != "["+names[0]+"]" {
+		t.Error(kept, err)
+	}
+	if err := s.ForgetDataName(ctx, site, names[0]); err != nil {
+		t.Fatal(err)
+	}
+	if kept, err := s.AddDataNames(ctx, site, []string{"late"}); err != nil || len(kept) != 1 {
+		t.Error(kept, err)
+	}
+	for range 2 {
+		if err := s.CountRefusals(ctx, site, "data_name", "x", 3); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if r, err := s.Refusals(ctx, site, 7); err != nil || len(r) != 1 || r[0].Times != 6 || r[0].Example != "x" {
+		t.Error(r, err)
+	}
+}
+
+func TestDeletedPiecesAreKeptForAWhile(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	db := database(t, s)
+	add := func(id string) {
+		t.Helper()
+		if err := s.AddPiece(ctx, site, id, []byte(`{"version":2,"name":"The `+id+`","split":{"variants":[]}}`)); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.RemovePiece(ctx, site, id, true); err != nil {
+			t.Fatal(err)
+		}
+	}
+	add("new")
+	add("old")
+	db.MustExec(`update pieces set removed_at = now() - interval '31 days' where id = 'old'`)
+	list, err := s.RemovedPieces(ctx, site)
+	if err != nil || len(list) != 1 || list[0].ID != "new" {
+		t.Fatal(list, err)
+	}
+	if err := s.RemovePiece(ctx, site, "old", false); !errors.Is(err, store.ErrNotFound) {
+		t.Error("restored after its time:", err)
+	}
+	keeping, stop := context.WithCancel(ctx)
+	go s.Keep(keeping)
+	for end := time.Now().Add(5 * time.Second); ; time.Sleep(20 * time.Millisecond) {
+		docs, err := s.PieceDocuments(ctx, site)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if !strings.Contains(string(docs["old"]), "split") {
+			if !strings.Contains(string(docs["old"]), "The old") || !strings.Contains(string(docs["new"]), "split") {
+				t.Errorf("%s %s", docs["old"], docs["new"])
+			}
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatal("its document is kept for ever")
+		}
+	}
+	stop()
+	if err := s.RemovePiece(ctx, site, "new", false); err != nil {
+		t.Error(err)
+	}
+	if pieces, _ := s.Pieces(ctx, site); len(pieces) != 1 {
+		t.Error("not restored")
+	}
+}
+
+// However many pieces were ever live, each that is live counts.
+func TestNoLivePieceDropsOut(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	db := database(t, s)
+	db.MustExec(`insert into pieces (site_id, id, state, draft, live, live_version, live_since)
+		select $1, 'once' || n, 'resting', '{}', '{}', 1, now() from generate_series(1, 1500) n`, site)
+	db.MustExec(`insert into pieces (site_id, id, state, draft, live, live_version, live_since)
+		select $1, 'live' || n, 'live', '{}', '{}', 1, now() from generate_series(1, $2) n`, site, store.MostLive)
+	live, err := s.LivePieces(ctx, site)
+	if err != nil || len(live) != store.MostLive {
+		t.Fatal(len(live), err)
+	}
+	if err := s.AddPiece(ctx, site, "more", []byte(`{"split":{"variants":[]}}`)); !errors.Is(err, store.ErrTooMany) {
+		t.Error("a piece more than there may be:", err)
+	}
+	db.MustExec(`update pieces set removed_at = now() where state = 'resting'`)
+	if err := s.AddPiece(ctx, site, "more", []byte(`{"split":{"variants":[]}}`)); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Launch(ctx, site, "more", 1, nil); !errors.Is(err, store.ErrTooMany) {
+		t.Error("one more live than there may be:", err)
+	}
+}
+
+func TestOfTwoWindowsTheLaterDoesNotUndoTheEarlier(t *testing.T) {
+	s := storetest.New(t)
+	site, account := storetest.Site(t, s)
+	for name, change := range map[string]func(version int) error{
+		"site":     func(v int) error { return s.ChangeSite(ctx, site, v, "Shop", "UTC", store.Texts{}) },
+		"settings": func(v int) error { return s.ChangeSettings(ctx, site, v, store.DefaultSettings()) },
+		"order":    func(v int) error { return s.OrderPieces(ctx, site, v, nil) },
+	} {
+		if err := change(1); err != nil {
+			t.Errorf("%s: %v", name, err)
+		}
+		if err := change(1); !errors.Is(err, store.ErrStale) {
+			t.Errorf("%s: the later won: %v", name, err)
+		}
+	}
+	got, err := s.SiteOf(ctx, account, site)
+	if err != nil || got.Version != 2 || got.SettingsVersion != 2 || got.OrderVersion != 2 || got.KitVersion != 1 {
+		t.Errorf("%+v %v", got, err)
+	}
+}
+
+// A log that was dumped and restored into another cluster is read there: that
+// cluster's transactions are young, and the log does not go by them.
+func TestTheVisitLogSurvivesDumpAndRestore(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	// Transactions that make this cluster older than the one it is restored into.
+	for i := range 200 {
+		if err := s.AddPageView(ctx, site, pageView(fmt.Sprint("p", i), "v", i)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	programs, _ := filepath.Glob("/usr/lib/postgresql/*/bin")
+	if len(programs) == 0 {
+		t.Fatal("no PostgreSQL programs")
+	}
+	at := func(name string) string { return filepath.Join(programs[len(programs)-1], name) }
+	dump, err := exec.Command(at("pg_dump"), "--no-owner", s.URL()).Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	younger, err := localpg.Start(ctx, localpg.Options{Home: t.TempDir(), Throwaway: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer younger.Stop()
+	admin := sqlx.MustConnect("pgx", younger.URL("postgres"))
+	admin.MustExec(`create database restored`)
+	admin.Close()
+	restore := exec.Command(at("psql"), "-q", "-v", "ON_ERROR_STOP=1", younger.URL("restored"))
+	restore.Stdin = bytes.NewReader(dump)
+	if out, err := restore.CombinedOutput(); err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	back, err := store.Open(ctx, younger.URL("restored"), 5*time.Second)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer back.Close()
+	if err := back.Migrate(ctx); err != nil {
+		t.Fatal(err)
+	}
+	got, next := since(t, back, site, time.Time{})
+	if len(got) != 200 {
+		t.Fatalf("%d of 200 page views are there", len(got))
+	}
+	if err := back.AddPageView(ctx, site, pageView("new", "v", 1)); err != nil {
+		t.Fatal(err)
+	}
+	if got, _ = since(t, back, site, next); fmt.Sprint(got) != "[new:1]" {
+		t.Error("what came after:", got)
+	}
+}
+
+func TestCodesAreLimitedByWhereTheyGo(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	var list []string
+	for i := range 100 {
+		list = append(list, fmt.Sprint("C", i))
+	}
+	if _, err := s.AddCodes(ctx, site, "spring", "Spring", list); err != nil {
+		t.Fatal(err)
+	}
+	db := database(t, s)
+	take := func(visitor, address string) error {
+		if err := s.AddEvents(ctx, site, dublin, []store.Event{event("shown", visitor, noon)}); err != nil {
+			t.Fatal(err)
+		}
+		db.MustExec(`insert into pieces (site_id, id, draft) values ($1, 'p', '{}') on conflict do nothing`, site)
+		db.MustExec(`insert into live_variants (site_id, piece_id, variant) values ($1, 'p', 'a') on conflict do nothing`, site)
+		_, err := s.TakeCode(ctx, site, store.CodeTaker{Pool: "spring", Piece: "p", Visitor: visitor, Address: address, Network: "net"})
+		return err
+	}
+	for i := range store.CodesPerHour {
+		if err := take(fmt.Sprint("v", i), "here"); err != nil {
+			t.Fatal(i, err)
+		}
+	}
+	if err := take("one-more", "here"); !errors.Is(err, store.ErrDrained) {
+		t.Error("one more in the hour:", err)
+	}
+	if err := take("v0", "here"); err != nil {
+		t.Error("who has one is told it again:", err)
+	}
+	if err := take("elsewhere", "there"); err != nil {
+		t.Error("another address:", err)
+	}
+	db.MustExec(`update codes set given_at = given_at - interval '2 hours' where address = 'here'`)
+	if err := take("one-more", "here"); err != nil {
+		t.Error("the hour after:", err)
+	}
+	if _, err := s.TakeCode(ctx, site, store.CodeTaker{Pool: "spring", Piece: "p", Visitor: uuid.NewString()}); !errors.Is(err, store.ErrUnseen) {
+		t.Error("to whom nothing was shown:", err)
+	}
+}

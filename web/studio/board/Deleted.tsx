@@ -1,0 +1,75 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import Skeleton from '@mui/material/Skeleton'
+import Typography from '@mui/material/Typography'
+import { useState } from 'react'
+import type { DeletedPiece } from '../../kinds/studio'
+import { api, type Trouble } from '../api'
+import { day, moment } from '../parts/say'
+import { client, useDeleted, useSite } from '../queries'
+import { brick, paper } from '../theme'
+
+/** Deleted pieces, each to be restored as long as it is kept. */
+export function Deleted({ open, onClose }: { open: boolean; onClose(): void }) {
+  const site = useSite().id
+  const { data, error, refetch } = useDeleted(open)
+  const [trouble, setTrouble] = useState('')
+  const restore = async (piece: DeletedPiece) => {
+    try {
+      await api('POST', `/sites/${site}/pieces/${piece.id}/restore`)
+      setTrouble('')
+    } catch (e) {
+      setTrouble((e as Trouble).message)
+    }
+    client.invalidateQueries({ queryKey: ['deleted', site] })
+    client.invalidateQueries({ queryKey: ['board', site] })
+  }
+  return (
+    <Dialog open={open} onClose={onClose} aria-labelledby="deleted-title" fullWidth maxWidth="sm">
+      <DialogTitle id="deleted-title" variant="h2">
+        Deleted pieces
+      </DialogTitle>
+      <DialogContent>
+        <Typography color="textSecondary" sx={{ mb: 1 }}>
+          Kept for 30 days. What visitors told them stays with the people and in the counts.
+        </Typography>
+        {(trouble || error) && (
+          <Box role="alert" sx={{ color: brick.main, fontWeight: 600, display: 'flex', gap: 1, alignItems: 'center' }}>
+            {trouble || error?.message}
+            {error && (
+              <Button size="small" onClick={() => refetch()}>
+                Try again
+              </Button>
+            )}
+          </Box>
+        )}
+        {!data && !error && <Skeleton variant="rounded" height={120} />}
+        {data?.length === 0 && <Typography sx={{ py: 3, textAlign: 'center' }}>No deleted pieces.</Typography>}
+        {data?.map(piece => (
+          <Box key={piece.id} sx={{ display: 'flex', gap: 2, alignItems: 'center', py: '9px', borderTop: `1px solid ${paper.line}` }}>
+            <Box sx={{ flex: 1, minWidth: 0 }}>
+              <Typography noWrap sx={{ fontWeight: 600 }}>
+                {piece.name}
+              </Typography>
+              <Typography variant="body2" color="textSecondary">
+                Deleted {moment(piece.deleted_at)} · kept until {day(piece.until)}
+              </Typography>
+            </Box>
+            <Button size="small" variant="outlined" aria-label={`Restore ${piece.name}`} onClick={() => restore(piece)}>
+              Restore
+            </Button>
+          </Box>
+        ))}
+      </DialogContent>
+      <DialogActions sx={{ p: 2 }}>
+        <Button variant="outlined" onClick={onClose}>
+          Close
+        </Button>
+      </DialogActions>
+    </Dialog>
+  )
+}
