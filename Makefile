@@ -5,7 +5,7 @@ SHOP_PORT ?= 8641
 WEB := $(shell find web/page web/studio web/kinds -type f 2>/dev/null) web/package-lock.json web/vite.page.config.ts web/vite.studio.config.ts
 GO := $(shell find cmd core internal web -name '*.go' -not -path '*/node_modules/*') $(shell find internal -type f -not -name '*.go') go.mod go.sum
 
-.PHONY: demo demo-fresh build kinds test test-go test-web test-browser bench screenshots clean
+.PHONY: demo demo-fresh build kinds test test-go test-web test-browser bench hostile fuzz screenshots clean
 
 demo: deps-demo build
 	@exec ./bin/gobbet demo --port $(PORT) --shop-port $(SHOP_PORT)
@@ -44,8 +44,12 @@ test-go: build
 	go vet ./...
 	go tool staticcheck ./...
 	go test ./...
-	for fuzz in fault/FuzzDecode reach/FuzzRule reach/FuzzFacts rehearse/FuzzRead rehearse/FuzzReplay piece/FuzzPiece; do \
-		go test -run '^$$' -fuzz "^$${fuzz#*/}$$" -fuzztime 3s ./core/$${fuzz%/*} || exit 1; \
+
+# What fuzzing has found is replayed by the tests; the search itself is here.
+FUZZTIME ?= 30s
+fuzz:
+	for fuzz in core/fault/FuzzDecode core/text/FuzzCut core/origin/FuzzParse core/reach/FuzzRule core/reach/FuzzFacts core/rehearse/FuzzRead core/rehearse/FuzzReplay core/piece/FuzzPiece; do \
+		go test -run '^$$' -fuzz "^$${fuzz##*/}$$" -fuzztime $(FUZZTIME) ./$${fuzz%/*} || exit 1; \
 	done
 
 test-web: web/node_modules/.package-lock.json
@@ -58,6 +62,10 @@ bench: build
 	cd internal/bench/engines && go run .
 	go run ./internal/bench
 	cd web && BENCH=1 npx playwright test
+
+# Attacks on a server of its own; ends with an error where something gives way.
+hostile: deps-demo build
+	go run ./internal/hostile
 
 screenshots: build
 	cd web && SCREENSHOTS=1 npx playwright test

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"io"
 	"net/http"
+	"runtime/debug"
 	"strings"
 	"time"
 
@@ -81,6 +82,20 @@ func (s *Server) reads(most int64) gin.HandlerFunc {
 	}
 }
 
+// lighten gives back to the system, a moment later, what hashing and decoding
+// took: they take much at once, and nothing for long.
+func (s *Server) lighten() {
+	if !s.lightens.CompareAndSwap(false, true) {
+		return
+	}
+	time.AfterFunc(lightenAfter, func() {
+		s.lightens.Store(false)
+		debug.FreeOSMemory()
+	})
+}
+
+const lightenAfter = 2 * time.Second
+
 func tries(n int64) *limiter.Limiter {
 	return limiter.New(memory.NewStoreWithOptions(limiter.StoreOptions{CleanUpInterval: time.Minute}), limiter.Rate{Period: 15 * time.Minute, Limit: n})
 }
@@ -115,6 +130,7 @@ func (s *Server) signIn(c *gin.Context) {
 			return
 		}
 	}
+	defer s.lighten()
 	account, err := s.store.SignIn(c, email, text.Keepable(req.Password, 1000))
 	if errors.Is(err, store.ErrNotFound) {
 		for _, n := range counts {

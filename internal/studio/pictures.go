@@ -81,6 +81,7 @@ func (s *Server) readPicture(c *gin.Context, raw []byte) (store.Picture, error) 
 	if err := s.pixels.Acquire(ctx, pixels); err != nil {
 		return store.Picture{}, store.ErrBusy
 	}
+	defer s.lighten()
 	defer s.pixels.Release(pixels)
 	p, err := ReadPicture(raw)
 	s.begin(c)

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -38,6 +39,7 @@ type Server struct {
 	own, near, all *limiter.Limiter
 	// What uploads, and pictures once decoded, may take at once.
 	uploads, pixels *semaphore.Weighted
+	lightens        atomic.Bool // see lighten
 }
 
 // Options are what a server may be given.

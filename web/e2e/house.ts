@@ -70,8 +70,8 @@ export class Api {
     made.draft.rule = { all: [{ fact: 'page.path', op: 'is', value: path }] }
     const other = change(made.draft)
     if (typeof other === 'string') {
+      made.draft.rule = JSON.parse(JSON.stringify(made.draft.rule).replaceAll(path, other))
       path = other
-      made.draft.rule = { all: [{ fact: 'page.path', op: 'is', value: path }] }
     }
     const saved = await this.save(made.id, 1, made.draft)
     await this.launch(made.id, saved.version)

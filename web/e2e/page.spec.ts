@@ -241,7 +241,7 @@ test.describe('manners', () => {
       const found = await new AxeBuilder({ page: at }).include('gobbet-piece').analyze()
       expect(found.violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => v.id)).toEqual([])
     }
-    const box = (await popup(phone).boundingBox())!
+    const box = (await popup(phone).locator('.hold').boundingBox())!
     expect(box.x).toBeGreaterThanOrEqual(0)
     expect(box.x + box.width).toBeLessThanOrEqual(412)
     await small.close()
@@ -283,7 +283,7 @@ test.describe('manners', () => {
     })
     await page.goto(piece.url)
     await expect(popup(page)).toBeVisible()
-    await expect(popup(page)).toHaveCSS('width', '460px')
+    await expect(popup(page).locator('.hold')).toHaveCSS('width', '460px')
     expect(refused).toEqual([])
     await piece.end()
   })

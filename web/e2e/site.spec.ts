@@ -49,7 +49,7 @@ test('colours come from a logo, get names, and go again while nothing uses them'
   await page.getByRole('button', { name: 'Take out' }).last().click()
   await expect(names).toHaveCount(before + 1)
   // What is not saved is given up again.
-  await page.getByRole('button', { name: 'Put it back' }).click()
+  await page.getByRole('button', { name: 'Discard changes' }).click()
   await expect(names).toHaveCount(before + 2)
   // A file without colours says so.
   await page.getByLabel('Logo').setInputFiles({ name: 'logo.png', mimeType: 'image/png', buffer: Buffer.from('no picture') })

@@ -126,7 +126,12 @@ export class DrawnPiece extends Component<Props, State> {
     if (after && !this.state.closing) this.timer = setTimeout(() => this.setState({ closing: true }), after * 1000) as unknown as number
     if (!this.modal) return
     if (this.props.host.top) this.letScroll = holdScroll()
-    this.hold.current?.focus({ preventScroll: true })
+    this.focus()
+  }
+
+  focus() {
+    const at = this.layer instanceof HTMLDialogElement ? this.layer : this.hold.current
+    at?.focus({ preventScroll: true })
   }
 
   componentWillUnmount() {
@@ -242,7 +247,7 @@ export class DrawnPiece extends Component<Props, State> {
     const moves = this.modal || (this.inside && this.format !== 'inline')
     this.setState({ scene, faults: {}, trouble: '' }, () => {
       this.hold.current?.querySelector('.frame')?.scrollTo(0, 0)
-      if (moves) this.hold.current?.focus({ preventScroll: true })
+      if (moves) this.focus()
     })
   }
 
@@ -384,6 +389,7 @@ export class DrawnPiece extends Component<Props, State> {
       ? {
           ref: this.rise,
           'aria-label': name,
+          tabIndex: -1,
           onCancel: (e: Event) => {
             e.preventDefault()
             this.close()
