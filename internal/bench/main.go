@@ -26,18 +26,38 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/internal/localpg"
+	"gobbet/internal/server"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 	"gobbet/web"
 )
 
 func main() {
-	slog.SetDefault(slog.New(slog.DiscardHandler))
+	slog.SetDefault(slog.New(slog.NewJSONHandler(io.Discard, nil)))
+	only := ""
+	if len(os.Args) > 1 {
+		only = os.Args[1]
+	}
+	if only == "decide" {
+		if err := decide(context.Background()); err != nil {
+			stdlog.Fatal(err)
+		}
+		return
+	}
+	if only == "events" {
+		if err := stored(context.Background()); err != nil {
+			stdlog.Fatal(err)
+		}
+		return
+	}
 	sizes()
 	if err := rehearsals(); err != nil {
 		stdlog.Fatal(err)
 	}
 	if err := decide(context.Background()); err != nil {
+		stdlog.Fatal(err)
+	}
+	if err := stored(context.Background()); err != nil {
 		stdlog.Fatal(err)
 	}
 }
@@ -66,10 +86,12 @@ const (
 	requests   = 2500 // a client, a round
 	rounds     = 7
 	origin     = "https://shop.test"
+	generous   = 1 << 30 // limits are counted and never reached
 )
 
 // decide holds decide with 100 live pieces against a bare Gin handler that
-// only reads and writes the same JSON.
+// only reads and writes the same JSON. Both log each request, as JSON to
+// nowhere, and count it against a limit per address.
 func decide(ctx context.Context) error {
 	snapshots, s, end, err := house(ctx)
 	if err != nil {
@@ -78,7 +100,7 @@ func decide(ctx context.Context) error {
 	defer end()
 	gin.SetMode(gin.ReleaseMode)
 	real, bare := gin.New(), gin.New()
-	visitor.New(s, snapshots, visitor.Options{Page: web.Page(), Unlimited: true}).Routes(real)
+	visitor.New(s, snapshots, visitor.Options{Page: web.Page(), Generous: generous}).Routes(real)
 	memory := choose.Memory{Visitor: "visitor-1234", Visits: 3, Pages: 9, Visit: choose.VisitMemory{ID: "visit-1234", Pages: 2, Landing: origin + "/?utm_medium=email", Referrer: ""},
 		Pieces: map[string]choose.Known{"p1": {Shown: []int64{1795000000, 1795100000}, TimesShown: 2, Variant: "a"}, "p2": {Closed: 1795100000, TimesClosed: 1}}}
 	raw, err := json.Marshal(memory)
@@ -89,7 +111,7 @@ func decide(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	realAt, stopReal := listen(real)
+	realAt, stopReal := listen(server.Logged(real))
 	defer stopReal()
 	answer, err := post(http.DefaultClient, realAt+"/v1/sites/shop/decide", body)
 	if err != nil {
@@ -102,7 +124,7 @@ func decide(ctx context.Context) error {
 	if err := json.Unmarshal(answer, &placed); err != nil {
 		return err
 	}
-	bare.POST("/v1/sites/shop/decide", func(c *gin.Context) {
+	bare.POST("/v1/sites/shop/decide", visitor.Limited("decide", generous, time.Minute), func(c *gin.Context) {
 		var req visitor.DecideRequest
 		var m choose.Memory
 		given, _ := io.ReadAll(c.Request.Body)
@@ -112,7 +134,7 @@ func decide(ctx context.Context) error {
 		}
 		c.JSON(http.StatusOK, placed)
 	})
-	bareAt, stopBare := listen(bare)
+	bareAt, stopBare := listen(server.Logged(bare))
 	defer stopBare()
 
 	var rates, tails []float64

@@ -99,7 +99,7 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	}))
 	mux.Handle("/api/", marketers.Handler(private))
 	mux.Handle("/", files{cfg.Studio})
-	s.Handler = logged(mux)
+	s.Handler = Logged(mux)
 	return s, nil
 }
 
@@ -151,8 +151,8 @@ func Listen(port int) (net.Listener, error) {
 	return l, nil
 }
 
-// logged gives each request an id, logs it and catches what it throws.
-func logged(next http.Handler) http.Handler {
+// Logged gives each request an id, logs it and catches what it throws.
+func Logged(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		id, start := rand.Text()[:12], time.Now()
 		r.Header.Set(problem.RequestIDHeader, id)

@@ -10,6 +10,7 @@ import (
 	"net/http/httptest"
 	"strings"
 	"testing"
+	"time"
 
 	"gobbet/core/piece"
 	"gobbet/core/settle"
@@ -122,7 +123,7 @@ func TestTheStyleIsCheckedAndLivePiecesFollow(t *testing.T) {
 
 func eventually(t *testing.T, holds func() bool) {
 	t.Helper()
-	for range 200 {
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
 		if holds() {
 			return
 		}

@@ -138,7 +138,10 @@ func TestCodesGoToThoseWhoHaveComeToThem(t *testing.T) {
 	if err := h.Store.Rest(context.Background(), h.Site, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
-	eventually(t, time.Second, "the rest", func() bool { return w.code().Status == 422 })
+	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
+	if a := w.code(); a.Status != 422 {
+		t.Error("a piece that rests gives codes:", a)
+	}
 }
 
 // A pool in the first scene, for whoever sees it.
@@ -268,7 +271,7 @@ func TestWhatWasEverLiveStaysKnown(t *testing.T) {
 	if err := h.Store.Launch(ctx, h.Site, "sign-up", 2, visitor.Drawings(next, servertest.UsualKit(), nil)); err != nil {
 		t.Fatal(err)
 	}
-	eventually(t, time.Second, "the launch", func() bool { return decide(h, `{}`).Placements[0].Variant == "c" })
+	eventually(t, "the launch", func() bool { return decide(h, `{}`).Placements[0].Variant == "c" })
 	w.shown()
 	if a := w.send("ask", mail); a.Status != 200 {
 		t.Error("an open page's form fails:", a)
@@ -276,7 +279,7 @@ func TestWhatWasEverLiveStaysKnown(t *testing.T) {
 	if err := h.Store.Rest(ctx, h.Site, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
-	eventually(t, time.Second, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
+	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
 	w.shown()
 	if a := w.send("ask", mail); a.Status != 200 {
 		t.Error("an open page's form fails once the piece rests:", a)
@@ -298,7 +301,7 @@ func TestDesignsWrittenByAnotherProgramAreStored(t *testing.T) {
 	if err := h.Store.Launch(ctx, h.Site, "sign-up", 1, map[string][]byte{"written-otherwise": []byte(`{}`)}); err != nil {
 		t.Fatal(err)
 	}
-	eventually(t, time.Second, "the piece", func() bool { return len(decide(h, `{}`).Placements) == 1 })
+	eventually(t, "the piece", func() bool { return len(decide(h, `{}`).Placements) == 1 })
 	if _, err := h.Store.Design(ctx, h.Site, decide(h, `{}`).Placements[0].Design); err != nil {
 		t.Error("what is given out is not stored:", err)
 	}

@@ -49,7 +49,7 @@ type Server struct {
 	places    *place.Book
 	streams   *gate
 	refused   refused
-	unlimited bool
+	generous  int64
 }
 
 // Options are what a server may be given.
@@ -59,13 +59,14 @@ type Options struct {
 	Page fs.FS
 	// Places tells where addresses are; nil knows nothing.
 	Places *place.Book
-	// Unlimited takes the limits per address off, for measuring.
-	Unlimited bool
+	// Generous is by how much the limits per address are multiplied, for
+	// measuring; 0 is 1.
+	Generous int64
 }
 
 // New makes a server over a store and its snapshots.
 func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
-	v := &Server{store: s, snapshots: snapshots, now: time.Now, places: o.Places, unlimited: o.Unlimited, streams: newGate(maxStreams, maxStreamsEach)}
+	v := &Server{store: s, snapshots: snapshots, now: time.Now, places: o.Places, generous: max(1, o.Generous), streams: newGate(maxStreams, maxStreamsEach)}
 	v.loader, v.renderer = readAsset(o.Page, "loader.js"), readAsset(o.Page, "renderer.js")
 	v.watcher, v.inspector = readAsset(o.Page, "watcher.js"), readAsset(o.Page, "inspector.js")
 	v.extras, v.fonts = readAsset(o.Page, "extras.js"), o.Page

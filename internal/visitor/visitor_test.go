@@ -47,13 +47,18 @@ func decide(h *servertest.House, memory string) (d placed) {
 	return d
 }
 
+// patience is for what never comes; a busy machine may take long over what does.
+const patience = time.Minute
+
 // eventually waits for something that another goroutine brings about.
-func eventually(t *testing.T, within time.Duration, what string, is func() bool) {
+func eventually(t *testing.T, what string, is func() bool) {
 	t.Helper()
-	for end := time.Now().Add(within); !is(); time.Sleep(10 * time.Millisecond) {
+	pause := 10 * time.Millisecond
+	for end := time.Now().Add(patience); !is(); pause = min(2*pause, 250*time.Millisecond) {
 		if time.Now().After(end) {
-			t.Fatalf("%s did not come about within %v", what, within)
+			t.Fatalf("%s did not come about", what)
 		}
+		time.Sleep(pause)
 	}
 }
 
@@ -61,24 +66,24 @@ func launched(t *testing.T, p *piece.Piece) *servertest.House {
 	t.Helper()
 	h := servertest.New(t)
 	h.Launch("sign-up", p)
-	eventually(t, time.Second, "the launch", func() bool { return len(decide(h, `{}`).Placements) == 1 })
+	eventually(t, "the launch", func() bool { return len(decide(h, `{}`).Placements) == 1 })
 	return h
 }
 
-func TestALaunchReachesEveryServerWithinASecond(t *testing.T) {
+func TestALaunchReachesEveryServer(t *testing.T) {
 	h := servertest.New(t)
 	other := &servertest.House{Server: servertest.Serve(t, h.Store), T: t, Client: h.Client}
 	if n := len(decide(h, `{}`).Placements) + len(decide(other, `{}`).Placements); n != 0 {
 		t.Fatalf("%d placements before anything is live", n)
 	}
 	h.Launch("sign-up", atOnce())
-	eventually(t, time.Second, "the launch at both servers", func() bool {
+	eventually(t, "the launch at both servers", func() bool {
 		return len(decide(h, `{}`).Placements) == 1 && len(decide(other, `{}`).Placements) == 1
 	})
 	if err := h.Store.Rest(context.Background(), h.Site, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
-	eventually(t, time.Second, "the rest at both servers", func() bool {
+	eventually(t, "the rest at both servers", func() bool {
 		return len(decide(h, `{}`).Placements) == 0 && len(decide(other, `{}`).Placements) == 0
 	})
 }
@@ -160,7 +165,7 @@ func TestFactsOfAPageView(t *testing.T) {
 		id := fmt.Sprint("p", i)
 		h.Launch(id, p)
 		memory := `{"visits":2,"visit":{"landing":"https://shop.test/from?utm_medium=CPC&utm_source=x","referrer":"https://www.search.example.com/"}}`
-		eventually(t, time.Second, rule, func() bool {
+		eventually(t, rule, func() bool {
 			a := h.Call("POST", "/v1/sites/shop/decide", `{"url":"https://shop.test/shop/?utm_medium=email","memory":`+memory+`}`, "Origin", servertest.Origin,
 				"User-Agent", "Mozilla/5.0 (iPhone; CPU iPhone OS 17_0 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/17.0 Mobile/15E148 Safari/604.1", "Accept-Language", "ga-IE,en;q=0.5")
 			return strings.Contains(a.Body, `"piece":"`+id+`"`)
@@ -285,7 +290,7 @@ func TestAnswersToTheDesignThatAskedAreTaken(t *testing.T) {
 	if err := h.Store.Launch(ctx, h.Site, "sign-up", 2, visitor.Drawings(next, servertest.UsualKit(), nil)); err != nil {
 		t.Fatal(err)
 	}
-	eventually(t, time.Second, "the new design", func() bool { return decide(h, `{}`).Placements[0].Design != before })
+	eventually(t, "the new design", func() bool { return decide(h, `{}`).Placements[0].Design != before })
 	if a := submit(h, uuid.NewString(), before, map[string]string{"email": "a@example.com", "name": "Orla"}); a.Status != 200 {
 		t.Error(a)
 	}

@@ -48,7 +48,7 @@ func run(m *testing.M) int {
 		return 1
 	}
 	admin.MustExec(`create database migrated`)
-	s, err := store.Open(ctx, Cluster.URL("migrated"), 5*time.Second)
+	s, err := store.Open(ctx, Cluster.URL("migrated"), time.Minute)
 	if err == nil {
 		err = s.Migrate(ctx)
 		s.Close()
@@ -73,7 +73,7 @@ func New(t testing.TB) *store.Store {
 	}
 	defer admin.Close()
 	admin.MustExec(`create database ` + name + ` template migrated`)
-	s, err := store.Open(context.Background(), Cluster.URL(name), 5*time.Second)
+	s, err := store.Open(context.Background(), Cluster.URL(name), time.Minute)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -146,7 +146,7 @@ func Frozen(t testing.TB) (s *store.Store, freeze func(bool)) {
 		}
 	}()
 	at.Host = l.Addr().String()
-	if s, err = store.Open(context.Background(), at.String(), 5*time.Second); err != nil {
+	if s, err = store.Open(context.Background(), at.String(), time.Minute); err != nil {
 		t.Fatal(err)
 	}
 	frozen := false

@@ -1,0 +1,181 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jmoiron/sqlx"
+
+	"gobbet/internal/localpg"
+	"gobbet/internal/store"
+)
+
+const (
+	eventWriters = 16
+	eventsEach   = 20 // in a batch, as a busy page view sends
+	eventSeconds = 3  // a round
+	eventRounds  = 5
+	copyBatches  = 1500
+)
+
+// stored holds storing and counting events against copying the same rows, and
+// many writers on one piece against as many on a piece each. The database
+// commits as it would in earnest.
+func stored(ctx context.Context) error {
+	home, err := os.MkdirTemp("", "gobbet-bench-*")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(home)
+	os.Chmod(home, 0o755)
+	cluster, err := localpg.Start(ctx, localpg.Options{Home: home})
+	if err != nil {
+		return err
+	}
+	defer cluster.Stop()
+	admin, err := sqlx.ConnectContext(ctx, "pgx", cluster.URL("postgres"))
+	if err != nil {
+		return err
+	}
+	_, err = admin.ExecContext(ctx, `create database events`)
+	admin.Close()
+	if err != nil {
+		return err
+	}
+	s, err := store.Open(ctx, cluster.URL("events"), 5*time.Second)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	if err := s.Migrate(ctx); err != nil {
+		return err
+	}
+	account, err := s.AddAccount(ctx, "bench@example.com", "Bench", "bench")
+	if err != nil {
+		return err
+	}
+	site, err := s.AddSite(ctx, "shop", "Shop", "UTC", nil, account)
+	if err != nil {
+		return err
+	}
+	var ratios, rates []float64
+	for range eventRounds {
+		one := written(ctx, s, site, func(int) string { return "one" })
+		many := written(ctx, s, site, func(writer int) string { return fmt.Sprint("piece", writer) })
+		ratios, rates = append(ratios, one/many), append(rates, one)
+	}
+	fmt.Printf("events, %d writers on one piece against one each (median of %d rounds; %.0f batches of %d a second on one):\n", eventWriters, eventRounds, median(rates), eventsEach)
+	fmt.Printf("  batches a second                %5.2f ×        to hold: 0.50\n", median(ratios))
+	pool, err := pgxpool.New(ctx, cluster.URL("events"))
+	if err != nil {
+		return err
+	}
+	defer pool.Close()
+	var same, whole []float64
+	for range eventRounds {
+		ours, err := timeOf(func(batches [][]store.Event) error {
+			return spread(batches, func(b []store.Event) error { return s.AddEvents(ctx, site, time.UTC, b) })
+		})
+		if err != nil {
+			return err
+		}
+		batchwise, err := timeOf(func(batches [][]store.Event) error {
+			return spread(batches, func(b []store.Event) error { return copied(ctx, pool, site, b) })
+		})
+		if err != nil {
+			return err
+		}
+		atOnce, err := timeOf(func(batches [][]store.Event) error {
+			var all []store.Event
+			for _, b := range batches {
+				all = append(all, b...)
+			}
+			return copied(ctx, pool, site, all)
+		})
+		if err != nil {
+			return err
+		}
+		same, whole = append(same, batchwise/ours), append(whole, atOnce/ours)
+	}
+	fmt.Printf("events, stored and counted, against COPY of as many rows into the same table (median of %d rounds of %d):\n", eventRounds, copyBatches*eventsEach)
+	fmt.Printf("  the same batches by as many     %5.2f ×        to hold: 0.50\n", median(same))
+	fmt.Printf("  all of them in one COPY         %5.2f ×\n", median(whole))
+	return nil
+}
+
+func batchOf(piece string) []store.Event {
+	events := make([]store.Event, eventsEach)
+	for i := range events {
+		kind := store.Shown
+		if i%5 == 4 {
+			kind = store.Closed
+		}
+		events[i] = store.Event{ID: uuid.NewString(), At: time.Now(), Kind: kind, Piece: piece, Variant: "a", Visitor: uuid.NewString(), Visit: "visit-1234", Page: "/journal/ash-glaze"}
+	}
+	return events
+}
+
+// written is how many batches a second the writers get stored.
+func written(ctx context.Context, s *store.Store, site int64, piece func(writer int) string) float64 {
+	var n atomic.Int64
+	var wg sync.WaitGroup
+	end := time.Now().Add(eventSeconds * time.Second)
+	for i := range eventWriters {
+		wg.Go(func() {
+			for time.Now().Before(end) {
+				if s.AddEvents(ctx, site, time.UTC, batchOf(piece(i))) == nil {
+					n.Add(1)
+				}
+			}
+		})
+	}
+	wg.Wait()
+	return float64(n.Load()) / eventSeconds
+}
+
+// timeOf is how many seconds something takes with batches that are new.
+func timeOf(do func(batches [][]store.Event) error) (seconds float64, err error) {
+	batches := make([][]store.Event, copyBatches)
+	for i := range batches {
+		batches[i] = batchOf("copied")
+	}
+	began := time.Now()
+	err = do(batches)
+	return time.Since(began).Seconds(), err
+}
+
+// spread has the writers share batches.
+func spread(batches [][]store.Event, do func([]store.Event) error) error {
+	var next atomic.Int64
+	var failed atomic.Value
+	var wg sync.WaitGroup
+	for range eventWriters {
+		wg.Go(func() {
+			for i := next.Add(1) - 1; int(i) < len(batches); i = next.Add(1) - 1 {
+				if err := do(batches[i]); err != nil {
+					failed.Store(err)
+					return
+				}
+			}
+		})
+	}
+	wg.Wait()
+	err, _ := failed.Load().(error)
+	return err
+}
+
+func copied(ctx context.Context, pool *pgxpool.Pool, site int64, events []store.Event) error {
+	_, err := pool.CopyFrom(ctx, pgx.Identifier{"events"}, []string{"site_id", "id", "at", "kind", "piece_id", "variant", "visitor", "visit", "page"},
+		pgx.CopyFromSlice(len(events), func(i int) ([]any, error) {
+			e := events[i]
+			return []any{site, e.ID, e.At, e.Kind, e.Piece, e.Variant, e.Visitor, e.Visit, e.Page}, nil
+		}))
+	return err
+}
