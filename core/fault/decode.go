@@ -17,7 +17,18 @@ import (
 func Strictly(data []byte, into any) error { return decode(data, into, true) }
 
 // Loosely is Strictly, but keys that are not known are passed over.
-func Loosely(data []byte, into any) error { return decode(data, into, false) }
+func Loosely(data []byte, into any) error {
+	// What is read once and not taken apart is read the faster way; only what is
+	// faulty is looked through for its places.
+	err := json.Unmarshal(data, into)
+	if err == nil {
+		return nil
+	}
+	if err := decode(data, into, false); err != nil {
+		return err
+	}
+	return Faults{JSON(err)}
+}
 
 func decode(data []byte, into any, strict bool) error {
 	n, err := Read(data)

@@ -14,7 +14,6 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
-	"io"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -73,8 +72,11 @@ func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
 	return v
 }
 
+// Said with every answer, and so made once.
+var nosniff, crossOrigin, varyOrigin = []string{"nosniff"}, []string{"cross-origin"}, []string{"Origin"}
+
 const (
-	maxDecide  = 64 << 10
+	maxDecide  = 128 << 10 // a memory of 40,000 letters and the site's data
 	maxEvents  = 128 << 10
 	maxAnswers = 64 << 10
 	maxBatch   = 200
@@ -86,8 +88,8 @@ const (
 // Routes adds the visitor's API.
 func (v *Server) Routes(r gin.IRouter) {
 	public := r.Group("/v1", func(c *gin.Context) {
-		c.Header("X-Content-Type-Options", "nosniff")
-		c.Header("Cross-Origin-Resource-Policy", "cross-origin")
+		head := c.Writer.Header()
+		head["X-Content-Type-Options"], head["Cross-Origin-Resource-Policy"] = nosniff, crossOrigin
 	})
 	// From memory, and cheap; many visitors may share an address.
 	script := public.Group("", v.limited("scripts", 6000))
@@ -102,9 +104,11 @@ func (v *Server) Routes(r gin.IRouter) {
 	script.GET("/fonts/:name", v.font)
 	public.GET("/pictures/:hash", v.limited("pictures", 1800), v.streams.through, v.picture)
 	public.GET("/files/:hash/:name", v.limited("files", 600), v.streams.through, v.file)
-	site := public.Group("/sites/:site", v.site, deadline)
-	site.GET("/designs/:hash", v.limited("designs", 1800), v.design)
+	site := public.Group("/sites/:site", v.site)
+	// Decide asks no database, and waits for nothing.
 	site.POST("/decide", v.limited("decide", 600), within(maxDecide), v.decide)
+	site = site.Group("", deadline)
+	site.GET("/designs/:hash", v.limited("designs", 1800), v.design)
 	site.POST("/views", v.limited("views", 600), within(maxDecide), v.record)
 	site.POST("/inspect", v.limited("inspect", 120), within(maxDecide), v.inspect)
 	site.POST("/events", v.limited("events", 300), within(maxEvents), v.events)
@@ -135,7 +139,7 @@ func (v *Server) Follow(ctx context.Context) {
 // site finds the site a request is for and lets only its own pages in. The
 // request is a simple one (text/plain), so no preflight comes before it.
 func (v *Server) site(c *gin.Context) {
-	c.Header("Vary", "Origin")
+	c.Writer.Header()["Vary"] = varyOrigin
 	site := v.snapshots.Site(c.Param("site"))
 	if site == nil {
 		c.Header("Access-Control-Allow-Origin", "*") // so that the page's console can say why
@@ -160,9 +164,11 @@ func siteOf(c *gin.Context) *Site { return c.MustGet("site").(*Site) }
 // body reads JSON, whatever content type it came with. Unknown keys pass: an
 // older server may be asked by a newer page.
 func body(c *gin.Context, into any) bool {
-	raw, err := io.ReadAll(c.Request.Body)
+	var raw bytes.Buffer
+	raw.Grow(int(max(0, min(c.Request.ContentLength, maxEvents))) + bytes.MinRead)
+	_, err := raw.ReadFrom(c.Request.Body)
 	if err = problem.Upload(err); err == nil {
-		err = fault.Loosely(raw, into)
+		err = fault.Loosely(raw.Bytes(), into)
 	}
 	if err != nil {
 		problem.Write(c, err)

@@ -1,5 +1,6 @@
-import { expect, type Page, test } from '@playwright/test'
+import { type Browser, expect, type Page, test } from '@playwright/test'
 import type { Block } from '../kinds/piece'
+import { hostSite } from './host'
 import { Api, signIn } from './house'
 
 // How soon the designer paints what was typed and dragged, by the browser's own
@@ -82,4 +83,93 @@ test('typing and dragging on sixty blocks, against one', async ({ page }) => {
   console.log(
     `dragged, 60 moves: frames over 50 ms on 60 blocks ${sixty.dragged.length} (${worst(sixty.dragged)}), on one ${one.dragged.length} (${worst(one.dragged)})`,
   )
+})
+
+const pairs = 20
+
+interface Loaded {
+  load: number
+  paint: number
+  blocking: number
+  shift: number
+}
+
+/** One cold load of a page, and what the browser says of it. */
+async function loaded(browser: Browser, url: string): Promise<Loaded> {
+  const context = await browser.newContext()
+  const page = await context.newPage()
+  await page.addInitScript(() => {
+    const seen = { paint: 0, blocking: 0, shift: 0 }
+    Object.assign(window, { seen })
+    const watch = (type: string, take: (e: PerformanceEntry & { value?: number }) => void) =>
+      new PerformanceObserver(list => list.getEntries().forEach(take)).observe({ type, buffered: true })
+    watch('largest-contentful-paint', e => {
+      seen.paint = e.startTime
+    })
+    watch('longtask', e => {
+      seen.blocking += Math.max(0, e.duration - 50)
+    })
+    watch('layout-shift', e => {
+      seen.shift += e.value ?? 0
+    })
+  })
+  await page.goto(url, { waitUntil: 'load' })
+  await page.waitForTimeout(1200)
+  const found = await page.evaluate(() => {
+    const [nav] = performance.getEntriesByType('navigation') as PerformanceNavigationTiming[]
+    return { load: nav.loadEventEnd, ...(window as unknown as { seen: { paint: number; blocking: number; shift: number } }).seen }
+  })
+  const pieces = await page.locator('gobbet-piece').count()
+  expect(pieces, url).toBe(url.endsWith('?without') ? 0 : 3)
+  await context.close()
+  return found
+}
+
+test('a host page with Gobbet’s line against the same without', async ({ browser }) => {
+  test.setTimeout(900_000)
+  const api = await Api.open()
+  await api.manners({ limits: {} })
+  const host = await hostSite()
+  const site = await api.siteNow()
+  const put = async (origins: string[]) => {
+    const now = await api.siteNow()
+    expect((await api.context.put(`/api/sites/${api.site}`, { data: { version: now.version, name: now.name, zone: now.zone, origins } })).ok()).toBeTruthy()
+  }
+  await put([...site.origins, host.origin])
+  for (const path of ['/journal/wedging', '/shop/celadon', '/heavy', '/drawn']) {
+    const pieces = []
+    for (const format of ['popup', 'bar', 'inline'] as const)
+      pieces.push(
+        await api.live(
+          `Bench ${format} on ${path}`,
+          p => {
+            p.caps = {}
+            if (format === 'inline') p.split.variants[0].design.frame.anchor = { selector: 'main', where: 'last' }
+            return path
+          },
+          format,
+        ),
+      )
+    const without: Loaded[] = []
+    const line: Loaded[] = []
+    await loaded(browser, `${host.origin}${path}?without`) // warms the servers
+    await loaded(browser, host.origin + path)
+    for (let i = 0; i < pairs; i++) {
+      for (const has of i % 2 ? [true, false] : [false, true]) (has ? line : without).push(await loaded(browser, host.origin + path + (has ? '' : '?without')))
+    }
+    const median = (of: Loaded[], what: keyof Loaded) =>
+      at(
+        of.map(l => l[what]),
+        0.5,
+      )
+    const ratio = (what: keyof Loaded) => (median(line, what) / median(without, what)).toFixed(2)
+    const blocking = median(without, 'blocking') ? `${ratio('blocking')} ×` : `${median(line, 'blocking').toFixed(0)} ms against none`
+    console.log(
+      `${path}, ${pairs} pairs, medians with against without: load ${ratio('load')} ×, largest paint ${ratio('paint')} ×, blocking ${blocking}, ` +
+        `layout shift ${median(line, 'shift').toFixed(3)} against ${median(without, 'shift').toFixed(3)}   to hold: 1.05 ×, shift 0`,
+    )
+    for (const piece of pieces) await piece.end()
+  }
+  await put(site.origins)
+  host.end()
 })

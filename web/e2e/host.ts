@@ -1,0 +1,52 @@
+import { createServer, type Server } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { shop } from './house'
+
+// A site for measuring: each page as it is with Gobbet's line, and the same
+// without it where the address ends in ?without.
+
+const line = /<script[^>]*\/v1\/gobbet\.js[^>]*><\/script>/
+
+/** A page whose own scripts and elements keep the browser busy. */
+const heavy = (gobbet: string) => `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Heavy</title>${gobbet}
+<style>body{font:16px/1.5 sans-serif;margin:0}main{max-width:900px;margin:0 auto}li{display:flex;gap:8px;padding:6px;border-bottom:1px solid #ddd}h1{font-size:52px}</style></head>
+<body><nav><a href="/heavy">Home</a></nav><main><h1>Nine thousand glazes, and what each of them does in the kiln at cone ten</h1><ul id="list"></ul></main>
+<script>
+const list = document.getElementById('list')
+const from = performance.now()
+for (let i = 0; i < 4000; i++) list.insertAdjacentHTML('beforeend', '<li id="g' + i + '"><b>Glaze ' + i + '</b><span>' + 'ash '.repeat(1 + i % 9) + '</span></li>')
+while (performance.now() - from < 220);
+</script></body></html>`
+
+/** A page that its script draws, with data that takes a moment. */
+const drawn = (gobbet: string) => `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Drawn</title>${gobbet}
+<style>body{font:16px/1.5 sans-serif;margin:0}main{max-width:900px;margin:0 auto;min-height:1400px}h1{font-size:52px}</style></head><body><div id="app"></div>
+<script type="module">
+const app = document.getElementById('app')
+await new Promise(done => setTimeout(done, 120))
+app.innerHTML = '<main><h1>Everything on this page came later than the page itself did, as it does today</h1><p>' + 'celadon '.repeat(300) + '</p></main>'
+history.replaceState({}, '', location.pathname + location.search)
+</script></body></html>`
+
+/** The shop's pages, a heavy one and one that draws itself; gobbet is the line. */
+export async function hostSite(): Promise<{ origin: string; end(): void }> {
+  const answer = await fetch(`${shop}/journal/ash-glaze`)
+  const gobbet = (await answer.text()).match(line)![0]
+  const pages: Record<string, (line: string) => string> = { '/heavy': heavy, '/drawn': drawn }
+  const server: Server = createServer(async (request, response) => {
+    const url = new URL(request.url ?? '/', 'http://host')
+    const without = url.search === '?without'
+    if (pages[url.pathname]) {
+      response.setHeader('Content-Type', 'text/html; charset=utf-8')
+      response.end(pages[url.pathname](without ? '' : gobbet))
+      return
+    }
+    const from = await fetch(shop + url.pathname)
+    const type = from.headers.get('Content-Type') ?? ''
+    response.setHeader('Content-Type', type)
+    const body = Buffer.from(await from.arrayBuffer())
+    response.end(type.startsWith('text/html') && without ? body.toString().replace(line, '') : body)
+  })
+  await new Promise<void>(done => server.listen(0, '127.0.0.1', done))
+  return { origin: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, end: () => server.close() }
+}
