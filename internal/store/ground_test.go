@@ -457,3 +457,31 @@ func TestCodesAreLimitedByWhereTheyGo(t *testing.T) {
 		t.Error("to whom nothing was shown:", err)
 	}
 }
+
+// What there is room for is listed whole; beyond it one is told.
+func TestNoListIsCutShortInSilence(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	db := database(t, s)
+	db.MustExec(`insert into keepsakes (site_id, id, kind, name, body) select $1, 'k' || n, 'block', 'Kept', '{}' from generate_series(1, $2) n`, site, store.MostKeepsakes)
+	db.MustExec(`insert into code_pools (site_id, id, name) select $1, 'p' || n, 'Pool' from generate_series(1, $2) n`, site, store.MostPools)
+	db.MustExec(`insert into reaches (site_id, id, name, rule) select $1, 'r' || n, 'Reach', '{"all":[]}' from generate_series(1, $2) n`, site, store.MostReaches)
+	if kept, err := s.Keepsakes(ctx, site); err != nil || len(kept) != store.MostKeepsakes {
+		t.Error(len(kept), err)
+	}
+	if err := s.AddKeepsake(ctx, site, store.Keepsake{ID: "more", Kind: "block", Name: "x", Body: []byte(`{}`)}); !errors.Is(err, store.ErrTooMany) {
+		t.Error(err)
+	}
+	if _, err := s.AddCodes(ctx, site, "more", "x", []string{"A"}); !errors.Is(err, store.ErrTooMany) {
+		t.Error(err)
+	}
+	if added, err := s.AddCodes(ctx, site, "p1", "x", []string{"A"}); err != nil || added != 1 {
+		t.Error("codes for a pool that is there:", added, err)
+	}
+	if err := s.SaveReach(ctx, site, store.Reach{ID: "more", Name: "x", Rule: []byte(`{"all":[]}`)}); !errors.Is(err, store.ErrTooMany) {
+		t.Error(err)
+	}
+	if err := s.SaveReach(ctx, site, store.Reach{ID: "r1", Name: "x", Rule: []byte(`{"all":[]}`)}); err != nil {
+		t.Error("a reach that is there:", err)
+	}
+}

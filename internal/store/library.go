@@ -21,8 +21,36 @@ type Picture struct {
 	CreatedAt time.Time `db:"created_at"`
 }
 
+// What a site may keep of each. Lists are whole: what is there is listed.
+const (
+	MostPictures  = 2000
+	MostFiles     = 1000
+	MostKeepsakes = 300
+	MostPools     = 200
+	MostReaches   = 500
+)
+
+// room reports with ErrTooMany where a site has as many rows as it may, and one
+// more would be another.
+func (s *Store) room(ctx context.Context, most int, table, key string, site int64, value string) error {
+	var is struct {
+		There bool `db:"there"`
+		N     int  `db:"n"`
+	}
+	err := s.db.GetContext(ctx, &is, `
+		select count(*) as n, exists (select 1 from `+table+` where site_id = $1 and `+key+` = $2) as there
+		from `+table+` where site_id = $1`, site, value)
+	if err == nil && is.N >= most && !is.There {
+		err = ErrTooMany
+	}
+	return err
+}
+
 // AddPicture keeps a picture; the same picture twice is one.
 func (s *Store) AddPicture(ctx context.Context, site int64, p Picture) error {
+	if err := s.room(ctx, MostPictures, "pictures", "hash", site, p.Hash); err != nil {
+		return err
+	}
 	_, err := s.db.ExecContext(ctx, `
 		insert into pictures (site_id, hash, name, mime, width, height, body) values ($1, $2, $3, $4, $5, $6, $7)
 		on conflict (site_id, hash) do nothing`, site, p.Hash, p.Name, p.Mime, p.Width, p.Height, p.Body)
@@ -33,7 +61,7 @@ func (s *Store) AddPicture(ctx context.Context, site int64, p Picture) error {
 func (s *Store) Pictures(ctx context.Context, site int64) (pictures []Picture, err error) {
 	err = s.db.SelectContext(ctx, &pictures, `
 		select hash, name, mime, width, height, length(body) as bytes, created_at
-		from pictures where site_id = $1 order by created_at desc, hash limit 2000`, site)
+		from pictures where site_id = $1 order by created_at desc, hash`, site)
 	return pictures, err
 }
 
@@ -72,6 +100,9 @@ type File struct {
 
 // AddFile keeps a file; the same file twice is one.
 func (s *Store) AddFile(ctx context.Context, site int64, f File) error {
+	if err := s.room(ctx, MostFiles, "files", "hash", site, f.Hash); err != nil {
+		return err
+	}
 	_, err := s.db.ExecContext(ctx, `
 		insert into files (site_id, hash, name, mime, body) values ($1, $2, $3, $4, $5) on conflict (site_id, hash) do nothing`,
 		site, f.Hash, f.Name, f.Mime, f.Body)
@@ -81,7 +112,7 @@ func (s *Store) AddFile(ctx context.Context, site int64, f File) error {
 // Files lists a site's files without their bodies, the newest first.
 func (s *Store) Files(ctx context.Context, site int64) (files []File, err error) {
 	err = s.db.SelectContext(ctx, &files, `
-		select hash, name, mime, length(body) as bytes, created_at from files where site_id = $1 order by created_at desc, hash limit 1000`, site)
+		select hash, name, mime, length(body) as bytes, created_at from files where site_id = $1 order by created_at desc, hash`, site)
 	return files, err
 }
 
@@ -107,13 +138,16 @@ type Keepsake struct {
 
 // AddKeepsake keeps a block or a scene.
 func (s *Store) AddKeepsake(ctx context.Context, site int64, k Keepsake) error {
+	if err := s.room(ctx, MostKeepsakes, "keepsakes", "id", site, k.ID); err != nil {
+		return err
+	}
 	_, err := s.db.ExecContext(ctx, `insert into keepsakes (site_id, id, kind, name, body) values ($1, $2, $3, $4, $5)`, site, k.ID, k.Kind, k.Name, k.Body)
 	return err
 }
 
 // Keepsakes lists what a site kept, the newest first.
 func (s *Store) Keepsakes(ctx context.Context, site int64) (kept []Keepsake, err error) {
-	err = s.db.SelectContext(ctx, &kept, `select id, kind, name, body, created_at from keepsakes where site_id = $1 order by created_at desc, id limit 300`, site)
+	err = s.db.SelectContext(ctx, &kept, `select id, kind, name, body, created_at from keepsakes where site_id = $1 order by created_at desc, id`, site)
 	return kept, err
 }
 
@@ -135,13 +169,16 @@ func (s *Store) Pools(ctx context.Context, site int64) (pools []Pool, err error)
 	err = s.db.SelectContext(ctx, &pools, `
 		select p.id, p.name, count(c.code) filter (where c.visitor is null) as left_over, count(c.code) filter (where c.visitor is not null) as given
 		from code_pools p left join codes c on c.site_id = p.site_id and c.pool_id = p.id
-		where p.site_id = $1 group by p.site_id, p.id order by p.name, p.id limit 200`, site)
+		where p.site_id = $1 group by p.site_id, p.id order by p.name, p.id`, site)
 	return pools, err
 }
 
 // AddCodes adds codes to a pool, which is made if it is not there; added tells
 // how many were new to it.
 func (s *Store) AddCodes(ctx context.Context, site int64, id, name string, codes []string) (added int64, err error) {
+	if err := s.room(ctx, MostPools, "code_pools", "id", site, id); err != nil {
+		return 0, err
+	}
 	err = s.tx(ctx, func(tx *sqlx.Tx) error {
 		if _, err := tx.ExecContext(ctx, `
 			insert into code_pools (site_id, id, name) values ($1, $2, $3) on conflict (site_id, id) do update set name = excluded.name`, site, id, name); err != nil {

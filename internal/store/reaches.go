@@ -21,7 +21,7 @@ type Reach struct {
 
 // Reaches lists a site's saved reaches by name.
 func (s *Store) Reaches(ctx context.Context, site int64) (reaches []Reach, err error) {
-	err = s.db.SelectContext(ctx, &reaches, `select id, name, rule, updated_at from reaches where site_id = $1 order by lower(name), id limit 500`, site)
+	err = s.db.SelectContext(ctx, &reaches, `select id, name, rule, updated_at from reaches where site_id = $1 order by lower(name), id`, site)
 	return reaches, err
 }
 
@@ -40,6 +40,9 @@ func (s *Store) Book(ctx context.Context, site int64) (reach.Book, error) {
 
 // SaveReach adds a reach or changes the one with its id.
 func (s *Store) SaveReach(ctx context.Context, site int64, r Reach) error {
+	if err := s.room(ctx, MostReaches, "reaches", "id", site, r.ID); err != nil {
+		return err
+	}
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
 		_, err := tx.ExecContext(ctx, `
 			insert into reaches (site_id, id, name, rule) values ($1, $2, $3, $4)

@@ -142,7 +142,7 @@ func TestMemoryOfNonsenseBreaksNothing(t *testing.T) {
 			t.Errorf("%.60s: %d placements", memory, n)
 		}
 	}
-	for body, status := range map[string]int{`{`: 422, ``: 422, `[]`: 422, `{"url":5}`: 422, `{"memory":{"visitor":"` + strings.Repeat("x", 70<<10) + `"}}`: 413} {
+	for body, status := range map[string]int{`{`: 422, ``: 422, `[]`: 422, `{"url":5}`: 422, `{"memory":{"visitor":"` + strings.Repeat("x", 140<<10) + `"}}`: 413} {
 		if a := h.Page("decide", body); a.Status != status {
 			t.Errorf("%.30q: %d, want %d", body, a.Status, status)
 		}

@@ -14,6 +14,7 @@ declare global {
 }
 
 const passed = 'gobbet:pass'
+const longestLoad = 3000 // ms
 
 function start(script: HTMLScriptElement, site: string) {
   const base = new URL(script.src).origin
@@ -70,7 +71,17 @@ function start(script: HTMLScriptElement, site: string) {
     else watched = begin(context, answer)
     for (const piece of called.splice(0)) watched.call(piece)
   }
-  const go = () => decide().catch(e => console.info('Gobbet: ' + e.message))
+  // The page comes first: nothing is asked or fetched before it has loaded, or
+  // has had time enough to.
+  const loaded = new Promise<void>(done => {
+    if (document.readyState === 'complete') return done()
+    addEventListener('load', () => setTimeout(done))
+    setTimeout(done, longestLoad)
+  })
+  const go = () => {
+    const here = at
+    loaded.then(() => (here === at ? decide() : undefined)).catch(e => console.info('Gobbet: ' + e.message))
+  }
   const leave = () => {
     view++
     at = ''
