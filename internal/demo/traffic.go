@@ -140,6 +140,10 @@ func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Loc
 		t.person()
 	}
 	slices.SortFunc(t.views, func(a, b store.PageView) int { return a.At.Compare(b.At) })
+	// What the shop's pages tell of themselves; see its pages.
+	if _, err := s.AddDataNames(ctx, site, []string{"basket_total", "member", "product_kind"}); err != nil {
+		return err
+	}
 	if err := s.CopyPageViews(ctx, site, t.views); err != nil {
 		return err
 	}

@@ -16,8 +16,7 @@ declare global {
 const passed = 'gobbet:pass'
 const longestLoad = 3000 // ms
 
-function start(script: HTMLScriptElement, site: string) {
-  const base = new URL(script.src).origin
+function start(base: string, site: string, came: number) {
   const api = base + '/v1/sites/' + encodeURIComponent(site)
   const memory = openMemory(site)
   const pass = readPass()
@@ -71,17 +70,7 @@ function start(script: HTMLScriptElement, site: string) {
     else watched = begin(context, answer)
     for (const piece of called.splice(0)) watched.call(piece)
   }
-  // The page comes first: nothing is asked or fetched before it has loaded, or
-  // has had time enough to.
-  const loaded = new Promise<void>(done => {
-    if (document.readyState === 'complete') return done()
-    addEventListener('load', () => setTimeout(done))
-    setTimeout(done, longestLoad)
-  })
-  const go = () => {
-    const here = at
-    loaded.then(() => (here === at ? decide() : undefined)).catch(e => console.info('Gobbet: ' + e.message))
-  }
+  const go = () => decide().catch(e => console.info('Gobbet: ' + e.message))
   const leave = () => {
     view++
     at = ''
@@ -94,7 +83,8 @@ function start(script: HTMLScriptElement, site: string) {
     if (now === at) return
     if (at) leave()
     at = now
-    context.began = performance.now()
+    context.began = came || performance.now()
+    came = 0
     context.arrival = memory.arrive()
     go()
   }
@@ -181,8 +171,31 @@ function readPass(): string | null {
 
 const fetchWatcher = (address: string): Promise<typeof import('./watcher')> => import(/* @vite-ignore */ address)
 
+/** Whether nobody has begun on this page yet. What it tells until then waits in a list. */
+const fresh = () => !window.gobbet || Array.isArray(window.gobbet)
+
+/** The page comes first: nothing is read, asked or fetched before it has loaded, or has had time enough to. */
+function afterLoad(does: () => void) {
+  let done = false
+  const once = () => {
+    if (done) return
+    done = true
+    try {
+      if (fresh()) does()
+    } catch {}
+  }
+  if (document.readyState === 'complete') return once()
+  addEventListener('load', () => setTimeout(once))
+  setTimeout(once, longestLoad)
+}
+
 try {
   const script = document.currentScript as HTMLScriptElement | null
   const site = script?.dataset.site
-  if (script && site && (!window.gobbet || Array.isArray(window.gobbet))) start(script, site)
+  if (script && site && fresh()) {
+    window.gobbet ||= []
+    const came = performance.now()
+    const base = new URL(script.src).origin
+    afterLoad(() => start(base, site, came))
+  }
 } catch {}

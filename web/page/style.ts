@@ -40,7 +40,7 @@ ul, ol { list-style: none; padding: 0; display: grid; gap: 7px; counter-reset: n
 li { display: grid; grid-template-columns: 1.5em minmax(0, 1fr); } li::before { content: "•"; color: var(--mark); font-weight: 700; }
 .tick li::before { content: "✓"; } .dash li::before { content: "–"; } .number li { counter-increment: n; } .number li::before { content: counter(n) "."; }
 .scene .start { text-align: start; align-self: stretch; } .scene .center { text-align: center; align-self: stretch; } .scene .end { text-align: end; align-self: stretch; }
-.closes h2:first-child, .closes p:first-child { padding-inline-end: max(0px, 48px - var(--padding)); } .closes .center:first-child { padding-inline-start: max(0px, 48px - var(--padding)); } .bar .closes :first-child { padding-inline: 0; }
+.closes h2:first-child, .closes p:first-child { padding-inline-end: max(0px, 48px - var(--padding)); } .closes h2.center:first-child, .closes p.center:first-child { padding-inline-start: max(0px, 48px - var(--padding)); } .bar .closes :first-child { padding-inline: 0; }
 .picture { position: relative; display: block; overflow: hidden; max-width: 100%; background: color-mix(in srgb, var(--ink) 7%, transparent); }
 .picture.start, .narrow.start { align-self: flex-start; } .picture.center, .narrow.center { align-self: center; } .picture.end, .narrow.end { align-self: flex-end; }
 .picture img, .picture video, .picture iframe { display: block; width: 100%; height: 100%; border: 0; }

@@ -25,6 +25,12 @@ create table data_names (
     primary key (site_id, name)
 );
 
+insert into data_names (site_id, name)
+select site_id, name from (
+    select v.site_id, substring(k from 6) as name, row_number() over (partition by v.site_id order by count(*) desc, k) as place
+    from page_views v, json_object_keys(v.facts) k where k like 'data.%' group by v.site_id, k
+) used where place <= 200;
+
 -- What visitors' pages sent and was not kept, by day and kind.
 create table refusals (
     site_id bigint not null references sites,
