@@ -235,7 +235,10 @@ func serveDemo(ctx context.Context, s *store.Store, studio, shop net.Listener, o
 	studioAt, shopAt := fmt.Sprintf("http://127.0.0.1:%d", o.port), fmt.Sprintf("http://127.0.0.1:%d", o.shopPort)
 	var running sync.WaitGroup
 	ended := make(chan error, 2)
-	running.Go(func() { ended <- serveStore(ctx, s, studio, server.Config{Allowed: []string{fmt.Sprintf("127.0.0.1:%d", o.shopPort)}}); cancel() })
+	running.Go(func() {
+		ended <- serveStore(ctx, s, studio, server.Config{Allowed: []string{fmt.Sprintf("127.0.0.1:%d", o.shopPort)}})
+		cancel()
+	})
 	running.Go(func() { ended <- server.Serve(ctx, shop, demo.Shop(studioAt, demo.SiteKey)); cancel() })
 	if err := answering(ctx, studioAt+"/readyz", shopAt+"/"); err == nil {
 		fmt.Fprintf(out, "\n  Studio   %s\n  Shop     %s\n  Sign in  %s  with  %s\n\nLog: %s · Ctrl-C ends everything.\n", studioAt, shopAt, demo.Email, demo.Password, filepath.Join(o.home, "gobbet.log"))
