@@ -113,7 +113,7 @@ async function loaded(context: BrowserContext, url: string): Promise<Loaded> {
     })
   })
   await page.goto(url, { waitUntil: 'load' })
-  await page.waitForTimeout(1200)
+  await page.waitForTimeout(800)
   const found = await page.evaluate(() => {
     const [nav] = performance.getEntriesByType('navigation') as PerformanceNavigationTiming[]
     return { load: nav.loadEventEnd, ...(window as unknown as { seen: { paint: number; blocking: number; shift: number } }).seen }

@@ -98,7 +98,7 @@ test('a piece deleted elsewhere says so, and can be restored with what is here',
   await name(page).fill('No more')
   await page.keyboard.press('Enter')
   await page.getByRole('button', { name: 'Discard changes' }).click()
-  await expect(page).toHaveURL(/board/)
+  await expect(page.getByRole('heading', { name: 'On the site now' })).toBeVisible()
   // The list of what was deleted has it.
   await page.getByRole('button', { name: 'Deleted' }).click()
   await page.getByRole('button', { name: 'Restore Still wanted' }).click()
