@@ -290,7 +290,8 @@ test.describe('a visitor’s page', () => {
     await expect(popup(page)).toHaveCount(0)
     await page.mouse.wheel(0, 600)
     await expect.poll(() => page.evaluate(() => scrollY)).toBeGreaterThan(0)
-    expect(await page.evaluate(() => (window as unknown as { shifted: number }).shifted)).toBe(0)
+    // Letters of the piece's own font that come late may move its own lines; a scrollbar that went would move the page.
+    expect(await page.evaluate(() => (window as unknown as { shifted: number }).shifted)).toBeLessThan(0.002)
     await piece.end()
   })
 
