@@ -85,14 +85,6 @@ func (s *Store) SiteOf(ctx context.Context, account, site int64) (Site, error) {
 	return dressed(sites)[0], nil
 }
 
-// OriginsOf lists the origins of all sites an account may work on.
-func (s *Store) OriginsOf(ctx context.Context, account int64) (origins []string, err error) {
-	err = s.db.SelectContext(ctx, &origins, `
-		select distinct o from sites s join members m on m.site_id = s.id, json_array_elements_text(s.origins) o
-		where m.account_id = $1 order by o`, account)
-	return origins, err
-}
-
 // Sites lists every site, for the snapshots.
 func (s *Store) Sites(ctx context.Context) (sites []Site, err error) {
 	err = s.db.SelectContext(ctx, &sites, `select `+siteColumns+` from sites s order by s.id`)

@@ -67,9 +67,6 @@ func NewSnapshots(ctx context.Context, s *store.Store) (*Snapshots, error) {
 // Site gives the snapshot of a site, or nil for an unknown key.
 func (s *Snapshots) Site(key string) *Site { return (*s.sites.Load())[key] }
 
-// Sites counts the sites.
-func (s *Snapshots) Sites() int { return len(*s.sites.Load()) }
-
 const loadPatience = 20 * time.Second
 
 // reload loads the sites that changed again.
