@@ -40,7 +40,8 @@ export default defineConfig({
         '--disable-component-update',
         '--disable-sync',
         // Documents a test fulfills itself have no address; they may call loopback all the same.
-        '--disable-features=LocalNetworkAccessChecks',
+        // And no address bar: the browser's own is a web page, drawn anew for every window.
+        '--disable-features=LocalNetworkAccessChecks,PreloadTopChromeWebUI,WebUIOmniboxPopup,WebUIOmniboxAimPopup',
       ],
     },
   },

@@ -3,8 +3,8 @@ import { defineConfig } from 'vite'
 
 // The visitors' scripts, one a run: the loader as a plain script, for it is
 // what the site's one line names, and the modules it fetches when needed.
-const part = process.env.PART as 'loader' | 'watcher' | 'renderer' | 'extras' | 'inspector'
-const entries = { loader: 'loader.ts', watcher: 'watcher.ts', renderer: 'renderer.ts', extras: 'extras.tsx', inspector: 'inspector.tsx' }
+const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'inspector'
+const entries = { loader: 'loader.ts', visit: 'visit.ts', watcher: 'watcher.ts', renderer: 'renderer.ts', extras: 'extras.tsx', inspector: 'inspector.tsx' }
 const loader = part === 'loader'
 
 /** The fonts that ship with pieces, by what designs call them. */

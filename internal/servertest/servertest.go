@@ -57,7 +57,7 @@ func Serve(t testing.TB, s *store.Store, allowed ...string) *httptest.Server {
 	t.Helper()
 	ctx, cancel := context.WithCancel(context.Background())
 	t.Cleanup(cancel)
-	files := fstest.MapFS{"loader.js": {Data: []byte("loader()")}, "renderer.js": {Data: []byte("export {}")}}
+	files := fstest.MapFS{"loader.js": {Data: []byte(`loader("/v1/visit.js")`)}, "visit.js": {Data: []byte("visit()")}, "renderer.js": {Data: []byte("export {}")}}
 	srv, err := server.New(ctx, server.Config{
 		Store: s, Page: files, Allowed: allowed, Studio: fstest.MapFS{"index.html": {Data: []byte(`<meta nonce="gobbet-nonce">`)}},
 	})

@@ -40,6 +40,7 @@ type Server struct {
 	snapshots *Snapshots
 	now       func() time.Time
 	loader    asset
+	visit     asset
 	renderer  asset
 	watcher   asset
 	inspector asset
@@ -53,7 +54,7 @@ type Server struct {
 
 // Options are what a server may be given.
 type Options struct {
-	// Page holds loader.js, watcher.js, renderer.js, extras.js and inspector.js, and
+	// Page holds loader.js, visit.js, watcher.js, renderer.js, extras.js and inspector.js, and
 	// the letters of the fonts that ship. Where they are not built, nothing shows.
 	Page fs.FS
 	// Places tells where addresses are; nil knows nothing.
@@ -66,7 +67,8 @@ type Options struct {
 // New makes a server over a store and its snapshots.
 func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
 	v := &Server{store: s, snapshots: snapshots, now: time.Now, places: o.Places, generous: max(1, o.Generous), streams: newGate(maxStreams, maxStreamsEach)}
-	v.loader, v.renderer = readAsset(o.Page, "loader.js"), readAsset(o.Page, "renderer.js")
+	v.visit, v.renderer = readAsset(o.Page, "visit.js"), readAsset(o.Page, "renderer.js")
+	v.loader = readAsset(o.Page, "loader.js", "/v1/visit.js", v.visit.path())
 	v.watcher, v.inspector = readAsset(o.Page, "watcher.js"), readAsset(o.Page, "inspector.js")
 	v.extras, v.fonts = readAsset(o.Page, "extras.js"), o.Page
 	return v
@@ -94,6 +96,7 @@ func (v *Server) Routes(r gin.IRouter) {
 	// From memory, and cheap; many visitors may share an address.
 	script := public.Group("", v.limited("scripts", 6000))
 	script.GET("/gobbet.js", v.serveLoader)
+	script.GET("/visit-:hash", v.serveVisit)
 	for _, one := range []asset{v.renderer, v.watcher, v.extras} {
 		script.GET(strings.TrimPrefix(one.path(), "/v1"), func(c *gin.Context) {
 			forGood(c)
@@ -360,7 +363,8 @@ func (a asset) path() string {
 	return "/v1/" + strings.TrimSuffix(a.name, ".js") + "-" + a.hash + ".js"
 }
 
-func readAsset(files fs.FS, name string) asset {
+// readAsset reads a script, with old words in it replaced by new ones.
+func readAsset(files fs.FS, name string, oldnew ...string) asset {
 	if files == nil {
 		return asset{name: name}
 	}
@@ -368,6 +372,7 @@ func readAsset(files fs.FS, name string) asset {
 	if err != nil {
 		return asset{name: name}
 	}
+	plain = []byte(strings.NewReplacer(oldnew...).Replace(string(plain)))
 	var zipped bytes.Buffer
 	w, _ := gzip.NewWriterLevel(&zipped, gzip.BestCompression)
 	w.Write(plain)
@@ -395,6 +400,17 @@ func (a asset) serve(c *gin.Context) {
 		return
 	}
 	c.Data(http.StatusOK, "text/javascript; charset=utf-8", a.plain)
+}
+
+// serveVisit serves what the loader names, for good under its present address. A
+// loader that a browser has kept names an earlier one for a while, and gets the present.
+func (v *Server) serveVisit(c *gin.Context) {
+	if strings.HasSuffix(v.visit.path(), "/visit-"+c.Param("hash")) {
+		forGood(c)
+	} else {
+		c.Header("Cache-Control", "no-cache")
+	}
+	v.visit.serve(c)
 }
 
 func (v *Server) serveLoader(c *gin.Context) {

@@ -325,8 +325,15 @@ func TestTooManyAnswersFromOneAddressAreHeldOff(t *testing.T) {
 func TestScriptsAreServedZippedAndRevalidated(t *testing.T) {
 	h := launched(t, atOnce())
 	a := h.Call("GET", "/v1/gobbet.js", "")
-	if a.Body != "loader()" || a.Header.Get("ETag") == "" {
+	visit := strings.TrimSuffix(strings.TrimPrefix(a.Body, `loader("`), `")`)
+	if !strings.HasPrefix(visit, "/v1/visit-") || a.Header.Get("ETag") == "" {
 		t.Fatal(a)
+	}
+	for _, path := range []string{visit, "/v1/visit-0123456789abcdef.js"} {
+		got := h.Call("GET", path, "")
+		if got.Body != "visit()" || strings.Contains(got.Header.Get("Cache-Control"), "immutable") != (path == visit) {
+			t.Errorf("%s: %q, %v", path, got.Body, got.Header)
+		}
 	}
 	if again := h.Call("GET", "/v1/gobbet.js", "", "If-None-Match", a.Header.Get("ETag")); again.Status != http.StatusNotModified {
 		t.Error(again.Status)

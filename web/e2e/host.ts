@@ -1,9 +1,10 @@
-import { createServer, type Server } from 'node:http'
+import { createServer, type RequestListener } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { shop } from './house'
 
-// A site for measuring: each page as it is with Gobbet's line, and the same
-// without it where the address ends in ?without.
+// A site for measuring: each page as it is with Gobbet's line, the same
+// without it where the address ends in ?without, and with a line that names an
+// empty script of another origin where it ends in ?empty: what any script costs.
 
 const line = /<script[^>]*\/v1\/gobbet\.js[^>]*><\/script>/
 
@@ -33,20 +34,37 @@ export async function hostSite(): Promise<{ origin: string; end(): void }> {
   const answer = await fetch(`${shop}/journal/ash-glaze`)
   const gobbet = (await answer.text()).match(line)![0]
   const pages: Record<string, (line: string) => string> = { '/heavy': heavy, '/drawn': drawn }
-  const server: Server = createServer(async (request, response) => {
+  const nothing = await listening((_, response) => {
+    response.setHeader('Content-Type', 'text/javascript')
+    response.setHeader('Cache-Control', 'public, max-age=300')
+    response.end()
+  })
+  const lines: Record<string, string> = { '?without': '', '?empty': `<script async src="${nothing.origin}/empty.js"></script>` }
+  const host = await listening(async (request, response) => {
     const url = new URL(request.url ?? '/', 'http://host')
-    const without = url.search === '?without'
+    const its = lines[url.search] ?? gobbet
     if (pages[url.pathname]) {
       response.setHeader('Content-Type', 'text/html; charset=utf-8')
-      response.end(pages[url.pathname](without ? '' : gobbet))
+      response.end(pages[url.pathname](its))
       return
     }
     const from = await fetch(shop + url.pathname)
     const type = from.headers.get('Content-Type') ?? ''
     response.setHeader('Content-Type', type)
     const body = Buffer.from(await from.arrayBuffer())
-    response.end(type.startsWith('text/html') && without ? body.toString().replace(line, '') : body)
+    response.end(type.startsWith('text/html') ? body.toString().replace(line, its) : body)
   })
+  return {
+    origin: host.origin,
+    end: () => {
+      host.end()
+      nothing.end()
+    },
+  }
+}
+
+async function listening(answer: RequestListener): Promise<{ origin: string; end(): void }> {
+  const server = createServer(answer)
   await new Promise<void>(done => server.listen(0, '127.0.0.1', done))
   return { origin: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, end: () => server.close() }
 }

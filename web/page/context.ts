@@ -2,7 +2,7 @@ import type { DecideAnswer, DecideRequest } from '../kinds/visitor'
 import type { Memory, openMemory } from './memory'
 import type { openOutbox } from './outbox'
 
-// What the loader shares with the scripts it fetches.
+// What the page view shares with the scripts it fetches.
 
 /** What the site tells of itself: gobbet.push({ … }). */
 export interface Told {

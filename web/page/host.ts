@@ -1,7 +1,7 @@
 import type { Fault } from '../kinds/fault'
 import type { Drawing, Scene } from '../kinds/piece'
 
-// What the renderer asks of whoever has it draw: the loader on a visitor's
+// What the renderer asks of whoever has it draw: the watcher on a visitor's
 // page, or the studio.
 
 /** How sending answers went. Without a title or faults the server was away. */
@@ -32,6 +32,8 @@ export interface Host {
   send(scene: string, answers: Record<string, string>, counts: boolean): Promise<Sent>
   /** The piece was closed or done with; its tab may stay. */
   ended(how: Ended, tab?: boolean): void
+  /** A dialog is drawn. Opening it costs the page a look at all its elements, and is best done in a task of its own. */
+  opens?(open: () => void): void
   /** The piece has left and can be taken away. */
   gone?(): void
   /** The page took the piece away, with what it stood in. */

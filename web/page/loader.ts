@@ -1,11 +1,8 @@
-import type { Memory as SentMemory } from '../kinds/choose'
-import type { DecideAnswer, DecideRequest } from '../kinds/visitor'
-import type { Context, Told } from './context'
-import { openMemory, seconds } from './memory'
+import type { Told } from './context'
 
-// The one line on the site loads this. It says that a page is being looked at,
-// asks what may show, and fetches the watcher when there is something to
-// watch. Whatever goes wrong, the page goes on as if it were not there.
+// The one line on the site loads this. It is small, for the page's load waits
+// for it, and does nothing of its own: what the page tells is kept in a list, and
+// all else is fetched when the page is there.
 
 declare global {
   interface Window {
@@ -13,189 +10,40 @@ declare global {
   }
 }
 
-const passed = 'gobbet:pass'
 const longestLoad = 3000 // ms
 
-function start(base: string, site: string, came: number) {
-  const api = base + '/v1/sites/' + encodeURIComponent(site)
-  const memory = openMemory(site)
-  const pass = readPass()
-  const unwatched = !!pass || (navigator as { globalPrivacyControl?: boolean }).globalPrivacyControl === true
-  const context: Context = { base, api, site, memory, unwatched, silent: !!pass, token: pass ?? undefined, events: [], look() {} } as unknown as Context
-  const data: NonNullable<Told['data']> = {}
-  let kind: string | undefined
-  let view = 0
-  let at = ''
-  const called: string[] = []
-  let cookies: string[] = []
-  let watched: ReturnType<Awaited<ReturnType<typeof fetchWatcher>>['begin']> | undefined
+// The server puts the address in that the script is kept under for good.
+const visit = '/v1/visit.js'
 
-  const request = (): DecideRequest => ({
-    url: location.href,
-    title: document.title,
-    width: innerWidth,
-    language: navigator.language,
-    clock: seconds(),
-    offset: -new Date().getTimezoneOffset(),
-    kind,
-    data,
-    cookies: cookiesNamed(cookies),
-    memory: context.arrival as SentMemory,
-  })
-  const ask = async (): Promise<DecideAnswer | undefined> => {
-    const asked = request()
-    const r = await fetch(api + '/decide', { method: 'POST', body: JSON.stringify(asked) })
-    if (!r.ok) throw new Error((await r.json()).title)
-    const answer: DecideAnswer = await r.json()
-    context.request = asked
-    // Cookies go along only once a rule is known to name them.
-    const more = (answer.cookies ?? []).filter(name => !cookies.includes(name))
-    cookies = answer.cookies ?? []
-    return Object.keys(cookiesNamed(more)).length ? ask() : answer
-  }
-  const decide = async () => {
-    const mine = ++view
-    const answer = await ask()
-    if (!answer || mine !== view) return
-    context.answer = answer
-    context.look()
-    if (!answer.placements.length && (!answer.record || unwatched)) {
-      // Events of an earlier page may still wait to be sent.
-      if (!watched && !unwatched && memory.unsent()) (await fetchWatcher(base + answer.watcher)).sendLeft(context)
-      return watched?.update(answer)
-    }
-    const { begin } = await fetchWatcher(base + answer.watcher)
-    if (mine !== view) return
-    if (watched) watched.update(answer)
-    else watched = begin(context, answer)
-    for (const piece of called.splice(0)) watched.call(piece)
-  }
-  const go = () => decide().catch(e => console.info('Gobbet: ' + e.message))
-  const leave = () => {
-    view++
-    at = ''
-    watched?.end()
-    watched = undefined
-    context.events.splice(0)
-  }
-  const open = () => {
-    const now = here()
-    if (now === at) return
-    if (at) leave()
-    at = now
-    context.began = came || performance.now()
-    came = 0
-    context.arrival = memory.arrive()
-    go()
-  }
-
-  let timer = 0
-  const tell = (told: Told) => {
-    try {
-      if (told.event) {
-        context.events.push(String(told.event))
-        watched?.happened()
-      }
-      if (told.show) {
-        const piece = String(told.show)
-        if (watched) watched.call(piece)
-        else if (called.length < 20) called.push(piece)
-      }
-      if (told.kind) kind = String(told.kind).slice(0, 200)
-      if (Array.isArray(told.tags)) memory.change(m => void (m.tags = context.arrival.tags = told.tags!.map(t => String(t).slice(0, 100)).slice(0, 20)))
-      for (const [name, is] of Object.entries(told.data ?? {}).slice(0, 60)) {
-        if (typeof is === 'string') data[name.slice(0, 100)] = is.slice(0, 500)
-        else if (typeof is === 'boolean' || Number.isFinite(is)) data[name.slice(0, 100)] = is
-        else delete data[name]
-        // The latest sixty are kept, as the server takes no more.
-        for (const old of Object.keys(data).slice(0, -60)) delete data[old]
-      }
-      // What is told after the page was judged has it judged anew.
-      if ((told.data || told.kind || told.tags) && at) {
-        clearTimeout(timer)
-        timer = setTimeout(go, 50) as unknown as number
-      }
-    } catch {}
-  }
-  const early = window.gobbet
-  window.gobbet = { push: tell, event: name => tell({ event: name }) }
-  if (Array.isArray(early)) early.forEach(tell)
-
-  // A page that swaps its own content is a new page view for each address. The
-  // old one ends at once, so that what happens from now on counts for the new.
-  const moved = () => {
-    if (at && here() !== at) leave()
-    setTimeout(open, 60)
-  }
-  for (const move of ['pushState', 'replaceState'] as const) {
-    const before = history[move]
-    history[move] = function (this: History, ...args: Parameters<History['pushState']>) {
-      before.apply(this, args)
-      moved()
-    }
-  }
-  addEventListener('popstate', moved)
-  addEventListener('pageshow', e => {
-    if (!e.persisted) return
-    leave()
-    open()
-  })
-  open()
-  if (pass) import(/* @vite-ignore */ base + '/v1/inspector.js').then(m => m.open(context, pass, request)).catch(() => {})
-}
-
-const here = () => location.pathname + location.search + (/^#[!/]/.test(location.hash) ? location.hash : '')
-
-function cookiesNamed(names: string[]) {
-  const found: Record<string, string> = {}
-  for (const one of names.length ? document.cookie.split(/; */) : []) {
-    const [name, value = ''] = one.split(/=(.*)/s)
-    if (names.includes(name)) found[name] = value.slice(0, 500)
-  }
-  return found
-}
-
-/** A signed link opens the inspector, which stays for this tab's pages of the site. */
-function readPass(): string | null {
-  try {
-    const given = /^#gobbet=([\w.-]{20,})$/.exec(location.hash)?.[1]
-    if (given) {
-      sessionStorage.setItem(passed, given)
-      history.replaceState(history.state, '', location.pathname + location.search)
-    }
-    return given ?? sessionStorage.getItem(passed)
-  } catch {
-    return null
-  }
-}
-
-const fetchWatcher = (address: string): Promise<typeof import('./watcher')> => import(/* @vite-ignore */ address)
-
-/** Whether nobody has begun on this page yet. What it tells until then waits in a list. */
-const fresh = () => !window.gobbet || Array.isArray(window.gobbet)
-
-/** The page comes first: nothing is read, asked or fetched before it has loaded, or has had time enough to. */
+/** The page comes first: nothing is read, asked or fetched before it has loaded and been painted, or has had time enough to. */
 function afterLoad(does: () => void) {
   let done = false
   const once = () => {
-    if (done) return
+    if (!done) does()
     done = true
-    try {
-      if (fresh()) does()
-    } catch {}
   }
-  if (document.readyState === 'complete') return once()
-  addEventListener('load', () => setTimeout(once))
+  // The browser tells of the page's first paint once it is on the screen.
+  const painted = () => new PerformanceObserver(() => setTimeout(once)).observe({ type: 'paint', buffered: true })
+  if (document.readyState === 'complete') painted()
+  else addEventListener('load', painted)
+  // A page in the background is not painted.
   setTimeout(once, longestLoad)
 }
 
 try {
   const script = document.currentScript as HTMLScriptElement | null
   const site = script?.dataset.site
-  if (script && site && fresh()) {
+  // Whatever else a page calls by our name is left alone.
+  if (script && site && (!window.gobbet || Array.isArray(window.gobbet))) {
     window.gobbet ||= []
     const came = performance.now()
     const base = new URL(script.src).origin
-    afterLoad(() => start(base, site, came))
+    const fetchVisit = (): Promise<typeof import('./visit')> => import(/* @vite-ignore */ base + visit)
+    afterLoad(() =>
+      fetchVisit().then(
+        ({ start }) => start(base, site, came),
+        () => {},
+      ),
+    )
   }
 } catch {}

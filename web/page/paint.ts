@@ -68,14 +68,19 @@ const asked = new Set<string>()
  * there, or where they never come, words stand in what the device has.
  */
 export function loadFonts(drawing: Drawing, base: string) {
-  for (const font of fonts(drawing.kit ?? usualKit, drawing.frame)) {
-    if (device[font] || font === '@page' || asked.has(font)) continue
+  const wanted = fonts(drawing.kit ?? usualKit, drawing.frame).filter(
+    (font, i, all) => !device[font] && font !== '@page' && !asked.has(font) && all.indexOf(font) === i,
+  )
+  const coming = wanted.map(async font => {
     asked.add(font)
-    fetch(`${base}/v1/fonts/${font}.woff2`)
-      .then(r => (r.ok ? r.arrayBuffer() : Promise.reject(r.status)))
-      .then(letters => document.fonts.add(new FontFace(`gobbet ${font}`, letters, { weight: '100 900' })))
-      .catch(() => {})
-  }
+    const r = await fetch(`${base}/v1/fonts/${font}.woff2`)
+    if (!r.ok) throw r.status
+    return new FontFace(`gobbet ${font}`, await r.arrayBuffer(), { weight: '100 900' })
+  })
+  // Letters that are added have the browser lay out the whole page anew: all at once, so that it does so once.
+  Promise.allSettled(coming).then(faces => {
+    for (const face of faces) if (face.status === 'fulfilled') document.fonts.add(face.value)
+  })
 }
 
 /** A thing as phones have it, or as it is. */

@@ -100,15 +100,20 @@ export class DrawnPiece extends Component<Props, State> {
 
   componentDidMount() {
     if (this.props.still !== undefined) return
-    if (!this.state.shut) this.opened()
+    const { opens } = this.props.host
+    if (!this.state.shut) opens && this.modal ? opens(() => this.opened()) : this.opened()
     document.addEventListener('keydown', this.keys, true)
+  }
+
+  rise = (layer: HTMLElement | null) => {
+    this.layer = layer
+    if (layer && !(layer instanceof HTMLDialogElement)) this.lift(layer)
   }
 
   // The browser's top layer: over everything, whatever the page does to its own
   // elements. A dialog makes the rest of the page inert, too.
-  rise = (layer: HTMLElement | null) => {
-    this.layer = layer
-    if (!layer || !this.props.host.top) return
+  lift(layer: HTMLElement) {
+    if (!this.props.host.top) return
     try {
       if (layer instanceof HTMLDialogElement) layer.showModal()
       else layer.showPopover()
@@ -126,6 +131,7 @@ export class DrawnPiece extends Component<Props, State> {
     if (after && !this.state.closing) this.timer = setTimeout(() => this.setState({ closing: true }), after * 1000) as unknown as number
     if (!this.modal) return
     if (this.props.host.top) this.letScroll = holdScroll()
+    if (this.layer instanceof HTMLDialogElement) this.lift(this.layer)
     this.focus()
   }
 

@@ -82,16 +82,24 @@ export async function show(host: Host, around?: Around): Promise<boolean> {
     gone()
     host.lost?.()
   })
+  let open: (() => void) | undefined
   const own: Host = {
     ...host,
     gone,
+    opens: does => {
+      open = does
+    },
     flows,
     top: !flows && format !== 'inline',
     scene: host.scene && (id => host.scene!(id).then(s => withExtras([s]).then(() => s))),
     send: (...what) => host.send(...what).then(sent => withExtras(sent.scenes ?? []).then(() => sent)),
   }
   render(h(DrawnPiece, { host: own, drawing, phone: !!host.phone, page }), root)
-  return true
+  if (open) {
+    await new Promise(done => setTimeout(done))
+    if (here) open()
+  }
+  return here
 }
 
 /** Fetches what few pieces hold, if this is one of them. */

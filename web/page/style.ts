@@ -6,7 +6,7 @@
 export const style = `
 *, *::before, *::after { box-sizing: border-box; margin: 0; }
 .layer { all: initial; display: block; box-sizing: border-box; position: fixed; inset: 0; width: auto; height: auto; max-width: none; max-height: none; overflow: visible; z-index: 2147483000; container-type: size; pointer-events: none; font-size: 16px; line-height: 1.45; text-align: start; -webkit-text-size-adjust: 100%; color: var(--ink); font-family: var(--font); }
-dialog::backdrop { display: none; } dialog:focus-visible { outline: none; box-shadow: none; }
+dialog:not([open]):not(.leaving), dialog::backdrop { display: none; } dialog:focus-visible { outline: none; box-shadow: none; }
 .veil { position: absolute; inset: 0; background: var(--veil); opacity: var(--veil-opacity); pointer-events: auto; }
 .place { position: absolute; inset: 0; display: flex; align-items: center; justify-content: center; padding: 16px; }
 .place.top { align-items: flex-start; } .place.bottom { align-items: flex-end; }
