@@ -4,6 +4,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"math/rand/v2"
+	"reflect"
+	"strings"
 	"testing"
 	"time"
 
@@ -40,7 +43,7 @@ func placed(t *testing.T, pieces []Live, m *Memory) string {
 	v.Set("page.path", "/")
 	m.Tell(v, now, true)
 	var said string
-	for _, p := range Decide(pieces, v, m, Clock{now, now}, caps.House{}) {
+	for _, p := range NewLineup(pieces).Decide(v, m, Clock{now, now}, caps.House{}) {
 		waiting, _ := json.Marshal(p.Waiting)
 		said += fmt.Sprintf("%s/%s/%s:%s ", p.Piece, p.Variant, p.Slot, waiting)
 	}
@@ -257,7 +260,7 @@ func TestPhonesMayGetAnotherFormat(t *testing.T) {
 		v := &reach.Visit{}
 		v.Set("device.kind", device)
 		got := ""
-		for _, p := range Decide([]Live{both, other, inline, again}, v, &Memory{}, Clock{now, now}, caps.House{}) {
+		for _, p := range NewLineup([]Live{both, other, inline, again}).Decide(v, &Memory{}, Clock{now, now}, caps.House{}) {
 			got += fmt.Sprintf("%s:%s:%v ", p.Piece, p.Slot, p.Overlay)
 		}
 		if got != want {
@@ -271,5 +274,59 @@ func TestWhoAskedNotToSeeItAgainDoesNot(t *testing.T) {
 	s := l.Stand(&reach.Visit{}, &Memory{Pieces: map[string]Known{"one": {Never: true}}}, Clock{now, now}, caps.House{})
 	if s.Held != ByNever || s.Say(now, nil) == "" {
 		t.Errorf("%+v", s)
+	}
+}
+
+// A line-up passes over pieces by their paths; what it gives is what asking every
+// piece gives.
+func TestALineupGivesWhatAskingEachGives(t *testing.T) {
+	random := rand.New(rand.NewPCG(8, 26))
+	paths := []string{"/", "/shop", "/Shop/", "/shop/celadon", "/journal", ""}
+	clause := func() string {
+		fact := []string{"page.path", "page.path", "page.path", "page.title"}[random.IntN(4)]
+		op := []string{"is", "starts_with", "is_not", "ends_with", "contains"}[random.IntN(5)]
+		return fmt.Sprintf(`{"fact":%q,"op":%q,"value":%q}`, fact, op, paths[random.IntN(len(paths)-1)])
+	}
+	rules := []func() string{
+		clause,
+		func() string { return `{"all":[` + clause() + `,` + clause() + `]}` },
+		func() string { return `{"any":[` + clause() + `,` + clause() + `]}` },
+		func() string { return `{"not":` + clause() + `}` },
+		func() string {
+			return `{"all":[{"any":[` + clause() + `]},` + clause() + `,{"fact":"moment.exit_intent","op":"happened"}]}`
+		},
+	}
+	shown, passed := 0, 0
+	for range 400 {
+		pieces := make([]Live, 12)
+		for i := range pieces {
+			pieces[i] = live(t, fmt.Sprint("p", i), []piece.Format{piece.Popup, piece.Inline}[random.IntN(2)], rules[random.IntN(len(rules))]())
+		}
+		v := &reach.Visit{}
+		if path := paths[random.IntN(len(paths))]; path != "" {
+			v.Set("page.path", path)
+		}
+		if random.IntN(2) == 0 {
+			v.Set("page.title", "/shop")
+		}
+		want := []Placement{}
+		Each(pieces, v, &Memory{}, Clock{now, now}, caps.House{}, func(l *Live, s Standing) {
+			if s.Held == "" {
+				want = append(want, l.Place(v, &Memory{}, s))
+			}
+		})
+		lineup := NewLineup(pieces)
+		for _, begins := range lineup.begins {
+			if !strings.HasPrefix(v.Path(), begins) {
+				passed++
+			}
+		}
+		got := lineup.Decide(v, &Memory{}, Clock{now, now}, caps.House{})
+		if shown += len(got); !reflect.DeepEqual(got, want) {
+			t.Fatalf("%+v, want %+v", got, want)
+		}
+	}
+	if shown < 400 || passed < 400 {
+		t.Errorf("%d placed, %d passed over: the test tries too little", shown, passed)
 	}
 }

@@ -9,6 +9,9 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+
+	fast "github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
 )
 
 // Strictly reads JSON into what a pointer points to; a key that is not known is
@@ -20,15 +23,15 @@ func Strictly(data []byte, into any) error { return decode(data, into, true) }
 func Loosely(data []byte, into any) error {
 	// What is read once and not taken apart is read the faster way; only what is
 	// faulty is looked through for its places.
-	err := json.Unmarshal(data, into)
-	if err == nil {
+	if fast.Unmarshal(data, into, lenient) == nil {
 		return nil
 	}
-	if err := decode(data, into, false); err != nil {
-		return err
-	}
-	return Faults{JSON(err)}
+	return decode(data, into, false)
 }
+
+// lenient reads what encoding/json reads: of a key said twice the last counts,
+// and bytes that are no letters become a mark for one.
+var lenient = fast.JoinOptions(jsontext.AllowDuplicateNames(true), jsontext.AllowInvalidUTF8(true))
 
 func decode(data []byte, into any, strict bool) error {
 	n, err := Read(data)

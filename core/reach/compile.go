@@ -24,6 +24,25 @@ func (p *Program) Rule() Rule { return p.rule }
 // once. It is not to be changed.
 func (p *Program) Root() *Node { return &p.root }
 
+// PathBegins is what the page's path, as Visit.Path gives it, begins with on every
+// visit that the rule does not say no to; empty where the rule asks no such thing
+// at once. It tells most of a site's pieces from those for this page without
+// judging them.
+func (p *Program) PathBegins() string {
+	parts := []Node{p.root}
+	if p.root.Shape == AllOf {
+		parts = p.root.Parts
+	}
+	for _, n := range parts {
+		if n.Shape == Asks && n.Test.Of.Name == pagePath && !n.Test.turned && (n.Test.does == begins || n.Test.does == equals) {
+			return n.Test.texts[0]
+		}
+	}
+	return ""
+}
+
+const pagePath = "page.path"
+
 // Shape is what a Node is.
 type Shape uint8
 

@@ -95,6 +95,12 @@ func (v *Visit) Set(name string, is any) {
 	}
 }
 
+// Path is the page's path as rules compare it; empty where it is not known.
+func (v *Visit) Path() string {
+	_, slot, _, _ := find(pagePath)
+	return v.fixed[slot].folded
+}
+
 // Text gives a fact that was set to a text; empty where it was not.
 func (v *Visit) Text(name string) string {
 	if _, slot, _, ok := find(name); ok && slot >= 0 {

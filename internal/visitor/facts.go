@@ -1,7 +1,6 @@
 package visitor
 
 import (
-	"encoding/json"
 	"maps"
 	"net/url"
 	"regexp"
@@ -13,6 +12,7 @@ import (
 	"github.com/mileusna/useragent"
 
 	"gobbet/core/choose"
+	"gobbet/core/fault"
 	"gobbet/core/reach"
 	"gobbet/core/text"
 	"gobbet/internal/place"
@@ -27,7 +27,7 @@ const (
 // makes sense. Pieces that were never live on the site are none of it.
 func readMemory(site *Site, req *DecideRequest, now time.Time) *choose.Memory {
 	m := &choose.Memory{}
-	if err := json.Unmarshal(req.Memory, m); err != nil {
+	if err := fault.Loosely(req.Memory, m); err != nil {
 		m = &choose.Memory{}
 	}
 	// A few seconds are the network's.

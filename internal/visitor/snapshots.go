@@ -32,6 +32,7 @@ type Site struct {
 	Allowed map[string]bool // origins
 	// Live is the pieces that may show, those that win first.
 	Live   []choose.Live
+	lineup choose.Lineup
 	IsLive map[string]bool
 	// Known holds every variant that was ever live: pages that were open when a
 	// piece or a variant went may still speak of it.
@@ -122,6 +123,7 @@ func (s *Snapshots) recount(ctx context.Context) error {
 		for i := range now.Live {
 			now.Live[i].TotalShown = totals[site.ID][now.Live[i].ID]
 		}
+		now.lineup = choose.NewLineup(now.Live)
 		sites[key] = &now
 	}
 	s.sites.Store(&sites)
@@ -180,6 +182,7 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 		return nil, err
 	}
 	site.names = newDataNames(names, site)
+	site.lineup = choose.NewLineup(site.Live)
 	site.Cookies, site.asks = cookiesOf(site.Live), asksOf(site.Live)
 	return site, nil
 }

@@ -193,7 +193,7 @@ func (v *Server) decide(c *gin.Context) {
 	answer.Phone = deviceOf(c.GetHeader("User-Agent")).on(req.Width) == phone
 	answer.Record = recorded(site, m.Visitor)
 	if len(site.Live) > 0 && v.renderer.plain != nil {
-		answer.Placements = choose.Decide(site.Live, visitOf(site, site.asks, &req, m, v.browser(c, site.asks), now), m, clock(site, &req, now), site.Settings.Limits)
+		answer.Placements = site.lineup.Decide(visitOf(site, site.asks, &req, m, v.browser(c, site.asks), now), m, clock(site, &req, now), site.Settings.Limits)
 	}
 	c.JSON(http.StatusOK, answer)
 }

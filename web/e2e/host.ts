@@ -4,7 +4,7 @@ import { shop } from './house'
 
 // A site for measuring: each page as it is with Gobbet's line, the same
 // without it where the address ends in ?without, and with a line that names an
-// empty script of another origin where it ends in ?empty: what any script costs.
+// idle script of another origin where it ends in ?idle: what any script costs.
 
 const line = /<script[^>]*\/v1\/gobbet\.js[^>]*><\/script>/
 
@@ -37,9 +37,9 @@ export async function hostSite(): Promise<{ origin: string; end(): void }> {
   const nothing = await listening((_, response) => {
     response.setHeader('Content-Type', 'text/javascript')
     response.setHeader('Cache-Control', 'public, max-age=300')
-    response.end()
+    response.end(`/* ${'nothing '.repeat(60)}*/`)
   })
-  const lines: Record<string, string> = { '?without': '', '?empty': `<script async src="${nothing.origin}/empty.js"></script>` }
+  const lines: Record<string, string> = { '?without': '', '?idle': `<script async src="${nothing.origin}/idle.js"></script>` }
   const host = await listening(async (request, response) => {
     const url = new URL(request.url ?? '/', 'http://host')
     const its = lines[url.search] ?? gobbet
