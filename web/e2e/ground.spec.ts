@@ -368,6 +368,49 @@ test.describe('a visitor’s page', () => {
     await inline.end()
   })
 
+  test('that draws itself anew has its inline piece back, with what was typed; one that will not have it is let be', async ({ page }) => {
+    const piece = await api.live(
+      'Drawn anew',
+      p => {
+        frame(p).anchor = { selector: '#place', where: 'last' }
+      },
+      'inline',
+    )
+    const inline = page.locator('#place gobbet-piece')
+    const draw = () =>
+      page.evaluate(() => {
+        document.querySelector('main')!.innerHTML = '<div id="place"></div>'
+      })
+    await page.addInitScript(() => {
+      Object.assign(window, { shown: 0 })
+      addEventListener('gobbet:shown', () => {
+        ;(window as unknown as { shown: number }).shown++
+      })
+    })
+    await page.goto(piece.url)
+    await draw()
+    await inline.getByRole('textbox').first().fill('ines@example.com')
+    await draw()
+    await expect(inline.getByRole('textbox').first()).toHaveValue('ines@example.com')
+    expect(await page.evaluate(() => (window as unknown as { shown: number }).shown)).toBe(1)
+    // A page that takes away whatever is not its own is not fought for ever.
+    await page.evaluate(() => {
+      const own = Object.assign(window, { taken: 0 })
+      new MutationObserver(() => {
+        const piece = document.querySelector('#place gobbet-piece')
+        if (piece) own.taken++
+        piece?.remove()
+      }).observe(document.getElementById('place')!, { childList: true })
+    })
+    await page.evaluate(() => document.querySelector('#place gobbet-piece')!.remove())
+    const taken = () => page.evaluate(() => (window as unknown as { taken: number }).taken)
+    await expect.poll(taken).toBeGreaterThan(3)
+    await page.waitForTimeout(3000)
+    expect(await taken()).toBeLessThan(11)
+    await expect(inline).toHaveCount(0)
+    await piece.end()
+  })
+
   test('that moves on while a piece is fetched shows nothing on the wrong address', async ({ page }) => {
     const piece = await api.live('Late for its page')
     let open = () => {}

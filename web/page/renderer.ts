@@ -10,6 +10,10 @@ import { style } from './style'
 
 let sheet: CSSStyleSheet | undefined
 
+/** How often an inline piece goes back to a page that takes it away: some take away all that is not theirs. */
+const mostReturns = 10
+const settles = 200 // ms until a page that took it away is looked at again
+
 function dress(element: HTMLElement): ShadowRoot {
   const root = element.shadowRoot ?? element.attachShadow({ mode: 'open' })
   if (!sheet) {
@@ -45,17 +49,8 @@ export interface Around {
 export async function show(host: Host, around?: Around): Promise<boolean> {
   const { drawing } = host
   const format = formatOn(!!host.phone, drawing)
-  let spot = format === 'inline' ? anchor(host) : undefined
-  if (format === 'inline' && !spot) {
-    if (!around) return false
-    spot = await new Promise(found => {
-      const stop = around.grows(() => {
-        const at = anchor(host)
-        if (at) stop()
-        if (at) found(at)
-      })
-    })
-  }
+  const spot = format !== 'inline' ? undefined : around ? await place(host, around) : anchor(host)
+  if (format === 'inline' && !spot) return false
   await ready(drawing, host)
   if (around?.over()) return false
   loadFonts(drawing, host.base)
@@ -76,12 +71,23 @@ export async function show(host: Host, around?: Around): Promise<boolean> {
     render(null, root)
     element.remove()
   }
-  // A page that swaps what the piece stands in gets its keyboard and its place back.
-  leaves(element, () => {
-    if (!here) return
-    gone()
-    host.lost?.()
-  })
+  let again = spot && around ? mostReturns : 0
+  // A page that swaps what the piece stands in gets its keyboard and its place
+  // back. An inline piece goes where the page has drawn its place anew, as it is.
+  const back = (at: Spot) => {
+    if (!here || around?.over()) return
+    at(element)
+    stay()
+  }
+  const stay = () =>
+    leaves(element, () => {
+      if (!here) return
+      // Not before the page has had time to finish.
+      if (around && again-- > 0 && !around.over()) return void setTimeout(() => place(host, around).then(back), settles)
+      gone()
+      host.lost?.()
+    })
+  stay()
   let open: (() => void) | undefined
   const own: Host = {
     ...host,
@@ -131,8 +137,24 @@ function stand(element: HTMLElement, { frame }: Drawing, place: string): boolean
   return true
 }
 
+type Spot = (e: HTMLElement) => void
+
+/** Where an inline piece goes, as soon as the page has the place. */
+async function place(host: Host, around: Around): Promise<Spot> {
+  const now = anchor(host)
+  if (now) return now
+  return new Promise(found => {
+    const stop = around.grows(() => {
+      const at = anchor(host)
+      if (!at) return
+      stop()
+      found(at)
+    })
+  })
+}
+
 /** Where an inline piece goes; undefined where the page has no place for it. */
-function anchor(host: Host): ((e: HTMLElement) => void) | undefined {
+function anchor(host: Host): Spot | undefined {
   const { selector, where = 'after' } = host.drawing.frame.anchor ?? {}
   let at: Element | null = null
   try {
