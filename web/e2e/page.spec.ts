@@ -362,10 +362,20 @@ test.describe('bad input and faults', () => {
       await page.route('**/decide', route =>
         route.fulfill({ status: 200, contentType: 'application/json', headers: { 'Access-Control-Allow-Origin': '*' }, body }),
       )
+      const decided = page.waitForResponse('**/decide')
       await page.goto(`${shop}/journal`)
+      await decided
       await page.waitForLoadState('networkidle')
       await expect(page.getByRole('heading', { name: 'Journal' })).toBeVisible()
       await page.unroute('**/decide')
+    }
+    for (const body of ['', '<html>', 'throw 1', 'export const start = () => { throw 1 }', 'export const start = async () => { throw 1 }']) {
+      await page.route('**/v1/visit-*', route => route.fulfill({ contentType: 'text/javascript', headers: { 'Access-Control-Allow-Origin': '*' }, body }))
+      const fetched = page.waitForResponse('**/v1/visit-*')
+      await page.goto(`${shop}/journal`)
+      await fetched
+      await page.waitForTimeout(200)
+      await page.unroute('**/v1/visit-*')
     }
     await page.route(`${shop}/journal`, async route => {
       const html = await (await route.fetch()).text()
@@ -382,7 +392,9 @@ test.describe('bad input and faults', () => {
     const errors: string[] = []
     page.on('pageerror', e => errors.push(e.message))
     await page.route('**/v1/**', route => route.abort())
+    const line = page.waitForRequest('**/v1/gobbet.js')
     await page.goto(`${shop}/journal/ash-glaze`)
+    await line
     await expect(page.getByRole('heading', { name: 'What the ash knows' })).toBeVisible()
     // What the shop itself tells lies there unread.
     expect(await page.evaluate(() => Array.isArray(window.gobbet))).toBe(true)

@@ -22,8 +22,13 @@ function afterLoad(does: () => void) {
     if (!done) does()
     done = true
   }
-  // The browser tells of the page's first paint once it is on the screen.
-  const painted = () => new PerformanceObserver(() => setTimeout(once)).observe({ type: 'paint', buffered: true })
+  // The browser tells of the page's first paint once it is on the screen; one
+  // that cannot has the longest load go by.
+  const painted = () => {
+    try {
+      new PerformanceObserver(() => setTimeout(once)).observe({ type: 'paint', buffered: true })
+    } catch {}
+  }
   if (document.readyState === 'complete') painted()
   else addEventListener('load', painted)
   // A page in the background is not painted.
@@ -40,10 +45,9 @@ try {
     const base = new URL(script.src).origin
     const fetchVisit = (): Promise<typeof import('./visit')> => import(/* @vite-ignore */ base + visit)
     afterLoad(() =>
-      fetchVisit().then(
-        ({ start }) => start(base, site, came),
-        () => {},
-      ),
+      fetchVisit()
+        .then(({ start }) => start(base, site, came))
+        .catch(() => {}),
     )
   }
 } catch {}
