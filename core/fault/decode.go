@@ -11,7 +11,7 @@ import (
 	"sync"
 
 	fast "github.com/go-json-experiment/json"
-	"github.com/go-json-experiment/json/jsontext"
+	v1 "github.com/go-json-experiment/json/v1"
 )
 
 // Strictly reads JSON into what a pointer points to; a key that is not known is
@@ -29,9 +29,9 @@ func Loosely(data []byte, into any) error {
 	return decode(data, into, false)
 }
 
-// lenient reads what encoding/json reads: of a key said twice the last counts,
-// and bytes that are no letters become a mark for one.
-var lenient = fast.JoinOptions(jsontext.AllowDuplicateNames(true), jsontext.AllowInvalidUTF8(true))
+// lenient reads what encoding/json reads, and as it does: of a key said twice
+// the last counts, and capitals in a key do not.
+var lenient = v1.DefaultOptionsV1()
 
 func decode(data []byte, into any, strict bool) error {
 	n, err := Read(data)

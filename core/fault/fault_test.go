@@ -131,7 +131,7 @@ func repeats(data []byte) bool {
 
 // What encoding/json takes is taken, and what it refuses is refused.
 func FuzzDecode(f *testing.F) {
-	for _, seed := range []string{`{"runs":[{"own":[1]}]}`, `{"pair":[1,2,3]}`, `{"deep":1e3}`, `{"time":{"":{}}}`, `{"map":{"a":1e-1}}`, `{"raw":[}`, `{"name":"\ud800"}`, `{"any":[{"a":1e9,"b":null}],"raw":  {"x": [1, "\\\""]}}`, `{"any":1e999}`, `{"name":"a\\\\"}`} {
+	for _, seed := range []string{`{"runs":[{"own":[1]}]}`, `{"pair":[1,2,3]}`, `{"deep":1e3}`, `{"time":{"":{}}}`, `{"map":{"a":1e-1}}`, `{"raw":[}`, `{"name":"\ud800"}`, `{"any":[{"a":1e9,"b":null}],"raw":  {"x": [1, "\\\""]}}`, `{"any":1e999}`, `{"name":"a\\\\"}`, `{"nAme":"0"}`} {
 		f.Add([]byte(seed))
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {
@@ -151,6 +151,17 @@ func FuzzDecode(f *testing.F) {
 		for _, fault := range Of(got) {
 			if fault.Message == "" {
 				t.Errorf("%q: a fault without words", data)
+			}
+		}
+		// What is read the faster way is read the same.
+		quick := new(outer)
+		if err := Loosely(data, quick); (err == nil) != (got == nil) {
+			t.Errorf("%q: %v loosely, but %v", data, err, got)
+		} else if err == nil && !repeats(data) {
+			a, _ := json.Marshal(quick)
+			b, _ := json.Marshal(ours)
+			if string(a) != string(b) {
+				t.Errorf("%q is read loosely as %s, but as %s", data, a, b)
 			}
 		}
 	})
