@@ -72,13 +72,13 @@ export async function show(host: Host, around?: Around): Promise<boolean> {
     element.remove()
   }
   let again = spot && around ? mostReturns : 0
-  // A page that swaps what the piece stands in gets its keyboard and its place
-  // back. An inline piece goes where the page has drawn its place anew, as it is.
+  // An inline piece goes back as it is, where the page has drawn its place anew.
   const back = (at: Spot) => {
     if (!here || around?.over()) return
     at(element)
     stay()
   }
+  // A page that swaps what the piece stands in gets its keyboard and its place back.
   const stay = () =>
     leaves(element, () => {
       if (!here) return
