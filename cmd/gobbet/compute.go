@@ -2,12 +2,14 @@ package main
 
 import (
 	"encoding/json"
+	"errors"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"gobbet/core/caps"
 	"gobbet/core/fault"
+	"gobbet/core/formula"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/settle"
@@ -18,6 +20,7 @@ func computations() []*cobra.Command {
 		coreCommand("try", "Judge a rule on a visit", try),
 		coreCommand("hold", "Say whether caps hold a piece back, and until when", hold),
 		rehearseCommand(),
+		coreCommand("reckon", "Compute a formula", reckon),
 		coreCommand("settle", "Look a piece over before launch", settleNotes),
 	}
 }
@@ -142,4 +145,40 @@ func settleNotes(input json.RawMessage) (any, error) {
 		return nil, err
 	}
 	return map[string]any{"notes": settle.Notes(p, settle.Around{})}, nil
+}
+
+func reckon(input json.RawMessage) (any, error) {
+	var in struct {
+		Formula string         `json:"formula"`
+		Inputs  map[string]any `json:"inputs"`
+	}
+	if err := object(input, &in); err != nil {
+		return nil, err
+	}
+	for name, is := range in.Inputs {
+		if _, ok := is.(float64); !ok {
+			return nil, fault.Fault{At: fault.Key("inputs", name), Message: "should be a number"}
+		}
+	}
+	f, err := formula.Parse(in.Formula)
+	if err != nil {
+		return nil, inFormula("formula", err)
+	}
+	value, err := f.Value(func(name string) (float64, bool) {
+		value, ok := in.Inputs[name].(float64)
+		return value, ok
+	})
+	if err != nil {
+		return nil, inFormula("formula", err)
+	}
+	return map[string]any{"value": value}, nil
+}
+
+// inFormula places an error of package formula.
+func inFormula(at string, err error) error {
+	var wrong *formula.Error
+	if errors.As(err, &wrong) {
+		return fault.Fault{At: at, Message: wrong.Message, Character: wrong.At + 1}
+	}
+	return err
 }

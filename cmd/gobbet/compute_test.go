@@ -164,3 +164,28 @@ func TestSettle(t *testing.T) {
 		}
 	}
 }
+
+func TestReckon(t *testing.T) {
+	lines, err := runCommand(t, "reckon", `{"formula": "principal * (1 + rate / 100) / months", "inputs": {"principal": 900, "rate": 4, "months": 12}}
+{"formula": "bags / (2 - two)", "inputs": {"bags": 1, "two": 2}}
+{"formula": "bags +", "inputs": {"bags": 1}}
+{"formula": "bags", "inputs": {"bags": "3"}}
+{"formula": "bags", "inputs": {}}
+{"formula": "9 ^ 9 ^ 9", "inputs": {}}`)
+	if !errors.Is(err, errFaults) {
+		t.Error("no fault:", err)
+	}
+	want := []string{
+		`{"value":78}`,
+		`{"error":{"at":"formula","message":"this divides by zero","character":6}}`,
+		`{"error":{"at":"formula","message":"a number or a name is missing at the end","character":7}}`,
+		`{"error":{"at":"inputs.bags","message":"should be a number"}}`,
+		`{"error":{"at":"formula","message":"bags has no value","character":1}}`,
+		`{"error":{"at":"formula","message":"the value is too large to be a number","character":3}}`,
+	}
+	for i := range want {
+		if i >= len(lines) || lines[i] != want[i] {
+			t.Errorf("answer %d:\n got %v\nwant %s", i, lines[i:], want[i])
+		}
+	}
+}

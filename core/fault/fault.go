@@ -17,6 +17,8 @@ import (
 type Fault struct {
 	At      string `json:"at"`
 	Message string `json:"message"`
+	// Character is where in the text at that place, from 1; 0: all of it.
+	Character int `json:"character,omitempty"`
 }
 
 func (f Fault) Error() string {
@@ -39,14 +41,14 @@ func (fs Faults) Error() string {
 
 // Add notes a fault at a place, with its message formatted as by fmt.Sprintf.
 func (fs *Faults) Add(at, format string, args ...any) {
-	*fs = append(*fs, Fault{at, fmt.Sprintf(format, args...)})
+	*fs = append(*fs, Fault{At: at, Message: fmt.Sprintf(format, args...)})
 }
 
 // Within adds the faults in err below the place at. An err of another kind
 // becomes one fault there; nil adds nothing.
 func (fs *Faults) Within(at string, err error) {
 	for _, f := range Of(err) {
-		*fs = append(*fs, Fault{Join(at, f.At), f.Message})
+		*fs = append(*fs, Fault{Join(at, f.At), f.Message, f.Character})
 	}
 }
 
@@ -104,14 +106,14 @@ func JSON(err error) Fault {
 	var syntax *json.SyntaxError
 	switch {
 	case errors.As(err, &kind):
-		return Fault{keysOf(kind.Field), "is " + article(kind.Value) + ", but should be " + wanted(kind.Type.Kind().String())}
+		return Fault{At: keysOf(kind.Field), Message: "is " + article(kind.Value) + ", but should be " + wanted(kind.Type.Kind().String())}
 	case errors.As(err, &syntax):
-		return Fault{"", fmt.Sprintf("is not JSON: %s (at character %d)", syntax.Error(), syntax.Offset)}
+		return Fault{Message: fmt.Sprintf("is not JSON: %s (at character %d)", syntax.Error(), syntax.Offset)}
 	}
 	if name, ok := strings.CutPrefix(err.Error(), "json: unknown field "); ok {
-		return Fault{strings.Trim(name, `"`), "is not a key known here"}
+		return Fault{At: strings.Trim(name, `"`), Message: "is not a key known here"}
 	}
-	return Fault{"", "is not JSON: " + err.Error()}
+	return Fault{Message: "is not JSON: " + err.Error()}
 }
 
 // keysOf drops from a path of encoding/json the names of embedded structs,

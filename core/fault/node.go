@@ -50,7 +50,7 @@ func Read(data []byte) (*Node, error) {
 	if wrong := json.Unmarshal(data, &whole); wrong != nil {
 		return nil, Faults{JSON(wrong)}
 	}
-	return nil, Faults{{"", "is not JSON: " + errors.Join(err, errors.New("unexpected text")).Error()}}
+	return nil, Faults{{Message: "is not JSON: " + errors.Join(err, errors.New("unexpected text")).Error()}}
 }
 
 // scanner reads nodes. What an object or a list holds is gathered on a stack,

@@ -16,6 +16,10 @@ the input that its place names.
 export interface Fault {
   at: string;
   message: string;
+  /**
+   * Character is where in the text at that place, from 1; 0: all of it.
+   */
+  character?: number /* int */;
 }
 /**
  * Faults is everything found wrong with one input, in document order.
