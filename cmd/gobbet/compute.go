@@ -7,8 +7,10 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"gobbet/core/answer"
 	"gobbet/core/caps"
 	"gobbet/core/fault"
+	"gobbet/core/flow"
 	"gobbet/core/formula"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
@@ -21,6 +23,7 @@ func computations() []*cobra.Command {
 		coreCommand("hold", "Say whether caps hold a piece back, and until when", hold),
 		rehearseCommand(),
 		coreCommand("reckon", "Compute a formula", reckon),
+		coreCommand("walk", "Walk through a piece as visitors do", walk),
 		coreCommand("settle", "Look a piece over before launch", settleNotes),
 	}
 }
@@ -181,4 +184,80 @@ func inFormula(at string, err error) error {
 		return fault.Fault{At: at, Message: wrong.Message, Character: wrong.At + 1}
 	}
 	return err
+}
+
+func walk(input json.RawMessage) (any, error) {
+	var in struct {
+		Piece   json.RawMessage `json:"piece"`
+		Variant string          `json:"variant"` // empty: the first
+		Walks   []struct {
+			Answers []struct {
+				Scene  string         `json:"scene"`
+				Press  string         `json:"press"`
+				Values map[string]any `json:"values"`
+				Back   bool           `json:"back"`
+			} `json:"answers"`
+			Seed int64 `json:"seed"`
+		} `json:"walks"`
+	}
+	if err := object(input, &in); err != nil {
+		return nil, err
+	}
+	if in.Piece == nil {
+		return nil, fault.Fault{At: "piece", Message: "is missing"}
+	}
+	p, err := piece.Parse(in.Piece)
+	if err != nil {
+		var faults fault.Faults
+		faults.Within("piece", err)
+		return nil, faults
+	}
+	v := p.Split.Variants[0]
+	if in.Variant != "" {
+		var ok bool
+		if v, ok = p.Variant(in.Variant); !ok {
+			return nil, fault.Fault{At: "variant", Message: "is not a variant of this piece"}
+		}
+	}
+	g, err := flow.Of(v.Design)
+	if err != nil {
+		return nil, err
+	}
+	walks := []any{}
+	for _, one := range in.Walks {
+		steps, wrong := []flow.Step{}, error(nil)
+		for i, a := range one.Answers {
+			step := flow.Step{Scene: a.Scene, Press: a.Press, Back: a.Back, Values: map[string]string{}}
+			for key, value := range a.Values {
+				text, ok := answer.Text(value)
+				if !ok {
+					wrong = fault.Fault{At: fault.Key(fault.Key(fault.Index("answers", i), "values"), key), Message: "is not an answer"}
+				}
+				step.Values[key] = text
+			}
+			if wrong != nil {
+				break
+			}
+			steps = append(steps, step)
+		}
+		w, err := g.Replay(steps)
+		if err == nil {
+			err = wrong
+		}
+		var stopped any
+		if err != nil {
+			stopped = fault.Of(err)[0]
+		}
+		walks = append(walks, map[string]any{
+			"path": w.Path, "score": w.Score(), "values": w.Values(), "result": orNull(w.Result()), "drawn": nil, "ended": w.Ended, "error": stopped,
+		})
+	}
+	return map[string]any{"walks": walks}, nil
+}
+
+func orNull(s string) any {
+	if s == "" {
+		return nil
+	}
+	return s
 }

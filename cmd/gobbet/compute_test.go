@@ -143,7 +143,7 @@ func TestSettle(t *testing.T) {
 		good,
 		strings.Replace(good, "See it", "Submit", 1),
 		strings.Replace(strings.Replace(good, `"closes":true`, `"closes":false`, 1), `"shown":true`, `"shown":false`, 1),
-		strings.Replace(good, `"version":2`, `"version":3`, 1),
+		strings.Replace(good, `"version":2`, `"version":4`, 1),
 		strings.Replace(good, `"width":460`, `"width":4`, 1),
 		`{"version":2}`,
 	}, "\n"))
@@ -182,6 +182,42 @@ func TestReckon(t *testing.T) {
 		`{"error":{"at":"inputs.bags","message":"should be a number"}}`,
 		`{"error":{"at":"formula","message":"bags has no value","character":1}}`,
 		`{"error":{"at":"formula","message":"the value is too large to be a number","character":3}}`,
+	}
+	for i := range want {
+		if i >= len(lines) || lines[i] != want[i] {
+			t.Errorf("answer %d:\n got %v\nwant %s", i, lines[i:], want[i])
+		}
+	}
+}
+
+func TestWalk(t *testing.T) {
+	piece := `{"version":3,"name":"Glazes","format":"popup","rule":{"all":[]},"caps":{},"split":{"salt":"s","variants":[{"id":"a","name":"A","share":1,"design":{` +
+		`"frame":{"width":460,"padding":36,"corners":8,"background":"#ffffff","ink":"#222222","accent":"#204080","accent_ink":"#ffffff","font":"sans","veil":{"color":"#000000","opacity":50,"closes":true},"close":{"shown":true,"label":"Close"}},` +
+		`"formulas":[{"name":"total","formula":"bags * 12.5"}],"scenes":[` +
+		`{"id":"q1","name":"Question","kind":"question","blocks":[{"kind":"field","id":"f","ask":"choice","key":"glaze","label":"Glaze","required":true,"choices":[{"id":"ash","label":"Ash","score":4},{"id":"shino","label":"Shino"}]},` +
+		`{"kind":"field","id":"n","ask":"number","key":"bags","label":"Bags","required":false,"most":"9"},{"kind":"button","id":"on","words":"On","press":{"do":"send"},"counts":false,"quiet":false}],"edges":[{"to":"gate"}]},` +
+		`{"id":"gate","name":"Gate","kind":"form","blocks":[{"kind":"field","id":"e","ask":"email","key":"email","label":"Email","required":true},{"kind":"button","id":"send","words":"Send","press":{"do":"send"},"counts":true,"quiet":false}],"edges":[{"to":"ash"}]},` +
+		`{"id":"ash","name":"Ash","kind":"result","blocks":[{"kind":"heading","id":"h","text":"Ash","size":20,"align":"start"}]}]}}]}}`
+	lines, err := runCommand(t, "walk", `{"piece":`+piece+`,"walks":[
+		{"answers":[{"scene":"q1","press":"on","values":{"glaze":"ash","bags":3}},{"scene":"gate","press":null,"values":{"email":"a@example.com"}}],"seed":7},
+		{"answers":[{"scene":"q1","press":null,"values":{"glaze":"ash"}},{"scene":"gate"}]},
+		{"answers":[{"scene":"q1","values":{"glaze":"ash","bags":99}}]},
+		{"answers":[{"scene":"gate","values":{"email":"a@example.com"}}]},
+		{"answers":[{"scene":"q1","values":{"glaze":{"id":"ash"}}}]},
+		{"answers":[]}]}
+{"piece":{"version":3},"walks":[]}`)
+	if !errors.Is(err, errFaults) {
+		t.Error("no fault:", err)
+	}
+	want := []string{
+		`{"walks":[` +
+			`{"drawn":null,"ended":true,"error":null,"path":["q1","gate","ash"],"result":"ash","score":4,"values":{"total":37.5}},` +
+			`{"drawn":null,"ended":false,"error":{"at":"answers[1].values.email","message":"Please fill this in."},"path":["q1","gate"],"result":null,"score":4,"values":{}},` +
+			`{"drawn":null,"ended":false,"error":{"at":"answers[0].values.bags","message":"This should be at most 9."},"path":["q1"],"result":null,"score":0,"values":{}},` +
+			`{"drawn":null,"ended":false,"error":{"at":"answers[0].scene","message":"is not where this walk is: that is q1"},"path":["q1"],"result":null,"score":0,"values":{}},` +
+			`{"drawn":null,"ended":false,"error":{"at":"answers[0].values.glaze","message":"is not an answer"},"path":["q1"],"result":null,"score":0,"values":{}},` +
+			`{"drawn":null,"ended":false,"error":null,"path":["q1"],"result":null,"score":0,"values":{}}]}`,
+		`{"error":{"at":"piece.name","message":"needs words"}}`,
 	}
 	for i := range want {
 		if i >= len(lines) || lines[i] != want[i] {

@@ -18,7 +18,7 @@ func TestPlacesJoin(t *testing.T) {
 	if got, want := outer.Error(), "scenes[1].blocks[0].label: needs words; scenes[1]: is empty; scenes[1][2]: is used twice; name: of another kind"; got != want {
 		t.Errorf("%s\nwant %s", got, want)
 	}
-	if Faults(nil).Err() != nil || len(Of(Fault{"a", "b"})) != 1 || Of(nil) != nil {
+	if Faults(nil).Err() != nil || len(Of(Fault{At: "a", Message: "b"})) != 1 || Of(nil) != nil {
 		t.Error("nothing wrong is something")
 	}
 }

@@ -166,6 +166,19 @@ func (n *Node) what() string {
 // IsNull reports whether there is no value: nil, or null.
 func (n *Node) IsNull() bool { return n == nil || n.kind == isNull }
 
+// Raw is the value as JSON.
+func (n *Node) Raw() string {
+	if n.raw != "" || n.kind != isObject {
+		return n.raw
+	}
+	written := make([]string, len(n.held))
+	for i := range n.held {
+		key, _ := json.Marshal(n.held[i].key)
+		written[i] = string(key) + ":" + n.held[i].Raw()
+	}
+	return "{" + strings.Join(written, ",") + "}"
+}
+
 // Text is the value of a text; not ok for anything else.
 func (n *Node) Text() (text string, ok bool) {
 	if n == nil || n.kind != isString {

@@ -3,51 +3,30 @@ package piece
 import (
 	"encoding/json"
 	"iter"
+	"reflect"
 
 	"gobbet/core/fault"
+	"gobbet/core/style"
 )
 
 // Block is one thing in a scene.
-type Block interface {
-	block() (id string)
-	lay() Lay
-}
+type Block interface{ lay() Lay }
 
 func (l Lay) lay() Lay { return l }
 
-func (b Heading) block() string  { return b.ID }
-func (b Text) block() string     { return b.ID }
-func (b List) block() string     { return b.ID }
-func (b Picture) block() string  { return b.ID }
-func (b Video) block() string    { return b.ID }
-func (b Icon) block() string     { return b.ID }
-func (b Divider) block() string  { return b.ID }
-func (b Space) block() string    { return b.ID }
-func (b Box) block() string      { return b.ID }
-func (b Columns) block() string  { return b.ID }
-func (b Field) block() string    { return b.ID }
-func (b Button) block() string   { return b.ID }
-func (b Timer) block() string    { return b.ID }
-func (b Code) block() string     { return b.ID }
-func (b Progress) block() string { return b.ID }
-func (b Links) block() string    { return b.ID }
-func (b HTML) block() string     { return b.ID }
-
 // BlockID is what a block is called within its scene.
-func BlockID(b Block) string { return b.block() }
+func BlockID(b Block) string { return reflect.ValueOf(b).Field(KindOf(b).id).String() }
 
 // LayOf is what every block has.
 func LayOf(b Block) Lay { return b.lay() }
 
 // Within gives the blocks that a block holds.
 func Within(b Block) []Block {
-	switch b := b.(type) {
-	case Box:
-		return b.Blocks
-	case Columns:
-		return b.Blocks
+	k := KindOf(b)
+	if !k.Holds {
+		return nil
 	}
-	return nil
+	return reflect.ValueOf(b).Field(k.blocks).Interface().([]Block)
 }
 
 // All goes through the blocks of a scene, those that hold others before what they hold.
@@ -85,7 +64,7 @@ func (d Design) EachBlock(do func(at string, s Scene, b Block)) {
 // Drawing gives one variant as visitors of a site with this style kit get it.
 // The bytes are the same for the same design, so that they may be addressed by
 // their content.
-func (p *Piece) Drawing(v Variant, kit *Kit) []byte {
+func (p *Piece) Drawing(v Variant, kit *style.Kit) []byte {
 	body, err := json.Marshal(p.Draw(v.Design, kit))
 	if err != nil {
 		panic("piece: a checked design cannot be written: " + err.Error())
@@ -94,8 +73,8 @@ func (p *Piece) Drawing(v Variant, kit *Kit) []byte {
 }
 
 // Draw gives a design as the renderer takes it.
-func (p *Piece) Draw(d Design, kit *Kit) Drawing {
-	return Drawing{p.Format, p.PhoneFormat, d.Frame, d.Scenes, kit}
+func (p *Piece) Draw(d Design, kit *style.Kit) Drawing {
+	return Drawing{Version: Version, Format: p.Format, PhoneFormat: p.PhoneFormat, Kit: kit, Design: d}
 }
 
 // Variant gives a variant by its id.
@@ -118,38 +97,20 @@ func (d Design) Scene(id string) (Scene, bool) {
 	return Scene{}, false
 }
 
-// Leads lists the scenes that a scene may lead to, in the order of its blocks.
-func (d Design) Leads(i int) (ids []string) {
-	next := ""
-	if i+1 < len(d.Scenes) {
-		next = d.Scenes[i+1].ID
-	}
-	for b := range d.Scenes[i].All() {
-		switch b := b.(type) {
-		case Button:
-			if b.Press.Do == DoNext {
-				ids = append(ids, next)
-			} else if b.Press.Do == DoScene || b.Press.Do == DoSend {
-				ids = append(ids, b.Press.Scene)
-			}
-		case Timer:
-			if b.AtZero == "scene" {
-				ids = append(ids, b.Scene)
-			}
-		}
-	}
-	return ids
-}
-
 // Pictures lists the hashes of all pictures of a design, and Files those of files.
 func (d Design) Pictures() []string {
 	var found hashes
 	found.add(d.Frame.Behind.Picture)
 	found.patch(d.Frame.Phone, "behind", "picture")
 	d.EachBlock(func(_ string, _ Scene, b Block) {
-		if p, ok := b.(Picture); ok {
-			found.add(p.Picture)
-			found.patch(p.Phone, "picture")
+		switch b := b.(type) {
+		case Picture:
+			found.add(b.Picture)
+			found.patch(b.Phone, "picture")
+		case Field:
+			for _, c := range b.Choices {
+				found.add(c.Picture)
+			}
 		}
 	})
 	return found
@@ -196,4 +157,33 @@ func (h *hashes) patch(p Patch, path ...string) {
 	if one, ok := at.(string); ok {
 		h.add(one)
 	}
+}
+
+// SendingConverts reports whether a button that sends the scene counts as the conversion.
+func (s Scene) SendingConverts() bool {
+	for b := range s.All() {
+		if button, ok := b.(Button); ok && button.Press.Do == DoSend && button.Counts {
+			return true
+		}
+	}
+	return false
+}
+
+// Earned reports whether the scene holds what a visitor should get only by
+// reaching it: a result, a code, a file, or a text to copy.
+func (s Scene) Earned() bool {
+	if s.Kind == ResultScene {
+		return true
+	}
+	for b := range s.All() {
+		switch b := b.(type) {
+		case Code:
+			return true
+		case Button:
+			if b.Press.Do == DoFile || b.Press.Do == DoCopy {
+				return true
+			}
+		}
+	}
+	return false
 }

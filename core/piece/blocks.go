@@ -1,14 +1,16 @@
 package piece
 
+import "gobbet/core/style"
+
 // Span is a run of letters that look alike. What is left out is as the block says.
 type Span struct {
-	Text      string `json:"text"`
-	Bold      bool   `json:"bold,omitempty"`
-	Italic    bool   `json:"italic,omitempty"`
-	Underline bool   `json:"underline,omitempty"`
-	Link      string `json:"link,omitempty"`
-	Color     Color  `json:"color,omitempty"`
-	Size      int    `json:"size,omitempty"` // px, 8 to 120
+	Text      string      `json:"text"`
+	Bold      bool        `json:"bold,omitempty"`
+	Italic    bool        `json:"italic,omitempty"`
+	Underline bool        `json:"underline,omitempty"`
+	Link      string      `json:"link,omitempty"`
+	Color     style.Color `json:"color,omitempty"`
+	Size      int         `json:"size,omitempty"` // px, 8 to 120
 }
 
 // Lay is what every block has besides what it is.
@@ -28,35 +30,35 @@ type Align string
 
 // Heading is the line that says what this is about.
 type Heading struct {
-	Kind  string `json:"kind" tstype:"'heading'"`
-	ID    string `json:"id"`
-	Text  Words  `json:"text"`
-	Size  int    `json:"size"` // px, 12 to 120
-	Align Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
-	Color Color  `json:"color,omitempty"` // empty: the frame's ink
+	Kind  string      `json:"kind" tstype:"'heading'"`
+	ID    string      `json:"id"`
+	Text  Words       `json:"text"`
+	Size  int         `json:"size"` // px, 12 to 120
+	Align Align       `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Color style.Color `json:"color,omitempty"` // empty: the frame's ink
 	Lay   `tstype:",extends"`
 }
 
 // Text is a paragraph.
 type Text struct {
-	Kind  string `json:"kind" tstype:"'text'"`
-	ID    string `json:"id"`
-	Text  Words  `json:"text"`
-	Size  int    `json:"size"` // px, 10 to 40
-	Align Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
-	Color Color  `json:"color,omitempty"` // empty: the frame's ink
+	Kind  string      `json:"kind" tstype:"'text'"`
+	ID    string      `json:"id"`
+	Text  Words       `json:"text"`
+	Size  int         `json:"size"` // px, 10 to 40
+	Align Align       `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Color style.Color `json:"color,omitempty"` // empty: the frame's ink
 	Lay   `tstype:",extends"`
 }
 
 // List is lines, each with a mark before it.
 type List struct {
-	Kind   string  `json:"kind" tstype:"'list'"`
-	ID     string  `json:"id"`
-	Items  []Words `json:"items"`
-	Marker string  `json:"marker" tstype:"'dot' | 'tick' | 'dash' | 'number'"`
-	Size   int     `json:"size"` // px, 10 to 40
-	Color  Color   `json:"color,omitempty"`
-	Mark   Color   `json:"mark,omitempty"` // of the marks; empty: the accent
+	Kind   string      `json:"kind" tstype:"'list'"`
+	ID     string      `json:"id"`
+	Items  []Words     `json:"items"`
+	Marker string      `json:"marker" tstype:"'dot' | 'tick' | 'dash' | 'number'"`
+	Size   int         `json:"size"` // px, 10 to 40
+	Color  style.Color `json:"color,omitempty"`
+	Mark   style.Color `json:"mark,omitempty"` // of the marks; empty: the accent
 	Lay    `tstype:",extends"`
 }
 
@@ -93,23 +95,23 @@ type Video struct {
 
 // Icon is a small line drawing.
 type Icon struct {
-	Kind  string `json:"kind" tstype:"'icon'"`
-	ID    string `json:"id"`
-	Name  string `json:"name"`
-	Path  string `json:"path"` // SVG path data, in a box of 24 by 24
-	Size  int    `json:"size"` // px, 12 to 200
-	Color Color  `json:"color,omitempty"`
-	Align Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Kind  string      `json:"kind" tstype:"'icon'"`
+	ID    string      `json:"id"`
+	Name  string      `json:"name"`
+	Path  string      `json:"path"` // SVG path data, in a box of 24 by 24
+	Size  int         `json:"size"` // px, 12 to 200
+	Color style.Color `json:"color,omitempty"`
+	Align Align       `json:"align" tstype:"'start' | 'center' | 'end'"`
 	Lay   `tstype:",extends"`
 }
 
 // Divider is a line across.
 type Divider struct {
-	Kind  string `json:"kind" tstype:"'divider'"`
-	ID    string `json:"id"`
-	Thick int    `json:"thick"` // px, 1 to 12
-	Width int    `json:"width"` // percent, 5 to 100
-	Color Color  `json:"color,omitempty"`
+	Kind  string      `json:"kind" tstype:"'divider'"`
+	ID    string      `json:"id"`
+	Thick int         `json:"thick"` // px, 1 to 12
+	Width int         `json:"width"` // percent, 5 to 100
+	Color style.Color `json:"color,omitempty"`
 	Lay   `tstype:",extends"`
 }
 
@@ -123,14 +125,14 @@ type Space struct {
 
 // Box holds blocks together, one below the other.
 type Box struct {
-	Kind       string  `json:"kind" tstype:"'box'"`
-	ID         string  `json:"id"`
-	Blocks     []Block `json:"blocks"`
-	Background Color   `json:"background,omitempty"` // empty: nothing
-	Padding    int     `json:"padding"`              // 0 to 64
-	Corners    int     `json:"corners"`              // 0 to 64
-	Gap        int     `json:"gap"`                  // 0 to 48
-	Border     Border  `json:"border,omitzero" tstype:"Border,omitempty"`
+	Kind       string      `json:"kind" tstype:"'box'"`
+	ID         string      `json:"id"`
+	Blocks     []Block     `json:"blocks"`
+	Background style.Color `json:"background,omitempty"` // empty: nothing
+	Padding    int         `json:"padding"`              // 0 to 64
+	Corners    int         `json:"corners"`              // 0 to 64
+	Gap        int         `json:"gap"`                  // 0 to 48
+	Border     Border      `json:"border,omitzero" tstype:"Border,omitempty"`
 	Lay        `tstype:",extends"`
 }
 
@@ -155,7 +157,7 @@ type Field struct {
 	Kind     string `json:"kind" tstype:"'field'"`
 	ID       string `json:"id"`
 	Ask      Ask    `json:"ask"`
-	Key      string `json:"key"` // what the answer is called, unique in the scene
+	Key      string `json:"key"` // what the answer is called, unique in the piece
 	Label    string `json:"label"`
 	Hint     string `json:"hint,omitempty"` // inside, until something is typed
 	Help     string `json:"help,omitempty"` // a line below
@@ -164,8 +166,28 @@ type Field struct {
 	Width int `json:"width,omitempty"`
 	// Bare says that the label is read aloud but not drawn.
 	Bare bool `json:"bare,omitempty"`
-	// Options are what a choice offers.
-	Options []string `json:"options,omitempty"`
+	// Choices are what there is to choose from, or to put in order: this order
+	// is the right one.
+	Choices []Choice `json:"choices,omitempty"`
+	// Look is how choices are drawn: in a row, below each other, or as pictures;
+	// empty: in a row.
+	Look string `json:"look,omitempty" tstype:"'list' | 'pictures'"`
+	// Shuffle shows each visitor the choices in an order of their own.
+	Shuffle bool `json:"shuffle,omitempty"`
+	// Advances goes on as soon as one choice is made, without a button.
+	Advances bool `json:"advances,omitempty"`
+	// Unit stands behind a number, and Step is the distance between those a
+	// slider may take; empty: 1. Start is where a slider begins; empty: Least.
+	Unit  string `json:"unit,omitempty"`
+	Step  string `json:"step,omitempty"`
+	Start string `json:"start,omitempty"`
+	// Right lists the right answers to a text or a number, in any case of
+	// letters; each gives Points.
+	Right  []string `json:"right,omitempty"`
+	Points float64  `json:"points,omitempty"`
+	// Reveal says after the answer whether it was right, with Explanation.
+	Reveal      bool   `json:"reveal,omitempty"`
+	Explanation string `json:"explanation,omitempty"`
 	// Least and Most bound a number, the length of a text, how many choices are
 	// taken; for a date they are YYYY-MM-DD.
 	Least string `json:"least,omitempty"`
@@ -197,7 +219,23 @@ const (
 	AskStars    Ask = "stars" // 1 to 5
 	AskScale    Ask = "scale" // 0 to 10
 	AskHidden   Ask = "hidden"
+	AskSlider   Ask = "slider" // a number between Least and Most
+	AskOrder    Ask = "order"  // the choices, put in order
 )
+
+// Choice is one of a field's choices.
+type Choice struct {
+	ID    string `json:"id"` // what is kept: short, of small letters, digits and _
+	Label string `json:"label"`
+	// Picture is its hash; empty: none.
+	Picture string `json:"picture,omitempty"`
+	// Score counts towards the visitor's score, and is the choice's number in formulas.
+	Score float64 `json:"score,omitempty"`
+	// Weights say how much the choice speaks for each result, by its scene's id.
+	Weights map[string]float64 `json:"weights,omitempty"`
+	// Right marks a right answer.
+	Right bool `json:"right,omitempty"`
+}
 
 // Button does something when pressed.
 type Button struct {
@@ -206,18 +244,18 @@ type Button struct {
 	Words string `json:"words"`
 	Press Press  `json:"press"`
 	// Counts makes pressing it the conversion.
-	Counts bool  `json:"counts"`
-	Quiet  bool  `json:"quiet"` // drawn as a plain line of words
-	Fill   Color `json:"fill,omitempty"`
-	Ink    Color `json:"ink,omitempty"`
+	Counts bool        `json:"counts"`
+	Quiet  bool        `json:"quiet"` // drawn as a plain line of words
+	Fill   style.Color `json:"fill,omitempty"`
+	Ink    style.Color `json:"ink,omitempty"`
 	// Line draws it as an outline.
 	Line bool `json:"line,omitempty"`
 	// Narrow makes it as wide as its words, standing as Align says.
 	Narrow bool  `json:"narrow,omitempty"`
 	Align  Align `json:"align,omitempty" tstype:"'start' | 'center' | 'end'"`
 	// Hover is its colour under the pointer; empty: a little lighter.
-	Hover Color `json:"hover,omitempty"`
-	Size  int   `json:"size,omitempty"` // of its words, px, 12 to 32; 0: 16.5
+	Hover style.Color `json:"hover,omitempty"`
+	Size  int         `json:"size,omitempty"` // of its words, px, 12 to 32; 0: 16.5
 	// Corners is 0 to 64; nil: the kit's.
 	Corners *int `json:"corners,omitempty"`
 	// Stir moves it now and then, to draw the eye.
@@ -228,8 +266,6 @@ type Button struct {
 // Press is what a button does.
 type Press struct {
 	Do Deed `json:"do"`
-	// Scene is where to go; for send it is where to go once sent, and empty closes the piece.
-	Scene string `json:"scene,omitempty"`
 	// Address is what to open (http, https, or a path of the site), write to or call.
 	Address string `json:"address,omitempty"`
 	NewTab  bool   `json:"new_tab,omitempty"`
@@ -250,9 +286,8 @@ type Press struct {
 type Deed string
 
 const (
-	DoSend   Deed = "send"
-	DoScene  Deed = "scene"
-	DoNext   Deed = "next" // the next scene in order
+	DoSend   Deed = "send" // go on with the answers, along the scene's edges
+	DoNext   Deed = "next" // go on without them
 	DoOpen   Deed = "open"
 	DoMail   Deed = "mail"
 	DoCall   Deed = "call"
@@ -274,13 +309,13 @@ type Timer struct {
 	Minutes int    `json:"minutes,omitempty"` // 1 to 525600
 	// AtZero is what happens then: it stays at zero, is hidden, turns into
 	// Words, closes the piece, or goes to Scene.
-	AtZero string `json:"at_zero" tstype:"'stay' | 'hide' | 'words' | 'close' | 'scene'"`
-	Words  string `json:"words,omitempty"`
-	Scene  string `json:"scene,omitempty"`
-	Boxed  bool   `json:"boxed,omitempty"` // each number in a box
-	Size   int    `json:"size"`            // px, 12 to 72
-	Align  Align  `json:"align" tstype:"'start' | 'center' | 'end'"`
-	Color  Color  `json:"color,omitempty"`
+	AtZero string      `json:"at_zero" tstype:"'stay' | 'hide' | 'words' | 'close' | 'scene'"`
+	Words  string      `json:"words,omitempty"`
+	Scene  string      `json:"scene,omitempty"`
+	Boxed  bool        `json:"boxed,omitempty"` // each number in a box
+	Size   int         `json:"size"`            // px, 12 to 72
+	Align  Align       `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Color  style.Color `json:"color,omitempty"`
 	Lay    `tstype:",extends"`
 }
 
@@ -294,33 +329,58 @@ type Code struct {
 	Words  string `json:"words"`
 	Copied string `json:"copied"`
 	// Apply is an address that applies the code, with {code} in it; empty: none.
-	Apply      string `json:"apply,omitempty"`
-	ApplyWords string `json:"apply_words,omitempty"`
-	Size       int    `json:"size"` // px, 12 to 48
-	Background Color  `json:"background,omitempty"`
-	Color      Color  `json:"color,omitempty"`
+	Apply      string      `json:"apply,omitempty"`
+	ApplyWords string      `json:"apply_words,omitempty"`
+	Size       int         `json:"size"` // px, 12 to 48
+	Background style.Color `json:"background,omitempty"`
+	Color      style.Color `json:"color,omitempty"`
 	Lay        `tstype:",extends"`
 }
 
 // Progress shows how far through the scenes a visitor is.
 type Progress struct {
-	Kind  string `json:"kind" tstype:"'progress'"`
-	ID    string `json:"id"`
-	Look  string `json:"look" tstype:"'bar' | 'dots' | 'words'"`
-	Value int    `json:"value,omitempty"` // percent, 1 to 100; 0: by the scene
-	Color Color  `json:"color,omitempty"`
+	Kind  string      `json:"kind" tstype:"'progress'"`
+	ID    string      `json:"id"`
+	Look  string      `json:"look" tstype:"'bar' | 'dots' | 'words'"`
+	Value int         `json:"value,omitempty"` // percent, 1 to 100; 0: by the scene
+	Color style.Color `json:"color,omitempty"`
+	Lay   `tstype:",extends"`
+}
+
+// Value shows what a formula comes to for the visitor.
+type Value struct {
+	Kind    string      `json:"kind" tstype:"'value'"`
+	ID      string      `json:"id"`
+	Formula string      `json:"formula"`         // its name
+	Label   string      `json:"label,omitempty"` // what it is; empty: nothing is said
+	Size    int         `json:"size"`            // px, 12 to 120
+	Align   Align       `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Color   style.Color `json:"color,omitempty"`
+	Lay     `tstype:",extends"`
+}
+
+// Tally shows how everyone has answered a field so far.
+type Tally struct {
+	Kind string `json:"kind" tstype:"'tally'"`
+	ID   string `json:"id"`
+	Key  string `json:"key"` // of a field with choices
+	// Counts shows how many chose each; otherwise it is their share in percent.
+	Counts bool `json:"counts,omitempty"`
+	// Least is how many have to have answered before it is shown, 0 to 100000.
+	Least int         `json:"least,omitempty"`
+	Color style.Color `json:"color,omitempty"` // of the bars; empty: the accent
 	Lay   `tstype:",extends"`
 }
 
 // Links is a row of small marks, each leading to an address such as a messenger's.
 type Links struct {
-	Kind  string     `json:"kind" tstype:"'links'"`
-	ID    string     `json:"id"`
-	Items []LinkItem `json:"items"`
-	Named bool       `json:"named,omitempty"` // their labels are drawn too
-	Size  int        `json:"size"`            // px, 16 to 64
-	Align Align      `json:"align" tstype:"'start' | 'center' | 'end'"`
-	Color Color      `json:"color,omitempty"`
+	Kind  string      `json:"kind" tstype:"'links'"`
+	ID    string      `json:"id"`
+	Items []LinkItem  `json:"items"`
+	Named bool        `json:"named,omitempty"` // their labels are drawn too
+	Size  int         `json:"size"`            // px, 16 to 64
+	Align Align       `json:"align" tstype:"'start' | 'center' | 'end'"`
+	Color style.Color `json:"color,omitempty"`
 	Lay   `tstype:",extends"`
 }
 

@@ -1,11 +1,6 @@
 package piece
 
-// Color is #rrggbb; @NAME, a colour of the style kit; or @page, the page's own.
-type Color string
-
-// PageColor takes the page's own colour: nothing for a background, the colour
-// of its words for ink, that of its links for an accent.
-const PageColor = "@page"
+import "gobbet/core/style"
 
 // Place is where in the window a piece stands. Start is where lines begin:
 // the left, but in right-to-left writing.
@@ -28,17 +23,17 @@ const ByKit = -1
 
 // Frame is what holds the scenes. Lengths are in CSS pixels.
 type Frame struct {
-	Width      int   `json:"width"`   // 200 to 1200
-	Padding    int   `json:"padding"` // 0 to 96
-	Corners    int   `json:"corners"` // 0 to 64; -1: the kit's
-	Background Color `json:"background"`
-	Ink        Color `json:"ink"`        // words
-	Accent     Color `json:"accent"`     // buttons
-	AccentInk  Color `json:"accent_ink"` // words on buttons
-	Font       Font  `json:"font"`
+	Width      int         `json:"width"`   // 200 to 1200
+	Padding    int         `json:"padding"` // 0 to 96
+	Corners    int         `json:"corners"` // 0 to 64; -1: the kit's
+	Background style.Color `json:"background"`
+	Ink        style.Color `json:"ink"`        // words
+	Accent     style.Color `json:"accent"`     // buttons
+	AccentInk  style.Color `json:"accent_ink"` // words on buttons
+	Font       style.Font  `json:"font"`
 	// HeadingFont is that of headings; empty: the kit's with the kit's font, else Font.
-	HeadingFont Font  `json:"heading_font,omitempty"`
-	Place       Place `json:"place,omitempty"` // empty: the format's usual one
+	HeadingFont style.Font `json:"heading_font,omitempty"`
+	Place       Place      `json:"place,omitempty"` // empty: the format's usual one
 	// Gap is the space between blocks, 1 to 48; 0: 16.
 	Gap    int    `json:"gap,omitempty"`
 	Behind Behind `json:"behind,omitzero" tstype:"Behind,omitempty"`
@@ -62,39 +57,10 @@ type Frame struct {
 	Phone Patch `json:"phone,omitempty" tstype:"{ [key: string]: unknown }"`
 }
 
-// Font is a family of letters: two that every device has, those that ship, the
-// two of the style kit, and the page's own.
-type Font string
-
-const (
-	Sans        Font = "sans"
-	Serif       Font = "serif"
-	KitText     Font = "@text"
-	KitHeading  Font = "@heading"
-	PageFont    Font = "@page"
-	Bricolage   Font = "bricolage"
-	Instrument  Font = "instrument"
-	Fraunces    Font = "fraunces"
-	Lora        Font = "lora"
-	Playfair    Font = "playfair"
-	Work        Font = "work"
-	Nunito      Font = "nunito"
-	Karla       Font = "karla"
-	Grotesk     Font = "grotesk"
-	Caveat      Font = "caveat"
-	Rubik       Font = "rubik"
-	SourceSerif Font = "source_serif"
-	Bitter      Font = "bitter"
-	Outfit      Font = "outfit"
-)
-
-// Shipped are the fonts that Gobbet serves itself.
-var Shipped = []Font{Bricolage, Instrument, Fraunces, Lora, Playfair, Work, Nunito, Karla, Grotesk, Caveat, Rubik, SourceSerif, Bitter, Outfit}
-
 // Veil darkens the page behind a popup.
 type Veil struct {
-	Color   Color `json:"color"`
-	Opacity int   `json:"opacity"` // percent; 0: no veil
+	Color   style.Color `json:"color"`
+	Opacity int         `json:"opacity"` // percent; 0: no veil
 	// Closes says that a press on the veil closes the piece.
 	Closes bool `json:"closes"`
 }
@@ -106,8 +72,8 @@ type Close struct {
 	// Look is round on a wash of the background, plain lines, or words; empty: round.
 	Look string `json:"look,omitempty" tstype:"'plain' | 'words'"`
 	// Place is the corner it stands in; empty: where lines end.
-	Place string `json:"place,omitempty" tstype:"'start' | 'outside'"`
-	Color Color  `json:"color,omitempty"` // empty: the frame's ink
+	Place string      `json:"place,omitempty" tstype:"'start' | 'outside'"`
+	Color style.Color `json:"color,omitempty"` // empty: the frame's ink
 	// After is how many seconds pass before it shows, 0 to 10.
 	After int `json:"after,omitempty"`
 }
@@ -115,13 +81,13 @@ type Close struct {
 // Behind is what lies behind the blocks instead of a plain colour: a gradient,
 // a picture or a video; all over, or beside the blocks.
 type Behind struct {
-	Gradient []Color `json:"gradient,omitempty"` // two or three colours
-	Angle    int     `json:"angle,omitempty"`    // degrees, 0 to 360
-	Picture  string  `json:"picture,omitempty"`  // its hash
-	Alt      string  `json:"alt,omitempty"`      // empty: mere decoration
-	Video    string  `json:"video,omitempty"`    // a file's hash; plays without sound
-	Fit      Fit     `json:"fit,omitempty"`
-	Focus    Focus   `json:"focus,omitzero" tstype:"Focus,omitempty"`
+	Gradient []style.Color `json:"gradient,omitempty"` // two or three colours
+	Angle    int           `json:"angle,omitempty"`    // degrees, 0 to 360
+	Picture  string        `json:"picture,omitempty"`  // its hash
+	Alt      string        `json:"alt,omitempty"`      // empty: mere decoration
+	Video    string        `json:"video,omitempty"`    // a file's hash; plays without sound
+	Fit      Fit           `json:"fit,omitempty"`
+	Focus    Focus         `json:"focus,omitzero" tstype:"Focus,omitempty"`
 	// Shade lays the background colour over the picture, 0 to 95 percent.
 	Shade int `json:"shade,omitempty"`
 	// Side puts it beside the blocks rather than behind them.
@@ -147,8 +113,8 @@ type Focus struct {
 
 // Border is a line around something.
 type Border struct {
-	Width int   `json:"width"` // 0 to 12
-	Color Color `json:"color,omitempty"`
+	Width int         `json:"width"` // 0 to 12
+	Color style.Color `json:"color,omitempty"`
 }
 
 // Shadow is how much something stands off what is behind it.
@@ -193,44 +159,12 @@ type Anchor struct {
 type Tab struct {
 	Words string `json:"words,omitempty"` // empty: no tab
 	// After shows the tab once the piece was closed, rather than before it opens.
-	After bool   `json:"after,omitempty"`
-	Place string `json:"place,omitempty" tstype:"'bottom_start' | 'bottom_end' | 'middle_start' | 'middle_end'"`
-	Fill  Color  `json:"fill,omitempty"` // empty: the accent
-	Ink   Color  `json:"ink,omitempty"`
+	After bool        `json:"after,omitempty"`
+	Place string      `json:"place,omitempty" tstype:"'bottom_start' | 'bottom_end' | 'middle_start' | 'middle_end'"`
+	Fill  style.Color `json:"fill,omitempty"` // empty: the accent
+	Ink   style.Color `json:"ink,omitempty"`
 }
 
 // Patch is what differs on phones: properties of the thing it stands in, by
 // their keys.
 type Patch map[string]any
-
-// Kit is a site's style: what designs are offered first, and follow when it changes.
-type Kit struct {
-	Colors  []KitColor `json:"colors"`
-	Text    Font       `json:"text"`
-	Heading Font       `json:"heading"`
-	Corners int        `json:"corners"` // of frames, 0 to 64
-	Button  KitButton  `json:"button"`
-	Field   KitField   `json:"field"`
-}
-
-// KitColor is a colour with a name. Those called background, ink, accent,
-// accent_ink and soft are always there.
-type KitColor struct {
-	ID    string `json:"id"`
-	Name  string `json:"name"`
-	Value Color  `json:"value"` // #rrggbb
-}
-
-// KitButton is how buttons look unless they say otherwise.
-type KitButton struct {
-	Corners int  `json:"corners"` // 0 to 40
-	Weight  int  `json:"weight"`  // 400 to 800
-	Capital bool `json:"capital,omitempty"`
-}
-
-// KitField is how fields look.
-type KitField struct {
-	Corners int `json:"corners"` // 0 to 40
-	// Line draws a line below instead of a box around.
-	Line bool `json:"line,omitempty"`
-}

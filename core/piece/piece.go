@@ -3,7 +3,9 @@
 //
 //	piece ─┬─ rule, caps
 //	       └─ split ── variants ── design ─┬─ frame
-//	                                       └─ scenes ── blocks ── blocks
+//	                                       ├─ scenes ─┬─ blocks ── blocks
+//	                                       │          └─ edges
+//	                                       └─ formulas
 //
 // Parse makes a Piece from JSON once, at the edge; what it returns needs no
 // further checking. Every fault it finds carries its place in the document.
@@ -13,11 +15,12 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/reach"
 	"gobbet/core/schedule"
+	"gobbet/core/style"
 )
 
 // Version is the version of the document this program writes. It reads every
 // earlier one too: whatever came later may be left out.
-const Version = 2
+const Version = 3
 
 // Piece is one thing shown on a site.
 type Piece struct {
@@ -33,80 +36,11 @@ type Piece struct {
 	Split    Split             `json:"split"`
 	// Kit is the style kit it was written with, in a document that stands alone.
 	// On a site, the site's own counts.
-	Kit *Kit `json:"kit,omitempty"`
+	Kit *style.Kit `json:"kit,omitempty"`
 
 	// Program is the rule compiled, and Limits the caps read.
 	Program *reach.Program `json:"-"`
 	Limits  caps.Ready     `json:"-"`
-}
-
-// Format is how a piece sits on the page.
-type Format string
-
-const (
-	Popup  Format = "popup"  // over the page, which waits
-	FlyIn  Format = "fly_in" // in a corner
-	Bar    Format = "bar"    // along the top or the bottom
-	Full   Format = "full"   // all over the window
-	Sheet  Format = "sheet"  // along a side
-	Inline Format = "inline" // in the flow of the page
-)
-
-// Formats are all of them, as a picker lists them.
-var Formats = []Format{Popup, FlyIn, Bar, Full, Sheet, Inline}
-
-// Overlay reports whether the format lies over the page and makes it wait.
-func (f Format) Overlay() bool { return f == Popup || f == Full || f == Sheet }
-
-// Manner is how the format comes between a visitor and the page.
-func (f Format) Manner() caps.Manner {
-	switch {
-	case f.Overlay():
-		return caps.Covers
-	case f == Inline:
-		return caps.Invited
-	}
-	return caps.Interrupts
-}
-
-// Places are where a format may stand, the usual one first.
-func (f Format) Places() []Place {
-	switch f {
-	case FlyIn:
-		return []Place{BottomEnd, BottomStart, TopEnd, TopStart}
-	case Bar:
-		return []Place{Top, Bottom}
-	case Sheet:
-		return []Place{End, Start}
-	case Popup:
-		return []Place{Center, Top, Bottom}
-	}
-	return []Place{Center}
-}
-
-// Or gives the place if the format may stand there, and its usual one otherwise.
-func (p Place) Or(f Format) Place {
-	places := f.Places()
-	for _, one := range places {
-		if one == p {
-			return p
-		}
-	}
-	return places[0]
-}
-
-// Slot is the place on the page that a piece claims: one piece at a time may
-// stand in it. The empty slot is no one's: any number may stand inline.
-func Slot(f Format, p Place) string {
-	switch f {
-	case FlyIn:
-		return "corner." + string(p.Or(f))
-	case Bar:
-		return "edge." + string(p.Or(f))
-	case Inline:
-		return ""
-	}
-	return "overlay"
 }
 
 // On gives the format on a kind of device.
@@ -142,6 +76,14 @@ type Variant struct {
 type Design struct {
 	Frame  Frame   `json:"frame"`
 	Scenes []Scene `json:"scenes"`
+	// Formulas are computed from the answers and from each other.
+	Formulas []Formula `json:"formulas,omitempty"`
+	// Cases are samples with the values that are expected of the formulas.
+	Cases []Case `json:"cases,omitempty"`
+	// Ties says which of several results wins that have the same weight: the
+	// first in the order of scenes, or the one for which the latest answer that
+	// tells them apart speaks more; empty: first.
+	Ties string `json:"ties,omitempty" tstype:"'latest'"`
 }
 
 // Scene is one step of a piece.
@@ -150,25 +92,37 @@ type Scene struct {
 	Name   string    `json:"name"`
 	Kind   SceneKind `json:"kind"`
 	Blocks []Block   `json:"blocks"`
-	// Withheld says, in what visitors get, that the scene comes when it is reached.
+	// Edges are the ways on, of which the first that fits is gone.
+	Edges []Edge `json:"edges,omitempty"`
+	// Limit is how many seconds a visitor has for it, 0 to 3600; 0: any.
+	Limit int `json:"limit,omitempty"`
+	// Tags are given to a visitor who reaches it.
+	Tags []string `json:"tags,omitempty"`
+	// Withheld says, in what visitors get, that the scene comes when it is
+	// reached, and Asks that the server says where it leads.
 	Withheld bool `json:"withheld,omitempty" jsonschema:"-"`
+	Asks     bool `json:"asks,omitempty" jsonschema:"-"`
 }
 
 // SceneKind says what a scene is for.
 type SceneKind string
 
 const (
-	FormScene   SceneKind = "form"
-	ThanksScene SceneKind = "thanks"
-	PlainScene  SceneKind = "plain"
+	FormScene     SceneKind = "form"
+	ThanksScene   SceneKind = "thanks"
+	PlainScene    SceneKind = "plain"
+	QuestionScene SceneKind = "question"
+	ResultScene   SceneKind = "result"
 )
 
 // Drawing is all that the renderer needs to draw one variant, and all that a
 // visitor's browser gets to see of the document.
 type Drawing struct {
-	Format      Format  `json:"format"`
-	PhoneFormat Format  `json:"phone_format,omitempty"`
-	Frame       Frame   `json:"frame"`
-	Scenes      []Scene `json:"scenes"`
-	Kit         *Kit    `json:"kit,omitempty"` // nil: the usual one
+	Version     int        `json:"version"`
+	Format      Format     `json:"format"`
+	PhoneFormat Format     `json:"phone_format,omitempty"`
+	Kit         *style.Kit `json:"kit,omitempty"` // nil: the usual one
+	Design      `tstype:",extends,required"`
+	// Live are formulas that the page computes itself, as answers change.
+	Live []LiveFormula `json:"live,omitempty"`
 }

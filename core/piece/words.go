@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"gobbet/core/fault"
+	"gobbet/core/style"
 )
 
 // Words are a text with its looks, as runs of letters that look alike. Words
@@ -61,16 +62,16 @@ func (w *Words) ReadNode(n *fault.Node) error {
 const maxSpans = 500
 
 func (r *reader) words(at string, w Words, most int) {
-	r.text(at, w.String(), most)
+	r.Text(at, w.String(), most)
 	if len(w) > maxSpans {
-		r.faults.Add(at, "changes its look more than %d times", maxSpans)
+		r.Faults.Add(at, "changes its look more than %d times", maxSpans)
 		return
 	}
 	for i, s := range w {
 		place := fault.Index(at, i)
-		r.color(fault.Key(place, "color"), s.Color, true)
+		style.ReadColor(&r.Reader, fault.Key(place, "color"), s.Color, true)
 		if s.Size != 0 {
-			r.between(fault.Key(place, "size"), s.Size, 8, 120)
+			r.Between(fault.Key(place, "size"), s.Size, 8, 120)
 		}
 		if s.Link != "" {
 			r.address(fault.Key(place, "link"), s.Link)

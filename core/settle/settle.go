@@ -11,6 +11,7 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
+	"gobbet/core/style"
 )
 
 // Severity says whether a note forbids launch.
@@ -34,7 +35,7 @@ type Note struct {
 // knows nothing.
 type Around struct {
 	// Kit is the site's style kit; nil takes the document's own, or the usual one.
-	Kit *piece.Kit
+	Kit *style.Kit
 	// Bytes gives how large a picture or file is, by its hash; nil does not know.
 	Bytes func(hash string) (int, bool)
 	// Now tells whether a timer has run out; the zero time does not.
@@ -50,7 +51,7 @@ func Notes(p *piece.Piece, around Around) []Note {
 		kit = p.Kit
 	}
 	if kit == nil {
-		usual := piece.UsualKit()
+		usual := style.UsualKit()
 		kit = &usual
 	}
 	n := notes{list: []Note{}, around: around, kit: kit}
@@ -69,7 +70,7 @@ func Notes(p *piece.Piece, around Around) []Note {
 type notes struct {
 	list      []Note
 	around    Around
-	kit       *piece.Kit
+	kit       *style.Kit
 	at, where string // of the design looked over
 }
 
@@ -142,7 +143,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 	}
 	d.EachBlock(func(place string, s piece.Scene, b piece.Block) {
 		if place = n.at + "." + place; asks {
-			n.thanks(place, b)
+			n.thanks(place, s, b)
 		}
 		n.words(place, b)
 		n.weight(place, b)
@@ -176,10 +177,17 @@ func (n *notes) tabOrder(at string, s piece.Scene) {
 }
 
 // thanks wants every button that sends to lead to a scene.
-func (n *notes) thanks(at string, b piece.Block) {
-	if button, ok := b.(piece.Button); ok && button.Press.Do == piece.DoSend && button.Press.Scene == "" {
-		n.add(Warn, "no_thanks", at+".press.scene", fmt.Sprintf("“%s”%s just closes: people do not learn that it worked.", button.Words, n.where), "Add a thank-you and lead there once sent.")
+func (n *notes) thanks(at string, s piece.Scene, b piece.Block) {
+	button, ok := b.(piece.Button)
+	if !ok || button.Press.Do != piece.DoSend {
+		return
 	}
+	for _, e := range s.Edges {
+		if e.To != "" && (e.Block == "" || e.Block == button.ID) {
+			return
+		}
+	}
+	n.add(Warn, "no_thanks", at+".press", fmt.Sprintf("“%s”%s just closes: people do not learn that it worked.", button.Words, n.where), "Add a thank-you and lead there once sent.")
 }
 
 // words wants a label a person would press, and pictures that are chosen and described.
@@ -272,9 +280,9 @@ func Reached(d piece.Design) map[string]bool {
 			return
 		}
 		reached[d.Scenes[i].ID] = true
-		for _, id := range d.Leads(i) {
+		for _, e := range d.Scenes[i].Edges {
 			for next, s := range d.Scenes {
-				if s.ID == id {
+				if s.ID == e.To {
 					walk(next)
 				}
 			}
@@ -291,25 +299,25 @@ const (
 
 // grounds are the colours that may lie behind the blocks of a frame. What a
 // picture brings is not known here; the studio looks at its pixels.
-func (n *notes) grounds(f piece.Frame) []piece.Color {
+func (n *notes) grounds(f piece.Frame) []style.Color {
 	if len(f.Behind.Gradient) > 0 && f.Behind.Side == "" {
-		colors := []piece.Color{}
+		colors := []style.Color{}
 		for _, c := range f.Behind.Gradient {
 			colors = append(colors, n.kit.Color(c, f.Background))
 		}
 		return colors
 	}
-	return []piece.Color{n.kit.Color(f.Background, "@background")}
+	return []style.Color{n.kit.Color(f.Background, "@background")}
 }
 
-func (n *notes) contrast(blocks []piece.Block, at string, f piece.Frame, behind []piece.Color) {
-	color := func(c piece.Color, otherwise piece.Color) piece.Color {
+func (n *notes) contrast(blocks []piece.Block, at string, f piece.Frame, behind []style.Color) {
+	color := func(c style.Color, otherwise style.Color) style.Color {
 		if c == "" {
 			c = otherwise
 		}
 		return n.kit.Color(c, otherwise)
 	}
-	check := func(place, what string, ink piece.Color, behind []piece.Color, least float64) {
+	check := func(place, what string, ink style.Color, behind []style.Color, least float64) {
 		ratio := 21.0
 		for _, b := range behind {
 			ratio = min(ratio, Contrast(ink, b))
@@ -319,7 +327,7 @@ func (n *notes) contrast(blocks []piece.Block, at string, f piece.Frame, behind 
 		}
 	}
 	// Words that take the page's own colours are judged by the page.
-	if f.Ink == piece.PageColor {
+	if f.Ink == style.PageColor {
 		return
 	}
 	ink := color(f.Ink, "@ink")
@@ -343,7 +351,7 @@ func (n *notes) contrast(blocks []piece.Block, at string, f piece.Frame, behind 
 		case piece.Timer:
 			check(place+".color", "The timer", color(b.Color, f.Ink), behind, readable)
 		case piece.Button:
-			ink, fill := color(b.Ink, f.AccentInk), []piece.Color{color(b.Fill, f.Accent)}
+			ink, fill := color(b.Ink, f.AccentInk), []style.Color{color(b.Fill, f.Accent)}
 			if b.Quiet {
 				ink, fill = color(b.Ink, f.Ink), behind
 			} else if b.Line {
@@ -353,7 +361,7 @@ func (n *notes) contrast(blocks []piece.Block, at string, f piece.Frame, behind 
 		case piece.Box:
 			inside := behind
 			if b.Background != "" {
-				inside = []piece.Color{color(b.Background, f.Background)}
+				inside = []style.Color{color(b.Background, f.Background)}
 			}
 			n.contrast(b.Blocks, place, f, inside)
 		case piece.Columns:
@@ -370,13 +378,13 @@ func short(s string) string {
 }
 
 // Contrast is the contrast ratio of two colours, 1 to 21 (WCAG 2.2, contrast ratio).
-func Contrast(a, b piece.Color) float64 {
+func Contrast(a, b style.Color) float64 {
 	la, lb := luminance(a), luminance(b)
 	return (max(la, lb) + 0.05) / (min(la, lb) + 0.05)
 }
 
 // luminance is relative luminance, 0 to 1 (WCAG 2.2).
-func luminance(c piece.Color) float64 {
+func luminance(c style.Color) float64 {
 	n, err := strconv.ParseUint(strings.TrimPrefix(string(c), "#"), 16, 24)
 	if err != nil {
 		return 0

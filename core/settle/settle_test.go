@@ -10,6 +10,7 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/rehearse"
+	"gobbet/core/style"
 )
 
 func codes(p *piece.Piece) []string {
@@ -66,10 +67,8 @@ func TestNoThankYou(t *testing.T) {
 	p := piece.New("x", piece.Popup, "s")
 	d := &p.Split.Variants[0].Design
 	d.Scenes = d.Scenes[:1]
-	b := d.Scenes[0].Blocks[4].(piece.Button)
-	b.Press.Scene = ""
-	d.Scenes[0].Blocks[4] = b
-	if got := codes(p); !slices.Equal(got, []string{"warn no_thanks split.variants[0].design.scenes[0].blocks[4].press.scene"}) {
+	d.Scenes[0].Edges = nil
+	if got := codes(p); !slices.Equal(got, []string{"warn no_thanks split.variants[0].design.scenes[0].blocks[4].press"}) {
 		t.Error(got)
 	}
 }
@@ -77,7 +76,7 @@ func TestNoThankYou(t *testing.T) {
 func TestFieldsThatNothingSends(t *testing.T) {
 	p := piece.New("x", piece.Popup, "s")
 	d := &p.Split.Variants[0].Design
-	d.Scenes[0].Blocks = d.Scenes[0].Blocks[:4]
+	d.Scenes[0].Blocks, d.Scenes[0].Edges = d.Scenes[0].Blocks[:4], nil
 	got := codes(p)
 	if !slices.Contains(got, "stop no_send split.variants[0].design.scenes[0]") || !slices.Contains(got, "warn unreached_scene split.variants[0].design.scenes[1]") {
 		t.Error(got)
@@ -87,7 +86,7 @@ func TestFieldsThatNothingSends(t *testing.T) {
 // Ratios as computed by hand from WCAG's formula.
 func TestContrast(t *testing.T) {
 	for _, c := range []struct {
-		a, b piece.Color
+		a, b style.Color
 		want float64
 	}{{"#000000", "#ffffff", 21}, {"#ffffff", "#ffffff", 1}, {"#777777", "#ffffff", 4.478}, {"#767676", "#ffffff", 4.542}, {"#0000ff", "#ffffff", 8.592}} {
 		if got := Contrast(c.a, c.b); math.Abs(got-c.want) > 0.001 {
@@ -126,14 +125,14 @@ func TestRehearsedNotes(t *testing.T) {
 
 func TestNotesLookIntoBoxesGradientsAndStyles(t *testing.T) {
 	const scene = "split.variants[0].design.scenes[0]"
-	text := func(color piece.Color) piece.Text {
+	text := func(color style.Color) piece.Text {
 		return piece.Text{Kind: "text", ID: "x", Text: piece.Plain("Words"), Size: 16, Align: "start", Color: color}
 	}
-	dark := piece.UsualKit()
+	dark := style.UsualKit()
 	dark.Colors[0].Value, dark.Colors[1].Value = "#101418", "#f4f0e8"
 	for name, c := range map[string]struct {
 		spoil func(p *piece.Piece, d *piece.Design)
-		kit   *piece.Kit
+		kit   *style.Kit
 		want  string
 	}{
 		"in a box of its own": {func(_ *piece.Piece, d *piece.Design) {
@@ -143,7 +142,7 @@ func TestNotesLookIntoBoxesGradientsAndStyles(t *testing.T) {
 			d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, piece.Box{Kind: "box", ID: "b", Background: "#222222", Blocks: []piece.Block{text("#ffffff")}})
 		}, nil, ""},
 		"at the far end of a gradient": {func(_ *piece.Piece, d *piece.Design) {
-			d.Frame.Behind.Gradient = []piece.Color{"#ffffff", "#2b2430"}
+			d.Frame.Behind.Gradient = []style.Color{"#ffffff", "#2b2430"}
 			d.Scenes[0].Blocks = d.Scenes[0].Blocks[1:2]
 			d.Scenes = d.Scenes[:1]
 			d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, piece.Button{Kind: "button", ID: "b", Words: "Go", Press: piece.Press{Do: piece.DoOpen, Address: "/"}, Counts: true})

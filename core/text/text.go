@@ -3,6 +3,9 @@
 package text
 
 import (
+	"net/mail"
+	"regexp"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 )
@@ -28,4 +31,39 @@ func Cut(s string, max int) string {
 // Keepable is Cut without NUL, which PostgreSQL cannot keep.
 func Keepable(s string, max int) string {
 	return Cut(strings.ReplaceAll(s, "\x00", ""), max)
+}
+
+const maxEmail = 254 // RFC 5321, 4.5.3.1.3
+
+// IsEmail reports whether s is a bare address that mail could reach: a local
+// part and a domain of at least two labels.
+func IsEmail(s string) bool {
+	if len(s) > maxEmail {
+		return false
+	}
+	address, err := mail.ParseAddress(s)
+	if err != nil || address.Name != "" || address.Address != s || strings.ContainsAny(s, "\" \t\r\n\\,;<>()") {
+		return false
+	}
+	_, domain, _ := strings.Cut(s, "@")
+	if strings.Trim(domain, ".") != domain || strings.Contains(domain, "..") || !strings.Contains(domain, ".") {
+		return false
+	}
+	for label := range strings.SplitSeq(domain, ".") {
+		if len(label) > 63 || strings.Trim(label, "-") != label {
+			return false
+		}
+	}
+	return true
+}
+
+var phoneForm = regexp.MustCompile(`^\+?[0-9][0-9 ()./-]{2,30}$`)
+
+// IsPhone reports whether s is written as telephone numbers are.
+func IsPhone(s string) bool { return phoneForm.MatchString(s) }
+
+// Number reads a finite number.
+func Number(s string) (float64, bool) {
+	n, err := strconv.ParseFloat(strings.TrimSpace(s), 64)
+	return n, err == nil && n-n == 0
 }

@@ -39,3 +39,16 @@ func FuzzCut(f *testing.F) {
 		}
 	})
 }
+
+func TestIsEmail(t *testing.T) {
+	for address, want := range map[string]bool{
+		"a@example.com": true, "orla.o'brien+glaze@mail.example.com": true, "jörg@exämple.test": true, "a@b.test": true,
+		"": false, "a": false, "a@b": false, "a@b.": false, "@b.test": false, "a@@b.test": false, "a b@c.test": false, "a@b..test": false,
+		"a@-b.test": false, "A <a@b.test>": false, `"a b"@c.test`: false, "a@b.test\r\nBcc: x@y.test": false, "a@b.test,c@d.test": false,
+		strings.Repeat("a", 250) + "@b.test": false, "a@" + strings.Repeat("b", 64) + ".test": false,
+	} {
+		if got := IsEmail(address); got != want {
+			t.Errorf("%q: %v", address, got)
+		}
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/style"
 )
 
 func clause(fact string, op reach.Op, value any) reach.Clause {
@@ -30,9 +31,12 @@ func field(ask piece.Ask, label string, required bool) piece.Field {
 	return piece.Field{Kind: "field", ID: string(ask), Ask: ask, Key: string(ask), Label: label, Required: required}
 }
 
-func send(words, scene string) piece.Button {
-	return piece.Button{Kind: "button", ID: "send", Words: words, Press: piece.Press{Do: piece.DoSend, Scene: scene}, Counts: true}
+func send(words string) piece.Button {
+	return piece.Button{Kind: "button", ID: "send", Words: words, Press: piece.Press{Do: piece.DoSend}, Counts: true}
 }
+
+// toThanks leads to the thank-you once sent.
+var toThanks = []piece.Edge{{Block: "send", To: "thanks"}}
 
 func closing(id, words string, quiet bool) piece.Button {
 	return piece.Button{Kind: "button", ID: id, Words: words, Press: piece.Press{Do: piece.DoClose}, Quiet: quiet}
@@ -43,7 +47,7 @@ func picture(id, hash string, ratio int, alt string) piece.Picture {
 }
 
 var fern = piece.Frame{
-	Width: 360, Padding: 26, Corners: piece.ByKit, Background: "@background", Ink: "@ink", Accent: "@accent", AccentInk: "@accent_ink", Font: piece.KitText,
+	Width: 360, Padding: 26, Corners: piece.ByKit, Background: "@background", Ink: "@ink", Accent: "@accent", AccentInk: "@accent_ink", Font: style.KitText,
 	Veil: piece.Veil{Color: "#1c2925", Opacity: 0, Closes: true}, Close: piece.Close{Shown: true, Label: "Close"},
 }
 
@@ -59,15 +63,15 @@ func glazeClub(hash string, ratio int) *piece.Piece {
 		heading("title", "Five new glazes, before anyone", 25),
 		text("why", "Once a month, a small parcel of test tiles. The first is on us.", 16),
 		field(piece.AskName, "First name", false), field(piece.AskEmail, "Email", true),
-		send("Send me the tiles", "thanks"),
-	}}, thanks}}
+		send("Send me the tiles"),
+	}, Edges: toThanks}, thanks}}
 	b := a
 	b.Scenes = []piece.Scene{{ID: "ask", Name: "Sign-up", Kind: piece.FormScene, Blocks: []piece.Block{
 		heading("title", "Which glaze will you try next?", 25),
 		text("why", "Let us send you five test tiles a month and find out. The first parcel is on us.", 16),
 		field(piece.AskName, "First name", false), field(piece.AskEmail, "Email", true),
-		send("Choose my first five", "thanks"),
-	}}, thanks}
+		send("Choose my first five"),
+	}, Edges: toThanks}, thanks}
 	return finish(&piece.Piece{
 		Version: piece.Version, Name: "Glaze club welcome", Format: piece.FlyIn,
 		Rule: reach.All{
@@ -84,7 +88,7 @@ func glazeClub(hash string, ratio int) *piece.Piece {
 // classFinder is a fly-in that gives way to the glaze club where both would come.
 func classFinder() *piece.Piece {
 	frame := fern
-	frame.Width, frame.Padding, frame.Background, frame.Ink, frame.Accent, frame.AccentInk, frame.Font = 330, 24, "#2d3a4a", "#f4efe6", "#e9c46a", "#2a2111", piece.Sans
+	frame.Width, frame.Padding, frame.Background, frame.Ink, frame.Accent, frame.AccentInk, frame.Font = 330, 24, "#2d3a4a", "#f4efe6", "#e9c46a", "#2a2111", style.Sans
 	design := piece.Design{Frame: frame, Scenes: []piece.Scene{{ID: "ask", Name: "Invitation", Kind: piece.PlainScene, Blocks: []piece.Block{
 		heading("title", "Come and throw a bowl", 24),
 		text("why", "Eight wheels, one stove, Tuesdays and Thursdays. Which evening is yours?", 16),
@@ -114,9 +118,9 @@ func beforeYouGo() *piece.Piece {
 			heading("title", "Take a glaze card with you", 36),
 			text("why", "Forty tested recipes on one sheet, with firing notes. Tell us where to send it.", 18),
 			field(piece.AskEmail, "Email", true),
-			send("Send me the card", "thanks"),
+			send("Send me the card"),
 			closing("no", "No, thank you", true),
-		}},
+		}, Edges: toThanks},
 		{ID: "thanks", Name: "Thank-you", Kind: piece.ThanksScene, Blocks: []piece.Block{
 			heading("title", "It is on its way", 34),
 			text("next", "Look for a message from the studio in a minute or two.", 18),
@@ -140,7 +144,7 @@ func beforeYouGo() *piece.Piece {
 // wheelEvening is a draft with two notes to settle.
 func wheelEvening(hash string, ratio int) *piece.Piece {
 	frame := fern
-	frame.Width, frame.Padding, frame.Background, frame.Ink, frame.Accent, frame.AccentInk, frame.Font = 480, 36, "#fbeee2", "#3b2418", "#b4532a", "#ffffff", piece.Sans
+	frame.Width, frame.Padding, frame.Background, frame.Ink, frame.Accent, frame.AccentInk, frame.Font = 480, 36, "#fbeee2", "#3b2418", "#b4532a", "#ffffff", style.Sans
 	frame.Veil.Color, frame.Veil.Opacity = "#3b2418", 50
 	why := text("why", "Eight wheels, one stove, a bowl to take home. We write when a place comes free.", 16)
 	why.Color = "#c59a7e"
@@ -149,7 +153,7 @@ func wheelEvening(hash string, ratio int) *piece.Piece {
 			picture("wheel", hash, ratio, "Hands centring clay on a wheel"),
 			heading("title", "An evening on the wheel", 32), why,
 			field(piece.AskName, "First name", false), field(piece.AskEmail, "Email", true),
-			send("Keep me a place", ""),
+			send("Keep me a place"),
 		}},
 	}}
 	return finish(&piece.Piece{
@@ -161,12 +165,12 @@ func wheelEvening(hash string, ratio int) *piece.Piece {
 }
 
 // shopKit is the shop's own style.
-var shopKit = piece.Kit{
-	Colors: []piece.KitColor{
+var shopKit = style.Kit{
+	Colors: []style.KitColor{
 		{ID: "background", Name: "Porcelain", Value: "#fffdf8"}, {ID: "ink", Name: "Iron", Value: "#24332e"}, {ID: "accent", Name: "Fern", Value: "#2f5d50"},
 		{ID: "accent_ink", Name: "Slip", Value: "#ffffff"}, {ID: "soft", Name: "Celadon", Value: "#e4ebe0"}, {ID: "amber", Name: "Amber", Value: "#f0b429"}, {ID: "terracotta", Name: "Terracotta", Value: "#a8502f"},
 	},
-	Text: piece.Karla, Heading: piece.Lora, Corners: 12, Button: piece.KitButton{Corners: 8, Weight: 650}, Field: piece.KitField{Corners: 8},
+	Text: style.Karla, Heading: style.Lora, Corners: 12, Button: style.KitButton{Corners: 8, Weight: 650}, Field: style.KitField{Corners: 8},
 }
 
 func finish(p *piece.Piece) *piece.Piece {

@@ -25,6 +25,7 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/style"
 	"gobbet/internal/localpg"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
@@ -102,7 +103,7 @@ func (h *house) fill(ctx context.Context) error {
 		return err
 	}
 	hashes := map[string]string{}
-	kit := piece.UsualKit()
+	kit := style.UsualKit()
 	if err := h.store.Launch(ctx, h.site, "club", 1, visitor.Drawings(p, &kit, hashes)); err != nil {
 		return err
 	}

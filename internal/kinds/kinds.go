@@ -12,6 +12,8 @@ import (
 
 	"github.com/gzuidhof/tygo/tygo"
 	"gopkg.in/yaml.v2"
+
+	"gobbet/core/piece"
 )
 
 //go:embed tygo.yaml
@@ -37,7 +39,7 @@ func Write(root string) error {
 		if err != nil {
 			return err
 		}
-		if err := os.WriteFile(p.OutputPath, []byte(unions(string(text))), 0o644); err != nil {
+		if err := os.WriteFile(p.OutputPath, []byte(blocks(p.Path, unions(string(text)))), 0o644); err != nil {
 			return err
 		}
 	}
@@ -61,4 +63,16 @@ func unions(text string) string {
 		text = strings.Replace(text, fmt.Sprintf("export type %s = string;", name), fmt.Sprintf("export type %s = %s;", name, strings.Join(union, " | ")), 1)
 	}
 	return text
+}
+
+// blocks adds to the types of package piece the union of all kinds of blocks.
+func blocks(path, text string) string {
+	if path != "gobbet/core/piece" {
+		return text
+	}
+	names := []string{}
+	for _, k := range piece.Kinds() {
+		names = append(names, k.Type.Name())
+	}
+	return text + "\n/** A block of any kind. */\nexport type Block = " + strings.Join(names, " | ") + ";\n"
 }

@@ -15,14 +15,6 @@ import (
 // SchemaID is what the schema of a piece is called.
 const SchemaID = "https://gobbet.test/piece.schema.json"
 
-var blockTypes = []piece.Block{
-	piece.Heading{}, piece.Text{}, piece.List{}, piece.Picture{}, piece.Video{}, piece.Icon{}, piece.Divider{}, piece.Space{}, piece.Box{}, piece.Columns{},
-	piece.Field{}, piece.Button{}, piece.Timer{}, piece.Code{}, piece.Progress{}, piece.Links{}, piece.HTML{},
-}
-
-// blockKinds are the kinds of blockTypes, in the same order.
-var blockKinds = []string{"heading", "text", "list", "picture", "video", "icon", "divider", "space", "box", "columns", "field", "button", "timer", "code", "progress", "links", "html"}
-
 // Schema is the JSON Schema of a piece's document. It says what keys there are
 // and of which kind; bounds, and what refers to what, the program checks.
 func Schema() ([]byte, error) {
@@ -50,14 +42,14 @@ func Schema() ([]byte, error) {
 	}}
 	s := r.Reflect(piece.Piece{})
 	kinds := &jsonschema.Schema{}
-	for i, b := range blockTypes {
-		one := r.Reflect(b)
+	for _, k := range piece.Kinds() {
+		one := r.ReflectFromType(k.Type)
 		for name, def := range one.Definitions {
 			s.Definitions[name] = def
 		}
-		name := reflect.TypeOf(b).Name()
+		name := k.Type.Name()
 		if kind, ok := s.Definitions[name].Properties.Get("kind"); ok {
-			kind.Const = blockKinds[i]
+			kind.Const = k.Name
 		}
 		kinds.OneOf = append(kinds.OneOf, ref(name))
 	}
@@ -76,7 +68,7 @@ func Schema() ([]byte, error) {
 		return &jsonschema.Schema{Type: "object", Properties: p, Required: []string{key}, AdditionalProperties: jsonschema.FalseSchema}
 	}
 	s.Definitions["Rule"] = of(rules("all", list(ref("Rule"))), rules("any", list(ref("Rule"))), rules("not", ref("Rule")), rules("saved", text()), rules("fact", text(), "op", "value"))
-	s.ID, s.Title, s.Description = SchemaID, "A piece of Gobbet", "One thing shown on a site: what it looks like, when it may show, and its variants. Version 2; what version 1 had not may be left out."
+	s.ID, s.Title, s.Description = SchemaID, "A piece of Gobbet", "One thing shown on a site: what it looks like, when it may show, and its variants. Version 3; earlier versions are read as well."
 	out, err := json.MarshalIndent(s, "", "  ")
 	return append(out, '\n'), err
 }

@@ -13,6 +13,7 @@ import (
 	"testing/fstest"
 
 	"gobbet/core/piece"
+	"gobbet/core/style"
 	"gobbet/internal/server"
 	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
@@ -149,7 +150,7 @@ func Call(t testing.TB, client *http.Client, url, method, body string, head ...s
 }
 
 // UsualKit is the style kit of a site that chose none.
-func UsualKit() *piece.Kit {
-	kit := piece.UsualKit()
+func UsualKit() *style.Kit {
+	kit := style.UsualKit()
 	return &kit
 }

@@ -12,6 +12,8 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/refit"
+	"gobbet/core/style"
 )
 
 // Goal is what a piece is to do.
@@ -51,12 +53,14 @@ func Of(id string) (Start, bool) {
 }
 
 // Design gives the design in a format.
-func (s Start) Design(format piece.Format) piece.Design { return s.design.As(s.Format, format) }
+func (s Start) Design(format piece.Format) piece.Design {
+	return refit.Design(s.design, s.Format, format)
+}
 
 // Drawing gives it as the renderer takes it.
-func (s Start) Drawing(format piece.Format, kit *piece.Kit) piece.Drawing {
+func (s Start) Drawing(format piece.Format, kit *style.Kit) piece.Drawing {
 	d := s.Design(format)
-	return piece.Drawing{Format: format, Frame: d.Frame, Scenes: d.Scenes, Kit: kit}
+	return piece.Drawing{Version: piece.Version, Format: format, Design: d, Kit: kit}
 }
 
 // Piece makes a piece of it, with a reach that suits its goal.
@@ -143,8 +147,15 @@ func outlined(f *piece.Frame) {
 func at(p piece.Place) func(f *piece.Frame) { return func(f *piece.Frame) { f.Place = p } }
 
 func scene(id, name string, kind piece.SceneKind, blocks ...piece.Block) piece.Scene {
-	count := map[string]int{}
-	return piece.Scene{ID: id, Name: name, Kind: kind, Blocks: named(blocks, count)}
+	s := piece.Scene{ID: id, Name: name, Kind: kind}
+	s.Blocks = named(blocks, map[string]int{}, &s.Edges)
+	return s
+}
+
+// leading is a block with the scene it leads to.
+type leading struct {
+	piece.Block
+	to string
 }
 
 func form(name string, blocks ...piece.Block) piece.Scene {
@@ -159,61 +170,23 @@ func thanks(blocks ...piece.Block) piece.Scene {
 	return scene("thanks", "Thank-you", piece.ThanksScene, blocks...)
 }
 
-// named gives every block its kind and an id of its own in the scene.
-func named(blocks []piece.Block, count map[string]int) []piece.Block {
+// named gives every block its kind and an id of its own in the scene, and
+// gathers the edges from those that lead somewhere.
+func named(blocks []piece.Block, count map[string]int, edges *[]piece.Edge) []piece.Block {
 	out := make([]piece.Block, len(blocks))
-	next := func(kind string) (string, string) {
-		count[kind]++
-		return kind, fmt.Sprint(kind, count[kind])
-	}
 	for i, b := range blocks {
-		switch b := b.(type) {
-		case piece.Heading:
-			b.Kind, b.ID = next("heading")
-			out[i] = b
-		case piece.Text:
-			b.Kind, b.ID = next("text")
-			out[i] = b
-		case piece.List:
-			b.Kind, b.ID = next("list")
-			out[i] = b
-		case piece.Picture:
-			b.Kind, b.ID = next("picture")
-			out[i] = b
-		case piece.Icon:
-			b.Kind, b.ID = next("icon")
-			out[i] = b
-		case piece.Divider:
-			b.Kind, b.ID = next("divider")
-			out[i] = b
-		case piece.Field:
-			b.Kind, b.ID = next("field")
-			out[i] = b
-		case piece.Button:
-			b.Kind, b.ID = next("button")
-			out[i] = b
-		case piece.Timer:
-			b.Kind, b.ID = next("timer")
-			out[i] = b
-		case piece.Code:
-			b.Kind, b.ID = next("code")
-			out[i] = b
-		case piece.Progress:
-			b.Kind, b.ID = next("progress")
-			out[i] = b
-		case piece.Links:
-			b.Kind, b.ID = next("links")
-			out[i] = b
-		case piece.Box:
-			b.Kind, b.ID = next("box")
-			b.Blocks = named(b.Blocks, count)
-			out[i] = b
-		case piece.Columns:
-			b.Kind, b.ID = next("columns")
-			b.Blocks = named(b.Blocks, count)
-			out[i] = b
-		default:
-			panic(fmt.Sprintf("starts: a %T has no name", b))
+		to, leads := b.(leading)
+		if leads {
+			b = to.Block
+		}
+		kind := piece.KindOf(b)
+		count[kind.Name]++
+		out[i] = piece.Named(b, fmt.Sprint(kind.Name, count[kind.Name]))
+		if kind.Holds {
+			out[i] = piece.Holding(out[i], named(piece.Within(b), count, edges))
+		}
+		if leads {
+			*edges = append(*edges, piece.Edge{Block: piece.BlockID(out[i]), To: to.to})
 		}
 	}
 	return out
@@ -245,9 +218,8 @@ func mid(blocks ...piece.Block) []piece.Block {
 		case piece.Icon:
 			b.Align = "center"
 			blocks[i] = b
-		case piece.Button:
-			b.Align = "center"
-			blocks[i] = b
+		case piece.Button, leading:
+			blocks[i] = changed(b, func(b *piece.Button) { b.Align = "center" })
 		case piece.Timer:
 			b.Align = "center"
 			blocks[i] = b
@@ -277,20 +249,25 @@ func first() piece.Field { return field(piece.AskName, "name", "First name", fal
 
 func choice(ask piece.Ask, key, label string, options ...string) piece.Field {
 	f := field(ask, key, label, true)
-	f.Options = options
+	ids := map[string]bool{}
+	for _, o := range options {
+		id := piece.ChoiceID(o, ids)
+		ids[id] = true
+		f.Choices = append(f.Choices, piece.Choice{ID: id, Label: o})
+	}
 	return f
 }
 
-func send(words string) piece.Button {
-	return piece.Button{Words: words, Press: piece.Press{Do: piece.DoSend, Scene: "thanks"}, Counts: true}
+func send(words string) piece.Block {
+	return leading{piece.Button{Words: words, Press: piece.Press{Do: piece.DoSend}, Counts: true}, "thanks"}
 }
 
 func open(words, address string) piece.Button {
 	return piece.Button{Words: words, Press: piece.Press{Do: piece.DoOpen, Address: address}, Counts: true}
 }
 
-func to(words, scene string) piece.Button {
-	return piece.Button{Words: words, Press: piece.Press{Do: piece.DoScene, Scene: scene}}
+func to(words, scene string) piece.Block {
+	return leading{piece.Button{Words: words, Press: piece.Press{Do: piece.DoNext}}, scene}
 }
 
 func done(words string) piece.Button {
@@ -301,8 +278,19 @@ func no(words string) piece.Button {
 	return piece.Button{Words: words, Press: piece.Press{Do: piece.DoClose}, Quiet: true}
 }
 
-func narrow(b piece.Button) piece.Button {
-	b.Narrow = true
+func narrow(b piece.Block) piece.Block {
+	return changed(b, func(b *piece.Button) { b.Narrow = true })
+}
+
+// changed is a button, or one that leads somewhere, with something changed.
+func changed(b piece.Block, how func(b *piece.Button)) piece.Block {
+	switch b := b.(type) {
+	case piece.Button:
+		how(&b)
+		return b
+	case leading:
+		return leading{changed(b.Block, how), b.to}
+	}
 	return b
 }
 
@@ -315,7 +303,7 @@ func cols(gap int, widths []int, blocks ...piece.Block) piece.Columns {
 	return piece.Columns{Blocks: blocks, Widths: widths, Gap: gap}
 }
 
-func box(background piece.Color, blocks ...piece.Block) piece.Box {
+func box(background style.Color, blocks ...piece.Block) piece.Box {
 	return piece.Box{Blocks: blocks, Background: background, Padding: 18, Corners: 10, Gap: 10}
 }
 

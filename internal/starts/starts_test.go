@@ -6,15 +6,16 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/core/settle"
+	"gobbet/core/style"
 )
 
 // shopKit is a style unlike the usual one: light on dark.
-var shopKit = piece.Kit{
-	Colors: []piece.KitColor{
+var shopKit = style.Kit{
+	Colors: []style.KitColor{
 		{ID: "background", Name: "Night", Value: "#1d2430"}, {ID: "ink", Name: "Chalk", Value: "#f4efe6"}, {ID: "accent", Name: "Amber", Value: "#f0b429"},
 		{ID: "accent_ink", Name: "On amber", Value: "#241a08"}, {ID: "soft", Name: "Dusk", Value: "#2e3848"},
 	},
-	Text: piece.Karla, Heading: piece.Lora, Corners: 4, Button: piece.KitButton{Corners: 2, Weight: 600}, Field: piece.KitField{Corners: 2},
+	Text: style.Karla, Heading: style.Lora, Corners: 4, Button: style.KitButton{Corners: 2, Weight: 600}, Field: style.KitField{Corners: 2},
 }
 
 func TestEveryStartIsADocumentInEveryFormat(t *testing.T) {
@@ -45,10 +46,10 @@ func TestEveryStartIsADocumentInEveryFormat(t *testing.T) {
 }
 
 func TestEveryStartMayGoLive(t *testing.T) {
-	usual := piece.UsualKit()
+	usual := style.UsualKit()
 	for _, s := range All() {
 		for _, format := range piece.Formats {
-			for name, kit := range map[string]*piece.Kit{"usual": &usual, "dark": &shopKit} {
+			for name, kit := range map[string]*style.Kit{"usual": &usual, "dark": &shopKit} {
 				for _, n := range settle.Notes(s.Piece("A piece", format, "salt"), settle.Around{Kit: kit}) {
 					t.Errorf("%s as %s in the %s style: %s at %s: %s", s.ID, format, name, n.Code, n.At, n.Say)
 				}

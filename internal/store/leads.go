@@ -40,45 +40,56 @@ type Submission struct {
 // Answers given before the address, on the same walk, are the lead's too. lead
 // reports whether the walk has left an address by now.
 func (s *Store) AddSubmission(ctx context.Context, site int64, zone *time.Location, sub Submission) (lead bool, err error) {
-	answers, err := json.Marshal(sub.Answers)
-	if err != nil {
-		return false, err
-	}
 	err = s.tx(ctx, func(tx *sqlx.Tx) error {
 		if sub.Walk, err = onWalk(ctx, tx, site, sub); err != nil {
 			return err
 		}
-		result, err := tx.ExecContext(ctx, `
-			insert into submissions (site_id, id, walk_id, scene, piece_id, variant, visitor, page, channel, campaign, referrer, name, answers, at)
-			values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) on conflict do nothing`,
-			site, sub.ID, sub.Walk, sub.Scene, sub.Piece, sub.Variant, sub.Visitor, sub.Page, sub.Channel, sub.Campaign, sub.Referrer, sub.Name, string(answers), sub.At)
-		if err != nil {
+		if err := addSubmission(ctx, tx, site, zone, sub, true); err != nil {
 			return err
 		}
-		n, err := result.RowsAffected()
-		if err != nil {
-			return err
-		}
-		if n > 0 && sub.Email != "" {
-			if err := addLead(ctx, tx, site, sub); err != nil {
-				return err
-			}
-		}
-		if err := tx.GetContext(ctx, &lead, `
-			with mine as (
-				update submissions b set lead_id = w.lead_id from walks w
-				where w.site_id = $1 and w.id = $2 and b.site_id = $1 and b.walk_id = w.id and w.lead_id is not null and b.lead_id is null)
-			select lead_id is not null from walks where site_id = $1 and id = $2`, site, sub.Walk); err != nil || n == 0 {
-			return err
-		}
-		if !sub.Converts || sub.Unwatched {
-			return nil
-		}
-		return addEvents(ctx, tx, anyShard(), &batch{site, zone, []Event{{
-			ID: sub.ID, At: sub.At, Kind: Converted, Piece: sub.Piece, Variant: sub.Variant, Visitor: sub.Visitor, Visit: sub.Visit, Page: sub.Page,
-		}}, nil})
+		return tx.GetContext(ctx, &lead, `select lead_id is not null from walks where site_id = $1 and id = $2`, site, sub.Walk)
 	})
 	return lead, err
+}
+
+// addSubmission stores what was sent on a walk that is there. leads says that
+// the walk has left an address by now, or may have: then all its answers are
+// the lead's.
+func addSubmission(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, sub Submission, leads bool) error {
+	answers, err := json.Marshal(sub.Answers)
+	if err != nil {
+		return err
+	}
+	result, err := tx.ExecContext(ctx, `
+		insert into submissions (site_id, id, walk_id, scene, piece_id, variant, visitor, page, channel, campaign, referrer, name, answers, at)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) on conflict do nothing`,
+		site, sub.ID, sub.Walk, sub.Scene, sub.Piece, sub.Variant, sub.Visitor, sub.Page, sub.Channel, sub.Campaign, sub.Referrer, sub.Name, string(answers), sub.At)
+	if err != nil {
+		return err
+	}
+	n, err := result.RowsAffected()
+	if err != nil {
+		return err
+	}
+	if n > 0 && sub.Email != "" {
+		if err := addLead(ctx, tx, site, sub); err != nil {
+			return err
+		}
+	}
+	if leads {
+		_, err := tx.ExecContext(ctx, `
+			update submissions b set lead_id = w.lead_id from walks w
+			where w.site_id = $1 and w.id = $2 and b.site_id = $1 and b.walk_id = w.id and w.lead_id is not null and b.lead_id is null`, site, sub.Walk)
+		if err != nil {
+			return err
+		}
+	}
+	if n == 0 || !sub.Converts || sub.Unwatched {
+		return nil
+	}
+	return addEvents(ctx, tx, anyShard(), &batch{site, zone, []Event{{
+		ID: sub.ID, At: sub.At, Kind: Converted, Piece: sub.Piece, Variant: sub.Variant, Visitor: sub.Visitor, Visit: sub.Visit, Page: sub.Page,
+	}}, nil})
 }
 
 // onWalk begins the submission's walk or goes on with it, and gives its id.
@@ -115,14 +126,6 @@ func addLead(ctx context.Context, tx *sqlx.Tx, site int64, sub Submission) error
 		update walks set lead_id = met.id from met where site_id = $1 and walks.id = $6::uuid`,
 		site, sub.Email, sub.Name, sub.At, sub.ID, sub.Walk)
 	return err
-}
-
-// SentScenes lists the scenes that a walk has sent, for who walks it.
-func (s *Store) SentScenes(ctx context.Context, site int64, walk, piece, visitor string) (scenes []string, err error) {
-	err = s.db.SelectContext(ctx, &scenes, `
-		select distinct b.scene from submissions b join walks w on w.site_id = b.site_id and w.id = b.walk_id
-		where b.site_id = $1 and b.walk_id = $2 and w.piece_id = $3 and w.visitor = $4`, site, walk, piece, visitor)
-	return scenes, err
 }
 
 // Lead is a person, with each walk on which they left answers, the latest first.

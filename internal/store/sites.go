@@ -10,7 +10,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"gobbet/core/piece"
+	"gobbet/core/style"
 )
 
 // Site is one website.
@@ -22,7 +22,7 @@ type Site struct {
 	Origins  Texts     `db:"origins"`
 	Snapshot int64     `db:"snapshot"`
 	Settings Settings  `db:"settings"`
-	Kit      piece.Kit `db:"-"`
+	Kit      style.Kit `db:"-"`
 	KitJSON  []byte    `db:"kit"`
 	// Versions count what is changed as a whole, so that of two windows the later
 	// does not undo the earlier.
@@ -95,9 +95,9 @@ func (s *Store) Sites(ctx context.Context) (sites []Site, err error) {
 // if it were not there: designs then have the usual look.
 func dressed(sites []Site) []Site {
 	for i := range sites {
-		kit, err := piece.ReadKit(sites[i].KitJSON)
+		kit, err := style.ReadKit(sites[i].KitJSON)
 		if err != nil {
-			kit = piece.UsualKit()
+			kit = style.UsualKit()
 		}
 		sites[i].Kit, sites[i].KitJSON = kit, nil
 	}
@@ -106,7 +106,7 @@ func dressed(sites []Site) []Site {
 
 // ChangeKit sets a site's style kit, and keeps the drawings that live pieces
 // have in it. Like ChangeSite it fails with ErrStale.
-func (s *Store) ChangeKit(ctx context.Context, site int64, version int, kit piece.Kit, drawings map[string][]byte) error {
+func (s *Store) ChangeKit(ctx context.Context, site int64, version int, kit style.Kit, drawings map[string][]byte) error {
 	raw, err := json.Marshal(kit)
 	if err != nil {
 		return err

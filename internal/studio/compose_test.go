@@ -14,6 +14,7 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/core/settle"
+	"gobbet/core/style"
 	"gobbet/internal/servertest"
 	"gobbet/internal/starts"
 	"gobbet/internal/studio"
@@ -56,7 +57,7 @@ func TestStartsBecomeDrafts(t *testing.T) {
 	h := signedIn(t)
 	var list struct {
 		Starts []struct {
-			Drawing struct{ Kit *piece.Kit }
+			Drawing struct{ Kit *style.Kit }
 		}
 		Frames map[piece.Format]piece.Frame
 	}
@@ -101,7 +102,7 @@ func TestTheStyleIsCheckedAndLivePiecesFollow(t *testing.T) {
 	if len(uses) != 1 || uses[0].State != "live" || strings.Join(uses[0].Colors, " ") != "accent accent_ink background ink" {
 		t.Errorf("%+v", uses)
 	}
-	kit := piece.UsualKit()
+	kit := style.UsualKit()
 	kit.Colors[2].Value = "#123456"
 	raw, _ := json.Marshal(kit)
 	var site studio.SiteInfo

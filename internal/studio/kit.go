@@ -7,6 +7,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/piece"
+	"gobbet/core/style"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
@@ -19,7 +20,7 @@ func (s *Server) changeKit(c *gin.Context) {
 	if !body(c, &req) {
 		return
 	}
-	kit, err := piece.ReadKit(req.Kit)
+	kit, err := style.ReadKit(req.Kit)
 	if err != nil {
 		problem.Write(c, err)
 		return

@@ -7,6 +7,7 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/settle"
+	"gobbet/core/style"
 	"gobbet/core/weigh"
 	"gobbet/internal/store"
 )
@@ -33,7 +34,7 @@ type SiteInfo struct {
 	Origins []string `json:"origins"`
 	// Settings are the site's own limits and how it records visits.
 	Settings store.Settings `json:"settings" tstype:"Settings"`
-	Kit      piece.Kit      `json:"kit" tstype:"Kit"`
+	Kit      style.Kit      `json:"kit" tstype:"Kit"`
 	// Versions of what is saved as a whole, to be sent along with a change.
 	Version         int `json:"version"`
 	SettingsVersion int `json:"settings_version"`

@@ -16,9 +16,9 @@ func TestNothingPostedBreaksADoor(t *testing.T) {
 	bodies := []string{
 		"", "null", "7", `"x"`, "[]", "{", `{"":{}}`, "\x00\xff", `{"url":7}`, `{"url":"https://shop.test/","memory":7}`,
 		`{"url":"` + huge + `"}`, strings.Repeat("[", 200_000), `{"url":"https://shop.test/%ff%00?\ud800","memory":{"visitor":{"visits":1e308}}}`,
-		`{"events":[null,7,{"id":7},{"id":"x","kind":"shown","at":"now"}]}`, `{"answers":{"email":{"a":1}}}`, `{"answers":[["email","a"]]}`,
+		`{"events":[null,7,{"id":7},{"id":"x","kind":"shown","at":"now"}]}`, `{"steps":[{"values":{"email":{"a":1}}}]}`, `{"steps":[["email","a"]]}`, `{"token":"a.b","from":-1}`,
 	}
-	for _, door := range []string{"decide", "views", "inspect", "events", "answers", "codes"} {
+	for _, door := range []string{"decide", "views", "inspect", "events", "advance", "codes"} {
 		t.Run(door, func(t *testing.T) {
 			for _, body := range bodies {
 				a := h.Page(door, body)

@@ -4,8 +4,10 @@ import (
 	"crypto/hmac"
 	"crypto/sha256"
 	"encoding/base64"
+	"encoding/json"
 	"errors"
 	"net/http"
+	"slices"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
@@ -23,53 +25,26 @@ var (
 	notReached   = problem.New(http.StatusForbidden, "not-reached", "This comes a step later.")
 )
 
-// scenes gives a scene that was withheld to who has reached it.
-func (v *Server) scenes(c *gin.Context) {
-	var req SceneRequest
-	if !body(c, &req) {
-		return
-	}
-	site := siteOf(c)
-	d, err := v.reached(c, site, &req.Walk, req.Scene, req.Token)
-	if err != nil {
-		problem.Write(c, err)
-		return
-	}
-	for _, s := range d.Scenes {
-		if s.ID == req.Scene {
-			c.JSON(http.StatusOK, SceneAnswer{s})
-			return
-		}
-	}
-	problem.Write(c, unknownPiece)
-}
-
-// reached reads the drawing a walk is on, if the walk has come to a scene of
-// it, or a pass lets one look.
-func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene, token string) (*piece.Drawing, error) {
+// reached refuses who has not come to a scene of a design. Scenes that are sent
+// ahead are everyone's.
+func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene string) (*walked, error) {
 	if !site.Known[w.Piece][w.Variant] || !tokenForm.MatchString(w.Visitor) {
 		return nil, unknownPiece
 	}
-	d, err := v.drawn(c, site, w.Design)
-	if errors.Is(err, store.ErrNotFound) || err == nil && len(d.Scenes) == 0 {
+	d, err := v.walked(c, site, w.Design)
+	if errors.Is(err, store.ErrNotFound) {
 		err = unknownPiece
 	}
-	if err != nil {
-		return nil, err
-	}
-	if _, ok := readPass(site.Site, token, v.now()); token != "" && ok {
-		return d, nil
-	}
-	first := []string{d.Scenes[0].ID}
-	if d.Reached(first, nil)[scene] {
-		return d, nil
+	if err != nil || d.Open(scene) {
+		return d, err
 	}
 	id, err := uuid.Parse(w.ID)
 	if err != nil {
 		return nil, notReached
 	}
-	sent, err := v.store.SentScenes(c, site.ID, id.String(), w.Piece, w.Visitor)
-	if err == nil && !d.Reached(first, sent)[scene] {
+	p, err := v.store.WalkState(c, site.ID, id.String(), w.Piece, w.Visitor)
+	var at state
+	if errors.Is(err, store.ErrNotFound) || err == nil && (p.Design != w.Design || json.Unmarshal(p.State, &at) != nil || !slices.Contains(at.Path, scene)) {
 		err = notReached
 	}
 	return d, err
@@ -87,8 +62,8 @@ func (v *Server) code(c *gin.Context) {
 		problem.Write(c, unknownPiece)
 		return
 	}
-	d, err := v.reached(c, site, &req.Walk, req.Scene, "")
-	if err == nil && !gives(d, req.Scene, req.Pool) {
+	d, err := v.reached(c, site, &req.Walk, req.Scene)
+	if err == nil && !gives(d.Drawing, req.Scene, req.Pool) {
 		err = unknownPiece
 	}
 	if err != nil {

@@ -1,53 +1,14 @@
 package visitor
 
 import (
-	"crypto/hmac"
-	"crypto/sha256"
-	"encoding/base64"
-	"encoding/json"
 	"net/http"
-	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/choose"
 	"gobbet/core/piece"
 	"gobbet/internal/problem"
-	"gobbet/internal/store"
 )
-
-// pass is what a signed link to the inspector says.
-type pass struct {
-	Piece string `json:"p"`
-	Until int64  `json:"u"` // seconds since 1970
-}
-
-// Pass signs a link that opens the site with the inspector on, for a piece and
-// until a time.
-func Pass(site store.Site, piece string, until time.Time) string {
-	text, _ := json.Marshal(pass{piece, until.Unix()})
-	said := base64.RawURLEncoding.EncodeToString(text)
-	return said + "." + sign(site, said)
-}
-
-func sign(site store.Site, said string) string {
-	h := hmac.New(sha256.New, site.Secret)
-	h.Write([]byte("inspect\x00" + said))
-	return base64.RawURLEncoding.EncodeToString(h.Sum(nil))
-}
-
-func readPass(site store.Site, token string, now time.Time) (p pass, ok bool) {
-	said, signed, _ := strings.Cut(token, ".")
-	if !hmac.Equal([]byte(signed), []byte(sign(site, said))) {
-		return p, false
-	}
-	text, err := base64.RawURLEncoding.DecodeString(said)
-	if err != nil || json.Unmarshal(text, &p) != nil {
-		return p, false
-	}
-	return p, now.Unix() < p.Until
-}
 
 // inspect says how every live piece and every draft stands with a page view.
 // It needs a signed link, reads the store, and writes nothing.

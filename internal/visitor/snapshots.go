@@ -21,6 +21,7 @@ import (
 	"gobbet/core/origin"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/style"
 	"gobbet/internal/store"
 )
 
@@ -39,7 +40,7 @@ type Site struct {
 	Known map[string]map[string]bool
 	// Designs are the drawings of what is live, by hash, and Public what of them
 	// is sent ahead.
-	Designs map[string]*piece.Drawing
+	Designs map[string]*walked
 	Public  map[string][]byte
 	names   *dataNames
 	// Channels are those that the site's settings name, by host.
@@ -133,7 +134,7 @@ func (s *Snapshots) recount(ctx context.Context) error {
 func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 	site := &Site{
 		Site: row, Zone: row.Location(), Allowed: map[string]bool{}, IsLive: map[string]bool{},
-		Designs: map[string]*piece.Drawing{}, Public: map[string][]byte{},
+		Designs: map[string]*walked{}, Public: map[string][]byte{},
 	}
 	for _, given := range row.Origins {
 		if is, err := origin.Parse(given); err == nil {
@@ -164,8 +165,12 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 		maps.Copy(written, Drawings(p, &row.Kit, live.Hashes))
 		for _, v := range p.Split.Variants {
 			d, hash := p.Draw(v.Design, &row.Kit), live.Hashes[v.ID]
-			site.Designs[hash] = &d
-			if site.Public[hash], err = json.Marshal(d.Public()); err != nil {
+			ready, err := readyToWalk(&d)
+			if err != nil {
+				return nil, err
+			}
+			site.Designs[hash] = ready
+			if site.Public[hash], err = json.Marshal(ready.Public(d)); err != nil {
 				return nil, err
 			}
 		}
@@ -217,7 +222,7 @@ func cookiesOf(live []choose.Live) (names []string) {
 
 // Drawings gives a piece's drawings by hash, in a site's style, and notes in
 // hashes (if not nil) which variant has which.
-func Drawings(p *piece.Piece, kit *piece.Kit, hashes map[string]string) map[string][]byte {
+func Drawings(p *piece.Piece, kit *style.Kit, hashes map[string]string) map[string][]byte {
 	drawings := map[string][]byte{}
 	for _, v := range p.Split.Variants {
 		body := p.Drawing(v, kit)

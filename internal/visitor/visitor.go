@@ -13,7 +13,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
-	"errors"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -24,6 +23,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
+	lru "github.com/hashicorp/golang-lru/v2"
 
 	"gobbet/core/choose"
 	"gobbet/core/fault"
@@ -50,7 +50,12 @@ type Server struct {
 	streams   *gate
 	refused   refused
 	generous  int64
+	addresses gin.HandlerFunc // limits how many addresses are left from one place
+	// earlier are designs that were live before, the latest asked for.
+	earlier *lru.Cache[string, *walked]
 }
+
+const maxEarlier = 64
 
 // Options are what a server may be given.
 type Options struct {
@@ -67,6 +72,8 @@ type Options struct {
 // New makes a server over a store and its snapshots.
 func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
 	v := &Server{store: s, snapshots: snapshots, now: time.Now, places: o.Places, generous: max(1, o.Generous), streams: newGate(maxStreams, maxStreamsEach)}
+	v.addresses = v.limited("addresses", 30)
+	v.earlier, _ = lru.New[string, *walked](maxEarlier) // fails only for sizes below 1
 	v.visit, v.renderer = readAsset(o.Page, "visit.js"), readAsset(o.Page, "renderer.js")
 	v.loader = readAsset(o.Page, "loader.js", "/v1/visit.js", v.visit.path())
 	v.watcher, v.inspector = readAsset(o.Page, "watcher.js"), readAsset(o.Page, "inspector.js")
@@ -115,9 +122,8 @@ func (v *Server) Routes(r gin.IRouter) {
 	site.POST("/views", v.limited("views", 600), within(maxDecide), v.record)
 	site.POST("/inspect", v.limited("inspect", 120), within(maxDecide), v.inspect)
 	site.POST("/events", v.limited("events", 300), within(maxEvents), v.events)
-	site.POST("/answers", v.limited("answers", 30), within(maxAnswers), v.answers)
+	site.POST("/advance", v.limited("advance", 240), within(maxAnswers), v.advance)
 	site.POST("/codes", v.limited("codes", 20), within(maxAnswers), v.code)
-	site.POST("/scenes", v.limited("scenes", 120), within(maxAnswers), v.scenes)
 }
 
 const writesDown = 10 * time.Second
@@ -202,9 +208,9 @@ func (v *Server) design(c *gin.Context) {
 	site, hash := siteOf(c), c.Param("hash")
 	public, ok := site.Public[hash]
 	if !ok {
-		d, err := v.drawn(c, site, hash)
+		d, err := v.walked(c, site, hash)
 		if err == nil {
-			public, err = json.Marshal(d.Public())
+			public, err = json.Marshal(d.Public(*d.Drawing))
 		}
 		if err != nil {
 			problem.Write(c, err)
@@ -215,17 +221,29 @@ func (v *Server) design(c *gin.Context) {
 	c.Data(http.StatusOK, "application/json", public)
 }
 
-// drawn finds a design in the snapshot, or, for a page that was open before
+// walked finds a design in the snapshot, or, for a page that was open before
 // the last launch, in the store.
-func (v *Server) drawn(c *gin.Context, site *Site, hash string) (*piece.Drawing, error) {
+func (v *Server) walked(c *gin.Context, site *Site, hash string) (*walked, error) {
 	if d, ok := site.Designs[hash]; ok {
+		return d, nil
+	}
+	key := site.Key + " " + hash
+	if d, ok := v.earlier.Get(key); ok {
 		return d, nil
 	}
 	body, err := v.store.Design(c, site.ID, hash)
 	if err != nil {
 		return nil, err
 	}
-	return piece.ReadDrawing(body)
+	drawing, err := piece.ReadDrawing(body)
+	if err != nil {
+		return nil, err
+	}
+	d, err := readyToWalk(drawing)
+	if err == nil {
+		v.earlier.Add(key, d)
+	}
+	return d, err
 }
 
 // tokenForm is what the loader makes for visitors and visits.
@@ -294,57 +312,6 @@ func pagePath(address string) string {
 	path, _, _ := strings.Cut(address, "?")
 	path, _, _ = strings.Cut(path, "#")
 	return text.Keepable(path, 1000)
-}
-
-func (v *Server) answers(c *gin.Context) {
-	var req AnswersRequest
-	if !body(c, &req) {
-		return
-	}
-	site := siteOf(c)
-	id, err := uuid.Parse(req.ID)
-	if err != nil || !site.Known[req.Piece][req.Variant] || !tokenForm.MatchString(req.Visitor) {
-		problem.Write(c, problem.New(http.StatusUnprocessableEntity, "unknown-piece", "This form is not one that can be sent."))
-		return
-	}
-	var answer AnswersAnswer
-	d, err := v.drawn(c, site, req.Design)
-	if err == nil {
-		answer, err = v.submit(c, site, id, &req, d)
-	} else if errors.Is(err, store.ErrNotFound) {
-		err = problem.New(http.StatusUnprocessableEntity, "unknown-piece", "This form is not one that can be sent.")
-	}
-	if err != nil {
-		problem.Write(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, answer)
-}
-
-// submit judges answers by the very scene that the visitor had before them.
-func (v *Server) submit(c *gin.Context, site *Site, id uuid.UUID, req *AnswersRequest, d *piece.Drawing) (answer AnswersAnswer, err error) {
-	scene, ok := piece.Design{Frame: d.Frame, Scenes: d.Scenes}.Scene(req.Scene)
-	if !ok {
-		return answer, problem.New(http.StatusUnprocessableEntity, "unknown-scene", "This form is not one that can be sent.")
-	}
-	answers, err := scene.Answers(req.Answers)
-	if err != nil {
-		return answer, err
-	}
-	walk := ""
-	if id, err := uuid.Parse(req.Walk); err == nil {
-		walk = id.String()
-	}
-	source := sourceOf(site, req.Landing, req.Referrer)
-	ctx, done := finishing(c)
-	defer done()
-	lead, err := v.store.AddSubmission(ctx, site.ID, site.Zone, store.Submission{
-		ID: id.String(), Walk: walk, Scene: req.Scene, Piece: req.Piece, Variant: req.Variant, Visitor: req.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
-		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host),
-		Email: scene.EmailIn(answers), Name: scene.NameIn(answers), Answers: answers, At: v.now(),
-		Converts: scene.SendingConverts(), Unwatched: req.Unwatched,
-	})
-	return AnswersAnswer{Stored: true, Lead: lead, Scenes: d.AfterSending(req.Scene)}, err
 }
 
 const maxKept = 300 // bytes of a text that is kept beside answers

@@ -115,7 +115,7 @@ func TestOnlyTheSitesOwnPagesAreAnswered(t *testing.T) {
 		{"/v1/sites/shop/decide", "null", 403, "domain-not-allowed"},
 		{"/v1/sites/shop/decide", "", 403, "domain-not-allowed"},
 		{"/v1/sites/nobody/decide", servertest.Origin, 404, "unknown-site"},
-		{"/v1/sites/nobody/answers", servertest.Origin, 404, "unknown-site"},
+		{"/v1/sites/nobody/advance", servertest.Origin, 404, "unknown-site"},
 	} {
 		a := h.Call("POST", c.path, `{}`, "Origin", c.origin)
 		var p problem.Problem
@@ -207,12 +207,13 @@ func TestEventsAreStoredOnceAndForgeriesRefused(t *testing.T) {
 	}
 }
 
+// submit sends the form's answers as the first step of a walk.
 func submit(h *servertest.House, id, design string, answers map[string]string, more ...string) servertest.Answer {
 	said, err := json.Marshal(answers)
 	if err != nil {
 		h.T.Fatal(err)
 	}
-	return h.Page("answers", fmt.Sprintf(`{"id":%q,"piece":"sign-up","variant":"a","design":%q,"scene":"ask","visitor":%q,"page":"/classes","landing":"https://shop.test/?utm_medium=newsletter&utm_campaign=may","answers":%s%s}`,
+	return h.Page("advance", fmt.Sprintf(`{"walk":{"id":%q,"piece":"sign-up","variant":"a","design":%q,"visitor":%q},"steps":[{"scene":"ask","values":%s}],"page":"/classes","landing":"https://shop.test/?utm_medium=newsletter&utm_campaign=may"%s}`,
 		id, design, who, said, strings.Join(more, "")))
 }
 
@@ -252,12 +253,12 @@ func TestAnswersAreRefusedAtTheirField(t *testing.T) {
 		status  int
 		at      string
 	}{
-		{map[string]string{"email": "none"}, 422, "answers.email"},
-		{map[string]string{"name": "Orla"}, 422, "answers.email"},
-		{map[string]string{"email": "a@example.com", "name": strings.Repeat("x", 5000)}, 422, "answers.name"},
+		{map[string]string{"email": "none"}, 422, "steps[0].values.email"},
+		{map[string]string{"name": "Orla"}, 422, "steps[0].values.email"},
+		{map[string]string{"email": "a@example.com", "name": strings.Repeat("x", 5000)}, 422, "steps[0].values.name"},
 		{map[string]string{"email": "a@example.com", "name": strings.Repeat("x", 10<<20)}, 413, ""},
-		{map[string]string{"email": "a@example.com", "extra": "x"}, 422, "answers"},
-		{map[string]string{"email": "a@example.com", "name": "a\x00b"}, 422, "answers.name"},
+		{map[string]string{"email": "a@example.com", "extra": "x"}, 422, "steps[0].values"},
+		{map[string]string{"email": "a@example.com", "name": "a\x00b"}, 422, "steps[0].values.name"},
 	} {
 		a := submit(h, uuid.NewString(), design, c.answers)
 		var p problem.Problem
@@ -313,9 +314,9 @@ func TestWhoAsksNotToBeMeasuredIsALeadButNoNumber(t *testing.T) {
 
 func TestTooManyAnswersFromOneAddressAreHeldOff(t *testing.T) {
 	h := launched(t, atOnce())
-	statuses := map[int]int{}
+	statuses, design := map[int]int{}, decide(h, `{}`).Placements[0].Design
 	for range 35 {
-		statuses[submit(h, uuid.NewString(), "none", nil).Status]++
+		statuses[submit(h, uuid.NewString(), design, nil).Status]++
 	}
 	if statuses[429] != 5 {
 		t.Errorf("%v; the 31st to 35th of a minute should be 429", statuses)

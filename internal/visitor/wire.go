@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 
 	"gobbet/core/choose"
+	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 )
@@ -60,19 +61,6 @@ type WalkRef struct {
 	Variant string `json:"variant"`
 	Design  string `json:"design"` // the hash of the drawing that is walked
 	Visitor string `json:"visitor"`
-}
-
-// SceneRequest asks for a scene that was withheld until it is reached.
-type SceneRequest struct {
-	Walk  WalkRef `json:"walk"`
-	Scene string  `json:"scene"`
-	// Token is that of the inspector's link; empty: none.
-	Token string `json:"token,omitempty"`
-}
-
-// SceneAnswer is the scene.
-type SceneAnswer struct {
-	Scene piece.Scene `json:"scene" tstype:"Scene"`
 }
 
 // CodeRequest asks for a code of a pool, for the visitor's own.
@@ -159,30 +147,71 @@ type EventsAnswer struct {
 	Refused int `json:"refused"`
 }
 
-// AnswersRequest is what a visitor sends from a scene.
-type AnswersRequest struct {
-	ID string `json:"id"` // a UUID; the same when sent again
-	// Walk is a UUID that all scenes of one showing share.
-	Walk     string            `json:"walk"`
-	Piece    string            `json:"piece"`
-	Variant  string            `json:"variant"`
-	Design   string            `json:"design"` // the hash of the drawing that asked
-	Scene    string            `json:"scene"`
-	Visitor  string            `json:"visitor"`
-	Visit    string            `json:"visit"`
-	Page     string            `json:"page"`
-	Landing  string            `json:"landing"`
-	Referrer string            `json:"referrer"`
-	Answers  map[string]string `json:"answers"`
+// AdvanceRequest goes on with a walk.
+type AdvanceRequest struct {
+	// Walk names a walk that begins, and Token one that has begun: it came with
+	// the first answer.
+	Walk  WalkRef `json:"walk,omitzero" tstype:"WalkRef,omitempty"`
+	Token string  `json:"token,omitempty"`
+	// Steps are what the visitor did, of which the first is step From of the
+	// walk, from 0. What the server has already is passed over, so that the same
+	// may be sent again. Without steps it is told where the walk is.
+	From  int      `json:"from"`
+	Steps []StepIn `json:"steps"`
+	// Pass is that of the inspector's link. With it nothing is stored, and Steps
+	// are all from the beginning.
+	Pass     string `json:"pass,omitempty"`
+	Visit    string `json:"visit,omitempty"`
+	Page     string `json:"page,omitempty"`
+	Landing  string `json:"landing,omitempty"`
+	Referrer string `json:"referrer,omitempty"`
 	// Unwatched is set where the browser asks not to be measured.
 	Unwatched bool `json:"unwatched,omitempty"`
 }
 
-// AnswersAnswer says that answers are stored.
-type AnswersAnswer struct {
-	Stored bool `json:"stored"`
+// StepIn is what a visitor does on a scene.
+type StepIn struct {
+	Scene string `json:"scene"`
+	// Press is the block they leave by; empty: the scene's usual one.
+	Press string `json:"press,omitempty"`
+	// Values are the answers by key: texts, numbers, true, or a list of choices.
+	Values map[string]any `json:"values,omitempty"`
+	// Back returns to the scene, to be answered anew.
+	Back bool `json:"back,omitempty"`
+	// Ago is how many milliseconds ago it was.
+	Ago int `json:"ago,omitempty"`
+}
+
+// AdvanceAnswer is where a walk has come to.
+type AdvanceAnswer struct {
+	Token string `json:"token,omitempty"`
+	// Design is the hash of the drawing that is walked.
+	Design string `json:"design,omitempty"`
+	// Steps are how many have been taken, Scene is where that leads, and Closes
+	// says that it leads out of the piece.
+	Steps  int    `json:"steps"`
+	Scene  string `json:"scene"`
+	Closes bool   `json:"closes,omitempty"`
+	Ended  bool   `json:"ended,omitempty"`
+	// Scenes are those that are earned by now, beyond what is sent ahead.
+	Scenes []piece.Scene `json:"scenes,omitempty" tstype:"Scene[]"`
+	// Path and Answers are told to who goes on with a walk.
+	Path    []string          `json:"path,omitempty"`
+	Answers map[string]string `json:"answers,omitempty"`
+	// Values are the computed ones that the scene shows, by name.
+	Values map[string]float64 `json:"values,omitempty"`
+	// Marks say what was right, by key.
+	Marks map[string]flow.Mark `json:"marks,omitempty" tstype:"{ [key: string]: Mark }"`
+	// Tallies are the polls that the scene shows, by key; null while too few have voted.
+	Tallies map[string]*Tally `json:"tallies,omitempty" tstype:"{ [key: string]: Tally | null }"`
+	// Tags are the visitor's from here on.
+	Tags []string `json:"tags,omitempty"`
 	// Lead says that the visitor has left an address.
 	Lead bool `json:"lead,omitempty"`
-	// Scenes are those that sending has opened.
-	Scenes []piece.Scene `json:"scenes,omitempty" tstype:"Scene[]"`
+}
+
+// Tally is how everyone has voted so far.
+type Tally struct {
+	Votes map[string]int `json:"votes"` // by choice
+	All   int            `json:"all"`
 }

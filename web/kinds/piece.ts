@@ -2,10 +2,10 @@
 import type { Caps } from './caps'
 import type { Rule } from './reach'
 import type { Schedule } from './schedule'
+import type { Color, Font, Kit } from './style'
 export type Words = string | Span[]
-export type Block =
-  | Heading | Text | List | Picture | Video | Icon | Divider | Space | Box | Columns
-  | Field | Button | Timer | Code | Progress | Links | HTML
+/** A formula to be computed, as core/formula writes it. */
+export type Tree = number | string | Tree[]
 
 //////////
 // source: blocks.go
@@ -188,7 +188,7 @@ export interface Field extends Lay {
   kind: 'field';
   id: string;
   ask: Ask;
-  key: string; // what the answer is called, unique in the scene
+  key: string; // what the answer is called, unique in the piece
   label: string;
   hint?: string; // inside, until something is typed
   help?: string; // a line below
@@ -202,9 +202,41 @@ export interface Field extends Lay {
    */
   bare?: boolean;
   /**
-   * Options are what a choice offers.
+   * Choices are what there is to choose from, or to put in order: this order
+   * is the right one.
    */
-  options?: string[];
+  choices?: Choice[];
+  /**
+   * Look is how choices are drawn: in a row, below each other, or as pictures;
+   * empty: in a row.
+   */
+  look?: 'list' | 'pictures';
+  /**
+   * Shuffle shows each visitor the choices in an order of their own.
+   */
+  shuffle?: boolean;
+  /**
+   * Advances goes on as soon as one choice is made, without a button.
+   */
+  advances?: boolean;
+  /**
+   * Unit stands behind a number, and Step is the distance between those a
+   * slider may take; empty: 1. Start is where a slider begins; empty: Least.
+   */
+  unit?: string;
+  step?: string;
+  start?: string;
+  /**
+   * Right lists the right answers to a text or a number, in any case of
+   * letters; each gives Points.
+   */
+  right?: string[];
+  points?: number /* float64 */;
+  /**
+   * Reveal says after the answer whether it was right, with Explanation.
+   */
+  reveal?: boolean;
+  explanation?: string;
   /**
    * Least and Most bound a number, the length of a text, how many choices are
    * taken; for a date they are YYYY-MM-DD.
@@ -227,7 +259,30 @@ export interface Field extends Lay {
 /**
  * Ask is the kind of answer a field takes.
  */
-export type Ask = "name" | "email" | "text" | "phone" | "number" | "date" | "long" | "choice" | "choices" | "dropdown" | "consent" | "stars" | "scale" | "hidden";
+export type Ask = "name" | "email" | "text" | "phone" | "number" | "date" | "long" | "choice" | "choices" | "dropdown" | "consent" | "stars" | "scale" | "hidden" | "slider" | "order";
+/**
+ * Choice is one of a field's choices.
+ */
+export interface Choice {
+  id: string; // what is kept: short, of small letters, digits and _
+  label: string;
+  /**
+   * Picture is its hash; empty: none.
+   */
+  picture?: string;
+  /**
+   * Score counts towards the visitor's score, and is the choice's number in formulas.
+   */
+  score?: number /* float64 */;
+  /**
+   * Weights say how much the choice speaks for each result, by its scene's id.
+   */
+  weights?: { [key: string]: number /* float64 */};
+  /**
+   * Right marks a right answer.
+   */
+  right?: boolean;
+}
 /**
  * Button does something when pressed.
  */
@@ -272,10 +327,6 @@ export interface Button extends Lay {
 export interface Press {
   do: Deed;
   /**
-   * Scene is where to go; for send it is where to go once sent, and empty closes the piece.
-   */
-  scene?: string;
-  /**
    * Address is what to open (http, https, or a path of the site), write to or call.
    */
   address?: string;
@@ -305,7 +356,7 @@ export interface Press {
 /**
  * Deed is what a button may do.
  */
-export type Deed = "send" | "scene" | "next" | "open" | "mail" | "call" | "copy" | "close" | "never" | "scroll" | "piece" | "file";
+export type Deed = "send" | "next" | "open" | "mail" | "call" | "copy" | "close" | "never" | "scroll" | "piece" | "file";
 /**
  * Timer counts down.
  */
@@ -363,6 +414,35 @@ export interface Progress extends Lay {
   color?: Color;
 }
 /**
+ * Value shows what a formula comes to for the visitor.
+ */
+export interface Value extends Lay {
+  kind: 'value';
+  id: string;
+  formula: string; // its name
+  label?: string; // what it is; empty: nothing is said
+  size: number /* int */; // px, 12 to 120
+  align: 'start' | 'center' | 'end';
+  color?: Color;
+}
+/**
+ * Tally shows how everyone has answered a field so far.
+ */
+export interface Tally extends Lay {
+  kind: 'tally';
+  id: string;
+  key: string; // of a field with choices
+  /**
+   * Counts shows how many chose each; otherwise it is their share in percent.
+   */
+  counts?: boolean;
+  /**
+   * Least is how many have to have answered before it is shown, 0 to 100000.
+   */
+  least?: number /* int */;
+  color?: Color; // of the bars; empty: the accent
+}
+/**
  * Links is a row of small marks, each leading to an address such as a messenger's.
  */
 export interface Links extends Lay {
@@ -393,16 +473,16 @@ export interface HTML extends Lay {
 }
 
 //////////
-// source: frame.go
+// source: format.go
 
 /**
- * Color is #rrggbb; @NAME, a colour of the style kit; or @page, the page's own.
+ * Format is how a piece sits on the page.
  */
-export type Color = string;
-/**
- * PageColor takes the page's own colour: nothing for a background, the colour
- * of its words for ink, that of its links for an accent.
- */
+export type Format = "popup" | "fly_in" | "bar" | "full" | "sheet" | "inline";
+
+//////////
+// source: frame.go
+
 /**
  * Place is where in the window a piece stands. Start is where lines begin:
  * the left, but in right-to-left writing.
@@ -460,11 +540,6 @@ export interface Frame {
    */
   phone?: { [key: string]: unknown };
 }
-/**
- * Font is a family of letters: two that every device has, those that ship, the
- * two of the style kit, and the page's own.
- */
-export type Font = "sans" | "serif" | "@text" | "@heading" | "@page" | "bricolage" | "instrument" | "fraunces" | "lora" | "playfair" | "work" | "nunito" | "karla" | "grotesk" | "caveat" | "rubik" | "source_serif" | "bitter" | "outfit";
 /**
  * Veil darkens the page behind a popup.
  */
@@ -593,43 +668,89 @@ export interface Tab {
  * their keys.
  */
 export type Patch = { [key: string]: any};
+
+//////////
+// source: graph.go
+
 /**
- * Kit is a site's style: what designs are offered first, and follow when it changes.
+ * Edge is a way from a scene to another.
  */
-export interface Kit {
-  colors: KitColor[];
-  text: Font;
-  heading: Font;
-  corners: number /* int */; // of frames, 0 to 64
-  button: KitButton;
-  field: KitField;
-}
-/**
- * KitColor is a colour with a name. Those called background, ink, accent,
- * accent_ink and soft are always there.
- */
-export interface KitColor {
-  id: string;
-  name: string;
-  value: Color; // #rrggbb
-}
-/**
- * KitButton is how buttons look unless they say otherwise.
- */
-export interface KitButton {
-  corners: number /* int */; // 0 to 40
-  weight: number /* int */; // 400 to 800
-  capital?: boolean;
-}
-/**
- * KitField is how fields look.
- */
-export interface KitField {
-  corners: number /* int */; // 0 to 40
+export interface Edge {
   /**
-   * Line draws a line below instead of a box around.
+   * Block is the button, timer or choice by which one leaves; empty: any.
    */
-  line?: boolean;
+  block?: string;
+  /**
+   * When says what has to hold, all of it; nothing: always.
+   */
+  when?: Test[];
+  /**
+   * To is the scene it leads to; empty: the piece closes.
+   */
+  to?: string;
+}
+/**
+ * Test is a condition over the answers and values so far.
+ */
+export interface Test {
+  /**
+   * Of is the key of a field, the name of a formula, score, or weights.
+   */
+  of: string;
+  op: TestOp;
+  /**
+   * Value is a number; the id of a choice, or a text, for is and is_not; and
+   * the id of a result's scene for most.
+   */
+  value?: string | number;
+}
+/**
+ * TestOp is how a value is compared.
+ */
+export type TestOp = "is" | "is_not" | "eq" | "ne" | "lt" | "lte" | "gt" | "gte" | "answered" | "not_answered" | "most";
+/**
+ * TestMost holds where a result has the most weight.
+ */
+/**
+ * Names that answers and formulas cannot have.
+ */
+/**
+ * Names that answers and formulas cannot have.
+ */
+/**
+ * Formula is a value computed from answers. See package formula.
+ */
+export interface Formula {
+  name: string;
+  formula: string;
+  /**
+   * Style is how the value is written: a plain number, money or percent.
+   */
+  style?: 'money' | 'percent';
+  currency?: string; // ISO 4217, of money
+  /**
+   * Places is how many decimals are written, 0 to 6; nil: as many as usual.
+   */
+  places?: number /* int */;
+}
+/**
+ * LiveFormula is a formula as the page computes it. Tree is as package formula
+ * describes it.
+ */
+export interface LiveFormula {
+  name: string;
+  tree: Tree;
+  style?: 'money' | 'percent';
+  currency?: string;
+  places?: number /* int */;
+}
+/**
+ * Case is a sample of inputs, with the values that are expected.
+ */
+export interface Case {
+  name?: string;
+  inputs: { [key: string]: number /* float64 */};
+  wants: { [key: string]: number /* float64 */}; // by the names of formulas
 }
 
 //////////
@@ -640,7 +761,9 @@ show, and its variants.
 
 	piece ─┬─ rule, caps
 	       └─ split ── variants ── design ─┬─ frame
-	                                       └─ scenes ── blocks ── blocks
+	                                       ├─ scenes ─┬─ blocks ── blocks
+	                                       │          └─ edges
+	                                       └─ formulas
 
 Parse makes a Piece from JSON once, at the edge; what it returns needs no
 further checking. Every fault it finds carries its place in the document.
@@ -675,10 +798,6 @@ export interface Piece {
   kit?: Kit;
 }
 /**
- * Format is how a piece sits on the page.
- */
-export type Format = "popup" | "fly_in" | "bar" | "full" | "sheet" | "inline";
-/**
  * Split is the variants of a piece.
  */
 export interface Split {
@@ -706,6 +825,20 @@ export interface Variant {
 export interface Design {
   frame: Frame;
   scenes: Scene[];
+  /**
+   * Formulas are computed from the answers and from each other.
+   */
+  formulas?: Formula[];
+  /**
+   * Cases are samples with the values that are expected of the formulas.
+   */
+  cases?: Case[];
+  /**
+   * Ties says which of several results wins that have the same weight: the
+   * first in the order of scenes, or the one for which the latest answer that
+   * tells them apart speaks more; empty: first.
+   */
+  ties?: 'latest';
 }
 /**
  * Scene is one step of a piece.
@@ -716,22 +849,42 @@ export interface Scene {
   kind: SceneKind;
   blocks: Block[];
   /**
-   * Withheld says, in what visitors get, that the scene comes when it is reached.
+   * Edges are the ways on, of which the first that fits is gone.
+   */
+  edges?: Edge[];
+  /**
+   * Limit is how many seconds a visitor has for it, 0 to 3600; 0: any.
+   */
+  limit?: number /* int */;
+  /**
+   * Tags are given to a visitor who reaches it.
+   */
+  tags?: string[];
+  /**
+   * Withheld says, in what visitors get, that the scene comes when it is
+   * reached, and Asks that the server says where it leads.
    */
   withheld?: boolean;
+  asks?: boolean;
 }
 /**
  * SceneKind says what a scene is for.
  */
-export type SceneKind = "form" | "thanks" | "plain";
+export type SceneKind = "form" | "thanks" | "plain" | "question" | "result";
 /**
  * Drawing is all that the renderer needs to draw one variant, and all that a
  * visitor's browser gets to see of the document.
  */
-export interface Drawing {
+export interface Drawing extends Design {
+  version: number /* int */;
   format: Format;
   phone_format?: Format;
-  frame: Frame;
-  scenes: Scene[];
   kit?: Kit; // nil: the usual one
+  /**
+   * Live are formulas that the page computes itself, as answers change.
+   */
+  live?: LiveFormula[];
 }
+
+/** A block of any kind. */
+export type Block = Heading | Text | List | Picture | Video | Icon | Divider | Space | Box | Columns | Field | Button | Timer | Code | Progress | Value | Tally | Links | HTML;

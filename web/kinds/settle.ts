@@ -29,7 +29,7 @@ export interface Around {
   /**
    * Kit is the site's style kit; nil takes the document's own, or the usual one.
    */
-  Kit?: any /* piece.Kit */;
+  Kit?: any /* style.Kit */;
   /**
    * Bytes gives how large a picture or file is, by its hash; nil does not know.
    */

@@ -1,0 +1,33 @@
+package flow
+
+import "gobbet/core/piece"
+
+// Polled lists the keys whose answers are counted for everyone to see.
+func (g *Graph) Polled() (keys map[string]bool) {
+	keys = map[string]bool{}
+	for i := range g.scenes {
+		for b := range g.scenes[i].All() {
+			if t, ok := b.(piece.Tally); ok {
+				keys[t.Key] = true
+			}
+		}
+	}
+	return keys
+}
+
+// Tallies lists what a scene shows of how everyone answered.
+func (g *Graph) Tallies(id string) (tallies []piece.Tally) {
+	for b := range g.scenes[g.at[id]].All() {
+		if t, ok := b.(piece.Tally); ok {
+			tallies = append(tallies, t)
+		}
+	}
+	return tallies
+}
+
+// Votes gives the ids of the choices that answers take of a polled field.
+func (g *Graph) Votes(key, given string) (choices []string) {
+	f := g.fields[key].field
+	f.Taken(given, func(i int) { choices = append(choices, f.Choices[i].ID) })
+	return choices
+}

@@ -1,0 +1,106 @@
+package piece
+
+import (
+	"slices"
+
+	"gobbet/core/caps"
+	"gobbet/core/style"
+)
+
+// Format is how a piece sits on the page.
+type Format string
+
+const (
+	Popup  Format = "popup"  // over the page, which waits
+	FlyIn  Format = "fly_in" // in a corner
+	Bar    Format = "bar"    // along the top or the bottom
+	Full   Format = "full"   // all over the window
+	Sheet  Format = "sheet"  // along a side
+	Inline Format = "inline" // in the flow of the page
+)
+
+// manners is the declaration of a format: all that tells one from another.
+type manners struct {
+	format Format
+	// places are where it may stand, the usual one first.
+	places []Place
+	// comes is how it comes between a visitor and the page.
+	comes caps.Manner
+	// slot names what it claims of the page, of which each place is one if
+	// byPlace. Empty: nothing; any number may stand inline.
+	slot    string
+	byPlace bool
+	// usual makes the usual frame of a popup that of the format.
+	usual func(f *Frame)
+}
+
+var formats = []manners{
+	{Popup, []Place{Center, Top, Bottom}, caps.Covers, "overlay", false, func(*Frame) {}},
+	{FlyIn, []Place{BottomEnd, BottomStart, TopEnd, TopStart}, caps.Interrupts, "corner", true, func(f *Frame) {
+		f.Width, f.Padding, f.Veil.Opacity = 340, 24, 0
+	}},
+	{Bar, []Place{Top, Bottom}, caps.Interrupts, "edge", true, func(f *Frame) {
+		f.Width, f.Padding, f.Corners, f.Veil.Opacity, f.Shadow, f.Enter = 1080, 10, 0, 0, SoftShadow, Drop
+	}},
+	{Full, []Place{Center}, caps.Covers, "overlay", false, func(f *Frame) {
+		f.Width, f.Corners, f.Veil.Opacity, f.Shadow, f.Enter = 620, 0, 0, NoShadow, Fade
+	}},
+	{Sheet, []Place{End, Start}, caps.Covers, "overlay", false, func(f *Frame) {
+		f.Width, f.Corners, f.Enter = 420, 0, Slide
+	}},
+	{Inline, []Place{Center}, caps.Invited, "", false, func(f *Frame) {
+		f.Width, f.Padding, f.Veil.Opacity, f.Enter, f.Close.Shown = 720, 28, 0, Still, false
+	}},
+}
+
+// Formats are all of them, as a picker lists them.
+var Formats = func() (all []Format) {
+	for _, m := range formats {
+		all = append(all, m.format)
+	}
+	return all
+}()
+
+// manners gives the format's declaration; one that is not known is a popup.
+func (f Format) manners() *manners {
+	i := slices.IndexFunc(formats, func(m manners) bool { return m.format == f })
+	return &formats[max(i, 0)]
+}
+
+// Overlay reports whether the format lies over the page and makes it wait.
+func (f Format) Overlay() bool { return f.manners().comes == caps.Covers }
+
+// Manner is how the format comes between a visitor and the page.
+func (f Format) Manner() caps.Manner { return f.manners().comes }
+
+// Places are where a format may stand, the usual one first.
+func (f Format) Places() []Place { return f.manners().places }
+
+// Or gives the place if the format may stand there, and its usual one otherwise.
+func (p Place) Or(f Format) Place {
+	places := f.Places()
+	if slices.Contains(places, p) {
+		return p
+	}
+	return places[0]
+}
+
+// Slot is the place on the page that a piece claims: one piece at a time may
+// stand in it. The empty slot is no one's: any number may stand inline.
+func Slot(f Format, p Place) string {
+	m := f.manners()
+	if m.byPlace {
+		return m.slot + "." + string(p.Or(f))
+	}
+	return m.slot
+}
+
+// UsualFrame is a frame in the style kit's own look, of the size a format usually has.
+func UsualFrame(format Format) Frame {
+	f := Frame{
+		Width: 460, Padding: 36, Corners: ByKit, Background: "@background", Ink: "@ink", Accent: "@accent", AccentInk: "@accent_ink",
+		Font: style.KitText, Veil: Veil{Color: "#1f1a24", Opacity: 55, Closes: true}, Close: Close{Shown: true, Label: "Close"},
+	}
+	format.manners().usual(&f)
+	return f
+}

@@ -1,0 +1,36 @@
+-- +goose Up
+
+-- A walk is kept as package flow writes it, under the design it began with.
+alter table walks
+    add column design text not null default '', -- the hash of its drawing
+    add column steps int not null default 0, -- taken so far
+    add column state json, -- null for those of before
+    add column scene text not null default '', -- where the visitor is
+    add column result text, -- the result's scene
+    add column ended boolean not null default false;
+create index walks_of_piece on walks (site_id, piece_id, began_at desc);
+
+-- Who has voted in a poll, and what came together.
+create table votes (
+    site_id  bigint not null references sites,
+    piece_id text not null,
+    key      text not null, -- of the field
+    visitor  text not null,
+    at       timestamptz not null,
+    primary key (site_id, piece_id, key, visitor)
+);
+-- Voters of one poll count in rows of their own, so that they do not wait for each other.
+create table tallies (
+    site_id  bigint not null references sites,
+    piece_id text not null,
+    key      text not null,
+    choice   text not null,
+    shard    smallint not null,
+    votes    bigint not null,
+    primary key (site_id, piece_id, key, choice, shard)
+);
+
+-- +goose Down
+drop table tallies, votes;
+drop index walks_of_piece;
+alter table walks drop column design, drop column steps, drop column state, drop column scene, drop column result, drop column ended;

@@ -1,0 +1,296 @@
+package visitor
+
+import (
+	"encoding/json"
+	"errors"
+	"net/http"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"gobbet/core/answer"
+	"gobbet/core/fault"
+	"gobbet/core/flow"
+	"gobbet/core/piece"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+)
+
+// walked is a drawing, made ready to be walked.
+type walked struct {
+	*piece.Drawing
+	*flow.Graph
+}
+
+func readyToWalk(d *piece.Drawing) (*walked, error) {
+	g, err := flow.Of(d.Design)
+	if err != nil {
+		return nil, err
+	}
+	return &walked{d, g}, nil
+}
+
+var (
+	unknownWalk = problem.New(http.StatusUnprocessableEntity, "unknown-walk", "This piece cannot be gone on with. Please begin again.")
+	stepMissing = problem.New(http.StatusConflict, "step-missing", "A step in between did not reach us.")
+)
+
+const (
+	maxSteps = 100 // in one request
+	// maxState bounds what is kept of one walk, in bytes.
+	maxState = 256 << 10
+	// grace is what a line may take on top of a scene's time limit.
+	grace = 5 * time.Second
+)
+
+// state is a walk as it is kept.
+type state struct {
+	flow.Walk
+	// Came is when each scene of the path was come to, in ms since 1970.
+	Came []int64 `json:"came"`
+}
+
+// advance takes a walk on by what a visitor did.
+func (v *Server) advance(c *gin.Context) {
+	var req AdvanceRequest
+	if !body(c, &req) {
+		return
+	}
+	answer, err := v.goOn(c, siteOf(c), &req)
+	switch {
+	case errors.Is(err, errHeldOff):
+		return
+	case errors.Is(err, store.ErrNotFound):
+		err = unknownWalk
+	case err == nil:
+		c.JSON(http.StatusOK, answer)
+		return
+	}
+	problem.Write(c, err)
+}
+
+// errHeldOff says that the request was answered: there were too many.
+var errHeldOff = errors.New("held off")
+
+func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*AdvanceAnswer, error) {
+	now := v.now()
+	ref, begun := readTicket(site.Site, req.Token, now)
+	if !begun && req.Token == "" {
+		ref = req.Walk
+	}
+	id, err := uuid.Parse(ref.ID)
+	if err != nil || !site.Known[ref.Piece][ref.Variant] || !tokenForm.MatchString(ref.Visitor) || len(req.Steps) > maxSteps || req.From < 0 || !begun && req.From > 0 {
+		return nil, unknownWalk
+	}
+	ref.ID = id.String()
+	d, err := v.walked(c, site, ref.Design)
+	if err != nil {
+		return nil, err
+	}
+	turn := turn{graph: d.Graph, design: ref.Design, walk: id, from: req.From, begun: begun, now: now}
+	if turn.steps, turn.at, err = stepsOf(req.Steps, now); err != nil {
+		return nil, err
+	}
+	if _, ok := readPass(site.Site, req.Pass, now); ok && req.Pass != "" {
+		return Rehearsed(d.Graph, turn.steps)
+	}
+	// Whoever leaves addresses is held off long before who only answers questions.
+	if slices.ContainsFunc(req.Steps, func(s StepIn) bool { return d.Gate(s.Scene) }) {
+		if v.addresses(c); c.IsAborted() {
+			return nil, errHeldOff
+		}
+	}
+	source := sourceOf(site, req.Landing, req.Referrer)
+	ctx, done := finishing(c)
+	defer done()
+	lead, err := v.store.Advance(ctx, site.ID, site.Zone, store.Walker{
+		Walk: ref.ID, Piece: ref.Piece, Variant: ref.Variant, Design: ref.Design, Visitor: ref.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
+		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host), At: now, Unwatched: req.Unwatched,
+	}, turn.take)
+	if err != nil {
+		return nil, err
+	}
+	w, err := d.Resume(turn.state.Walk)
+	if err != nil {
+		return nil, err
+	}
+	answer := told(d.Graph, w, turn.steps, turn.taken)
+	answer.Token, answer.Design, answer.Lead = ticketFor(site.Site, ref, now), ref.Design, lead
+	if len(req.Steps) == 0 {
+		answer.Path, answer.Answers, answer.Scenes = w.Path, w.Answers, d.Passed(w)
+	}
+	return answer, v.tallied(c, site, ref.Piece, d.Graph, answer)
+}
+
+// tallied adds how everyone has voted, where the scene shows it.
+func (v *Server) tallied(c *gin.Context, site *Site, piece string, g *flow.Graph, answer *AdvanceAnswer) error {
+	for _, t := range g.Tallies(answer.Scene) {
+		if answer.Tallies == nil {
+			answer.Tallies = map[string]*Tally{}
+		}
+		votes, voters, err := v.store.Tally(c, site.ID, piece, t.Key)
+		if err != nil {
+			return err
+		}
+		answer.Tallies[t.Key] = nil
+		if voters >= max(1, t.Least) {
+			answer.Tallies[t.Key] = &Tally{votes, voters}
+		}
+	}
+	return nil
+}
+
+// stepsOf reads steps as they came, and when each was taken: in order, and none
+// after now.
+func stepsOf(in []StepIn, now time.Time) (steps []flow.Step, at []time.Time, err error) {
+	var faults fault.Faults
+	for i, s := range in {
+		step := flow.Step{Scene: s.Scene, Press: s.Press, Back: s.Back, Values: make(map[string]string, len(s.Values))}
+		for key, value := range s.Values {
+			text, ok := answer.Text(value)
+			if !ok {
+				faults.Add(fault.Key(fault.Key(fault.Index("steps", i), "values"), key), "is not an answer")
+			}
+			step.Values[key] = text
+		}
+		when := now.Add(-time.Duration(max(0, min(s.Ago, maxAgo))) * time.Millisecond)
+		if i > 0 && when.Before(at[i-1]) {
+			when = at[i-1]
+		}
+		steps, at = append(steps, step), append(at, when)
+	}
+	return steps, at, faults.Err()
+}
+
+const maxAgo = 24 * 60 * 60 * 1000 // ms
+
+// turn takes a walk on within the store's transaction.
+type turn struct {
+	graph  *flow.Graph
+	design string
+	walk   uuid.UUID
+	from   int
+	begun  bool // the walk's token came with it
+	steps  []flow.Step
+	at     []time.Time
+	now    time.Time
+
+	// What it comes to.
+	state state
+	taken int
+}
+
+func (t *turn) take(p store.Progress) (*store.Moved, error) {
+	// Without the token, only what was sent already may be sent again.
+	if p.Steps > 0 && (p.Design != t.design || !t.begun && len(t.steps) > p.Steps) {
+		return nil, unknownWalk
+	}
+	if t.from > p.Steps {
+		return nil, stepMissing
+	}
+	w := t.graph.Begin()
+	t.state.Came = []int64{t.now.UnixMilli()}
+	if len(t.at) > 0 {
+		t.state.Came[0] = t.at[0].UnixMilli()
+	}
+	if p.Steps > 0 {
+		if err := json.Unmarshal(p.State, &t.state); err != nil {
+			return nil, err
+		}
+		var err error
+		if w, err = t.graph.Resume(t.state.Walk); err != nil {
+			return nil, err
+		}
+	}
+	skip := min(p.Steps-t.from, len(t.steps))
+	moved := &store.Moved{Steps: p.Steps, Votes: map[string][]string{}}
+	for i := skip; i < len(t.steps); i++ {
+		if err := t.step(w, i, moved); err != nil {
+			return nil, err
+		}
+	}
+	t.state.Walk, t.taken = *w, moved.Steps
+	if moved.Steps == p.Steps {
+		return nil, nil
+	}
+	var err error
+	if moved.State, err = json.Marshal(t.state); err == nil && len(moved.State) > maxState {
+		err = fault.Fault{Message: "holds more than one visitor can say"}
+	}
+	moved.Scene, moved.Result, moved.Ended = w.At(), w.Result(), w.Ended
+	return moved, err
+}
+
+// step takes one step, and notes what is to be kept of it.
+func (t *turn) step(w *flow.Walk, i int, moved *store.Moved) error {
+	step := t.steps[i]
+	if limit := t.graph.Limit(w.At()); limit > 0 && len(t.state.Came) > 0 {
+		step.Late = t.at[i].UnixMilli()-t.state.Came[len(t.state.Came)-1] > (time.Duration(limit)*time.Second + grace).Milliseconds()
+	}
+	if err := w.Take(step); err != nil {
+		var faults fault.Faults
+		faults.Within(fault.Index("steps", i), err)
+		return faults
+	}
+	for len(t.state.Came) < len(w.Path) {
+		t.state.Came = append(t.state.Came, t.at[i].UnixMilli())
+	}
+	t.state.Came = t.state.Came[:len(w.Path)]
+	moved.Steps++
+	if takes, counts := t.graph.Counts(step); takes && !step.Back {
+		form := t.graph.Form(step.Scene)
+		given := answer.Answers{}
+		for _, f := range form.Fields {
+			if a := w.Answers[f.Key]; a != "" {
+				given[f.Key] = a
+			}
+		}
+		for key := range given {
+			if t.graph.Polled()[key] {
+				moved.Votes[key] = t.graph.Votes(key, given[key])
+			}
+		}
+		moved.Sent = append(moved.Sent, store.Sent{
+			ID: uuid.NewSHA1(t.walk, []byte(strconv.Itoa(moved.Steps))).String(), Scene: step.Scene,
+			Email: form.Email(given), Name: form.Name(given), Answers: form.Said(given), Converts: counts,
+		})
+	}
+	return nil
+}
+
+// told says where a walk has come to by its last step.
+func told(g *flow.Graph, w *flow.Walk, steps []flow.Step, taken int) *AdvanceAnswer {
+	answer := &AdvanceAnswer{Steps: taken, Scene: w.At(), Ended: w.Ended, Scenes: g.Given(w), Values: w.Shown()}
+	if s, ok := g.Scene(w.At()); ok {
+		answer.Tags = s.Tags
+	}
+	if len(steps) > 0 {
+		last := steps[len(steps)-1].Scene
+		answer.Closes = w.Ended && w.At() == last && !g.Ends(last)
+		if _, ok := g.Scene(last); ok && !steps[len(steps)-1].Back {
+			answer.Marks = w.Marks(last)
+		}
+	}
+	return answer
+}
+
+// Rehearsed walks from the beginning for someone who only looks; nothing is stored.
+func Rehearsed(g *flow.Graph, steps []flow.Step) (*AdvanceAnswer, error) {
+	w := g.Begin()
+	for i, step := range steps {
+		if err := w.Take(step); err != nil {
+			var faults fault.Faults
+			faults.Within(fault.Index("steps", i), err)
+			return nil, faults
+		}
+	}
+	answer := told(g, w, steps, len(steps))
+	answer.Scenes = g.Passed(w)
+	for _, t := range g.Tallies(answer.Scene) {
+		answer.Tallies = map[string]*Tally{t.Key: nil}
+	}
+	return answer, nil
+}
