@@ -3,8 +3,16 @@ import { defineConfig } from 'vite'
 
 // The visitors' scripts, one a run: the loader as a plain script, for it is
 // what the site's one line names, and the modules it fetches when needed.
-const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'inspector'
-const entries = { loader: 'loader.ts', visit: 'visit.ts', watcher: 'watcher.ts', renderer: 'renderer.ts', extras: 'extras.tsx', inspector: 'inspector.tsx' }
+const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'play' | 'inspector'
+const entries = {
+  loader: 'loader.ts',
+  visit: 'visit.ts',
+  watcher: 'watcher.ts',
+  renderer: 'renderer.ts',
+  extras: 'extras.tsx',
+  play: 'play.tsx',
+  inspector: 'inspector.tsx',
+}
 const loader = part === 'loader'
 
 /** The fonts that ship with pieces, by what designs call them. */
@@ -46,7 +54,7 @@ const tight = (css: string) =>
 function tightStyles() {
   return {
     name: 'tight-styles',
-    transform: (code: string, id: string) => (/\/page\/style\.ts$/.test(id) ? code.replace(/`[^`]*`/g, tight) : undefined),
+    transform: (code: string, id: string) => (/\/page\/(style|playStyle)\.ts$/.test(id) ? code.replace(/`[^`]*`/g, tight) : undefined),
   }
 }
 
@@ -55,7 +63,7 @@ export default defineConfig({
   publicDir: false,
   // These are drawn with the renderer's own Preact.
   resolve:
-    part === 'extras'
+    part === 'extras' || part === 'play'
       ? { alias: Object.fromEntries(['preact/jsx-runtime', 'preact'].map(name => [name, new URL('page/given.ts', import.meta.url).pathname])) }
       : {},
   build: {

@@ -293,7 +293,7 @@ func TestNothingIsSentAheadThatIsToBeEarned(t *testing.T) {
 	// What the page computes itself it needs the numbers for.
 	calc := graph(t, strings.Join(calculator, ","), formulas)
 	live := calc.Public(piece.Drawing{Version: piece.Version, Design: calc.Design()})
-	if len(live.Live) != 2 || !strings.Contains(written(t, live), `"score":12.5`) || len(live.Formulas) != 0 {
+	if len(live.Live) != 3 || live.Live[2].Tree != nil || !strings.Contains(written(t, live), `"score":12.5`) || len(live.Formulas) != 0 {
 		t.Error(written(t, live))
 	}
 	order := graph(t, sceneDoc("q", "question", `{"kind":"field","id":"d","ask":"order","key":"d","label":"D","required":true,"choices":[{"id":"a","label":"1"},{"id":"b","label":"2"},{"id":"c","label":"3"},{"id":"d","label":"4"}]},`+on, ""))

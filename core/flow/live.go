@@ -10,15 +10,18 @@ import (
 	"gobbet/core/piece"
 )
 
-// live are the formulas that the page computes itself, as answers change: those
-// shown on scenes that are sent ahead, and what they are computed from. One that
-// depends on the score is not among them: it would tell what scores.
+// live are the formulas as the page has them. It computes those itself, as
+// answers change, that are shown on scenes that are sent ahead, and what they
+// are computed from. Of the others it is told how their values are written. One
+// that depends on the score is among these: it would tell what scores.
 func (g *Graph) live() (live []piece.LiveFormula) {
 	for i, is := range g.isLive {
+		f := g.design.Formulas[i]
+		one := piece.LiveFormula{Name: f.Name, Style: f.Style, Currency: f.Currency, Places: f.Places}
 		if is {
-			f := g.design.Formulas[i]
-			live = append(live, piece.LiveFormula{Name: f.Name, Tree: f.Parsed.Tree(), Style: f.Style, Currency: f.Currency, Places: f.Places})
+			one.Tree = f.Parsed.Tree()
 		}
+		live = append(live, one)
 	}
 	return live
 }

@@ -288,6 +288,7 @@ type Deed string
 const (
 	DoSend   Deed = "send" // go on with the answers, along the scene's edges
 	DoNext   Deed = "next" // go on without them
+	DoBack   Deed = "back" // return to the scene before
 	DoOpen   Deed = "open"
 	DoMail   Deed = "mail"
 	DoCall   Deed = "call"
@@ -308,10 +309,9 @@ type Timer struct {
 	To      string `json:"to,omitempty"`
 	Minutes int    `json:"minutes,omitempty"` // 1 to 525600
 	// AtZero is what happens then: it stays at zero, is hidden, turns into
-	// Words, closes the piece, or goes to Scene.
-	AtZero string      `json:"at_zero" tstype:"'stay' | 'hide' | 'words' | 'close' | 'scene'"`
+	// Words, closes the piece, or goes on along the scene's edges.
+	AtZero string      `json:"at_zero" tstype:"'stay' | 'hide' | 'words' | 'close' | 'next'"`
 	Words  string      `json:"words,omitempty"`
-	Scene  string      `json:"scene,omitempty"`
 	Boxed  bool        `json:"boxed,omitempty"` // each number in a box
 	Size   int         `json:"size"`            // px, 12 to 72
 	Align  Align       `json:"align" tstype:"'start' | 'center' | 'end'"`
@@ -341,7 +341,7 @@ type Code struct {
 type Progress struct {
 	Kind  string      `json:"kind" tstype:"'progress'"`
 	ID    string      `json:"id"`
-	Look  string      `json:"look" tstype:"'bar' | 'dots' | 'words'"`
+	Look  string      `json:"look" tstype:"'bar' | 'dots' | 'bites' | 'words'"`
 	Value int         `json:"value,omitempty"` // percent, 1 to 100; 0: by the scene
 	Color style.Color `json:"color,omitempty"`
 	Lay   `tstype:",extends"`

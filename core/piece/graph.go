@@ -76,11 +76,11 @@ type Formula struct {
 	Parsed *formula.Formula `json:"-" tstype:"-"`
 }
 
-// LiveFormula is a formula as the page computes it. Tree is as package formula
+// LiveFormula is a formula as the page has it. Tree is as package formula
 // describes it.
 type LiveFormula struct {
 	Name     string `json:"name"`
-	Tree     any    `json:"tree" tstype:"Tree"`
+	Tree     any    `json:"tree,omitempty" tstype:"unknown"` // nil: the server computes it
 	Style    string `json:"style,omitempty" tstype:"'money' | 'percent'"`
 	Currency string `json:"currency,omitempty"`
 	Places   *int   `json:"places,omitempty"`

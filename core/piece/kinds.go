@@ -240,7 +240,7 @@ func init() {
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
 		plain("progress", func(r *reader, at string, b *Progress) {
-			read.OneOf(&r.Reader, fault.Key(at, "look"), b.Look, "bar", "dots", "words")
+			read.OneOf(&r.Reader, fault.Key(at, "look"), b.Look, "bar", "dots", "bites", "words")
 			r.Between(fault.Key(at, "value"), b.Value, 0, 100)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),

@@ -174,7 +174,7 @@ const maxRight = 40
 
 func (r *reader) press(p Press, at string) {
 	key := func(name string) string { return fault.Key(at, name) }
-	read.OneOf(&r.Reader, key("do"), p.Do, DoSend, DoNext, DoOpen, DoMail, DoCall, DoCopy, DoClose, DoNever, DoScroll, DoPiece, DoFile)
+	read.OneOf(&r.Reader, key("do"), p.Do, DoSend, DoNext, DoBack, DoOpen, DoMail, DoCall, DoCopy, DoClose, DoNever, DoScroll, DoPiece, DoFile)
 	switch p.Do {
 	case DoOpen:
 		r.address(key("address"), p.Address)

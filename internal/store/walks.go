@@ -56,6 +56,8 @@ type Sent struct {
 	Converts bool // sending was the conversion
 }
 
+const tries = 3
+
 // errAgain says that another request has begun the walk meanwhile.
 var errAgain = errors.New("the walk was begun meanwhile")
 
@@ -63,14 +65,17 @@ var errAgain = errors.New("the walk was begun meanwhile")
 // it comes to. All of it is committed before Advance returns, and of two
 // requests for one walk the second sees what the first has done. Where take
 // gives nil, nothing is stored. lead reports whether an address was left on
-// this walk by now. A walk of somebody else is ErrNotFound.
+// this walk by now. A walk of somebody else is ErrNotFound. take may be called
+// several times; the last counts.
 func (s *Store) Advance(ctx context.Context, site int64, zone *time.Location, who Walker, take func(Progress) (*Moved, error)) (lead bool, err error) {
-	for range 2 {
+	for range tries {
 		err = s.tx(ctx, func(tx *sqlx.Tx) error {
 			lead, err = advance(ctx, tx, site, zone, who, take)
 			return err
 		})
-		if !errors.Is(err, errAgain) {
+		// A connection that broke is no reason to send a visitor away: of what is
+		// done twice the second finds that it was done.
+		if !errors.Is(err, errAgain) && !Unreachable(err) {
 			break
 		}
 	}

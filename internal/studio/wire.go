@@ -4,12 +4,14 @@ import (
 	"encoding/json"
 	"time"
 
+	"gobbet/core/fault"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/settle"
 	"gobbet/core/style"
 	"gobbet/core/weigh"
 	"gobbet/internal/store"
+	"gobbet/internal/visitor"
 )
 
 // SignInRequest is who wants to come in.
@@ -556,4 +558,30 @@ type LeadPage struct {
 	Leads []LeadRow `json:"leads"`
 	Total int       `json:"total"` // that the search picks
 	Next  string    `json:"next"`  // where to go on; empty at the end
+}
+
+// WalkRequest goes through a drawing that is worked on by what a visitor would do.
+type WalkRequest struct {
+	Drawing json.RawMessage  `json:"drawing" tstype:"Drawing"`
+	Steps   []visitor.StepIn `json:"steps" tstype:"StepIn[]"` // all from the first on
+}
+
+// WalkAnswer is the drawing as visitors get it, and where the steps lead.
+type WalkAnswer struct {
+	Drawing piece.Drawing          `json:"drawing" tstype:"Drawing"`
+	At      *visitor.AdvanceAnswer `json:"at" tstype:"AdvanceAnswer"`
+}
+
+// ReckonRequest computes formulas over each other and these inputs.
+type ReckonRequest struct {
+	Formulas []piece.Formula      `json:"formulas" tstype:"Formula[]"`
+	Inputs   []string             `json:"inputs"`
+	Samples  []map[string]float64 `json:"samples"` // values of inputs, by name
+}
+
+// ReckonAnswer gives, for each sample, the value of each formula; null where it
+// has none. Faults are at formulas[i].
+type ReckonAnswer struct {
+	Values [][]*float64 `json:"values" tstype:"(number | null)[][]"`
+	Faults fault.Faults `json:"faults" tstype:"Fault[]"`
 }

@@ -76,6 +76,9 @@ func (v *Server) advance(c *gin.Context) {
 var errHeldOff = errors.New("held off")
 
 func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*AdvanceAnswer, error) {
+	if req.Pass != "" {
+		return v.lookedAt(c, site, req)
+	}
 	now := v.now()
 	ref, begun := readTicket(site.Site, req.Token, now)
 	if !begun && req.Token == "" {
@@ -93,9 +96,6 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 	turn := turn{graph: d.Graph, design: ref.Design, walk: id, from: req.From, begun: begun, now: now}
 	if turn.steps, turn.at, err = stepsOf(req.Steps, now); err != nil {
 		return nil, err
-	}
-	if _, ok := readPass(site.Site, req.Pass, now); ok && req.Pass != "" {
-		return Rehearsed(d.Graph, turn.steps)
 	}
 	// Whoever leaves addresses is held off long before who only answers questions.
 	if slices.ContainsFunc(req.Steps, func(s StepIn) bool { return d.Gate(s.Scene) }) {
@@ -148,7 +148,7 @@ func (v *Server) tallied(c *gin.Context, site *Site, piece string, g *flow.Graph
 func stepsOf(in []StepIn, now time.Time) (steps []flow.Step, at []time.Time, err error) {
 	var faults fault.Faults
 	for i, s := range in {
-		step := flow.Step{Scene: s.Scene, Press: s.Press, Back: s.Back, Values: make(map[string]string, len(s.Values))}
+		step := flow.Step{Scene: s.Scene, Press: s.Press, Back: s.Back, Late: s.Late, Values: make(map[string]string, len(s.Values))}
 		for key, value := range s.Values {
 			text, ok := answer.Text(value)
 			if !ok {
@@ -192,11 +192,12 @@ func (t *turn) take(p store.Progress) (*store.Moved, error) {
 		return nil, stepMissing
 	}
 	w := t.graph.Begin()
-	t.state.Came = []int64{t.now.UnixMilli()}
+	t.state = state{Came: []int64{t.now.UnixMilli()}}
 	if len(t.at) > 0 {
 		t.state.Came[0] = t.at[0].UnixMilli()
 	}
 	if p.Steps > 0 {
+		t.state = state{}
 		if err := json.Unmarshal(p.State, &t.state); err != nil {
 			return nil, err
 		}
@@ -227,8 +228,9 @@ func (t *turn) take(p store.Progress) (*store.Moved, error) {
 // step takes one step, and notes what is to be kept of it.
 func (t *turn) step(w *flow.Walk, i int, moved *store.Moved) error {
 	step := t.steps[i]
-	if limit := t.graph.Limit(w.At()); limit > 0 && len(t.state.Came) > 0 {
-		step.Late = t.at[i].UnixMilli()-t.state.Came[len(t.state.Came)-1] > (time.Duration(limit)*time.Second + grace).Milliseconds()
+	limit := t.graph.Limit(w.At())
+	if step.Late = step.Late && limit > 0; limit > 0 && len(t.state.Came) > 0 {
+		step.Late = step.Late || t.at[i].UnixMilli()-t.state.Came[len(t.state.Came)-1] > (time.Duration(limit)*time.Second+grace).Milliseconds()
 	}
 	if err := w.Take(step); err != nil {
 		var faults fault.Faults
@@ -275,6 +277,15 @@ func told(g *flow.Graph, w *flow.Walk, steps []flow.Step, taken int) *AdvanceAns
 		}
 	}
 	return answer
+}
+
+// Steps reads steps as they come.
+func Steps(in []StepIn) ([]flow.Step, error) {
+	if len(in) > flow.MaxPath {
+		return nil, fault.Fault{At: "steps", Message: "are too many"}
+	}
+	steps, _, err := stepsOf(in, time.Now())
+	return steps, err
 }
 
 // Rehearsed walks from the beginning for someone who only looks; nothing is stored.

@@ -6,6 +6,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/choose"
+	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/internal/problem"
 )
@@ -20,7 +21,7 @@ func (v *Server) inspect(c *gin.Context) {
 	site, now := siteOf(c), v.now()
 	who, ok := readPass(site.Site, req.Token, now)
 	if !ok {
-		problem.Write(c, problem.New(http.StatusForbidden, "no-pass", "This link is not valid any more. Make a new one in Reach."))
+		problem.Write(c, noPass)
 		return
 	}
 	pieces, names, err := v.everyPiece(c, site)
@@ -47,10 +48,17 @@ func (v *Server) inspect(c *gin.Context) {
 				variant = other
 			}
 		}
+		drawing := one.Piece.Draw(variant.Design, &site.Kit)
+		ready, err := readyToWalk(&drawing)
+		if err != nil {
+			problem.Write(c, err)
+			return
+		}
+		hash, _ := hashed(one.Piece.Drawing(variant, &site.Kit))
 		answer.Pieces = append(answer.Pieces, Inspected{
 			ID: one.ID, Name: one.Piece.Name, Draft: one.draft, Slot: slot, Verdict: s.Verdict, Waiting: one.Piece.Program.Waiting(visit),
 			Lines: one.Piece.Program.Lines(visit), Held: s.Say(when.Now, func(id string) string { return names[id] }),
-			Drawing: one.Piece.Draw(variant.Design, &site.Kit), Variant: variant.Name,
+			Design: hash, Drawing: ready.Public(drawing), Variant: variant.Name,
 		})
 	}
 	c.JSON(http.StatusOK, answer)
@@ -87,3 +95,35 @@ func (v *Server) everyPiece(c *gin.Context, site *Site) (pieces []inspected, nam
 	}
 	return pieces, names, nil
 }
+
+// lookedAt walks a piece, live or a draft, for who holds a pass. Nothing is stored.
+func (v *Server) lookedAt(c *gin.Context, site *Site, req *AdvanceRequest) (*AdvanceAnswer, error) {
+	if _, ok := readPass(site.Site, req.Pass, v.now()); !ok {
+		return nil, noPass
+	}
+	steps, _, err := stepsOf(req.Steps, v.now())
+	if err != nil {
+		return nil, err
+	}
+	if d, ok := site.Designs[req.Walk.Design]; ok {
+		return Rehearsed(d.Graph, steps)
+	}
+	pieces, _, err := v.everyPiece(c, site)
+	if err != nil {
+		return nil, err
+	}
+	for _, one := range pieces {
+		for _, variant := range one.Piece.Split.Variants {
+			if hash, _ := hashed(one.Piece.Drawing(variant, &site.Kit)); hash == req.Walk.Design {
+				g, err := flow.Of(variant.Design)
+				if err != nil {
+					return nil, err
+				}
+				return Rehearsed(g, steps)
+			}
+		}
+	}
+	return nil, unknownWalk
+}
+
+var noPass = problem.New(http.StatusForbidden, "no-pass", "This link is not valid any more. Make a new one in Reach.")

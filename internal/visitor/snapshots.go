@@ -220,14 +220,18 @@ func cookiesOf(live []choose.Live) (names []string) {
 	return names
 }
 
+// hashed gives what a drawing is called, and the drawing.
+func hashed(body []byte) (hash string, _ []byte) {
+	sum := sha256.Sum256(body)
+	return hex.EncodeToString(sum[:16]), body
+}
+
 // Drawings gives a piece's drawings by hash, in a site's style, and notes in
 // hashes (if not nil) which variant has which.
 func Drawings(p *piece.Piece, kit *style.Kit, hashes map[string]string) map[string][]byte {
 	drawings := map[string][]byte{}
 	for _, v := range p.Split.Variants {
-		body := p.Drawing(v, kit)
-		sum := sha256.Sum256(body)
-		hash := hex.EncodeToString(sum[:16])
+		hash, body := hashed(p.Drawing(v, kit))
 		drawings[hash] = body
 		if hashes != nil {
 			hashes[v.ID] = hash

@@ -33,10 +33,11 @@ type DecideRequest struct {
 // DecideAnswer is what may show on the page view.
 type DecideAnswer struct {
 	Placements []choose.Placement `json:"placements" tstype:"Placement[]"`
-	// Renderer, Extras (blocks that few pieces hold) and Watcher are addresses of
-	// scripts, from the loader's own.
+	// Renderer, Extras (blocks that few pieces hold), Play (what asks in other ways
+	// than forms do) and Watcher are addresses of scripts, from the loader's own.
 	Renderer string `json:"renderer"`
 	Extras   string `json:"extras"`
+	Play     string `json:"play"`
 	Watcher  string `json:"watcher"`
 	// Cookies are the names of those that live rules ask about. A page that has
 	// one of them and did not send it asks again.
@@ -118,7 +119,8 @@ type Inspected struct {
 	Lines   []reach.Line  `json:"lines" tstype:"Line[]"`
 	// Held says in words what holds it back on arrival; empty where nothing does.
 	Held string `json:"held"`
-	// Drawing is what it looks like, to be shown anyway.
+	// Design is the hash of its drawing, and Drawing what of it is sent ahead, to be shown anyway.
+	Design  string        `json:"design"`
 	Drawing piece.Drawing `json:"drawing" tstype:"Drawing"`
 	Variant string        `json:"variant"`
 }
@@ -178,6 +180,8 @@ type StepIn struct {
 	Values map[string]any `json:"values,omitempty"`
 	// Back returns to the scene, to be answered anew.
 	Back bool `json:"back,omitempty"`
+	// Late says that the scene's time was over.
+	Late bool `json:"late,omitempty"`
 	// Ago is how many milliseconds ago it was.
 	Ago int `json:"ago,omitempty"`
 }

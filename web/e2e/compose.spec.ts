@@ -369,7 +369,8 @@ test('scenes: marked when nobody reaches them, connected by an arrow, kept for o
   await expect(map).not.toContainText('nobody gets here')
   await map.getByRole('button', { name: 'Close' }).click()
   const design = (await draft(page, made.id)).split.variants[0].design
-  expect((design.scenes[1].blocks.at(-1) as Button).press).toEqual({ do: 'scene', scene: design.scenes[2].id })
+  expect((design.scenes[1].blocks.at(-1) as Button).press).toEqual({ do: 'next' })
+  expect(design.scenes[1].edges).toEqual([{ block: design.scenes[1].blocks.at(-1)!.id, to: design.scenes[2].id }])
 
   await strip.getByRole('button', { name: /Thank-you/ }).click({ button: 'right' })
   await page.getByRole('menuitem', { name: 'Keep for other pieces…' }).click()

@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
 import type { Block, Piece } from '../kinds/piece'
-import { Api, and, shop } from './house'
+import { Api, and, choices, shop } from './house'
 
 // Every format and the rarer blocks on a visitor's page, live.
 
@@ -13,7 +13,7 @@ test.beforeAll(async () => {
 const frame = (p: Piece) => p.split.variants[0].design.frame
 const first = (p: Piece) => p.split.variants[0].design.scenes[0]
 const scenes = (p: Piece) => p.split.variants[0].design.scenes
-const send: Block = { kind: 'button', id: 'send', words: 'Send', press: { do: 'send', scene: 'thanks' }, counts: true, quiet: false }
+const send: Block = { kind: 'button', id: 'send', words: 'Send', press: { do: 'send' }, counts: true, quiet: false }
 
 test('a bar makes room, stays as the page scrolls, and leaves no gap', async ({ page }) => {
   const bar = await api.live(
@@ -134,7 +134,8 @@ test('closed for good stays away; another piece opens by a button', async ({ pag
 test('a timer runs out into a scene, and counts on over a reload', async ({ page }) => {
   const piece = await api.live('Runs out', p => {
     p.caps = {}
-    first(p).blocks.push({ kind: 'timer', id: 'timer', minutes: 1, at_zero: 'scene', scene: 'thanks', size: 20, align: 'start' })
+    first(p).blocks.push({ kind: 'timer', id: 'timer', minutes: 1, at_zero: 'next', size: 20, align: 'start' })
+    first(p).edges!.push({ block: 'timer', to: 'thanks' })
   })
   await page.clock.install()
   await page.goto(piece.url)
@@ -188,9 +189,9 @@ test('fields of every kind are asked, checked and sent, hidden ones from the add
         field('number', { least: '2', most: '9', width: 40 }),
         field('date'),
         field('long'),
-        field('choice', { options: ['Red', 'Blue'] }),
-        field('choices', { options: ['Clay', 'Glaze', 'Wheel'], most: '2' }),
-        field('dropdown', { options: ['Small', 'Large'] }),
+        field('choice', { choices: choices('Red', 'Blue') }),
+        field('choices', { choices: choices('Clay', 'Glaze', 'Wheel'), most: '2' }),
+        field('dropdown', { choices: choices('Small', 'Large') }),
         field('stars'),
         field('scale'),
         field('consent'),

@@ -1,6 +1,6 @@
 import { devices, expect, type Page, test } from '@playwright/test'
 import type { Block, Piece } from '../kinds/piece'
-import { Api, and, shop } from './house'
+import { Api, and, choices, shop } from './house'
 
 // What a visitor gives is kept, and the visitor's page is never worse for us.
 
@@ -26,7 +26,7 @@ const field = (id: string, key: string, more: Partial<Extract<Block, { kind: 'fi
   required: false,
   ...more,
 })
-const send = (id: string, scene: string, words = 'On'): Block => ({ kind: 'button', id, words, press: { do: 'send', scene }, counts: false, quiet: false })
+const send = (id: string, words = 'On'): Block => ({ kind: 'button', id, words, press: { do: 'send' }, counts: false, quiet: false })
 const code = (id: string, is: { code?: string; pool?: string }): Block => ({ kind: 'code', id, words: 'Copy', copied: 'Copied', size: 20, ...is })
 /** What came over the wire of a piece's design, as text. */
 const wired = (page: Page) => page.waitForResponse(r => r.url().includes('/designs/')).then(r => r.text())
@@ -38,12 +38,13 @@ test.describe('what a visitor gave', () => {
         id: 'first',
         name: 'First',
         kind: 'form',
-        blocks: [field('glaze', 'glaze', { ask: 'choice', options: ['Ash', 'Celadon'] }), send('on', 'ask')],
+        blocks: [field('glaze', 'glaze', { ask: 'choice', choices: choices('Ash', 'Celadon') }), send('on')],
+        edges: [{ to: 'ask' }],
       })
     })
     const sent = wired(page)
     await page.goto(piece.url)
-    expect(await sent).not.toContain('Count me in') // comes once the first is sent
+    expect(await sent).not.toContain('Thank you') // comes once an address is left
     await popup(page).getByText('Celadon').click()
     await popup(page).getByRole('button', { name: 'On' }).click()
     await popup(page).getByLabel('Email').fill('walker@example.com')
@@ -55,14 +56,16 @@ test.describe('what a visitor gave', () => {
     await piece.end()
   })
 
-  test('a poll’s answer is no address, and the next scene’s question of the same name starts empty', async ({ page }) => {
+  test('a poll’s answer is no address, and the next scene’s question starts empty', async ({ page }) => {
     const piece = await api.live('Poll', p => {
-      scenes(p)[0].blocks = [field('a', 'why', { ask: 'choice', options: ['Yes', 'No'] }), send('on', 'second')]
+      scenes(p)[0].blocks = [field('a', 'why', { ask: 'choice', choices: choices('Yes', 'No') }), send('on')]
+      scenes(p)[0].edges = [{ to: 'second' }]
       scenes(p).splice(1, 0, {
         id: 'second',
         name: 'Second',
         kind: 'form',
-        blocks: [field('b', 'why', { ask: 'choice', options: ['Yes', 'No'] }), send('go', 'thanks')],
+        blocks: [field('b', 'why_else', { ask: 'choice', choices: choices('Yes', 'No') }), send('go')],
+        edges: [{ to: 'thanks' }],
       })
     })
     await page.goto(piece.url)
@@ -105,7 +108,8 @@ test.describe('what a visitor gave', () => {
     await expect(popup(page).getByText('EARNED10')).toBeVisible()
     await behind.end()
     const later = await api.live('Code a step later', p => {
-      scenes(p)[0].blocks = [{ kind: 'button', id: 'show', words: 'Show my code', press: { do: 'scene', scene: 'thanks' }, counts: false, quiet: false }]
+      scenes(p)[0].blocks = [{ kind: 'button', id: 'show', words: 'Show my code', press: { do: 'next' }, counts: false, quiet: false }]
+      scenes(p)[0].edges = [{ to: 'thanks' }]
       scenes(p)[1].blocks = [code('c', { code: 'PRESSED10' })]
     })
     const again = wired(page)
@@ -256,7 +260,7 @@ test.describe('a visitor’s page', () => {
       scenes(p)[0].blocks = [
         { kind: 'heading', id: 'title', text: 'Which one?', size: 30, align: 'start' },
         send('on', 'thanks'),
-        field('glaze', 'glaze', { ask: 'choice', options: ['Ash', 'Celadon', 'Tenmoku'] }),
+        field('glaze', 'glaze', { ask: 'choice', choices: choices('Ash', 'Celadon', 'Tenmoku') }),
       ]
     })
     await page.addInitScript(() => {

@@ -2,9 +2,10 @@ import { execFileSync } from 'node:child_process'
 import { readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { type APIRequestContext, expect, type Page, request } from '@playwright/test'
-import type { Format, Kit, Piece } from '../kinds/piece'
+import type { Format, Piece } from '../kinds/piece'
 import type { Settings } from '../kinds/settings'
 import type { Board, CodesAnswer, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo, StartList } from '../kinds/studio'
+import type { Kit } from '../kinds/style'
 import { ports } from '../playwright.config'
 import { home } from './start'
 
@@ -87,6 +88,9 @@ export class Api {
     }).toPass({ timeout: 5000 })
   }
 }
+
+/** Choices with these labels, kept as core/piece makes ids of labels. */
+export const choices = (...labels: string[]) => labels.map(label => ({ id: label.toLowerCase().replace(/[^a-z0-9]+/g, '_'), label }))
 
 /** A condition added to a piece's rule. */
 export const and = (p: Piece, ...rules: Piece['rule'][]) => {

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test'
-import type { Kit } from '../kinds/piece'
+import type { Kit } from '../kinds/style'
 import { Api, signIn } from './house'
 
 // The site's style, its library and its board, by hand.

@@ -24,14 +24,15 @@ test.beforeAll(async () => {
 async function withRenderer(page: Page) {
   await page.goto(`${shop}/e2e/starts`)
   const decided = await api.context.post('/v1/sites/quillfern/decide', { headers: { Origin: shop }, data: { url: shop, memory: {} } })
-  const { renderer, extras } = await decided.json()
+  const { renderer, extras, play } = await decided.json()
   await page.evaluate(
-    async ([renderer, extras]) => {
+    async ([renderer, extras, play]) => {
       const r = await import(renderer)
       r.install(await import(extras))
+      r.installPlay(await import(play))
       Object.assign(window, { renderer: r })
     },
-    [studio + renderer, studio + extras],
+    [studio + renderer, studio + extras, studio + play],
   )
 }
 

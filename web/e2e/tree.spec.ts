@@ -59,7 +59,7 @@ test('a box is never put into itself, and columns with one block dissolve', () =
 test('copies get names and keys of their own', () => {
   const field: Block = { kind: 'field', id: 'f', ask: 'email', key: 'email', label: 'Email', required: true }
   const s = scene(field)
-  const [one, two] = renamed(s, [field, field])
+  const [one, two] = renamed(s, [field, field], [s])
   expect([one.id, two.id]).toEqual(['field1', 'field2'])
   expect([one, two].map(b => (b as { key: string }).key)).toEqual(['email1', 'email2'])
 })

@@ -1,5 +1,6 @@
 import { expect, test } from '@playwright/test'
-import type { Drawing, Kit } from '../kinds/piece'
+import type { Drawing } from '../kinds/piece'
+import type { Kit } from '../kinds/style'
 import { fill } from '../page/fill'
 import { formatOn, modal, on, paint, placeOf, usualKit } from '../page/paint'
 import { safe } from '../page/safe'

@@ -4,8 +4,6 @@ import type { Rule } from './reach'
 import type { Schedule } from './schedule'
 import type { Color, Font, Kit } from './style'
 export type Words = string | Span[]
-/** A formula to be computed, as core/formula writes it. */
-export type Tree = number | string | Tree[]
 
 //////////
 // source: blocks.go
@@ -356,7 +354,7 @@ export interface Press {
 /**
  * Deed is what a button may do.
  */
-export type Deed = "send" | "next" | "open" | "mail" | "call" | "copy" | "close" | "never" | "scroll" | "piece" | "file";
+export type Deed = "send" | "next" | "back" | "open" | "mail" | "call" | "copy" | "close" | "never" | "scroll" | "piece" | "file";
 /**
  * Timer counts down.
  */
@@ -371,11 +369,10 @@ export interface Timer extends Lay {
   minutes?: number /* int */; // 1 to 525600
   /**
    * AtZero is what happens then: it stays at zero, is hidden, turns into
-   * Words, closes the piece, or goes to Scene.
+   * Words, closes the piece, or goes on along the scene's edges.
    */
-  at_zero: 'stay' | 'hide' | 'words' | 'close' | 'scene';
+  at_zero: 'stay' | 'hide' | 'words' | 'close' | 'next';
   words?: string;
-  scene?: string;
   boxed?: boolean; // each number in a box
   size: number /* int */; // px, 12 to 72
   align: 'start' | 'center' | 'end';
@@ -409,7 +406,7 @@ export interface Code extends Lay {
 export interface Progress extends Lay {
   kind: 'progress';
   id: string;
-  look: 'bar' | 'dots' | 'words';
+  look: 'bar' | 'dots' | 'bites' | 'words';
   value?: number /* int */; // percent, 1 to 100; 0: by the scene
   color?: Color;
 }
@@ -712,10 +709,12 @@ export type TestOp = "is" | "is_not" | "eq" | "ne" | "lt" | "lte" | "gt" | "gte"
  * TestMost holds where a result has the most weight.
  */
 /**
- * Names that answers and formulas cannot have.
+ * Names that formulas cannot have, nor fields, but for the score: a field of
+ * that name stands for it.
  */
 /**
- * Names that answers and formulas cannot have.
+ * Names that formulas cannot have, nor fields, but for the score: a field of
+ * that name stands for it.
  */
 /**
  * Formula is a value computed from answers. See package formula.
@@ -734,12 +733,12 @@ export interface Formula {
   places?: number /* int */;
 }
 /**
- * LiveFormula is a formula as the page computes it. Tree is as package formula
+ * LiveFormula is a formula as the page has it. Tree is as package formula
  * describes it.
  */
 export interface LiveFormula {
   name: string;
-  tree: Tree;
+  tree?: unknown; // nil: the server computes it
   style?: 'money' | 'percent';
   currency?: string;
   places?: number /* int */;

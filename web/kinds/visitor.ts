@@ -47,11 +47,12 @@ export interface DecideRequest {
 export interface DecideAnswer {
   placements: Placement[];
   /**
-   * Renderer, Extras (blocks that few pieces hold) and Watcher are addresses of
-   * scripts, from the loader's own.
+   * Renderer, Extras (blocks that few pieces hold), Play (what asks in other ways
+   * than forms do) and Watcher are addresses of scripts, from the loader's own.
    */
   renderer: string;
   extras: string;
+  play: string;
   watcher: string;
   /**
    * Cookies are the names of those that live rules ask about. A page that has
@@ -163,8 +164,9 @@ export interface Inspected {
    */
   held: string;
   /**
-   * Drawing is what it looks like, to be shown anyway.
+   * Design is the hash of its drawing, and Drawing what of it is sent ahead, to be shown anyway.
    */
+  design: string;
   drawing: Drawing;
   variant: string;
 }
@@ -243,6 +245,10 @@ export interface StepIn {
    * Back returns to the scene, to be answered anew.
    */
   back?: boolean;
+  /**
+   * Late says that the scene's time was over.
+   */
+  late?: boolean;
   /**
    * Ago is how many milliseconds ago it was.
    */

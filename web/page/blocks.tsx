@@ -1,6 +1,8 @@
 /** @jsxImportSource preact */
 import type { ComponentType, JSX } from 'preact'
-import type { Block, Box, Button, Color, Columns, Field, Fit, Focus, Frame, Kit, Picture, Words } from '../kinds/piece'
+import type { Block, Box, Button, Choice, Columns, Field, Fit, Focus, Frame, LiveFormula, Picture, Words } from '../kinds/piece'
+import type { Color, Kit } from '../kinds/style'
+import type { AdvanceAnswer } from '../kinds/visitor'
 import { fill } from './fill'
 import { Mark } from './mark'
 import { on } from './paint'
@@ -12,10 +14,14 @@ export interface Around {
   kit: Kit
   phone: boolean
   base: string
-  /** Of this scene. */
+  /** So far, by the keys of fields: as they are kept, and as they are read, with the values that formulas come to. */
   answers: Record<string, string>
-  /** Of all scenes so far. */
   said: Record<string, string>
+  values: Record<string, number>
+  /** How values are written, by their names. */
+  live: LiveFormula[]
+  marks: NonNullable<AdvanceAnswer['marks']>
+  tallies: NonNullable<AdvanceAnswer['tallies']>
   faults: Record<string, string>
   sending: boolean
   /** Drawn to be looked at, not used. */
@@ -25,8 +31,14 @@ export interface Around {
   steps: number
   answer(key: string, value: string): void
   press(button: Button): void
-  /** Goes to a scene. */
-  go(scene?: string): void
+  /** Leaves the scene by a block, with its answers or without. */
+  leave(block: string, takes: boolean, late?: boolean): void
+  /** Whether there is a scene to go back to. */
+  backs: boolean
+  /** The choices of a field, wherever in the piece it is. */
+  choices(key: string): Choice[]
+  /** Asks again how everyone has voted. */
+  recount(): void
   close(): void
   /** When this visitor first saw the piece, in ms since 1970. */
   since(): number
@@ -35,11 +47,14 @@ export interface Around {
   color(c: Color | undefined, otherwise?: Color): string
 }
 
-/** Blocks that few pieces hold, once their script is here. */
+/** Blocks that few pieces hold, and what asks in other ways than forms do, once their scripts are here. */
 export const extras: Record<string, ComponentType<{ block: never; around: Around }>> = {}
+export const play: Partial<ReturnType<typeof import('./play').make>> = {}
 /** Plays a sound that a frame has, once its script is here. */
 export const sounds: { play?(sound: string): void } = {}
+/** What these scripts draw: kinds of blocks, and of fields. */
 export const rare = ['video', 'timer', 'code', 'progress', 'links', 'html']
+export const played = ['value', 'tally', 'long', 'choice', 'choices', 'dropdown', 'stars', 'scale', 'slider', 'order']
 
 /** Words with their looks. */
 export function Written({ words, around }: { words: Words; around: Around }) {
@@ -133,7 +148,7 @@ export function DrawnBlock({ block: b, around, width }: { block: Block; around: 
     case 'button':
       return <DrawnButton button={b} around={around} style={room()} />
   }
-  const Rare = extras[b.kind] as ComponentType<{ block: Block; around: Around }> | undefined
+  const Rare = (extras[b.kind] ?? play[b.kind as 'value']) as ComponentType<{ block: Block; around: Around }> | undefined
   // Without its script, or of a newer Gobbet than this one: left out.
   return Rare ? (
     <div data-block={b.id} class={'align' in b ? b.align : 'start'} style={words({})}>
@@ -206,9 +221,6 @@ const manners: Record<string, JSX.IntrinsicElements['input']> = {
   date: { type: 'date' },
   text: { type: 'text', autocomplete: 'off' },
 }
-const star = 'M12 3l2.8 5.8 6.2.8-4.5 4.4 1.1 6.3L12 17.3 6.4 20.3l1.1-6.3L3 9.6l6.2-.8z'
-const steps = (from: number, to: number) => Array.from({ length: to - from + 1 }, (_, i) => String(from + i))
-
 function DrawnField({ field: f, around, style }: { field: Field; around: Around; style: Record<string, string | undefined> }) {
   const fault = around.faults[f.key]
   const value = around.answers[f.key] ?? ''
@@ -222,10 +234,9 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
     'aria-describedby': told,
   }
   const label = f.bare ? 'bare' : undefined
-  const options = f.ask === 'stars' ? steps(1, 5) : f.ask === 'scale' ? steps(0, 10) : f.options
-  const grouped = !!options && f.ask !== 'dropdown'
-  const several = f.ask === 'choices'
-  let input: JSX.Element
+  const Asked = play.Asked
+  const grouped = /^(choices?|stars|scale|order)$/.test(f.ask)
+  let input: JSX.Element | null
   if (f.ask === 'consent')
     input = (
       <label class="consent">
@@ -233,48 +244,8 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
         <span>{f.label}</span>
       </label>
     )
-  else if (f.ask === 'long') input = <textarea {...own} value={value} placeholder={f.hint} rows={3} maxLength={10000} onInput={put} />
-  else if (f.ask === 'dropdown')
-    input = (
-      <select {...own} value={value} onChange={put}>
-        <option value="">{f.hint || '…'}</option>
-        {f.options?.map(o => (
-          <option key={o}>{o}</option>
-        ))}
-      </select>
-    )
-  else if (grouped && options) {
-    const taken = value ? value.split('\n') : []
-    input = (
-      <fieldset class={f.ask} aria-describedby={told}>
-        <legend class={label}>{f.label}</legend>
-        <div class="options">
-          {options.map((o, i) => (
-            <label key={o} class={f.ask === 'stars' && Number(o) <= Number(value) ? 'on' : undefined}>
-              <input
-                {...own}
-                required={f.required && !several}
-                aria-describedby={undefined}
-                id={f.id + '-' + i}
-                type={several ? 'checkbox' : 'radio'}
-                value={o}
-                aria-label={f.ask === 'stars' ? `${o} of 5` : undefined}
-                checked={taken.includes(o)}
-                onChange={e => around.answer(f.key, several ? options.filter(x => (x === o ? e.currentTarget.checked : taken.includes(x))).join('\n') : o)}
-              />
-              {f.ask === 'stars' ? (
-                <svg viewBox="0 0 24 24" aria-hidden="true">
-                  <path d={star} />
-                </svg>
-              ) : (
-                o
-              )}
-            </label>
-          ))}
-        </div>
-      </fieldset>
-    )
-  } else input = <input {...manners[f.ask]} {...own} value={value} placeholder={f.hint} maxLength={f.ask === 'email' ? 254 : 2000} onInput={put} />
+  else if (played.includes(f.ask)) input = Asked ? <Asked field={f} around={around} own={own} /> : null
+  else input = <input {...manners[f.ask]} {...own} value={value} placeholder={f.hint} maxLength={f.ask === 'email' ? 254 : 2000} onInput={put} />
   return (
     <div data-block={f.id} class={`field start${around.kit.field.line ? ' line' : ''}`} style={style}>
       {!grouped && f.ask !== 'consent' && (
@@ -282,7 +253,14 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
           {f.label}
         </label>
       )}
-      {input}
+      {f.unit && f.ask === 'number' ? (
+        <div class="united">
+          {input}
+          <span>{f.unit}</span>
+        </div>
+      ) : (
+        input
+      )}
       {f.help && (
         <div class="help" id={f.id + '-help'}>
           {f.help}
@@ -311,6 +289,7 @@ function leadsTo({ press: p }: Button, around: Around): string {
 
 function DrawnButton({ button: b, around, style }: { button: Button; around: Around; style: Record<string, string | undefined> }) {
   const { press, sending, frame, color, kit } = around
+  if (b.press.do === 'back' && !around.backs && !around.still) return null
   const plain = b.quiet || b.line
   const look = {
     'data-block': b.id,
@@ -343,8 +322,9 @@ function DrawnButton({ button: b, around, style }: { button: Button; around: Aro
       </a>
     )
   const sends = b.press.do === 'send'
+  // The first that sends is the form's own, so that Enter presses it.
   return (
-    <button {...look} type={sends ? 'submit' : 'button'} disabled={sends && sending} onClick={sends ? undefined : () => press(b)}>
+    <button {...look} type={sends ? 'submit' : 'button'} disabled={sends && sending} onClick={sends ? undefined : () => press(b)} value={b.id}>
       {sends && sending ? 'Sending…' : b.words}
     </button>
   )

@@ -69,7 +69,7 @@ class DrawnTimer extends Component<Props<Timer>, { now: number }> {
     this.over = true
     clearInterval(this.tick)
     if (t.at_zero === 'close') around.close()
-    if (t.at_zero === 'scene') around.go(t.scene)
+    if (t.at_zero === 'next') around.leave(t.id, false)
   }
   left() {
     const { block: t, around } = this.props
@@ -220,7 +220,8 @@ function DrawnProgress({ block: p, around }: Props<Progress>) {
   const fill = around.color(p.color, around.frame.accent)
   const track = `color-mix(in srgb, ${fill} 20%, transparent)`
   if (p.look === 'words') return <div style={{ fontSize: '14px' }}>{p.value ? `${part} %` : `${around.step} of ${around.steps}`}</div>
-  const dots = p.look === 'dots'
+  const discs = p.look === 'dots' || p.look === 'bites'
+  const bite = 'radial-gradient(circle 5.5px at 100% 0, #0000 98%, #000)'
   return (
     <div
       role="progressbar"
@@ -228,12 +229,25 @@ function DrawnProgress({ block: p, around }: Props<Progress>) {
       aria-valuemin={0}
       aria-valuemax={100}
       aria-valuenow={part}
-      style={{ display: 'flex', gap: '6px', justifyContent: dots ? 'center' : undefined }}
+      style={{ display: 'flex', gap: '6px', justifyContent: p.look === 'dots' ? 'center' : undefined }}
     >
-      {dots ? (
-        Array.from({ length: around.steps }, (_, i) => (
-          <i key={i} style={{ width: '10px', height: '10px', borderRadius: '50%', background: i < around.step ? fill : track }} />
-        ))
+      {discs ? (
+        Array.from({ length: around.steps }, (_, i) => {
+          const done = i < around.step
+          const size = p.look === 'bites' ? '16px' : '10px'
+          return (
+            <i
+              key={i}
+              style={{
+                width: size,
+                height: size,
+                borderRadius: '50%',
+                background: done ? fill : track,
+                maskImage: p.look === 'bites' && done ? bite : undefined,
+              }}
+            />
+          )
+        })
       ) : (
         <div style={{ flex: 1, height: '8px', borderRadius: '4px', background: track, overflow: 'hidden' }}>
           <div style={{ width: part + '%', height: '100%', background: fill }} />

@@ -1,16 +1,16 @@
 import type { Fault } from '../kinds/fault'
-import type { Drawing, Scene } from '../kinds/piece'
+import type { Drawing } from '../kinds/piece'
+import type { AdvanceAnswer, StepIn } from '../kinds/visitor'
 
 // What the renderer asks of whoever has it draw: the watcher on a visitor's
 // page, or the studio.
 
-/** How sending answers went. Without a title or faults the server was away. */
-export interface Sent {
+/** How going on went. Without a title or faults the server was away. */
+export interface Went {
   ok: boolean
   title?: string
   faults?: Fault[]
-  /** The scenes that sending has opened. */
-  scenes?: Scene[]
+  answer?: AdvanceAnswer
 }
 
 /** How a piece went away: closed by the visitor, or done with. */
@@ -24,12 +24,17 @@ export interface Host {
   base: string
   /** The device is a phone. */
   phone?: boolean
-  /** Fetches the blocks that few pieces hold. */
+  /** Fetches what few pieces hold, and what asks in other ways than forms do. */
   extras?(): Promise<typeof import('./extras')>
-  /** A button that counts was pressed, other than one that sends. */
-  converted(): void
-  /** Sends a scene's answers; counts says that doing so is the conversion. */
-  send(scene: string, answers: Record<string, string>, counts: boolean): Promise<Sent>
+  play?(): Promise<typeof import('./play')>
+  /** A button that counts was pressed; counted says that the server knows. */
+  converted(counted?: boolean): void
+  /** Goes on with the walk by these steps, of which the first is the walk's step `from`. Without it the page goes by what it has. */
+  advance?(steps: StepIn[], from: number): Promise<Went>
+  /** Where an earlier page left the walk. */
+  resumed?: AdvanceAnswer
+  /** Something was refused: its field should be seen. */
+  refused?(): void
   /** The piece was closed or done with; its tab may stay. */
   ended(how: Ended, tab?: boolean): void
   /** A dialog is drawn. Opening it costs the page a look at all its elements, and is best done in a task of its own. */
@@ -38,8 +43,6 @@ export interface Host {
   gone?(): void
   /** The page took the piece away, with what it stood in. */
   lost?(): void
-  /** Fetches a scene that was withheld until now. */
-  scene?(scene: string): Promise<Scene>
   /** The visitor asked not to see it again. */
   never?(): void
   /** Opens another piece. */

@@ -1,7 +1,8 @@
 /** @jsxImportSource preact */
 import { render } from 'preact'
-import type { DecideRequest, Inspected, Inspection } from '../kinds/visitor'
+import type { DecideRequest, Inspected, Inspection, StepIn } from '../kinds/visitor'
 import type { Context } from './context'
+import type { Went } from './host'
 import { clauses, holds, type Moments, watch } from './watch'
 
 // The inspector: for those who hold a signed link, it says on the page itself
@@ -73,10 +74,25 @@ export function open(context: Context, token: string, request: () => DecideReque
       base: context.base,
       phone: context.answer!.phone,
       extras: () => import(/* @vite-ignore */ context.base + context.answer!.extras),
+      play: () => import(/* @vite-ignore */ context.base + context.answer!.play),
       converted() {},
-      send: async () => ({ ok: true }),
+      advance: steps(p),
       ended() {},
     })
+  }
+  /** Goes on with a piece that is only looked at: all steps are taken anew each time, and nothing is stored. */
+  const steps = (p: Inspected) => {
+    const all: StepIn[] = []
+    return async (next: StepIn[], from: number): Promise<Went> => {
+      all.splice(from, Number.POSITIVE_INFINITY, ...next)
+      const walk = { id: crypto.randomUUID(), piece: p.id, variant: p.variant, design: p.design, visitor: context.arrival.visitor }
+      const r = await fetch(context.api + '/advance', { method: 'POST', body: JSON.stringify({ walk, from: 0, steps: all, pass: context.token }) }).catch(
+        () => undefined,
+      )
+      if (!r) return { ok: false }
+      const said = await r.json()
+      return r.ok ? { ok: true, answer: said } : { ok: false, faults: said.faults, title: said.title }
+    }
   }
   const forget = () => {
     for (const name of Object.keys(localStorage)) if (name.startsWith('gobbet:' + context.site)) localStorage.removeItem(name)

@@ -1,4 +1,5 @@
-import type { Block, Color, Drawing, Font, Format, Frame, Kit } from '../kinds/piece'
+import type { Block, Drawing, Format, Frame } from '../kinds/piece'
+import type { Color, Font, Kit } from '../kinds/style'
 
 // What a design's colours and fonts are, in the style kit it is drawn in.
 

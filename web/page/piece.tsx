@@ -1,12 +1,11 @@
 /** @jsxImportSource preact */
 import { Component, createRef } from 'preact'
-import type { Block, Button, Drawing, Field, Format, Frame, Kit, Scene } from '../kinds/piece'
-import { type Around, DrawnBlock, fitted, sounds } from './blocks'
+import type { Block, Button, Drawing, Format, Frame, Scene } from '../kinds/piece'
+import type { Kit } from '../kinds/style'
+import { type Around, DrawnBlock, fitted, play, sounds } from './blocks'
 import type { Host } from './host'
 import { families, flat, formatOn, modal, on, type PageLook, paint, placeOf, usualKit } from './paint'
-
-const away = 'That did not reach us. Your words are kept: please try again.'
-const lost = 'That could not be fetched. Please try again.'
+import { Walk } from './walk'
 
 interface Props {
   host: Host
@@ -19,14 +18,6 @@ interface Props {
 }
 
 interface State {
-  scene: string
-  /** Those that were withheld and have come, by their ids. */
-  come: Record<string, Scene>
-  /** By scene, then by the key of the field. */
-  answers: Record<string, Record<string, string>>
-  faults: Record<string, string>
-  trouble: string
-  sending: boolean
   /** The tab is there, and the piece is not. */
   shut: boolean
   closing: boolean
@@ -48,15 +39,9 @@ function holdScroll() {
   }
 }
 
-/** A piece: its frame, and one scene at a time in it. */
+/** A piece: its frame, and in it the scene that its walk is at. */
 export class DrawnPiece extends Component<Props, State> {
   state: State = {
-    scene: '',
-    come: {},
-    answers: {},
-    faults: {},
-    trouble: '',
-    sending: false,
     shut: this.props.still === undefined && !!this.props.drawing.frame.tab?.words && !this.props.drawing.frame.tab.after,
     closing: !this.props.drawing.frame.close.after,
     leaving: false,
@@ -66,6 +51,13 @@ export class DrawnPiece extends Component<Props, State> {
   letScroll = () => {}
   before = document.activeElement as HTMLElement | null
   done = false
+  walk = new Walk(
+    this.props.drawing,
+    this.own(),
+    !!this.props.phone,
+    moved => this.changed(moved),
+    () => this.end('done'),
+  )
   /** It is open, and was not closed yet. */
   up = false
   timer = 0
@@ -88,19 +80,31 @@ export class DrawnPiece extends Component<Props, State> {
 
   get scene(): Scene {
     const { drawing, still } = this.props
-    const id = still ?? this.state.scene
-    const scene = drawing.scenes.find(s => s.id === id) ?? drawing.scenes[0]
-    return this.state.come[scene.id] ?? scene
+    return still === undefined ? this.walk.scene : (drawing.scenes.find(s => s.id === still) ?? drawing.scenes[0])
   }
 
-  /** All answers so far, by key; of several scenes under one the latest. */
-  get said(): Record<string, string> {
-    return Object.assign({}, ...this.props.drawing.scenes.map(s => this.state.answers[s.id]))
+  /** The host, for the walk: a fault is looked at. */
+  own(): Host {
+    return { ...this.props.host, refused: () => this.setState({}, () => this.hold.current?.querySelector<HTMLElement>('[aria-invalid]')?.focus()) }
+  }
+
+  changed(moved: boolean) {
+    // What comes by itself does not take the keyboard from the page.
+    const moves = this.modal || (this.inside && this.format !== 'inline')
+    this.setState({}, () => {
+      if (!moved) return
+      this.hold.current?.querySelector('.frame')?.scrollTo(0, 0)
+      if (moves) this.focus()
+    })
   }
 
   componentDidMount() {
     if (this.props.still !== undefined) return
-    const { opens } = this.props.host
+    const { opens, resumed } = this.props.host
+    if (resumed) {
+      this.walk.resume(resumed)
+      this.setState({})
+    }
     if (!this.state.shut) opens && this.modal ? opens(() => this.opened()) : this.opened()
     document.addEventListener('keydown', this.keys, true)
   }
@@ -197,24 +201,30 @@ export class DrawnPiece extends Component<Props, State> {
     setTimeout(() => host.gone?.(), goes)
   }
 
-  answer = (key: string, value: string) => {
-    const { id } = this.scene
-    // From the state as it will be: a browser may fill in several fields at once.
-    this.setState(({ answers, faults: { [key]: _, ...faults } }) => ({ answers: { ...answers, [id]: { ...answers[id], [key]: value } }, faults }))
+  leave = async (block: string, takes: boolean, late?: boolean) => {
+    if (this.props.still !== undefined) return
+    const { sender } = this.walk
+    const counts = takes && sender && (block ? block === sender.id : true) && sender.counts
+    const left = await this.walk.leave(block, takes, late)
+    // The server counts this conversion itself, with the answers.
+    if (left && counts) {
+      this.done = true
+      this.props.host.converted(true)
+    }
   }
 
   press = (button: Button) => {
     const { press } = button
-    const { host, drawing } = this.props
+    const { host } = this.props
     if (button.counts && press.do !== 'send') {
       this.done = true
       host.converted()
     }
     switch (press.do) {
-      case 'scene':
-        return this.go(press.scene)
       case 'next':
-        return this.go(drawing.scenes[drawing.scenes.indexOf(this.scene) + 1]?.id)
+        return void this.leave(button.id, false)
+      case 'back':
+        return this.walk.back()
       case 'close':
         return this.close()
       case 'never':
@@ -234,60 +244,6 @@ export class DrawnPiece extends Component<Props, State> {
     }
   }
 
-  go = (scene?: string) => {
-    const { drawing, host } = this.props
-    const next = drawing.scenes.find(s => s.id === scene)
-    if (!scene || !next) return this.end('done')
-    if (next.withheld && !this.state.come[scene] && host.scene) {
-      this.setState({ sending: true, trouble: '' })
-      host.scene(scene).then(
-        s => {
-          this.setState({ sending: false, come: { ...this.state.come, [scene]: s } })
-          this.go(scene)
-        },
-        () => this.setState({ sending: false, trouble: lost }),
-      )
-      return
-    }
-    // What comes by itself does not take the keyboard from the page.
-    const moves = this.modal || (this.inside && this.format !== 'inline')
-    this.setState({ scene, faults: {}, trouble: '' }, () => {
-      this.hold.current?.querySelector('.frame')?.scrollTo(0, 0)
-      if (moves) this.focus()
-    })
-  }
-
-  send = async () => {
-    const scene = this.scene
-    const blocks = flat(scene.blocks).filter(b => !b.hide || (b.hide === 'phone') !== this.phone)
-    const button = blocks.find((b): b is Button => b.kind === 'button' && b.press.do === 'send')
-    if (!button || this.state.sending || this.props.still !== undefined) return
-    const answers: Record<string, string> = {}
-    const fields = blocks.filter((b): b is Field => b.kind === 'field')
-    const given = this.state.answers[scene.id] ?? {}
-    for (const f of fields) answers[f.key] = (f.ask === 'hidden' ? this.props.host.found?.(f.from ?? '') : given[f.key]) ?? ''
-    const missing = fields.filter(f => f.required && f.ask !== 'hidden' && !answers[f.key].trim())
-    if (missing.length)
-      return this.fault(
-        Object.fromEntries(missing.map(f => [f.key, f.message || (f.ask === 'consent' ? 'Please tick this to go on.' : 'Please fill this in.')])),
-      )
-    this.setState({ sending: true, trouble: '', faults: {} })
-    const sent = await this.props.host.send(scene.id, answers, button.counts)
-    this.setState({ sending: false })
-    if (sent.ok) {
-      this.done = true
-      const come = Object.fromEntries((sent.scenes ?? []).map(s => [s.id, s]))
-      return this.setState({ come: { ...this.state.come, ...come } }, () => this.go(button.press.scene))
-    }
-    const faults = Object.fromEntries((sent.faults ?? []).map(f => [f.at.replace('answers.', ''), f.message]))
-    this.fault(faults)
-    if (!sent.faults) this.setState({ trouble: sent.title ?? away })
-  }
-
-  fault(faults: Record<string, string>) {
-    this.setState({ faults }, () => this.hold.current?.querySelector<HTMLElement>('[aria-invalid]')?.focus())
-  }
-
   color = (c?: string, otherwise?: string): string => {
     if (c === '@page') return this.props.page?.ink ?? '#26232b'
     return paint(this.kit, c, otherwise ? this.color(otherwise) : '')
@@ -295,27 +251,50 @@ export class DrawnPiece extends Component<Props, State> {
 
   surroundings(): Around {
     const { drawing, host, still, page } = this.props
-    const { answers, faults, sending } = this.state
-    const frame = this.frameOf(page)
-    const { scenes } = drawing
+    const { walk, scene } = this
+    const { answers } = walk
+    const values = play.valuesOf?.(drawing, answers, walk.values) ?? walk.values
+    const live = drawing.live ?? []
+    const questions = drawing.scenes.filter(s => s.kind === 'question')
+    const counted = questions.length ? questions : drawing.scenes
+    const at = counted.findIndex(s => s.id === scene.id)
     return {
-      frame,
+      frame: this.frameOf(page),
       kit: this.kit,
       phone: this.phone,
       base: host.base,
-      answers: answers[this.scene.id] ?? {},
-      said: this.said,
-      faults,
-      sending,
+      answers,
+      said: {
+        ...answers,
+        ...play.labelsOf?.(drawing, answers),
+        ...Object.fromEntries(
+          Object.entries(values).map(([name, x]) => [
+            name,
+            play.written?.(
+              x,
+              live.find(f => f.name === name),
+            ) ?? '',
+          ]),
+        ),
+      },
+      values,
+      live,
+      marks: walk.marks,
+      tallies: walk.tallies,
+      faults: walk.faults,
+      sending: walk.busy,
       still: still !== undefined,
-      step: scenes.findIndex(s => s.id === this.scene.id) + 1,
-      steps: scenes.length,
-      answer: this.answer,
+      step: at < 0 ? counted.length : at + 1,
+      steps: counted.length,
+      answer: (key, value) => walk.answer(key, value),
       press: still === undefined ? this.press : () => {},
-      go: this.go,
+      leave: this.leave,
+      backs: walk.canGoBack,
+      choices: key => this.walk.field(key)?.choices ?? [],
+      recount: () => void walk.recount(),
       close: this.close,
       since: () => host.since?.() ?? Date.now(),
-      code: pool => host.code?.(this.scene.id, pool) ?? Promise.resolve('YOUR-CODE'),
+      code: pool => host.code?.(scene.id, pool) ?? Promise.resolve('YOUR-CODE'),
       color: this.color,
     }
   }
@@ -331,10 +310,12 @@ export class DrawnPiece extends Component<Props, State> {
     }
   }
 
-  render({ host, still, page }: Props, { trouble, shut, closing, leaving }: State) {
+  render({ host, still, page }: Props, { shut, closing, leaving }: State) {
     const around = this.surroundings()
     const { frame, kit, phone } = around
     const { format, scene, color } = this
+    const { trouble } = this.walk
+    const { Clock } = play
     const place = placeOf(format, frame.place)
     const title = flat(scene.blocks).find(b => b.kind === 'heading')
     const name =
@@ -453,9 +434,11 @@ export class DrawnPiece extends Component<Props, State> {
                   key={scene.id}
                   onSubmit={e => {
                     e.preventDefault()
-                    this.send()
+                    const by = (e as SubmitEvent).submitter as HTMLButtonElement | null
+                    if (by || this.walk.sender) this.leave(by?.value || this.walk.sender!.id, true)
                   }}
                 >
+                  {Clock && live && scene.limit && <Clock key={scene.id} seconds={scene.limit} around={around} />}
                   {scene.blocks.map((b: Block) => (
                     <DrawnBlock key={b.id} block={b} around={around} />
                   ))}

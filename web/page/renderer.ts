@@ -1,6 +1,6 @@
 import { Component, h, render } from 'preact'
 import type { Drawing, Scene } from '../kinds/piece'
-import { extras, rare, sounds } from './blocks'
+import { play as asking, extras, played, rare, sounds } from './blocks'
 import type { Host } from './host'
 import { formatOn, loadFonts, type PageLook, placeOf, some } from './paint'
 import { DrawnPiece } from './piece'
@@ -8,7 +8,20 @@ import { style } from './style'
 
 // Draws pieces: on a visitor's page with show, in the studio with draw.
 
-let sheet: CSSStyleSheet | undefined
+let sheets: CSSStyleSheet[] | undefined
+
+const sheetOf = (text: string) => {
+  const sheet = new CSSStyleSheet()
+  sheet.replaceSync(text)
+  return sheet
+}
+
+/** The style sheets of all that is here by now. */
+const styles = () => {
+  sheets ??= [sheetOf(style)]
+  if (asking.style && sheets.length === 1) sheets.push(sheetOf(asking.style))
+  return sheets
+}
 
 /** How often an inline piece goes back to a page that takes it away: some take away all that is not theirs. */
 const mostReturns = 10
@@ -16,22 +29,23 @@ const settles = 200 // ms until a page that took it away is looked at again
 
 function dress(element: HTMLElement): ShadowRoot {
   const root = element.shadowRoot ?? element.attachShadow({ mode: 'open' })
-  if (!sheet) {
-    sheet = new CSSStyleSheet()
-    sheet.replaceSync(style)
-  }
-  root.adoptedStyleSheets = [sheet]
+  root.adoptedStyleSheets = styles()
   return root
 }
 
-/** Takes in the blocks that few pieces hold. */
+/** Takes in the blocks that few pieces hold, and what asks in other ways than forms do. */
 export function install(made: typeof import('./extras')) {
   Object.assign(extras, made.make({ h, Component }))
   sounds.play = made.playSound
 }
 
-/** Whether a drawing holds what few pieces hold. */
-export const needsExtras = (d: Drawing) => !extras.timer && (!!d.frame.sound || d.scenes.some(s => some(s.blocks, b => rare.includes(b.kind))))
+export const installPlay = (made: typeof import('./play')) => void Object.assign(asking, made.make({ h, Component }))
+
+const holds = (scenes: Scene[], kinds: string[]) => scenes.some(s => some(s.blocks, b => kinds.includes(b.kind === 'field' ? b.ask : b.kind)))
+
+/** Whether a drawing holds what few pieces hold, and what is played. */
+export const needsExtras = (d: Drawing) => !extras.timer && (!!d.frame.sound || holds(d.scenes, rare))
+export const needsPlay = (d: Drawing) => !asking.Asked && (!!d.live?.length || d.scenes.some(s => s.limit) || holds(d.scenes, played))
 
 /** The page as a piece finds it. */
 export interface Around {
@@ -51,7 +65,7 @@ export async function show(host: Host, around?: Around): Promise<boolean> {
   const format = formatOn(!!host.phone, drawing)
   const spot = format !== 'inline' ? undefined : around ? await place(host, around) : anchor(host)
   if (format === 'inline' && !spot) return false
-  await ready(drawing, host)
+  await ready({ ...drawing, scenes: [...drawing.scenes, ...(host.resumed?.scenes ?? [])] }, host)
   if (around?.over()) return false
   loadFonts(drawing, host.base)
   const element = document.createElement('gobbet-piece')
@@ -64,7 +78,10 @@ export async function show(host: Host, around?: Around): Promise<boolean> {
     page = lookOf(element.parentElement ?? document.body)
   } else if (format === 'bar') flows = stand(element, drawing, placeOf(format, drawing.frame.place))
   else document.body.append(element)
-  const withExtras = (scenes: Scene[]) => ready({ ...drawing, scenes }, host)
+  const withScripts = (scenes: Scene[]) =>
+    ready({ ...drawing, scenes }, host).then(() => {
+      root.adoptedStyleSheets = styles()
+    })
   let here = true
   const gone = () => {
     here = false
@@ -97,8 +114,7 @@ export async function show(host: Host, around?: Around): Promise<boolean> {
     },
     flows,
     top: !flows && format !== 'inline',
-    scene: host.scene && (id => host.scene!(id).then(s => withExtras([s]).then(() => s))),
-    send: (...what) => host.send(...what).then(sent => withExtras(sent.scenes ?? []).then(() => sent)),
+    advance: host.advance && ((...what) => host.advance!(...what).then(went => withScripts(went.answer?.scenes ?? []).then(() => went))),
   }
   render(h(DrawnPiece, { host: own, drawing, phone: !!host.phone, page }), root)
   if (open) {
@@ -108,8 +124,9 @@ export async function show(host: Host, around?: Around): Promise<boolean> {
   return here
 }
 
-/** Fetches what few pieces hold, if this is one of them. */
-const ready = (drawing: Drawing, host: Host) => (needsExtras(drawing) && host.extras ? host.extras().then(install, () => {}) : Promise.resolve())
+/** Fetches the scripts that a drawing needs beside this one. */
+const ready = (drawing: Drawing, host: Host) =>
+  Promise.all([needsExtras(drawing) && host.extras?.().then(install, () => {}), needsPlay(drawing) && host.play?.().then(installPlay, () => {})])
 
 /** Calls back once an element is not in the page any more, without anyone of ours having removed it. */
 function leaves(element: HTMLElement, then: () => void) {
@@ -185,29 +202,31 @@ function light(color: string): boolean {
   return r * 0.299 + g * 0.587 + b * 0.114 > 150
 }
 
-const nobody: Omit<Host, 'drawing' | 'base'> = { id: '', converted() {}, send: async () => ({ ok: true }), ended() {} }
+const nobody: Omit<Host, 'drawing' | 'base'> = { id: '', converted() {}, ended() {} }
 
 /** How a drawing is drawn in the studio. */
 export interface Look {
   base?: string
+  /** Says where steps lead, all from the first on. */
+  advance?: Host['advance']
   phone?: boolean
   page?: PageLook
 }
 
 /** Draws one scene into an element, to be looked at; again with the next drawing. */
 export function draw(element: HTMLElement, drawing: Drawing, scene: string, { base = '', phone = false, page }: Look = {}): ShadowRoot {
-  const root = element.shadowRoot ?? dress(element)
+  const root = dress(element)
   loadFonts(drawing, base)
   render(h(DrawnPiece, { host: { ...nobody, drawing, base }, drawing, still: scene, phone, page }), root)
   return root
 }
 
 /** Plays a piece in an element as a visitor would have it, sent nowhere. Gives back how to end it. */
-export function play(element: HTMLElement, drawing: Drawing, ended: () => void, { base = '', phone = false, page }: Look = {}): () => void {
+export function play(element: HTMLElement, drawing: Drawing, ended: () => void, { base = '', phone = false, page, advance }: Look = {}): () => void {
   const root = element.shadowRoot ?? dress(element)
   loadFonts(drawing, base)
   const began = Date.now()
-  const host: Host = { ...nobody, drawing, base, gone: ended, since: () => began }
+  const host: Host = { ...nobody, drawing, base, advance, gone: ended, since: () => began }
   render(h(DrawnPiece, { host, drawing, phone, page }), root)
   return () => render(null, root)
 }

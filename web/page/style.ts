@@ -52,14 +52,8 @@ label, legend { display: block; font-size: 14px; font-weight: 600; margin-bottom
 .bare { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); white-space: nowrap; }
 input, textarea, select { display: block; width: 100%; min-height: 46px; padding: 10px 13px; border: 1px solid color-mix(in srgb, var(--field-line) 58%, #fff); border-radius: var(--field-corners); background: #fff; color: #1d1a20; font: inherit; font-size: 16px; }
 .line input, .line textarea, .line select { border-width: 0 0 2px; }
-textarea { resize: vertical; min-height: 92px; }
 input::placeholder, textarea::placeholder { color: #6a6570; opacity: 1; }
 [aria-invalid=true] { border: 2px solid #b3261e; }
-fieldset { border: 0; padding: 0; min-width: 0; }
-.options { display: flex; flex-wrap: wrap; gap: 8px; } .options label { position: relative; display: grid; place-items: center; margin: 0; min-height: 44px; min-width: 44px; padding: 8px 14px; border: 1px solid color-mix(in srgb, var(--ink) 45%, transparent); border-radius: var(--field-corners); font-weight: 500; font-size: 15px; cursor: pointer; overflow-wrap: anywhere; }
-.options input { position: absolute; inset: 0; opacity: 0; min-height: 0; cursor: pointer; height: 100%; } .options label:has(:checked) { background: var(--accent); border-color: var(--accent); color: var(--accent-ink); } .options label:has(:focus-visible) { outline: 3px solid var(--accent); outline-offset: 2px; }
-.scale .options { gap: 5px; } .scale .options label { flex: 1 0 30px; min-width: 30px; padding: 4px; }
-.stars .options { gap: 2px; } .stars .options label { border: 0; padding: 0; min-width: 44px; background: none; color: inherit; } .stars svg { width: 32px; height: 32px; fill: none; stroke: var(--accent); stroke-width: 1.6; } .stars .options label:has(:checked), .stars .options label.on { background: none; } .stars .on svg { fill: var(--accent); }
 .consent { display: grid; grid-template-columns: 24px minmax(0, 1fr); gap: 10px; font-weight: 400; align-items: start; margin: 0; cursor: pointer; } .consent input { width: 22px; height: 22px; min-height: 0; accent-color: var(--accent); }
 .help { font-size: 13.5px; margin-top: 4px; opacity: .85; }
 .fault { display: flex; gap: 6px; margin-top: 5px; font-size: 14px; padding: 4px 8px; border-radius: 4px; background: #fdecea; color: #8c1d18; }
@@ -85,7 +79,6 @@ fieldset { border: 0; padding: 0; min-width: 0; }
   .hold { --padding: min(var(--pad), 24px); } h2 { font-size: min(var(--size), max(22px, calc(var(--size) * .8))); }
   .frame.start, .frame.end { grid-template-columns: 1fr; } .frame.end .beside { order: 0; } .beside { min-height: 0; height: 150px; } .frame.top .beside { height: 150px; }
   .columns.folds { flex-direction: column; align-items: stretch; } .columns.folds > * { flex: none !important; width: 100% !important; }
-  .scale .options { gap: 2px; } .scale .options label { flex-basis: 24px; min-width: 24px; }
   .sheet .hold { width: min(var(--width), 100% - 40px); } .bar .body { padding-inline: 14px 52px; } .bar .scene { justify-content: flex-start; }
 }
 @keyframes fade { from { opacity: 0; } } @keyframes rise { from { opacity: 0; transform: translateY(16px); } } @keyframes drop { from { opacity: 0; transform: translateY(-100%); } } @keyframes slide { from { opacity: 0; transform: translateX(40px); } } @keyframes grow { from { opacity: 0; transform: scale(.92); } }

@@ -1,8 +1,8 @@
 import type { Placement } from '../kinds/choose'
-import type { Drawing, Scene } from '../kinds/piece'
-import type { AnswersAnswer, AnswersRequest, CodeRequest, DecideAnswer, EventIn, SceneRequest, ViewRecord, WalkRef } from '../kinds/visitor'
+import type { Drawing } from '../kinds/piece'
+import type { AdvanceAnswer, AdvanceRequest, CodeRequest, DecideAnswer, EventIn, StepIn, ViewRecord, WalkRef } from '../kinds/visitor'
 import type { Context } from './context'
-import type { Sent } from './host'
+import type { Went } from './host'
 import { id, keep, seconds } from './memory'
 import { openOutbox } from './outbox'
 import { holds, type Moments, watch } from './watch'
@@ -18,6 +18,9 @@ const standing = new Set<string>() // slots of pieces that are on the page now
 let interrupting = 0 // when one last set out, in seconds since 1970
 let covering = 0 // how many overlays are on their way
 let turn: Promise<unknown> = Promise.resolve() // of the last to be drawn
+
+const mostWalks = 20
+const mostTags = 50
 
 const wait = (ms: number) => new Promise(done => setTimeout(done, ms))
 
@@ -111,7 +114,6 @@ export function begin(context: Context, first: DecideAnswer) {
 
   async function show(p: Placement, invited = false): Promise<Shown | undefined> {
     if (over || held(p, invited)) return
-    const walk: WalkRef = { id: id(), piece: p.piece, variant: p.variant, design: p.design, visitor: arrival.visitor }
     taken.add(p.slot)
     standing.add(p.slot)
     shown.add(p.piece)
@@ -133,7 +135,12 @@ export function begin(context: Context, first: DecideAnswer) {
       ended = done
     })
     try {
-      const [{ show: draw }, drawing] = await Promise.all([load(), fetch(api + '/designs/' + p.design).then(r => (r.ok ? r.json() : Promise.reject(r.status)))])
+      const going = await goingOn(p, !p.slot).catch(() => undefined)
+      const walk: WalkRef = going?.walk ?? { id: id(), piece: p.piece, variant: p.variant, design: p.design, visitor: arrival.visitor }
+      const [{ show: draw }, drawing] = await Promise.all([
+        load(),
+        fetch(api + '/designs/' + walk.design).then(r => (r.ok ? r.json() : Promise.reject(r.status))),
+      ])
       // Each piece is drawn in a task of its own, so that none is long.
       await (turn = turn.then(() => wait(0)))
       const stands = await draw(
@@ -143,17 +150,18 @@ export function begin(context: Context, first: DecideAnswer) {
           base,
           phone: !!answer.phone,
           extras: () => import(/* @vite-ignore */ base + answer.extras),
+          play: () => import(/* @vite-ignore */ base + answer.play),
           since: () => since(p.piece),
           code: (scene, pool) => counted.then(() => code(walk, scene, pool)),
-          scene: scene => reach(walk, scene),
           found,
           never: () => memory.change(m => void ((m.pieces![p.piece] ||= {}).never = true)),
           other: piece => {
             ended('lost')
             open(piece, true)
           },
-          converted: () => did('converted', p),
-          send: (scene, answers, counts) => send(p, walk, scene, answers, counts),
+          converted: counted => did('converted', p, counted),
+          advance: (steps, from) => advance(walk, steps, from),
+          resumed: going?.answer,
           ended: (how, tab) => {
             if (!tab) standing.delete(p.slot)
             if (how === 'closed') did('closed', p)
@@ -195,53 +203,66 @@ export function begin(context: Context, first: DecideAnswer) {
     }
   }
 
-  async function reach(walk: WalkRef, scene: string): Promise<Scene> {
-    const request: SceneRequest = { walk, scene, token: context.token }
-    const r = await post('/scenes', request)
-    if (!r.ok) throw new Error()
-    return (await r.json()).scene
-  }
+  // Walks that were begun, by their pieces: the token of each, and whether it has ended.
+  const walks = keep<Record<string, { token: string; ended?: boolean }>>('gobbet:' + context.site + ':walks', () => ({}))
+  const tokens = new Map<string, string>()
 
-  // The same answers keep their id when they are sent again, so that they count once.
-  const ids = new Map<string, string>()
-
-  async function send(p: Placement, walk: WalkRef, scene: string, answers: Record<string, string>, counts: boolean): Promise<Sent> {
-    if (context.silent) return { ok: true }
-    const same = walk.id + scene + JSON.stringify(answers)
-    if (!ids.has(same)) ids.set(same, id())
-    const { visit, visitor } = arrival
-    const request: AnswersRequest = {
-      id: ids.get(same)!,
-      walk: walk.id,
-      piece: p.piece,
-      variant: p.variant,
-      design: p.design,
-      scene,
-      visitor,
+  async function advance(walk: WalkRef, steps: StepIn[], from: number): Promise<Went> {
+    const { visit } = arrival
+    const token = context.silent ? undefined : tokens.get(walk.piece)
+    // Who only looks has all steps taken anew each time.
+    if (context.silent) looked.splice(from, Number.POSITIVE_INFINITY, ...steps)
+    const request: AdvanceRequest = {
+      ...(token ? { token } : { walk }),
+      from: context.silent ? 0 : from,
+      steps: context.silent ? looked : steps,
+      pass: context.silent ? context.token : undefined,
       visit: visit.id,
       page: location.pathname,
       landing: visit.landing,
       referrer: visit.referrer,
-      answers,
-      unwatched,
+      unwatched: unwatched || undefined,
     }
     try {
-      const r = await post('/answers', request)
+      const r = await post('/advance', request)
       if (r.ok) {
-        const said: AnswersAnswer = await r.json()
-        if (said.lead)
-          memory.change(m => {
-            m.lead = true
-          })
-        // The server counts this conversion itself, with the answers.
-        if (counts) did('converted', p, true)
-        return { ok: true, scenes: said.scenes }
+        const a: AdvanceAnswer = await r.json()
+        if (a.token) remember(walk.piece, a)
+        return { ok: true, answer: a }
       }
       const problem = await r.json()
       return { ok: false, faults: problem.faults, title: r.status < 500 ? problem.title : undefined }
     } catch {
       return { ok: false }
     }
+  }
+  const looked: StepIn[] = []
+
+  /** Keeps what lets another page go on, and what the visitor is known by from here on. */
+  function remember(piece: string, a: AdvanceAnswer) {
+    tokens.set(piece, a.token!)
+    const all = walks.read()
+    delete all[piece]
+    all[piece] = { token: a.token!, ended: a.ended }
+    for (const old of Object.keys(all).slice(0, -mostWalks)) delete all[old]
+    walks.write(all)
+    if (a.lead || a.tags?.length)
+      memory.change(m => {
+        if (a.lead) m.lead = true
+        if (a.tags?.length) m.tags = [...new Set([...(m.tags ?? []), ...a.tags])].slice(-mostTags)
+      })
+  }
+
+  /** The walk through a piece that an earlier page began; undefined where there is none to go on with. */
+  async function goingOn(p: Placement, inline: boolean): Promise<{ answer: AdvanceAnswer; walk: WalkRef } | undefined> {
+    const known = walks.read()[p.piece]
+    // Who has finished begins anew, but for what stands in the page: there the result stays.
+    if (!known?.token || (known.ended && !inline) || context.silent) return
+    tokens.set(p.piece, known.token)
+    const went = await advance({ piece: p.piece } as WalkRef, [], 0)
+    if (went.ok && went.answer?.design)
+      return { answer: went.answer, walk: { id: '', piece: p.piece, variant: p.variant, design: went.answer.design, visitor: arrival.visitor } }
+    tokens.delete(p.piece)
   }
 
   let told = -1

@@ -9,7 +9,8 @@ import { setNonce } from 'react-colorful'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
 import * as extras from '../page/extras'
-import { install } from '../page/renderer'
+import * as play from '../page/play'
+import { install, installPlay } from '../page/renderer'
 import { Begin } from './begin/Begin'
 import { Bench } from './bench/Bench'
 import { Board } from './board/Board'
@@ -35,6 +36,7 @@ const cache = createCache({ key: 'g', nonce })
 setNonce(nonce)
 
 install(extras)
+installPlay(play)
 
 const router = createBrowserRouter([
   { path: '/sign-in', Component: SignIn, ErrorBoundary: Broken },

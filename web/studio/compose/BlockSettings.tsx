@@ -12,7 +12,7 @@ import { Choice, Colour, Flag, Line, Link, More, Muted, Num, Pick, Reads, Row, R
 import { FieldSettings } from './FieldSettings'
 import { Focus } from './Focus'
 import { icons } from './icons'
-import { CodeSettings, LinksSettings, TimerSettings } from './RareSettings'
+import { CodeSettings, LinksSettings, TallySettings, TimerSettings, ValueSettings } from './RareSettings'
 import { plain } from './tree'
 import { ratioOf } from './uploads'
 import { changeBlock, changeWhole, duplicateSelected, removeSelected, useSeen } from './view'
@@ -94,7 +94,7 @@ function Own({ block, at }: { block: Block; at: string }) {
     case 'icon':
       return <IconSettings block={block} />
     case 'field':
-      return <FieldSettings block={block} />
+      return <FieldSettings block={block} at={at} />
     case 'button':
       return <ButtonSettings block={block} at={at} />
     case 'timer':
@@ -103,6 +103,10 @@ function Own({ block, at }: { block: Block; at: string }) {
       return <CodeSettings block={block} />
     case 'columns':
       return <ColumnsSettings block={block} />
+    case 'value':
+      return <ValueSettings />
+    case 'tally':
+      return <TallySettings />
     case 'links':
       return <LinksSettings block={block} at={at} />
     case 'divider':
@@ -138,6 +142,7 @@ function Own({ block, at }: { block: Block; at: string }) {
             options={[
               ['bar', 'a bar'],
               ['dots', 'dots'],
+              ['bites', 'bitten discs'],
               ['words', 'words'],
             ]}
           />

@@ -4,12 +4,14 @@ import { useFault } from '../bench/draft'
 import { useBoard, useSite } from '../queries'
 import { ChooseFile } from './ChooseFile'
 import { Choice, Colour, Flag, KitNum, Line, More, Num, Pick, Reads, Rule, sides } from './controls'
-import { changeBlock, useSeen } from './view'
+import { leadsTo, leadTo } from './scenes'
+import { changeBlock, changeScene, useSeen } from './view'
+import { Ways } from './Ways'
 
 const deeds: readonly (readonly [Deed, string])[] = [
-  ['send', 'sends the answers'],
-  ['next', 'goes to the next scene'],
-  ['scene', 'goes to a scene'],
+  ['send', 'goes on, with the answers'],
+  ['next', 'goes on, without answers'],
+  ['back', 'goes back a scene'],
   ['open', 'opens an address'],
   ['file', 'hands out a file'],
   ['close', 'closes it'],
@@ -27,18 +29,15 @@ export function ButtonSettings({ block, at }: { block: Button; at: string }) {
   const { kit } = useSite()
   const fileFault = useFault(`${at}.press.file`)
   const set = (how: (b: Button) => void) => changeBlock(block.id, how)
-  const scenes = design.scenes.filter(s => s.id !== scene.id).map(s => [s.id, s.name] as const)
   const { press } = block
   const { frame } = design
+  const thanks = design.scenes.find(s => s.kind === 'thanks' && s.id !== scene.id)
+  const following = design.scenes[design.scenes.findIndex(s => s.id === scene.id) + 1]
   const fill = block.fill || frame.accent
   const plainly = block.quiet || block.line
   const words = block.ink || (block.quiet ? frame.ink : block.line ? frame.accent : frame.accent_ink)
   const begin = (does: Deed): Button['press'] => {
     switch (does) {
-      case 'send':
-        return { do: does, scene: press.scene ?? design.scenes.find(s => s.kind === 'thanks' && s.id !== scene.id)?.id }
-      case 'scene':
-        return scenes[0] ? { do: does, scene: press.scene ?? scenes[0][0] } : { do: 'close' }
       case 'open':
         return { do: does, address: '/' }
       case 'mail':
@@ -60,21 +59,16 @@ export function ButtonSettings({ block, at }: { block: Button; at: string }) {
         label="Pressing it"
         value={press.do}
         options={deeds}
-        onChange={does => set(b => void (b.press = JSON.parse(JSON.stringify(begin(does)))))}
+        onChange={does => {
+          const goes = does === 'send' || does === 'next'
+          set(b => void (b.press = JSON.parse(JSON.stringify(begin(does)))))
+          // What goes on goes somewhere from the start; what does not, nowhere.
+          if (!goes) changeScene(s => leadTo(s, block.id, ''))
+          else if (!leadsTo(scene, block.id)) changeScene(s => leadTo(s, block.id, (does === 'send' && thanks?.id) || following?.id || ''))
+        }}
         at={`${at}.press.do`}
       />
-      {(press.do === 'send' || press.do === 'scene') && (
-        <Choice
-          label={press.do === 'send' ? 'Then' : 'Goes to'}
-          value={press.scene ?? ''}
-          options={[
-            ...(press.do === 'send' ? [['', 'closes'] as const] : []),
-            ...scenes.map(([id, name]) => [id, `${press.do === 'send' ? 'goes to ' : ''}${name}`] as const),
-          ]}
-          onChange={to => set(b => void (b.press = { do: b.press.do, ...(to && { scene: to }) }))}
-          at={`${at}.press.scene`}
-        />
-      )}
+      {(press.do === 'send' || press.do === 'next') && <Ways block={block.id} label={press.do === 'send' ? 'Then' : 'Goes to'} />}
       {press.do === 'open' && (
         <>
           <Line k="press.address" label="Address" max={2000} tidy={w => w.trim()} />

@@ -1,8 +1,11 @@
 import Box from '@mui/material/Box'
 import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import type { Drawing } from '../../kinds/piece'
+import type { WalkAnswer } from '../../kinds/studio'
+import type { StepIn } from '../../kinds/visitor'
 import { formatOn, on, type PageLook, placeOf } from '../../page/paint'
 import { play } from '../../page/renderer'
+import { api, type Trouble } from '../api'
 import { useSite } from '../queries'
 import { pathOf } from '../reach/rules'
 import { apricot, ink, plum } from '../theme'
@@ -169,7 +172,35 @@ function Played({
   const end = useRef(onEnd)
   end.current = onEnd
   const first = useRef(drawing)
-  useEffect(() => play(box.current!, first.current, () => end.current(), { phone, page }), [])
+  const site = useSite().id
+  useEffect(() => {
+    let stop = () => {}
+    let over = false
+    // As visitors get it, and asked of the server step by step as theirs is.
+    const all: StepIn[] = []
+    const walk = (steps: readonly StepIn[]) => api<WalkAnswer>('POST', `/sites/${site}/walk`, { drawing: first.current, steps })
+    const advance = async (steps: StepIn[], from: number) => {
+      all.splice(from, Number.POSITIVE_INFINITY, ...steps)
+      try {
+        return { ok: true, answer: (await walk(all)).at }
+      } catch (e) {
+        const { problem } = e as Trouble
+        return { ok: false, faults: problem?.faults, title: problem?.title }
+      }
+    }
+    const begin = (drawing: Drawing, asks: boolean) => {
+      if (!over) stop = play(box.current!, drawing, () => end.current(), { phone, page, advance: asks ? advance : undefined })
+    }
+    // A design with something wrong in it plays as far as it goes.
+    walk([]).then(
+      a => begin(a.drawing, true),
+      () => begin(first.current, false),
+    )
+    return () => {
+      over = true
+      stop()
+    }
+  }, [])
   const inline = spot && { left: spot.left, top: spot.top, width: spot.width, right: 'auto', bottom: 'auto' }
   return <Box ref={box} data-played style={inline} sx={{ position: 'absolute', inset: 0, transform: 'translateZ(0)', overflow: spot ? 'visible' : 'hidden' }} />
 }

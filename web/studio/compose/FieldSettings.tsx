@@ -1,11 +1,13 @@
-import { useMemo } from 'react'
+import { current, isDraft } from 'immer'
 import type { Field } from '../../kinds/piece'
 import { useDraft } from '../bench/draft'
 import { usePiece } from '../queries'
-import { asks, keyFor } from './blocks'
-import { Choice, Flag, Line, More, Num, Row, Typed } from './controls'
-import { flat } from './tree'
+import { askedOf, asks, chooses, keyFor } from './blocks'
+import { Choices } from './Choices'
+import { Choice, Flag, Line, More, Num, Pick, Row, Typed } from './controls'
+import { flat, keysOf } from './tree'
 import { changeBlock, useSeen } from './view'
+import { Ways } from './Ways'
 
 const bounds: Partial<Record<Field['ask'], [string, string]>> = {
   number: ['Least', 'Most'],
@@ -13,16 +15,19 @@ const bounds: Partial<Record<Field['ask'], [string, string]>> = {
   text: ['Characters, least', 'Characters, most'],
   long: ['Characters, least', 'Characters, most'],
   choices: ['Choices, least', 'Choices, most'],
+  slider: ['Least', 'Most'],
 }
 
+/** What a draft holds, as plain values. */
+const plainly = <T extends object>(x: T): T => (isDraft(x) ? (current(x as never) as T) : x)
+
 /** What a field asks for, and what answers it takes. */
-export function FieldSettings({ block }: { block: Field }) {
-  const { scene } = useSeen()
+export function FieldSettings({ block, at }: { block: Field; at: string }) {
+  const { design } = useSeen()
   const set = (how: (b: Field) => void) => changeBlock(block.id, how)
-  const others = flat(scene.blocks).flatMap(b => (b.kind === 'field' && b.id !== block.id ? [b.key] : []))
+  const others = keysOf(design.scenes).filter(key => key !== block.key)
   const info = usePiece(useDraft(s => s.id)).data
   const collected = !!info?.live?.split.variants.some(v => v.design.scenes.some(s => flat(s.blocks).some(b => b.kind === 'field' && b.key === block.key)))
-  const options = useMemo(() => (block.options ?? []).join('\n'), [block.options])
   const typed = ['text', 'long', 'phone', 'email', 'name'].includes(block.ask)
   return (
     <>
@@ -35,24 +40,63 @@ export function FieldSettings({ block }: { block: Field }) {
             b.ask = ask
             // What was collected under a name stays under it.
             if (!collected) b.key = keyFor(ask, others)
-            if (/^(choice|choices|dropdown)$/.test(ask)) b.options ??= ['This', 'That', 'Something else']
-            else delete b.options
-            if (ask === 'hidden') b.from ??= 'query.utm_campaign'
-            else delete b.from
+            const { choices } = b
+            for (const key of ['choices', 'look', 'from', 'advances', 'shuffle', 'right', 'points', 'step', 'start', 'unit'] as const)
+              if (!(key === 'unit' && ask === 'number')) delete b[key]
             if (!bounds[ask]) {
               delete b.least
               delete b.most
             }
+            Object.assign(b, askedOf(ask), chooses(ask) && choices ? { choices: structuredClone(plainly(choices)) } : {})
           })
         }
         k="ask"
       />
       <Line k="label" label="Label" max={block.ask === 'consent' ? 1000 : 200} lines={block.ask === 'consent' ? 2 : undefined} />
       {block.ask === 'hidden' && <HiddenFrom value={block.from ?? ''} onChange={from => set(b => void (b.from = from))} />}
-      {block.options && (
-        <Row label="A line each" k="options" wide>
-          {id => <Typed id={id} value={options} lines={3} max={10_000} onChange={w => set(b => void (b.options = w.split('\n')))} />}
-        </Row>
+      {block.choices && <Choices block={block} at={at} />}
+      {(block.ask === 'choice' || block.ask === 'choices') && (
+        <Pick
+          k="look"
+          label="Shown as"
+          options={[
+            ['', 'a row of buttons'],
+            ['list', 'a list'],
+            ['pictures', 'pictures'],
+          ]}
+        />
+      )}
+      {block.ask === 'choice' && <Flag k="advances" label="Goes on at once" />}
+      {block.advances && <Ways block={block.id} label="Goes to" />}
+      {(block.choices || block.ask === 'order') && <Flag k="shuffle" label="Shuffle" />}
+      {block.ask === 'slider' && (
+        <>
+          <Line k="step" label="Step" max={20} optional hint="1" tidy={w => w.trim()} />
+          <Line k="start" label="Starts at" max={20} optional hint={block.least} tidy={w => w.trim()} />
+        </>
+      )}
+      {(block.ask === 'slider' || block.ask === 'number') && <Line k="unit" label="Unit" max={20} optional hint="kg" />}
+      {(block.ask === 'text' || block.ask === 'number') && (
+        <More name="Right answer" open={!!block.right?.length}>
+          <Row label="One per line" k="right" wide>
+            {id => (
+              <Typed
+                id={id}
+                value={(block.right ?? []).join('\n')}
+                lines={2}
+                max={4000}
+                onChange={w => set(b => (w ? void (b.right = w.split('\n')) : void delete b.right))}
+              />
+            )}
+          </Row>
+          <Num k="points" label="Score" min={-1000} max={1000} usual={0} />
+        </More>
+      )}
+      {(block.choices || block.right?.length) && block.ask !== 'dropdown' && (
+        <>
+          <Flag k="reveal" label="Say if right" />
+          {block.reveal && <Line k="explanation" label="Explanation" max={2000} lines={2} optional />}
+        </>
       )}
       {(typed || block.ask === 'dropdown') && <Line k="hint" label="Hint inside" max={200} optional />}
       {block.ask !== 'hidden' && <Flag k="required" label="Required" />}

@@ -4,14 +4,16 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import Select from '@mui/material/Select'
 import type { Code, LinkItem, Links, Timer } from '../../kinds/piece'
 import { usePools } from '../queries'
+import { polled } from './blocks'
 import { Choice, Colour, Flag, Line, Link, Muted, Num, Pick, Row, sides, Typed } from './controls'
 import { icons } from './icons'
 import { changeBlock, useSeen } from './view'
+import { Ways } from './Ways'
 
 // The settings of blocks that few pieces hold.
 
 export function TimerSettings({ block }: { block: Timer }) {
-  const { design, scene } = useSeen()
+  const { design } = useSeen()
   const set = (how: (b: Timer) => void) => changeBlock(block.id, how)
   const local = block.to ? toLocal(block.to) : ''
   return (
@@ -63,17 +65,11 @@ export function TimerSettings({ block }: { block: Timer }) {
           ['hide', 'is hidden'],
           ['words', 'turns into words'],
           ['close', 'closes the piece'],
-          ['scene', 'goes to a scene'],
+          ['next', 'goes to a scene'],
         ]}
       />
       {block.at_zero === 'words' && <Line k="words" label="The words" max={200} optional />}
-      {block.at_zero === 'scene' && (
-        <Pick
-          k="scene"
-          label="Which scene"
-          options={[['', 'choose one'] as const, ...design.scenes.filter(s => s.id !== scene.id).map(s => [s.id, s.name] as const)]}
-        />
-      )}
+      {block.at_zero === 'next' && <Ways block={block.id} label="Goes to" />}
       <Flag k="boxed" label="In boxes" />
       <Num k="size" label="Size" unit="px" min={12} max={72} />
       <Pick k="align" label="Stands" options={sides} />
@@ -173,6 +169,33 @@ export function LinksSettings({ block, at }: { block: Links; at: string }) {
       <Num k="size" label="Size" unit="px" min={16} max={64} />
       <Pick k="align" label="Stands" options={sides} />
       <Colour k="color" label="Colour" usual="@ink" />
+    </>
+  )
+}
+
+/** What a formula comes to, and how it is shown. */
+export function ValueSettings() {
+  const { design } = useSeen()
+  return (
+    <>
+      <Pick k="formula" label="Formula" options={[['', 'choose one'] as const, ...(design.formulas ?? []).map(f => [f.name, f.name] as const)]} />
+      <Line k="label" label="Label" max={200} optional />
+      <Num k="size" label="Size" unit="px" min={12} max={120} />
+      <Pick k="align" label="Align" options={sides} />
+      <Colour k="color" label="Colour" usual="@ink" />
+    </>
+  )
+}
+
+/** How everyone answered, and from when on it is shown. */
+export function TallySettings() {
+  const { design } = useSeen()
+  return (
+    <>
+      <Pick k="key" label="Question" options={[['', 'choose one'] as const, ...polled(design).map(f => [f.key, f.label] as const)]} />
+      <Flag k="counts" label="Counts" />
+      <Num k="least" label="Votes needed" min={0} max={100_000} usual={0} />
+      <Colour k="color" label="Bars" usual="@accent" />
     </>
   )
 }

@@ -1,6 +1,6 @@
-import type { Block, Field, Scene } from '../../kinds/piece'
+import type { Block, Choice, Design, Field, Scene } from '../../kinds/piece'
 import { icons } from './icons'
-import { flat, freshID, plain } from './tree'
+import { flat, freshID, keysOf, plain } from './tree'
 
 // The kinds of blocks: what they are called, how a new one begins.
 
@@ -22,6 +22,8 @@ export const kindNames: Record<Kind, string> = {
   divider: 'Divider',
   space: 'Space',
   progress: 'Progress',
+  value: 'Value',
+  tally: 'Poll result',
   links: 'Links',
   html: 'HTML',
 }
@@ -42,6 +44,8 @@ export const glyphs: Record<Kind, string> = {
   divider: '―',
   space: '↕',
   progress: '◔',
+  value: '∑',
+  tally: '▤',
   links: '☍',
   html: '‹›',
 }
@@ -83,6 +87,10 @@ export const more: Offer[] = [
   { name: 'Long text', kind: 'field', ask: 'long' },
   { name: 'Stars', kind: 'field', ask: 'stars' },
   { name: '0 to 10', kind: 'field', ask: 'scale' },
+  { name: 'Slider', kind: 'field', ask: 'slider' },
+  { name: 'Put in order', kind: 'field', ask: 'order' },
+  { name: 'Value', kind: 'value' },
+  { name: 'Poll result', kind: 'tally' },
   { name: 'Hidden', kind: 'field', ask: 'hidden' },
   { name: 'Progress', kind: 'progress' },
   { name: 'Links', kind: 'links' },
@@ -103,6 +111,8 @@ export const asks: Record<Field['ask'], string> = {
   consent: 'a consent',
   stars: 'one to five stars',
   scale: 'a score, 0 to 10',
+  slider: 'a number on a slider',
+  order: 'an order',
   hidden: 'nothing: it is hidden',
 }
 
@@ -119,6 +129,8 @@ const labels: Partial<Record<Field['ask'], string>> = {
   consent: 'Yes, you may write to me. I can take this back at any time.',
   stars: 'How was it?',
   scale: 'How likely are you to come back?',
+  slider: 'How much?',
+  order: 'In which order?',
   hidden: 'Campaign',
 }
 const keyed: Partial<Record<Field['ask'], string>> = {
@@ -127,7 +139,8 @@ const keyed: Partial<Record<Field['ask'], string>> = {
   choice: 'choice',
   choices: 'choices',
   dropdown: 'choice',
-  scale: 'score',
+  scale: 'rating',
+  slider: 'amount',
 }
 
 /** What a field's answer is called, where nothing else in the scene is called that. */
@@ -136,9 +149,45 @@ export function keyFor(ask: Field['ask'], keys: string[]): string {
   return keys.includes(key) ? freshID(key, keys) : key
 }
 
+/** Choices with these labels, keeping those that are there already. */
+export function choicesOf(labels: string[], before: readonly Choice[] = []): Choice[] {
+  const ids: string[] = before.map(c => c.id)
+  const left = [...before]
+  return labels.map((label, i) => {
+    const same = left.findIndex(c => c.label === label)
+    // A label that was changed where it stands is the same choice in other words.
+    const kept = same >= 0 ? left.splice(same, 1)[0] : labels.length === before.length && !labels.includes(before[i].label) ? before[i] : undefined
+    if (kept) return { ...kept, label }
+    const id = choiceID(label, ids)
+    ids.push(id)
+    return { id, label }
+  })
+}
+
+/** What a choice is kept as, as core/piece makes it of a label. */
+function choiceID(label: string, taken: string[]): string {
+  let id = label
+    .toLowerCase()
+    .split(/[^a-z0-9]+/)
+    .filter(Boolean)
+    .join('_')
+  if (!/^[a-z]/.test(id)) id = ('c_' + id).replace(/_$/, '')
+  id = id.slice(0, 32).replace(/_$/, '')
+  return taken.includes(id) ? freshID(id + '_', [id + '_1', ...taken]) : id
+}
+
+/** Whether a field has choices. */
+export const chooses = (ask: Field['ask']) => /^(choices?|dropdown|order)$/.test(ask)
+
+/** What a field has that asks so, beside its words. */
+export function askedOf(ask: Field['ask']): Partial<Field> {
+  if (chooses(ask)) return { choices: choicesOf(['This', 'That', 'Something else']) }
+  if (ask === 'slider') return { least: '0', most: '20' }
+  return ask === 'hidden' ? { from: 'query.utm_campaign' } : {}
+}
+
 /** A field as it begins. */
 export function newField(id: string, ask: Field['ask'], keys: string[]): Field {
-  const options = /^(choice|choices|dropdown)$/.test(ask) ? { options: ['This', 'That', 'Something else'] } : {}
   return {
     kind: 'field',
     id,
@@ -146,13 +195,12 @@ export function newField(id: string, ask: Field['ask'], keys: string[]): Field {
     key: keyFor(ask, keys),
     label: labels[ask] ?? 'Your answer',
     required: ask === 'email' || ask === 'consent',
-    ...options,
-    ...(ask === 'hidden' && { from: 'query.utm_campaign' }),
+    ...askedOf(ask),
   }
 }
 
 /** A new block with an id that its scene does not have yet. */
-export const freshBlock = (offer: Offer, scene: Scene): Block =>
+export const freshBlock = (offer: Offer, scene: Scene, design: Pick<Design, 'scenes' | 'formulas'>): Block =>
   newBlock(
     offer,
     freshID(
@@ -160,11 +208,12 @@ export const freshBlock = (offer: Offer, scene: Scene): Block =>
       flat(scene.blocks).map(b => b.id),
     ),
     scene,
+    design,
   )
 
-function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene): Block {
+function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene, design: Pick<Design, 'scenes' | 'formulas'>): Block {
   const all = flat(scene.blocks)
-  const keys = all.flatMap(b => (b.kind === 'field' ? [b.key] : []))
+  const keys = keysOf(design.scenes)
   switch (kind) {
     case 'heading':
       return { kind, id, text: 'A heading', size: 26, align: 'start' }
@@ -215,6 +264,10 @@ function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene): Block 
       return { kind, id, code: 'WELCOME10', words: 'Copy', copied: 'Copied', size: 20 }
     case 'progress':
       return { kind, id, look: 'bar' }
+    case 'value':
+      return { kind, id, formula: design.formulas?.[0]?.name ?? '', size: 44, align: 'start' }
+    case 'tally':
+      return { kind, id, key: polled(design)[0]?.key ?? '' }
     case 'links':
       return {
         kind,
@@ -228,6 +281,10 @@ function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene): Block 
       return { kind, id, html: '<p>Your own <b>markup</b>.</p>' }
   }
 }
+
+/** The fields of a piece whose answers can be counted for everyone to see. */
+export const polled = (design: Pick<Design, 'scenes'>): Field[] =>
+  design.scenes.flatMap(s => flat(s.blocks).filter((b): b is Field => b.kind === 'field' && chooses(b.ask) && b.ask !== 'order'))
 
 /** What a block is called in lists. */
 export function nameOf(block: Block): string {

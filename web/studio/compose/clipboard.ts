@@ -1,5 +1,5 @@
-import type { Block } from '../../kinds/piece'
-import { find, shownOn } from './tree'
+import type { Block, Edge } from '../../kinds/piece'
+import { edgesFrom, find, shownOn } from './tree'
 import { changeSelected, now, putBlocks, removeSelected, selectedIDs } from './view'
 
 // Copying blocks, with their looks and what they do, within a piece and between
@@ -9,15 +9,17 @@ import { changeSelected, now, putBlocks, removeSelected, selectedIDs } from './v
 interface Copied {
   gobbet: 'blocks'
   blocks: Block[]
+  /** Where they lead. */
+  edges?: Edge[]
 }
 
 const kept = 'gobbet-copied'
 
 /** The blocks that a text holds, if it was copied here. */
-export function readCopied(text: string): Block[] | undefined {
+export function readCopied(text: string): Copied | undefined {
   try {
     const copied = JSON.parse(text) as Copied
-    return copied?.gobbet === 'blocks' && Array.isArray(copied.blocks) && copied.blocks.every(b => typeof b?.kind === 'string') ? copied.blocks : undefined
+    return copied?.gobbet === 'blocks' && Array.isArray(copied.blocks) && copied.blocks.every(b => typeof b?.kind === 'string') ? copied : undefined
   } catch {
     return undefined
   }
@@ -27,7 +29,7 @@ export function copySelected(): string | undefined {
   const { scene } = now()
   const blocks = selectedIDs().map(id => find(scene, id)!.block)
   if (!blocks.length) return
-  const text = JSON.stringify({ gobbet: 'blocks', blocks } satisfies Copied)
+  const text = JSON.stringify({ gobbet: 'blocks', blocks, edges: edgesFrom(scene, blocks) } satisfies Copied)
   try {
     localStorage.setItem(kept, text)
   } catch {}
@@ -42,9 +44,9 @@ export function cutSelected(): string | undefined {
 
 /** Puts in what was last copied. */
 export function pasteCopied(text = localStorage.getItem(kept) ?? ''): boolean {
-  const blocks = readCopied(text)
-  if (blocks) putBlocks(blocks)
-  return !!blocks
+  const copied = readCopied(text)
+  if (copied) putBlocks(copied.blocks, undefined, copied.edges)
+  return !!copied
 }
 
 /** Plain text from elsewhere becomes a paragraph. */
@@ -58,7 +60,7 @@ const looks =
 
 /** Gives every selected block the look of what was last copied, as far as its kind has it. */
 export function pasteLook() {
-  const from = readCopied(localStorage.getItem(kept) ?? '')?.[0]
+  const from = readCopied(localStorage.getItem(kept) ?? '')?.blocks[0]
   if (!from) return
   const { phone } = now()
   const shown = shownOn(phone, from) as unknown as Record<string, unknown>

@@ -1,4 +1,4 @@
-import type { Font } from '../../kinds/piece'
+import type { Font } from '../../kinds/style'
 
 /** The families of letters, by their names. */
 export const fonts: (readonly [Font, string])[] = [

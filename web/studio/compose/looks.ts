@@ -1,5 +1,6 @@
-import type { Drawing, Frame, Kit } from '../../kinds/piece'
+import type { Drawing, Frame } from '../../kinds/piece'
 import type { Note } from '../../kinds/settle'
+import type { Kit } from '../../kinds/style'
 import { families, formatOn, paint, usualKit } from '../../page/paint'
 import { draw, erase } from '../../page/renderer'
 import { contrast } from '../parts/fields'

@@ -1,13 +1,14 @@
-import type { Block, Kit, Piece } from '../../kinds/piece'
+import type { Block, Piece } from '../../kinds/piece'
 import type { Note } from '../../kinds/settle'
 import type { Me } from '../../kinds/studio'
+import type { Kit } from '../../kinds/style'
 import { paint } from '../../page/paint'
 import { change, useDraft } from '../bench/draft'
 import { contrast } from '../parts/fields'
 import { client } from '../queries'
 import { freshBlock } from './blocks'
 import { readable } from './ground'
-import { buttonsOf, giveThanks, takeOutScene } from './scenes'
+import { buttonsOf, giveThanks, leadTo, takeOutScene } from './scenes'
 import { flat, freshID, moveTo } from './tree'
 import { select } from './view'
 
@@ -45,7 +46,7 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
         name: 'Add a button that sends',
         run: within((d, v, s) => {
           const scene = d.split.variants[v].design.scenes[s]
-          scene.blocks.push(freshBlock({ name: '', kind: 'button' }, scene))
+          scene.blocks.push(freshBlock({ name: '', kind: 'button' }, scene, d.split.variants[v].design))
         }),
       }
     case 'no_consent':
@@ -54,7 +55,7 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
         run: within((d, v, s) => {
           const scene = d.split.variants[v].design.scenes[s]
           const at = scene.blocks.findIndex(b => b.kind === 'button')
-          scene.blocks.splice(at < 0 ? scene.blocks.length : at, 0, freshBlock({ name: '', kind: 'field', ask: 'consent' }, scene))
+          scene.blocks.splice(at < 0 ? scene.blocks.length : at, 0, freshBlock({ name: '', kind: 'field', ask: 'consent' }, scene, d.split.variants[v].design))
         }),
       }
     case 'no_conversion':
@@ -89,17 +90,12 @@ export function mendOf(n: Note): { name: string; run(): void } | undefined {
         run: within((d, v, s) => {
           const scene = d.split.variants[v].design.scenes[s]
           const last = s === d.split.variants[v].design.scenes.length - 1
-          scene.blocks.push({
-            kind: 'button',
-            id: freshID(
-              'button',
-              flat(scene.blocks).map(b => b.id),
-            ),
-            words: 'Carry on',
-            press: { do: last ? 'close' : 'next' },
-            counts: false,
-            quiet: false,
-          })
+          const id = freshID(
+            'button',
+            flat(scene.blocks).map(b => b.id),
+          )
+          scene.blocks.push({ kind: 'button', id, words: 'Carry on', press: { do: last ? 'close' : 'next' }, counts: false, quiet: false })
+          if (!last) leadTo(scene, id, d.split.variants[v].design.scenes[s + 1].id)
         }),
       }
     case 'low_contrast':

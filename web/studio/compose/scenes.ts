@@ -1,5 +1,5 @@
-import type { Button, Design, Scene } from '../../kinds/piece'
-import { flat, freshID } from './tree'
+import type { Button, Design, Edge, Scene, Test } from '../../kinds/piece'
+import { flat, freshID, keysOf } from './tree'
 import { changeDesign, now, useView } from './view'
 
 // The graph of scenes: what leads where.
@@ -7,24 +7,25 @@ import { changeDesign, now, useView } from './view'
 /** A way from one scene to another. */
 export interface Way {
   from: string
-  /** The block that leads there. */
+  /** The block that leads there; empty: any that goes on. */
   block: string
   words: string
   to: string
   how: 'sent' | 'pressed' | 'in time'
+  when: readonly Test[]
 }
 
 /** All ways between the scenes of a design. */
-export function waysOf(design: Design): Way[] {
-  return design.scenes.flatMap((s, i) =>
-    flat(s.blocks).flatMap((b): Way[] => {
-      if (b.kind === 'timer' && b.at_zero === 'scene' && b.scene) return [{ from: s.id, block: b.id, words: 'at zero', to: b.scene, how: 'in time' }]
-      if (b.kind !== 'button') return []
-      const to = b.press.do === 'next' ? design.scenes[i + 1]?.id : b.press.do === 'scene' || b.press.do === 'send' ? b.press.scene : undefined
-      return to ? [{ from: s.id, block: b.id, words: b.words, to, how: b.press.do === 'send' ? 'sent' : 'pressed' }] : []
+export const waysOf = (design: Design): Way[] =>
+  design.scenes.flatMap(s =>
+    (s.edges ?? []).flatMap((e): Way[] => {
+      if (!e.to) return []
+      const block = flat(s.blocks).find(b => b.id === e.block)
+      const words = block?.kind === 'button' ? block.words : block?.kind === 'timer' ? 'at zero' : ''
+      const how = block?.kind === 'timer' ? 'in time' : block?.kind === 'button' && block.press.do === 'next' ? 'pressed' : 'sent'
+      return [{ from: s.id, block: e.block ?? '', words, to: e.to, how, when: e.when ?? [] }]
     }),
   )
-}
 
 /** The buttons of a scene, which may be led somewhere. */
 export const buttonsOf = (s: Scene) => flat(s.blocks).filter((b): b is Button => b.kind === 'button')
@@ -42,16 +43,36 @@ export const deadEnds = (design: Design): string[] =>
   design.scenes.length < 2
     ? []
     : design.scenes
-        .filter(s => s.kind !== 'thanks' && !flat(s.blocks).some(b => b.kind === 'button' || b.kind === 'links' || b.kind === 'html' || b.kind === 'code'))
+        .filter(
+          s =>
+            s.kind !== 'thanks' &&
+            s.kind !== 'result' &&
+            !s.edges?.length &&
+            !flat(s.blocks).some(b => b.kind === 'button' || b.kind === 'links' || b.kind === 'html' || b.kind === 'code'),
+        )
         .map(s => s.id)
 
-/** Leads a button of the scene in view, or of another, to a scene. */
+/** Leads a block of a scene to another scene, whatever the answers; an empty one out of the piece. */
+export function leadTo(scene: Scene, block: string, to: string) {
+  const edges: Edge[] = (scene.edges ?? []).filter(e => e.block !== block || e.when?.length)
+  if (to) edges.push({ block, to })
+  if (edges.length) scene.edges = edges
+  else delete scene.edges
+}
+
+/** Leads a button of a scene to another one; it goes on, if it did something else. */
 export function lead(from: string, block: string, to: string) {
   changeDesign(d => {
-    const b = flat(d.scenes.find(s => s.id === from)?.blocks ?? []).find(x => x.id === block)
-    if (b?.kind === 'button') b.press = { do: b.press.do === 'send' ? 'send' : 'scene', scene: to }
+    const scene = d.scenes.find(s => s.id === from)
+    const b = scene && flat(scene.blocks).find(x => x.id === block)
+    if (!scene || b?.kind !== 'button') return
+    if (b.press.do !== 'send') b.press = { do: 'next' }
+    leadTo(scene, block, to)
   })
 }
+
+/** Where a block leads whatever the answers; empty for out of the piece. */
+export const leadsTo = (scene: Scene, block: string): string => scene.edges?.find(e => (!e.block || e.block === block) && !e.when?.length)?.to ?? ''
 
 /** Makes a thank-you where there is none, lets every form that just closes lead to it, and gives its id. */
 export function giveThanks(scenes: Scene[]): string {
@@ -71,8 +92,27 @@ export function giveThanks(scenes: Scene[]): string {
     }
     scenes.push(thanks)
   }
-  for (const s of scenes) if (s.id !== thanks.id) for (const b of buttonsOf(s)) if (b.press.do === 'send' && !b.press.scene) b.press.scene = thanks.id
-  return thanks.id
+  const { id } = thanks
+  for (const s of scenes) if (s.id !== id) for (const b of buttonsOf(s)) if (b.press.do === 'send' && !leadsTo(s, b.id)) leadTo(s, b.id, id)
+  return id
+}
+
+/** A copy of a scene whose answers no other scene has, and which leads to scenes that are here. */
+function copyOf(scene: Scene, id: string, scenes: readonly Scene[]): Scene {
+  const copy = { ...(JSON.parse(JSON.stringify(scene)) as Scene), id }
+  const keys = keysOf(scenes)
+  const names = new Map<string, string>()
+  for (const b of flat(copy.blocks)) {
+    if (b.kind !== 'field') continue
+    if (keys.includes(b.key)) names.set(b.key, freshID(b.key.replace(/\d+$/, ''), keys))
+    b.key = names.get(b.key) ?? b.key
+    keys.push(b.key)
+  }
+  const here = [...scenes.map(s => s.id), id]
+  copy.edges = copy.edges?.filter(e => !e.to || here.includes(e.to)).map(e => ({ ...e, when: e.when?.map(t => ({ ...t, of: names.get(t.of) ?? t.of })) }))
+  if (!copy.edges?.length) delete copy.edges
+  else for (const e of copy.edges) if (!e.when) delete e.when
+  return copy
 }
 
 export function addScene(scene?: Scene) {
@@ -87,17 +127,13 @@ export function addScene(scene?: Scene) {
       return
     }
     const made: Scene = scene
-      ? { ...(JSON.parse(JSON.stringify(scene)) as Scene), id }
+      ? copyOf(scene, id, d.scenes as Scene[])
       : {
           id,
           name: `Scene ${design.scenes.length + 1}`,
           kind: 'plain',
           blocks: [{ kind: 'heading', id: 'title', text: 'A new scene', size: 28, align: 'start' }],
         }
-    // A kept scene may lead to scenes that are not here.
-    const here = [...d.scenes.map(s => s.id), id]
-    for (const b of flat(made.blocks))
-      if (b.kind === 'button' && b.press.scene && !here.includes(b.press.scene)) b.press = b.press.do === 'send' ? { do: 'send' } : { do: 'close' }
     d.scenes.push(made)
   })
   useView.setState({ scene: id, selected: 'frame', also: [] })
@@ -111,12 +147,7 @@ export function duplicateScene(id: string) {
     design.scenes.map(s => s.id),
   )
   changeDesign(
-    d =>
-      void d.scenes.splice(at + 1, 0, {
-        ...(JSON.parse(JSON.stringify(design.scenes[at])) as Scene),
-        id: copy,
-        name: design.scenes[at].name.slice(0, 113) + ', again',
-      }),
+    d => void d.scenes.splice(at + 1, 0, { ...copyOf(design.scenes[at], copy, design.scenes), name: design.scenes[at].name.slice(0, 113) + ', again' }),
   )
   useView.setState({ scene: copy, selected: 'frame', also: [] })
 }
@@ -135,15 +166,15 @@ export function takeOutScene(id: string) {
   const at = design.scenes.findIndex(s => s.id === id)
   changeDesign(d => {
     d.scenes.splice(at, 1)
-    // Buttons that led there lead nowhere now, and close instead.
-    for (const s of d.scenes)
-      for (const b of flat(s.blocks)) {
-        if (b.kind === 'button' && b.press.scene === id) b.press = b.press.do === 'scene' ? { do: 'close' } : { ...b.press, scene: undefined }
-        if (b.kind === 'timer' && b.scene === id) {
-          b.at_zero = 'stay'
-          delete b.scene
-        }
-      }
+    // What led there leads nowhere now, and closes instead.
+    for (const s of d.scenes) {
+      if (!s.edges?.some(e => e.to === id)) continue
+      s.edges = s.edges.filter(e => e.to !== id)
+      if (!s.edges.length) delete s.edges
+    }
+    // Choices do not speak for a result that is gone.
+    for (const s of d.scenes) for (const b of flat(s.blocks)) if (b.kind === 'field') for (const c of b.choices ?? []) delete c.weights?.[id]
+    for (const s of d.scenes) for (const e of s.edges ?? []) e.when = e.when?.filter(t => t.op !== 'most' || t.value !== id)
   })
   useView.setState({ scene: design.scenes[at === 0 ? 1 : at - 1].id, selected: 'frame', also: [] })
 }

@@ -1,4 +1,4 @@
-import type { Block, Frame, Lay, Scene, Words } from '../../kinds/piece'
+import type { Block, Edge, Frame, Lay, Scene, Words } from '../../kinds/piece'
 
 // Blocks within blocks: finding, moving and changing them. Everything here
 // works on a draft that may be written into, and knows nothing of the studio.
@@ -142,17 +142,18 @@ export function freshID(kind: string, used: string[]): string {
   for (let n = 1; ; n++) if (!used.includes(kind + n)) return kind + n
 }
 
-/** Copies of blocks with names of their own in a scene, ready to be put in it. */
-export function renamed(scene: Holder, blocks: readonly Block[]): Block[] {
+/** The keys of all fields in some scenes. */
+export const keysOf = (scenes: readonly Holder[]) => scenes.flatMap(s => flat(s.blocks).flatMap(b => (b.kind === 'field' ? [b.key] : [])))
+
+/** Copies of blocks with names of their own in a scene, and answers that no other in the piece has. */
+export function renamed(scene: Holder, blocks: readonly Block[], scenes: readonly Holder[]): Block[] {
   const used = ids_(scene)
-  const keys = flat(scene.blocks).flatMap(b => (b.kind === 'field' ? [b.key] : []))
+  const keys = keysOf(scenes)
   const copy = (b: Block): Block => {
     const one = structuredClone(b) as Block
     one.id = freshID(one.kind, used)
     used.push(one.id)
-    if (one.kind === 'field' && keys.includes(one.key)) {
-      one.key = freshID(one.key.replace(/\d+$/, ''), keys)
-    }
+    if (one.kind === 'field' && keys.includes(one.key)) one.key = freshID(one.key.replace(/\d+$/, ''), keys)
     if (one.kind === 'field') keys.push(one.key)
     if (holds(one)) one.blocks = one.blocks.map(copy)
     return one
@@ -160,13 +161,53 @@ export function renamed(scene: Holder, blocks: readonly Block[]): Block[] {
   return blocks.map(copy)
 }
 
+/** The edges of a scene that lead from some blocks, or what they hold. */
+export function edgesFrom(scene: Scene, blocks: readonly Block[]): Edge[] {
+  const ids = flat(blocks).map(b => b.id)
+  return (scene.edges ?? []).filter(e => e.block && ids.includes(e.block))
+}
+
+/** Edges of blocks, as the edges of copies of them. */
+export function edgesOfCopies(edges: readonly Edge[], blocks: readonly Block[], copies: readonly Block[]): Edge[] {
+  const ids = flat(blocks).map(b => b.id)
+  const fresh = flat(copies).map(b => b.id)
+  return edges.map(e => ({ ...structuredClone(e), block: fresh[ids.indexOf(e.block!)] }))
+}
+
+/** Takes away the edges of blocks that are not in a scene any more. */
+export function pruneEdges(scene: Scene) {
+  if (!scene.edges?.some(e => e.block && !find(scene, e.block))) return
+  scene.edges = scene.edges.filter(e => !e.block || find(scene, e.block))
+  if (!scene.edges.length) delete scene.edges
+}
+
 /** Words without their looks. */
 export const plain = (w: Words): string => (typeof w === 'string' ? w : w.map(s => s.text).join(''))
 
 // What is the same on every device, and what is words or content rather than look.
-const everywhere = new Set(['kind', 'id', 'ask', 'key', 'required', 'options', 'press', 'counts', 'blocks', 'phone', 'locked', 'from', 'pool', 'items', 'hide'])
+const everywhere = new Set([
+  'kind',
+  'id',
+  'ask',
+  'key',
+  'required',
+  'choices',
+  'right',
+  'points',
+  'reveal',
+  'advances',
+  'press',
+  'counts',
+  'blocks',
+  'phone',
+  'locked',
+  'from',
+  'pool',
+  'items',
+  'hide',
+])
 const content = new Set(
-  'text words label hint help picture alt file address title path name code copied apply apply_words html least most pattern message to minutes at_zero scene link credit anchor tab'.split(
+  'text words label hint help picture alt file address title path name code copied apply apply_words html least most pattern message to minutes at_zero formula step start unit explanation link credit anchor tab'.split(
     ' ',
   ),
 )

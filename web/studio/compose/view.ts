@@ -1,10 +1,29 @@
 import { createContext, useContext } from 'react'
 import { create } from 'zustand'
-import type { Block, Design, Drawing, Frame, Piece, Scene } from '../../kinds/piece'
+import type { Block, Design, Drawing, Edge, Frame, Piece, Scene } from '../../kinds/piece'
 import { phoneWidth } from '../../page/paint'
 import { change, useDraft } from '../bench/draft'
 import { freshBlock, type Offer } from './blocks'
-import { changeOn, find, flat, group, holds, moveTo, placeOf, renamed, type Spot, shownOn, standBeside, take, tidy, topmost, ungroup } from './tree'
+import {
+  changeOn,
+  edgesFrom,
+  edgesOfCopies,
+  find,
+  flat,
+  group,
+  holds,
+  moveTo,
+  placeOf,
+  pruneEdges,
+  renamed,
+  type Spot,
+  shownOn,
+  standBeside,
+  take,
+  tidy,
+  topmost,
+  ungroup,
+} from './tree'
 
 // What is looked at while composing: which variant, which scene, how wide, what
 // is selected. None of it is part of the piece.
@@ -86,10 +105,10 @@ export const now = () => {
 
 /** A design as the renderer takes it. */
 export const drawingOf = (doc: Piece, design: Design, kit: Drawing['kit']): Drawing => ({
+  version: doc.version,
   format: doc.format,
   phone_format: doc.phone_format,
-  frame: design.frame,
-  scenes: design.scenes,
+  ...design,
   kit,
 })
 
@@ -102,7 +121,10 @@ export const changeDesign = (how: (design: Design) => void, belongsTo = '') => {
 /** Changes the scene in view. */
 export const changeScene = (how: (scene: Scene) => void, belongsTo = '') => {
   const { s } = now()
-  changeDesign(design => how(design.scenes[s]), belongsTo)
+  changeDesign(design => {
+    how(design.scenes[s])
+    pruneEdges(design.scenes[s])
+  }, belongsTo)
 }
 
 /** Changes the frame, as the device in view has it. */
@@ -151,11 +173,13 @@ const movable = () => {
   return selectedIDs().filter(id => !find(scene, id)?.block.locked)
 }
 
-/** Adds blocks after what is selected, and selects them. */
-export function putBlocks(blocks: readonly Block[], spot?: Spot) {
-  const { scene, view } = now()
-  const fresh = renamed(scene, blocks)
+/** Adds blocks after what is selected, with their edges to scenes that are here, and selects them. */
+export function putBlocks(blocks: readonly Block[], spot?: Spot, edges: readonly Edge[] = []) {
+  const { scene, design, view } = now()
+  const fresh = renamed(scene, blocks, design.scenes)
+  const led = edgesOfCopies(edges, blocks, fresh).filter(e => !e.to || design.scenes.some(s => s.id === e.to))
   changeScene(s => {
+    if (led.length) s.edges = [...(s.edges ?? []), ...led]
     const chosen = view.selected && find(s, view.selected)
     const into = spot?.holder ? find(s, spot.holder)?.block : undefined
     if (spot) {
@@ -172,8 +196,8 @@ export function putBlocks(blocks: readonly Block[], spot?: Spot) {
 }
 
 export function addBlock(offer: Offer, spot?: Spot) {
-  const { scene } = now()
-  putBlocks([freshBlock(offer, scene)], spot)
+  const { scene, design } = now()
+  putBlocks([freshBlock(offer, scene, design)], spot)
 }
 
 /** Takes what is selected away: blocks, or the close mark. */
@@ -198,14 +222,14 @@ export function removeSelected() {
 
 /** Makes another of what is selected, right after it. */
 export function duplicateSelected() {
-  const { scene } = now()
+  const { scene, design } = now()
   const ids = selectedIDs()
   if (!ids.length) return
-  const copies = renamed(
-    scene,
-    ids.map(id => find(scene, id)!.block),
-  )
+  const blocks = ids.map(id => find(scene, id)!.block)
+  const copies = renamed(scene, blocks, design.scenes)
+  const led = edgesOfCopies(edgesFrom(scene, blocks), blocks, copies)
   changeScene(s => {
+    if (led.length) s.edges = [...(s.edges ?? []), ...led]
     const last = find(s, ids.at(-1)!)!
     last.list.splice(last.index + 1, 0, ...copies)
     const holder = last.holder && find(s, last.holder)?.block

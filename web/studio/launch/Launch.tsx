@@ -84,7 +84,7 @@ export function Launch() {
       </Sheet>
       <Sheet sx={{ p: 0, overflow: 'hidden' }}>
         <Box sx={{ '& > div': { width: '100% !important' }, borderBottom: `1px solid ${paper.line}` }}>
-          <Miniature drawing={{ format: doc.format, frame: design.frame, scenes: design.scenes }} width={386} height={250} />
+          <Miniature drawing={{ version: doc.version, format: doc.format, ...design }} width={386} height={250} />
         </Box>
         <Box
           component="dl"

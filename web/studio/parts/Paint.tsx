@@ -5,7 +5,7 @@ import Tooltip from '@mui/material/Tooltip'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import { HexColorInput, HexColorPicker } from 'react-colorful'
-import type { Color, Kit } from '../../kinds/piece'
+import type { Color, Kit } from '../../kinds/style'
 import { paint } from '../../page/paint'
 import { paper, plum } from '../theme'
 

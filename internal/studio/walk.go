@@ -1,0 +1,134 @@
+package studio
+
+import (
+	"errors"
+	"math"
+	"net/http"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/fault"
+	"gobbet/core/flow"
+	"gobbet/core/formula"
+	"gobbet/core/piece"
+	"gobbet/internal/problem"
+	"gobbet/internal/visitor"
+)
+
+// walk takes a design that is worked on as visitors would take it. Nothing is
+// stored.
+func (s *Server) walk(c *gin.Context) {
+	var req WalkRequest
+	if !body(c, &req) {
+		return
+	}
+	answer, err := walked(&req)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, answer)
+}
+
+func walked(req *WalkRequest) (answer WalkAnswer, err error) {
+	d, err := piece.ReadDrawing(req.Drawing)
+	if err != nil {
+		return answer, err
+	}
+	g, err := flow.Of(d.Design)
+	if err != nil {
+		return answer, err
+	}
+	answer.Drawing = g.Public(*d)
+	steps, err := visitor.Steps(req.Steps)
+	if err == nil {
+		answer.At, err = visitor.Rehearsed(g, steps)
+	}
+	return answer, err
+}
+
+const (
+	maxReckoned = 60
+	maxSamples  = 60
+)
+
+// reckon computes formulas that are worked on, for samples of their inputs.
+func (s *Server) reckon(c *gin.Context) {
+	var req ReckonRequest
+	if !body(c, &req) {
+		return
+	}
+	if len(req.Formulas) > maxReckoned || len(req.Samples) > maxSamples {
+		problem.Write(c, fault.Fault{At: "samples", Message: "are too many at once"})
+		return
+	}
+	c.JSON(http.StatusOK, reckoned(&req))
+}
+
+// reckoned gives each formula's value for each sample, or what is wrong with
+// it. One that is wrong does not keep the others from being computed.
+func reckoned(req *ReckonRequest) ReckonAnswer {
+	answer := ReckonAnswer{Values: make([][]*float64, len(req.Samples)), Faults: fault.Faults{}}
+	wrong := func(i int, err error) {
+		var at *formula.Error
+		if errors.As(err, &at) {
+			answer.Faults = append(answer.Faults, fault.Fault{At: fault.Index("formulas", i), Message: at.Message, Character: at.At + 1})
+		}
+	}
+	sound := map[int]*formula.Formula{}
+	for i, f := range req.Formulas {
+		parsed, err := formula.Parse(f.Formula)
+		if err != nil {
+			wrong(i, err)
+		} else {
+			sound[i] = parsed
+		}
+	}
+	// Those that use what is not sound are not sound either.
+	var set *formula.Set
+	for set == nil {
+		var names []string
+		var formulas []*formula.Formula
+		var which []int
+		for i, f := range req.Formulas {
+			if sound[i] != nil && !slices.Contains(names, f.Name) && !slices.Contains(req.Inputs, f.Name) {
+				names, formulas, which = append(names, f.Name), append(formulas, sound[i]), append(which, i)
+			}
+		}
+		made, err := formula.NewSet(names, formulas, req.Inputs)
+		var at *formula.NamedError
+		if errors.As(err, &at) {
+			wrong(which[at.Index], err)
+			delete(sound, which[at.Index])
+			continue
+		}
+		set = made
+	}
+	for k, sample := range req.Samples {
+		out := make([]float64, len(req.Inputs)+len(req.Formulas))
+		for i, name := range req.Inputs {
+			value, ok := sample[name]
+			if out[i] = value; !ok {
+				out[i] = math.NaN()
+			}
+		}
+		err := set.Values(out)
+		var at *formula.NamedError
+		if k == 0 && errors.As(err, &at) {
+			for i, f := range req.Formulas {
+				if sound[i] != nil && set.Of(f.Name) == len(req.Inputs)+at.Index {
+					wrong(i, err)
+				}
+			}
+		}
+		for _, f := range req.Formulas {
+			var value *float64
+			if at := set.Of(f.Name); at >= 0 && !math.IsNaN(out[at]) {
+				value = &out[at]
+			}
+			answer.Values[k] = append(answer.Values[k], value)
+		}
+	}
+	return answer
+}

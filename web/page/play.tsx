@@ -1,0 +1,350 @@
+/** @jsxImportSource preact */
+import { Component, type JSX } from 'preact'
+import type { Choice, Drawing, Field, Tally, Value } from '../kinds/piece'
+import type { Around } from './blocks'
+import { give } from './given'
+import { flat } from './paint'
+import { playStyle } from './playStyle'
+import { startOf, valuesOf, written } from './values'
+
+// What asks in other ways than forms do, and what is told for it: choices,
+// sliders, orders, values, tallies. Their script is fetched where a piece has
+// them, and is drawn with by the renderer's own Preact, which it is given.
+
+/** What every kind of input has. */
+interface Own {
+  id: string
+  name: string
+  required: boolean
+  'aria-invalid'?: 'true'
+  'aria-describedby'?: string
+}
+
+interface AskedProps {
+  field: Field
+  around: Around
+  own: Own
+}
+
+const star = 'M12 3l2.8 5.8 6.2.8-4.5 4.4 1.1 6.3L12 17.3 6.4 20.3l1.1-6.3L3 9.6l6.2-.8z'
+const steps = (from: number, to: number): Choice[] => Array.from({ length: to - from + 1 }, (_, i) => ({ id: String(from + i), label: String(from + i) }))
+const lines = (s: string) => (s ? s.split('\n') : [])
+
+// Each visitor's own order, the same as long as the page lasts.
+const orders = new Map<string, string[]>()
+
+function shuffled(f: Field, choices: Choice[], still: boolean): Choice[] {
+  if (!f.shuffle || still) return choices
+  if (!orders.has(f.key))
+    orders.set(
+      f.key,
+      choices
+        .map(c => [crypto.getRandomValues(new Uint32Array(1))[0], c.id] as const)
+        .sort((a, b) => a[0] - b[0])
+        .map(([, id]) => id),
+    )
+  const order = orders.get(f.key)!
+  return [...choices].sort((a, b) => order.indexOf(a.id) - order.indexOf(b.id))
+}
+
+/** The part of a field that is answered. */
+function Asked({ field: f, around, own }: AskedProps): JSX.Element {
+  const value = around.answers[f.key] ?? ''
+  const put = (e: { currentTarget: { value: string } }) => around.answer(f.key, e.currentTarget.value)
+  switch (f.ask) {
+    case 'long':
+      return <textarea {...own} value={value} placeholder={f.hint} rows={3} maxLength={10000} onInput={put} />
+    case 'dropdown':
+      return (
+        <select {...own} value={value} onChange={put}>
+          <option value="">{f.hint || '…'}</option>
+          {f.choices?.map(c => (
+            <option key={c.id} value={c.id}>
+              {c.label}
+            </option>
+          ))}
+        </select>
+      )
+    case 'slider':
+      return <Slider field={f} around={around} own={own} />
+    case 'order':
+      return <Order field={f} around={around} own={own} />
+  }
+  return <Group field={f} around={around} own={own} />
+}
+
+/** Choices of which one or several are taken. */
+function Group({ field: f, around, own }: AskedProps) {
+  const taken = lines(around.answers[f.key] ?? '')
+  const several = f.ask === 'choices'
+  const rated = f.ask === 'stars' || f.ask === 'scale'
+  const choices = f.ask === 'stars' ? steps(1, 5) : f.ask === 'scale' ? steps(0, 10) : shuffled(f, f.choices ?? [], around.still)
+  const mark = around.marks[f.key]
+  const right = mark && lines(mark.answer ?? '')
+  const take = (id: string, on: boolean) => {
+    around.answer(
+      f.key,
+      several
+        ? (f.choices ?? [])
+            .map(c => c.id)
+            .filter(x => (x === id ? on : taken.includes(x)))
+            .join('\n')
+        : id,
+    )
+    if (f.advances && !several && !mark) around.leave(f.id, true)
+  }
+  return (
+    <fieldset class={f.ask} aria-describedby={own['aria-describedby']} disabled={!!mark}>
+      <legend class={f.bare ? 'bare' : undefined}>{f.label}</legend>
+      <div class={'options ' + (f.look ?? '')}>
+        {choices.map((c, i) => {
+          const said = right ? (right.includes(c.id) ? 'right' : taken.includes(c.id) ? 'wrong' : '') : ''
+          return (
+            <label key={c.id} class={[f.ask === 'stars' && Number(c.id) <= Number(taken[0]) && 'on', said].filter(Boolean).join(' ') || undefined}>
+              {f.look === 'pictures' && !rated && (
+                <span class="pictured">{c.picture && <img src={`${around.base}/v1/pictures/${c.picture}`} alt="" draggable={false} />}</span>
+              )}
+              <input
+                {...own}
+                required={f.required && !several}
+                aria-describedby={undefined}
+                id={f.id + '-' + i}
+                type={(several ? 'checkbox' : 'radio') as 'radio'}
+                value={c.id}
+                aria-label={f.ask === 'stars' ? `${c.id} of 5` : undefined}
+                checked={taken.includes(c.id)}
+                onChange={e => take(c.id, e.currentTarget.checked)}
+              />
+              {f.ask === 'stars' ? (
+                <svg viewBox="0 0 24 24" aria-hidden="true">
+                  <path d={star} />
+                </svg>
+              ) : f.look ? (
+                <span class="says">{c.label}</span>
+              ) : (
+                c.label
+              )}
+              {f.look && <i class={several ? 'tick' : 'ring'} aria-hidden="true" />}
+              {said && <span class="bare">{said === 'right' ? ' (right)' : ' (wrong)'}</span>}
+            </label>
+          )
+        })}
+      </div>
+      <Marked field={f} around={around} />
+    </fieldset>
+  )
+}
+
+/** Says whether the answer was right, once it is known. */
+function Marked({ field: f, around }: { field: Field; around: Around }) {
+  const mark = around.marks[f.key]
+  if (!mark) return null
+  return (
+    <div class={mark.right ? 'mark right' : 'mark wrong'} role="status">
+      <b>{mark.right ? '✓ Right.' : '✗ Not quite.'}</b> {mark.explanation}
+    </div>
+  )
+}
+
+function Slider({ field: f, around, own }: AskedProps) {
+  const begin = startOf(f)
+  const value = around.answers[f.key] ?? begin
+  const least = Number(f.least)
+  const most = Number(f.most)
+  const part = (100 * (Number(value) - least)) / (most - least)
+  const say = `${written(Number(value))}${f.unit ? ' ' + f.unit : ''}`
+  return (
+    <div class="slider">
+      <output for={own.id}>{say}</output>
+      <input
+        {...own}
+        required={undefined}
+        type="range"
+        min={f.least}
+        max={f.most}
+        step={f.step || 1}
+        value={value}
+        aria-valuetext={say}
+        style={{ '--part': part + '%' }}
+        onInput={e => around.answer(f.key, e.currentTarget.value)}
+      />
+      <Marked field={f} around={around} />
+    </div>
+  )
+}
+
+/** Choices to be put in order, by buttons that move them up and down. */
+class Order extends Component<AskedProps, { said: string }> {
+  state = { said: '' }
+  list: HTMLElement | null = null
+  componentDidMount() {
+    const { field: f, around } = this.props
+    // The order it begins in is an answer as well.
+    if (!around.still && !around.answers[f.key])
+      around.answer(
+        f.key,
+        shuffled(f, f.choices ?? [], false)
+          .map(c => c.id)
+          .join('\n'),
+      )
+  }
+  move(id: string, by: number) {
+    const { field: f, around } = this.props
+    const ids = lines(around.answers[f.key] ?? '')
+    const at = ids.indexOf(id)
+    const to = at + by
+    if (at < 0 || to < 0 || to >= ids.length) return
+    ids.splice(at, 1)
+    ids.splice(to, 0, id)
+    around.answer(f.key, ids.join('\n'))
+    this.setState({ said: `${f.choices?.find(c => c.id === id)?.label} is ${to + 1} of ${ids.length}` }, () =>
+      this.list?.querySelector<HTMLElement>(`[data-move="${id} ${by}"]:not(:disabled), [data-move="${id} ${-by}"]`)?.focus(),
+    )
+  }
+  render({ field: f, around, own }: AskedProps) {
+    const ids = lines(around.answers[f.key] ?? '')
+    const choices = ids.length ? ids.flatMap(id => f.choices?.find(c => c.id === id) ?? []) : (f.choices ?? [])
+    const done = !!around.marks[f.key]
+    const button = (c: Choice, by: number, off: boolean) => (
+      <button
+        type="button"
+        data-move={`${c.id} ${by}`}
+        aria-label={`Move ${c.label} ${by < 0 ? 'up' : 'down'}`}
+        disabled={off || done}
+        onClick={() => this.move(c.id, by)}
+      >
+        {by < 0 ? '↑' : '↓'}
+      </button>
+    )
+    return (
+      <fieldset class="order" aria-describedby={own['aria-describedby']}>
+        <legend class={f.bare ? 'bare' : undefined}>{f.label}</legend>
+        <ol
+          ref={e => {
+            this.list = e
+          }}
+        >
+          {choices.map((c, i) => (
+            <li key={c.id}>
+              <span class="says">{c.label}</span>
+              {button(c, -1, !i)}
+              {button(c, 1, i === choices.length - 1)}
+            </li>
+          ))}
+        </ol>
+        <span class="bare" role="status">
+          {this.state.said}
+        </span>
+        <Marked field={f} around={around} />
+      </fieldset>
+    )
+  }
+}
+
+/** What a formula comes to. */
+function DrawnValue({ block: v, around }: { block: Value; around: Around }) {
+  const value = around.values[v.formula]
+  const how = around.live.find(f => f.name === v.formula)
+  const says = value === undefined ? (around.still ? written(0, how) : '…') : written(value, how)
+  return (
+    <div class="value">
+      {v.label && <div class="of">{v.label}</div>}
+      <output aria-live="polite" style={{ fontSize: v.size + 'px' }}>
+        {says}
+      </output>
+    </div>
+  )
+}
+
+const recounts = 6000 // ms between two looks at a poll
+const mostRecounts = 100
+
+/** How everyone has answered so far, as bars. */
+class DrawnTally extends Component<{ block: Tally; around: Around }> {
+  tick = 0
+  left = mostRecounts
+  componentDidMount() {
+    if (!this.props.around.still)
+      this.tick = setInterval(() => {
+        if (document.hidden) return
+        if (this.left-- > 0) this.props.around.recount()
+        else clearInterval(this.tick)
+      }, recounts) as unknown as number
+  }
+  componentWillUnmount() {
+    clearInterval(this.tick)
+  }
+  render({ block: t, around }: { block: Tally; around: Around }) {
+    const choices = around.choices(t.key)
+    const tally = around.still
+      ? { votes: Object.fromEntries(choices.map((c, i) => [c.id, 5 - Math.min(4, i)])), all: choices.reduce((n, _, i) => n + 5 - Math.min(4, i), 0) }
+      : around.tallies[t.key]
+    if (!tally) return <div role="status">The result shows once more have voted.</div>
+    const fill = around.color(t.color, around.frame.accent)
+    const mine = lines(around.answers[t.key] ?? '')
+    return (
+      <ul class="tally">
+        {choices.map(c => {
+          const votes = tally.votes[c.id] ?? 0
+          const part = tally.all ? (100 * votes) / tally.all : 0
+          return (
+            <li key={c.id}>
+              <span class="says">
+                {c.label}
+                {mine.includes(c.id) && <b> · your answer</b>}
+              </span>
+              <span>{t.counts ? written(votes) : Math.round(part) + ' %'}</span>
+              <i style={{ background: fill, width: part + '%' }} />
+            </li>
+          )
+        })}
+        <li class="all">{tally.all === 1 ? '1 vote' : `${written(tally.all)} votes`}</li>
+      </ul>
+    )
+  }
+}
+
+/** The time that is left for a scene; at its end the scene is left without answers. */
+class Clock extends Component<{ seconds: number; around: Around }, { left: number }> {
+  state = { left: this.props.seconds }
+  ends = Date.now() + this.props.seconds * 1000
+  tick = 0
+  componentDidMount() {
+    this.tick = setInterval(() => {
+      const left = Math.max(0, Math.ceil((this.ends - Date.now()) / 1000))
+      this.setState({ left })
+      if (left || Object.keys(this.props.around.marks).length) return
+      clearInterval(this.tick)
+      this.props.around.leave('', true, true)
+    }, 250) as unknown as number
+  }
+  componentWillUnmount() {
+    clearInterval(this.tick)
+  }
+  render({ seconds }: { seconds: number; around: Around }, { left }: { left: number }) {
+    return (
+      <div class="clock" role="timer" aria-label={`${left} seconds left`}>
+        <i style={{ width: (100 * left) / seconds + '%' }} />
+        <span aria-hidden="true">{left} s</span>
+      </div>
+    )
+  }
+}
+
+/** Answers as a person reads them: choices by their labels. */
+function labelsOf(drawing: Drawing, answers: Record<string, string>): Record<string, string> {
+  const labels: Record<string, string> = {}
+  for (const s of drawing.scenes)
+    for (const b of flat(s.blocks))
+      if (b.kind === 'field' && b.choices?.length && answers[b.key])
+        labels[b.key] = lines(answers[b.key])
+          .map(id => b.choices!.find(c => c.id === id)?.label ?? id)
+          .join(', ')
+  return labels
+}
+
+/** All of it, drawn with this Preact. */
+export function make(preact: Pick<typeof import('preact'), 'h' | 'Component'>) {
+  give(preact)
+  return { Asked, Clock, value: DrawnValue, tally: DrawnTally, valuesOf, written, labelsOf, style: playStyle }
+}
