@@ -284,8 +284,12 @@ func (f *Field) Score(answer string) (score float64) {
 	return score
 }
 
-// Number is the number that an answer is or stands for; not ok where it is none.
+// Number is the number that an answer is or stands for; not ok where it is none,
+// and where an answer that is required is not there yet.
 func (f *Field) Number(answer string) (n float64, ok bool) {
+	if answer == "" && f.Required && f.Ask != piece.AskConsent {
+		return 0, false
+	}
 	switch f.Ask {
 	case piece.AskNumber, piece.AskSlider, piece.AskScale, piece.AskStars:
 		return text.Number(answer)

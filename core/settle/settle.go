@@ -112,6 +112,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 					fields++
 				}
 				asks, phones, consents = true, phones || b.Ask == piece.AskPhone, consents || b.Ask == piece.AskConsent
+				presses, sends = presses || b.Advances, sends || b.Advances
 			case piece.Button:
 				presses, sends = true, sends || b.Press.Do == piece.DoSend
 				converts = converts || b.Counts && reached[s.ID]
@@ -121,7 +122,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 				presses = true
 			}
 		}
-		if fields > 0 && !sends {
+		if fields > 0 && !sends && !computes(d, s) {
 			n.add(Stop, "no_send", scene, fmt.Sprintf("The scene “%s”%s asks, but nothing sends the answers.", s.Name, n.where), "Add a button that sends.")
 		}
 		if fields > manyFields && i == 0 {
@@ -130,7 +131,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 		if phones && !consents {
 			n.add(Warn, "no_consent", scene, fmt.Sprintf("“%s”%s asks for a telephone number without asking whether you may call.", s.Name, n.where), "Add a consent field.")
 		}
-		if len(s.Blocks) > 0 && !presses && len(d.Scenes) > 1 && s.Kind != piece.ThanksScene {
+		if len(s.Blocks) > 0 && !presses && len(d.Scenes) > 1 && s.Kind != piece.ThanksScene && s.Kind != piece.ResultScene {
 			n.add(Warn, "dead_end", scene, fmt.Sprintf("From “%s”%s nothing leads on.", s.Name, n.where), "Add a button that goes on or closes.")
 		}
 		n.tabOrder(scene, s)
@@ -154,6 +155,23 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 		n.contrast(s.Blocks, n.at+"."+fault.Index("scenes", i), d.Frame, behind)
 	}
 	n.whole(d)
+}
+
+// computes reports whether all that a scene asks is reckoned with as it is typed.
+func computes(d piece.Design, s piece.Scene) bool {
+	inputs := map[string]bool{}
+	for _, f := range d.Formulas {
+		for _, name := range f.Parsed.Names() {
+			key, _, _ := strings.Cut(name, ".")
+			inputs[key] = true
+		}
+	}
+	for b := range s.All() {
+		if f, ok := b.(piece.Field); ok && f.Ask != piece.AskHidden && !inputs[f.Key] {
+			return false
+		}
+	}
+	return true
 }
 
 // tabOrder wants the fields before the button that sends them: the Tab key and

@@ -221,7 +221,7 @@ function DrawnProgress({ block: p, around }: Props<Progress>) {
   const track = `color-mix(in srgb, ${fill} 20%, transparent)`
   if (p.look === 'words') return <div style={{ fontSize: '14px' }}>{p.value ? `${part} %` : `${around.step} of ${around.steps}`}</div>
   const discs = p.look === 'dots' || p.look === 'bites'
-  const bite = 'radial-gradient(circle 5.5px at 100% 0, #0000 98%, #000)'
+  const bite = 'radial-gradient(circle 6.5px at 94% 8%, #0000 94%, #000)'
   return (
     <div
       role="progressbar"

@@ -5,7 +5,7 @@ import type { Around } from './blocks'
 import { give } from './given'
 import { flat } from './paint'
 import { playStyle } from './playStyle'
-import { startOf, valuesOf, written } from './values'
+import { valuesOf, written } from './values'
 
 // What asks in other ways than forms do, and what is told for it: choices,
 // sliders, orders, values, tallies. Their script is fetched where a piece has
@@ -147,8 +147,7 @@ function Marked({ field: f, around }: { field: Field; around: Around }) {
 }
 
 function Slider({ field: f, around, own }: AskedProps) {
-  const begin = startOf(f)
-  const value = around.answers[f.key] ?? begin
+  const value = around.answers[f.key] ?? (f.start || f.least || '0')
   const least = Number(f.least)
   const most = Number(f.most)
   const part = (100 * (Number(value) - least)) / (most - least)
@@ -283,23 +282,23 @@ class DrawnTally extends Component<{ block: Tally; around: Around }> {
     const fill = around.color(t.color, around.frame.accent)
     const mine = lines(around.answers[t.key] ?? '')
     return (
-      <ul class="tally">
+      <div class="tally">
         {choices.map(c => {
           const votes = tally.votes[c.id] ?? 0
           const part = tally.all ? (100 * votes) / tally.all : 0
           return (
-            <li key={c.id}>
+            <div key={c.id}>
               <span class="says">
                 {c.label}
                 {mine.includes(c.id) && <b> · your answer</b>}
               </span>
               <span>{t.counts ? written(votes) : Math.round(part) + ' %'}</span>
               <i style={{ background: fill, width: part + '%' }} />
-            </li>
+            </div>
           )
         })}
-        <li class="all">{tally.all === 1 ? '1 vote' : `${written(tally.all)} votes`}</li>
-      </ul>
+        <div class="all">{tally.all === 1 ? '1 vote' : `${written(tally.all)} votes`}</div>
+      </div>
     )
   }
 }

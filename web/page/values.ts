@@ -7,13 +7,11 @@ import { reckon, type Tree } from './reckon'
 
 /** What an answer is, or stands for, in formulas. */
 function numberOf(f: Field, given: string): number | undefined {
+  if (!given && f.required && f.ask !== 'consent') return undefined
   if (f.choices?.length) return f.choices.reduce((sum, c) => sum + (given.split('\n').includes(c.id) ? (c.score ?? 0) : 0), 0)
   if (f.ask === 'consent') return given === 'yes' ? 1 : 0
   return given.trim() === '' ? undefined : Number(given)
 }
-
-/** Where a slider begins, which is its answer until it is moved. */
-export const startOf = (f: Field): string => f.start || f.least || '0'
 
 /** All values there are, by the names of formulas. */
 export function valuesOf(drawing: Drawing, answers: Record<string, string>, given: Record<string, number>): Record<string, number> {
@@ -35,7 +33,7 @@ export function valuesOf(drawing: Drawing, answers: Record<string, string>, give
     const [key, choice] = name.split('.')
     const f = fields.get(key)
     if (!f) return undefined
-    const answer = answers[key] ?? (f.ask === 'slider' ? startOf(f) : '')
+    const answer = answers[key] ?? ''
     if (choice) return answer.split('\n').includes(choice) ? 1 : 0
     return numberOf(f, answer)
   }

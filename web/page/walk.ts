@@ -50,6 +50,12 @@ export class Walk {
     private over: () => void,
   ) {
     this.scene = drawing.scenes[0]
+    this.begin()
+  }
+
+  /** A slider stands somewhere from the start, and that is its answer until it is moved. */
+  private begin() {
+    for (const f of this.fields) if (f.ask === 'slider') this.answers = { [f.key]: f.start || f.least || '0', ...this.answers }
   }
 
   /** A scene as far as it is known. */
@@ -210,6 +216,7 @@ export class Walk {
       else this.behind.push(this.scene.id)
     }
     this.scene = scene
+    this.begin()
     this.faults = {}
     this.trouble = ''
     this.changed(true)
@@ -225,6 +232,7 @@ export class Walk {
     this.tallies = a.tallies ?? {}
     this.behind = path.slice(0, -1).filter((id, i) => path.indexOf(id) === i && id !== a.scene)
     this.scene = this.find(a.scene) ?? this.scene
+    this.begin()
   }
 
   /** Asks again how everyone has voted. */

@@ -24,6 +24,9 @@ export const goals: Record<Goal, [string, string]> = {
   ask: ['Ask', 'What people think, what they need'],
   guide: ['Guide', 'To what suits them'],
   keep: ['Keep the leaving', 'When they head for the exit'],
+  quiz: ['Quiz', 'Questions that lead to a result'],
+  poll: ['Poll', 'A vote, and how everyone voted'],
+  reckon: ['Calculator', 'A cost, an amount, a saving'],
 }
 
 const seasons = ['spring', 'summer', 'autumn', 'winter']

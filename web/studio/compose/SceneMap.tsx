@@ -3,15 +3,22 @@ import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
 import DialogTitle from '@mui/material/DialogTitle'
 import { type PointerEvent, useMemo, useRef, useState } from 'react'
+import type { Scene } from '../../kinds/piece'
 import { Miniature } from '../parts/Miniature'
 import { useSite } from '../queries'
 import { apricot, ink, paper, plum } from '../theme'
-import { buttonsOf, deadEnds, depths, lead, waysOf } from './scenes'
+import { buttonsOf, deadEnds, depths, lead, waysOf, waysOn } from './scenes'
 import { drawingOf, useScene, useView } from './view'
 
 const card = { width: 190, height: 96 }
 const chip = 24
 const gap = { x: 110, y: 34 }
+
+/** What a scene may be left by: what goes on, and buttons that could. */
+const rowsOf = (s: Scene) => {
+  const on = waysOn(s)
+  return [...on, ...buttonsOf(s).filter(b => b.press.do !== 'back' && !on.some(w => w.id === b.id))]
+}
 
 /** The graph of scenes: what leads where, to be drawn anew by hand. */
 export function SceneMap({ onClose }: { onClose(): void }) {
@@ -31,7 +38,7 @@ export function SceneMap({ onClose }: { onClose(): void }) {
     design.scenes.map(s => {
       const column = depth.get(s.id) ?? last + 1
       const y = rows.get(column) ?? 0
-      const height = card.height + 26 + buttonsOf(s).length * chip
+      const height = card.height + 26 + rowsOf(s).length * chip
       rows.set(column, y + height + gap.y)
       return [s.id, { x: 20 + column * (card.width + gap.x), y: 16 + y, height }]
     }),
@@ -39,7 +46,7 @@ export function SceneMap({ onClose }: { onClose(): void }) {
   const size = { width: 40 + (last + 2) * (card.width + gap.x), height: Math.max(320, ...rows.values()) + 20 }
   const out = (scene: string, block: string) => {
     const s = spots.get(scene)!
-    const i = buttonsOf(design.scenes.find(x => x.id === scene)!).findIndex(b => b.id === block)
+    const i = rowsOf(design.scenes.find(x => x.id === scene)!).findIndex(b => !block || b.id === block)
     return { x: s.x + card.width, y: s.y + card.height + 22 + Math.max(0, i) * chip + chip / 2 }
   }
   const curve = (x0: number, y0: number, x1: number, y1: number) => {
@@ -86,7 +93,7 @@ export function SceneMap({ onClose }: { onClose(): void }) {
               return (
                 to && (
                   <path
-                    key={w.from + w.block}
+                    key={w.from + w.block + w.to}
                     d={curve(from.x, from.y, to.x, to.y + card.height / 2)}
                     fill="none"
                     stroke={plum.main}
@@ -101,7 +108,7 @@ export function SceneMap({ onClose }: { onClose(): void }) {
               return (
                 to && (
                   <path
-                    key={'a' + w.from + w.block}
+                    key={'a' + w.from + w.block + w.to}
                     d={`M${to.x - 9} ${to.y + card.height / 2 - 6}L${to.x} ${to.y + card.height / 2}L${to.x - 9} ${to.y + card.height / 2 + 6}Z`}
                     fill={plum.main}
                   />
@@ -159,7 +166,7 @@ export function SceneMap({ onClose }: { onClose(): void }) {
                     )}
                   </Box>
                 </Box>
-                {buttonsOf(s).map(b => (
+                {rowsOf(s).map(b => (
                   <Box
                     key={b.id}
                     sx={{
@@ -189,7 +196,7 @@ export function SceneMap({ onClose }: { onClose(): void }) {
                         height: 14,
                         borderRadius: '50%',
                         border: `2px solid ${plum.main}`,
-                        background: ways.some(w => w.from === s.id && w.block === b.id) ? plum.main : paper.sheet,
+                        background: ways.some(w => w.from === s.id && (!w.block || w.block === b.id)) ? plum.main : paper.sheet,
                         cursor: 'crosshair',
                         flex: 'none',
                       }}

@@ -2,6 +2,7 @@ import Add from '@mui/icons-material/Add'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import ButtonBase from '@mui/material/ButtonBase'
+import Divider from '@mui/material/Divider'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import { Fragment, memo, useDeferredValue, useMemo, useState } from 'react'
@@ -9,9 +10,12 @@ import type { Scene } from '../../kinds/piece'
 import { Miniature } from '../parts/Miniature'
 import { useKeepsakes, useSite } from '../queries'
 import { apricot, ink } from '../theme'
+import { Formulas } from './Formulas'
 import { KeepIt } from './Keepsakes'
 import { SceneMap } from './SceneMap'
-import { addScene, buttonsOf, deadEnds, depths, duplicateScene, lead, moveScene, takeOutScene, waysOf } from './scenes'
+import { Scores } from './Scores'
+import { addScene, addSort, buttonsOf, deadEnds, depths, duplicateScene, lead, moveScene, newScenes, takeOutScene, waysOf } from './scenes'
+import { flat } from './tree'
 import { drawingOf, type Scened, useScene, useView } from './view'
 
 /** The scenes in order, each drawn small, and what leads from one to the next. */
@@ -23,7 +27,7 @@ export function Strip() {
 const Scenes = memo(function Scenes({ at }: { at: Scened }) {
   const { doc, design, scene } = at
   const { kit } = useSite()
-  const [map, setMap] = useState(false)
+  const [open, setOpen] = useState<'map' | 'scores' | 'formulas' | null>(null)
   const [menu, setMenu] = useState<{ x: number; y: number; scene: Scene } | null>(null)
   const [adding, setAdding] = useState<HTMLElement | null>(null)
   const [keeping, setKeeping] = useState<Scene | null>(null)
@@ -33,6 +37,11 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
   const ways = waysOf(design)
   const reached = depths(design)
   const dead = deadEnds(design)
+  const fields = design.scenes.flatMap(s => flat(s.blocks)).filter(b => b.kind === 'field')
+  const scored = fields.some(f => f.choices?.length) && design.scenes.some(s => s.kind === 'question' || s.kind === 'result')
+  const computes = !!design.formulas?.length || fields.some(f => f.ask === 'slider' || f.ask === 'number')
+  // A form that has no thank-you is offered one.
+  const simple = !kept.length && !design.scenes.some(s => s.kind === 'thanks' || s.kind === 'question' || s.kind === 'result') && !computes
   const drop = (e: React.DragEvent, to: Scene, index: number) => {
     e.preventDefault()
     const [what, id] = e.dataTransfer.getData('text/plain').split(':')
@@ -146,22 +155,37 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
           </Box>
         )}
         {design.scenes.length > 1 && (
-          <Button onClick={() => setMap(true)} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
+          <Button onClick={() => setOpen('map')} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
             Map
+          </Button>
+        )}
+        {scored && (
+          <Button onClick={() => setOpen('scores')} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
+            Scores
+          </Button>
+        )}
+        {computes && (
+          <Button onClick={() => setOpen('formulas')} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
+            Formulas
           </Button>
         )}
         <Button
           // Until it is known whether there are any to choose from.
           disabled={keepsakes.isPending}
-          onClick={e => (kept.length ? setAdding(e.currentTarget) : addScene())}
+          onClick={e => (simple ? addScene() : setAdding(e.currentTarget))}
           startIcon={<Add />}
           sx={{ color: '#fff', border: '1px solid #6a597a' }}
         >
-          {design.scenes.some(s => s.kind === 'thanks') ? 'Scene' : 'Thank-you'}
+          {simple ? 'Thank-you' : 'Scene'}
         </Button>
       </Box>
       <Menu open={!!adding} anchorEl={adding} onClose={() => setAdding(null)} onClick={() => setAdding(null)}>
-        <MenuItem onClick={() => addScene()}>A new one</MenuItem>
+        {(Object.keys(newScenes) as (keyof typeof newScenes)[]).map(sort => (
+          <MenuItem key={sort} onClick={() => addSort(sort)}>
+            {newScenes[sort]}
+          </MenuItem>
+        ))}
+        {kept.length > 0 && <Divider />}
         {kept.map(k => (
           <MenuItem key={k.id} onClick={() => addScene(k.body as Scene)}>
             {k.name}
@@ -181,7 +205,9 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
         </Menu>
       )}
       {keeping && <KeepIt kind="scene" body={keeping} name={keeping.name} onClose={() => setKeeping(null)} />}
-      {map && <SceneMap onClose={() => setMap(false)} />}
+      {open === 'map' && <SceneMap onClose={() => setOpen(null)} />}
+      {open === 'scores' && <Scores onClose={() => setOpen(null)} />}
+      {open === 'formulas' && <Formulas onClose={() => setOpen(null)} />}
     </Box>
   )
 })

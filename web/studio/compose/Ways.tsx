@@ -9,7 +9,7 @@ import { useFault } from '../bench/draft'
 import { brick, ink, paper } from '../theme'
 import { chooses } from './blocks'
 import { Choice, Link } from './controls'
-import { leadsTo, leadTo } from './scenes'
+import { leadsTo, leadTo, spellOut } from './scenes'
 import { flat } from './tree'
 import { changeScene, useSeen } from './view'
 
@@ -18,7 +18,7 @@ export function Ways({ block, label }: { block: string; label: string }) {
   const { design, scene, sceneAt } = useSeen()
   const scenes = design.scenes.filter(s => s.id !== scene.id).map(s => [s.id, s.name] as const)
   const edges = scene.edges ?? []
-  const mine = edges.flatMap((e, i) => (e.block === block && e.when?.length ? [{ e, i }] : []))
+  const mine = edges.flatMap((e, i) => ((!e.block || e.block === block) && e.when?.length ? [{ e, i }] : []))
   const to = leadsTo(scene, block)
   return (
     <>
@@ -37,6 +37,7 @@ export function Ways({ block, label }: { block: string; label: string }) {
           <Link
             onClick={() =>
               changeScene(s => {
+                spellOut(s)
                 const before = (s.edges ?? []).findIndex(e => e.block === block && !e.when?.length)
                 const edge: Edge = { block, when: [firstTest(design)], to: scenes[0][0] }
                 s.edges = [...(s.edges ?? [])]
@@ -101,7 +102,7 @@ const same: Named = [
 ]
 
 function opsOf(design: Design, of: string): Named {
-  if (of === 'weights') return [['most', 'goes to']]
+  if (of === 'weights') return [['most', 'is for']]
   const f = fieldOf(design, of)
   if (!f) return numeric
   if (chooses(f.ask) && f.ask !== 'order') return [...same, ...numeric, ...answered]
@@ -200,24 +201,28 @@ function TestLine({
         </IconButton>
       </Box>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', mb: '4px', pl: '32px' }}>
-        <Select
-          value={test.op}
-          sx={{ ...small, flex: answered.some(([op]) => op === test.op) ? 1 : '0 0 76px' }}
-          onChange={e => {
-            const op = e.target.value as Test['op']
-            const { value: _, ...bare } = test
-            if (answered.some(([x]) => x === op)) onChange({ ...bare, op })
-            else if (numeric.some(([x]) => x === op)) onChange({ ...test, op, value: typeof test.value === 'number' ? test.value : 1 })
-            else onChange({ ...test, op, value: typeof test.value === 'string' ? test.value : (f?.choices?.[0]?.id ?? '') })
-          }}
-          inputProps={{ 'aria-label': 'How' }}
-        >
-          {ops.map(([op, name]) => (
-            <MenuItem key={op} value={op}>
-              {name}
-            </MenuItem>
-          ))}
-        </Select>
+        {ops.length === 1 ? (
+          <span>{ops[0][1]}</span>
+        ) : (
+          <Select
+            value={test.op}
+            sx={{ ...small, flex: answered.some(([op]) => op === test.op) ? 1 : '0 0 76px' }}
+            onChange={e => {
+              const op = e.target.value as Test['op']
+              const { value: _, ...bare } = test
+              if (answered.some(([x]) => x === op)) onChange({ ...bare, op })
+              else if (numeric.some(([x]) => x === op)) onChange({ ...test, op, value: typeof test.value === 'number' ? test.value : 1 })
+              else onChange({ ...test, op, value: typeof test.value === 'string' ? test.value : (f?.choices?.[0]?.id ?? '') })
+            }}
+            inputProps={{ 'aria-label': 'How' }}
+          >
+            {ops.map(([op, name]) => (
+              <MenuItem key={op} value={op}>
+                {name}
+              </MenuItem>
+            ))}
+          </Select>
+        )}
         {choices ? (
           <Select value={String(test.value ?? '')} sx={{ ...small, flex: 1 }} onChange={e => put(e.target.value)} inputProps={{ 'aria-label': 'With' }}>
             {choices.map(([id, name]) => (

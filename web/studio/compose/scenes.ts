@@ -27,6 +27,25 @@ export const waysOf = (design: Design): Way[] =>
     }),
   )
 
+/** The blocks of a scene by which a visitor goes on, with what stands on them. */
+export const waysOn = (s: Scene): { id: string; words: string }[] =>
+  flat(s.blocks).flatMap(b =>
+    b.kind === 'button' && (b.press.do === 'send' || b.press.do === 'next')
+      ? [{ id: b.id, words: b.words }]
+      : b.kind === 'field' && b.advances
+        ? [{ id: b.id, words: b.label }]
+        : b.kind === 'timer' && b.at_zero === 'next'
+          ? [{ id: b.id, words: 'at zero' }]
+          : [],
+  )
+
+/** Has every edge of a scene name the block it is for, so that one can be changed without the others. */
+export function spellOut(scene: Scene) {
+  if (!scene.edges?.some(e => !e.block)) return
+  const ways = waysOn(scene)
+  scene.edges = scene.edges.flatMap(e => (e.block ? [e] : ways.map(w => ({ ...e, block: w.id }))))
+}
+
 /** The buttons of a scene, which may be led somewhere. */
 export const buttonsOf = (s: Scene) => flat(s.blocks).filter((b): b is Button => b.kind === 'button')
 
@@ -54,6 +73,7 @@ export const deadEnds = (design: Design): string[] =>
 
 /** Leads a block of a scene to another scene, whatever the answers; an empty one out of the piece. */
 export function leadTo(scene: Scene, block: string, to: string) {
+  spellOut(scene)
   const edges: Edge[] = (scene.edges ?? []).filter(e => e.block !== block || e.when?.length)
   if (to) edges.push({ block, to })
   if (edges.length) scene.edges = edges
@@ -65,14 +85,105 @@ export function lead(from: string, block: string, to: string) {
   changeDesign(d => {
     const scene = d.scenes.find(s => s.id === from)
     const b = scene && flat(scene.blocks).find(x => x.id === block)
-    if (!scene || b?.kind !== 'button') return
-    if (b.press.do !== 'send') b.press = { do: 'next' }
+    if (!scene || !b) return
+    if (b.kind === 'button' && b.press.do !== 'send') b.press = { do: 'next' }
     leadTo(scene, block, to)
   })
 }
 
 /** Where a block leads whatever the answers; empty for out of the piece. */
 export const leadsTo = (scene: Scene, block: string): string => scene.edges?.find(e => (!e.block || e.block === block) && !e.when?.length)?.to ?? ''
+
+/** Scenes that may be added, and how each begins. */
+export const newScenes = {
+  question: 'Question',
+  result: 'Result',
+  form: 'Sign-up',
+  inputs: 'Calculator',
+  thanks: 'Thank-you',
+  plain: 'Blank',
+} as const
+
+/** Adds a scene of a sort after the one in view, or after those of its sort; what led on leads on through it. */
+export function addSort(sort: keyof typeof newScenes) {
+  const { design, s: here } = now()
+  const id = freshID(
+    sort === 'inputs' ? 'calc' : sort === 'question' ? 'q' : sort,
+    design.scenes.map(x => x.id),
+  )
+  const keys = keysOf(design.scenes)
+  const key = (name: string) => (keys.includes(name) ? freshID(name, keys) : name)
+  const count = design.scenes.filter(x => x.kind === sort).length + 1
+  const heading = (text: string) => ({ kind: 'heading', id: 'title', text, size: 26, align: 'start' }) as const
+  const button = (words: string, does: 'send' | 'next' | 'close', counts = false) =>
+    ({ kind: 'button', id: 'on', words, press: { do: does }, counts, quiet: false }) as const
+  const made = { id, name: sort === 'inputs' ? 'Calculator' : `${newScenes[sort]} ${count}`, kind: sort === 'inputs' ? 'form' : sort } as Scene
+  const choices = ['First answer', 'Second answer', 'Third answer'].map((label, i) => ({ id: 'abc'[i], label }))
+  switch (sort) {
+    case 'question':
+      made.blocks = [
+        { kind: 'progress', id: 'progress', look: 'bites' },
+        heading('What would you like to know?'),
+        {
+          kind: 'field',
+          id: 'answer',
+          ask: 'choice',
+          key: key('question_' + count),
+          label: 'Your answer',
+          required: true,
+          bare: true,
+          look: 'list',
+          advances: true,
+          choices,
+        },
+        { kind: 'button', id: 'back', words: 'Back', press: { do: 'back' }, counts: false, quiet: true, align: 'start' },
+      ]
+      break
+    case 'result':
+      made.blocks = [
+        heading('Your result'),
+        { kind: 'text', id: 'say', text: 'What it means, and what to do next.', size: 17, align: 'start' },
+        button('Close', 'close'),
+      ]
+      break
+    case 'form':
+      made.name = 'Sign-up'
+      made.blocks = [
+        heading('Where shall we send it?'),
+        { kind: 'field', id: 'email', ask: 'email', key: key('email'), label: 'Email', required: true },
+        button('Show me', 'send', true),
+      ]
+      break
+    case 'inputs':
+      made.blocks = [
+        heading('What will it cost?'),
+        { kind: 'field', id: 'amount', ask: 'slider', key: key('amount'), label: 'How many?', required: true, least: '0', most: '20' },
+        ...(design.formulas?.length
+          ? [{ kind: 'value', id: 'value', formula: design.formulas[0].name, label: 'In all', size: 44, align: 'start' } as const]
+          : []),
+        button('Go on', 'send'),
+      ]
+      break
+    default:
+      made.blocks = [
+        heading(sort === 'thanks' ? 'Thank you, {first name|friend}' : 'A new scene'),
+        button(sort === 'thanks' ? 'Back to the page' : 'Carry on', sort === 'thanks' ? 'close' : 'next'),
+      ]
+  }
+  changeDesign(d => {
+    if (sort === 'result' || sort === 'thanks') return void d.scenes.push(made)
+    // It comes in between: the scene in view leads to it, and it to where that led.
+    const before = d.scenes[here] as Scene
+    const way = before.kind === 'result' || before.kind === 'thanks' ? undefined : waysOn(before)[0]
+    if (way) {
+      const led = leadsTo(before, way.id)
+      if (led) made.edges = [{ to: led }]
+      leadTo(before, way.id, id)
+    }
+    d.scenes.splice(way ? here + 1 : d.scenes.length, 0, made)
+  })
+  useView.setState({ scene: id, selected: 'frame', also: [] })
+}
 
 /** Makes a thank-you where there is none, lets every form that just closes lead to it, and gives its id. */
 export function giveThanks(scenes: Scene[]): string {
