@@ -352,7 +352,10 @@ func (w *Walk) Back(to string) error {
 	for i := len(w.Path) - 1; i >= 0; i-- {
 		if w.Path[i] == to {
 			for _, id := range w.Path[i+1:] {
-				w.g.Form(id).Forget(w.Answers)
+				// What was asked before as well stays answered.
+				if !slices.Contains(w.Path[:i+1], id) {
+					w.g.Form(id).Forget(w.Answers)
+				}
 			}
 			w.Path, w.Ended = w.Path[:i+1], false
 			return nil

@@ -421,7 +421,7 @@ func wander(g *Graph, r *rand.Rand, times int) *Walk {
 			presses = append(presses, id)
 		}
 		slices.Sort(presses)
-		step := Step{Scene: w.At(), Values: map[string]string{}, Back: r.IntN(9) == 0, Late: r.IntN(9) == 0}
+		step := Step{Scene: w.At(), Values: map[string]string{}, Back: r.IntN(9) == 0, Late: s.Limit > 0 && r.IntN(3) == 0}
 		if r.IntN(6) == 0 {
 			step.Scene = pick(scenes)
 		}

@@ -2,8 +2,10 @@ package flow
 
 import (
 	"cmp"
+	"errors"
 
 	"gobbet/core/answer"
+	"gobbet/core/formula"
 	"gobbet/core/piece"
 )
 
@@ -186,4 +188,13 @@ func bestOf(weights []float64, among []int) (best []int) {
 		consider(i)
 	}
 	return best
+}
+
+// wrongAt gives where a formula is wrong, and in which words.
+func wrongAt(err error) (at int, message string) {
+	var wrong *formula.Error
+	if errors.As(err, &wrong) {
+		return wrong.At, wrong.Message
+	}
+	return 0, err.Error()
 }

@@ -155,6 +155,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 		n.contrast(s.Blocks, n.at+"."+fault.Index("scenes", i), d.Frame, behind)
 	}
 	n.whole(d)
+	n.ways(d)
 }
 
 // computes reports whether all that a scene asks is reckoned with as it is typed.

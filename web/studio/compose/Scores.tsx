@@ -23,7 +23,6 @@ export function Scores({ onClose }: { onClose(): void }) {
       const c = f?.choices?.find(x => x.id === choice)
       if (c) how(c)
     }, `scores ${scene} ${field} ${choice}`)
-  const columns = `minmax(180px, 1fr) 64px 90px repeat(${results.length}, minmax(96px, 130px))`
   const most = (f: Field) =>
     (f.choices ?? []).reduce((n, c) => (f.ask === 'choice' || f.ask === 'dropdown' ? Math.max(n, c.score ?? 0) : n + Math.max(0, c.score ?? 0)), 0)
   const least = (f: Field) =>

@@ -1,0 +1,524 @@
+package flow
+
+import (
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"gobbet/core/answer"
+	"gobbet/core/piece"
+)
+
+// Found is what there is to find in a graph by going every way through it.
+type Found struct {
+	// Scores are the least and the most a visitor can have scored on coming to a
+	// scene, by its id. Scenes nobody can come to are not in it.
+	Scores map[string][2]float64
+	// Leaves are, by scene, the scores with which going on along its edges leads
+	// out of the piece although other answers lead on, in ascending order.
+	Leaves map[string][]float64
+	// Whole says that every way was gone. Where there are too many, or values
+	// decide that cannot all be tried, what is found is there, but what is not
+	// found may be there as well.
+	Whole bool
+}
+
+const (
+	maxTaken  = 60_000 // steps in all
+	maxCombos = 2_000  // ways to answer one scene
+)
+
+// Explore goes every way through a graph. Visitors who are at the same scene
+// with the same score, the same weights and the same answers to what is tested
+// later are alike, and gone on with once: what they have in common decides
+// where they can come to.
+func (g *Graph) Explore() Found {
+	e := explorer{g: g, tested: g.testedKeys(), seen: map[string]bool{}, found: Found{Scores: map[string][2]float64{}, Leaves: map[string][]float64{}, Whole: true}}
+	e.whole(g.cyclic(), len(g.design.Formulas) > 0 && g.testsValues())
+	e.come(g.Begin())
+	for len(e.next) > 0 {
+		w := e.next[len(e.next)-1]
+		e.next = e.next[:len(e.next)-1]
+		if e.taken > maxTaken {
+			e.found.Whole = false
+			break
+		}
+		e.leave(w)
+	}
+	for id, scores := range e.found.Leaves {
+		slices.Sort(scores)
+		e.found.Leaves[id] = slices.Compact(scores)
+	}
+	return e.found
+}
+
+type explorer struct {
+	g      *Graph
+	tested []string
+	seen   map[string]bool
+	next   []*Walk
+	taken  int
+	found  Found
+}
+
+// whole notes what keeps the search from being whole.
+func (e *explorer) whole(not ...bool) {
+	e.found.Whole = e.found.Whole && !slices.Contains(not, true)
+}
+
+// come notes that a walk has come to a scene, and remembers to go on with it.
+func (e *explorer) come(w *Walk) {
+	score := w.Score()
+	key := w.At() + "|" + number(score)
+	var room [8]float64
+	for _, weight := range w.weights(room[:]) {
+		key += "," + number(weight)
+	}
+	for _, k := range e.tested {
+		key += "|" + w.Answers[k]
+	}
+	if e.seen[key] {
+		return
+	}
+	e.seen[key] = true
+	if range_, ok := e.found.Scores[w.At()]; ok {
+		e.found.Scores[w.At()] = [2]float64{min(range_[0], score), max(range_[1], score)}
+	} else {
+		e.found.Scores[w.At()] = [2]float64{score, score}
+	}
+	if !w.Ended {
+		e.next = append(e.next, w)
+	}
+}
+
+func number(x float64) string { return strconv.FormatFloat(x, 'g', 12, 64) }
+
+// leave goes on from a scene by every block, with every answer.
+func (e *explorer) leave(w *Walk) {
+	s := w.scene()
+	at := w.At()
+	for _, press := range slices.Sorted(maps.Keys(s.ways)) {
+		answers := []answer.Answers{{}}
+		if s.ways[press].takes {
+			var all bool
+			answers, all = e.answers(s)
+			e.whole(!all)
+		}
+		leads := slices.ContainsFunc(s.edges, func(x edge) bool { return (x.block == "" || x.block == press) && x.to >= 0 })
+		if s.Limit > 0 && !s.gate {
+			answers = append(answers, nil) // the time is over
+		}
+		for _, given := range answers {
+			e.taken++
+			on := &Walk{Path: slices.Clone(w.Path), Answers: maps.Clone(w.Answers), g: e.g}
+			if on.Take(Step{Scene: at, Press: press, Values: given, Late: given == nil}) != nil {
+				continue
+			}
+			if on.At() == at && on.Ended {
+				if leads && len(e.found.Leaves[at]) < maxCombos {
+					e.found.Leaves[at] = append(e.found.Leaves[at], on.Score())
+				}
+				continue
+			}
+			// Only where one is matters, not how one came there, unless the latest
+			// answers settle ties.
+			if e.g.design.Ties == "" {
+				on.Path = on.Path[len(on.Path)-1:]
+			}
+			e.come(on)
+		}
+	}
+}
+
+// answers lists every way to answer a scene; not all where there are too many.
+func (e *explorer) answers(s *scene) (combos []answer.Answers, all bool) {
+	combos, all = []answer.Answers{{}}, true
+	for i := range s.form.Fields {
+		f := &s.form.Fields[i]
+		candidates, whole := e.g.candidates(f)
+		all = all && whole
+		if len(combos)*len(candidates) > maxCombos {
+			candidates, all = candidates[:1], false
+		}
+		grown := make([]answer.Answers, 0, len(combos)*len(candidates))
+		for _, c := range combos {
+			for _, one := range candidates {
+				more := maps.Clone(c)
+				if one != "" {
+					more[f.Key] = one
+				}
+				grown = append(grown, more)
+			}
+		}
+		combos = grown
+	}
+	return combos, all
+}
+
+const maxSubsets = 10 // choices of which all subsets are tried
+
+// candidates lists answers to a field of which each that matters has one alike;
+// not whole where there are others that may matter.
+func (g *Graph) candidates(f *answer.Field) (all []string, whole bool) {
+	whole = true
+	if !f.Required {
+		all = append(all, "")
+	}
+	switch f.Ask {
+	case piece.AskChoice, piece.AskDropdown:
+		for _, c := range f.Choices {
+			all = append(all, c.ID)
+		}
+	case piece.AskChoices:
+		n := len(f.Choices)
+		if n > maxSubsets {
+			n, whole = maxSubsets, false
+		}
+		for set := 1; set < 1<<n; set++ {
+			var ids []string
+			for i := range n {
+				if set&(1<<i) != 0 {
+					ids = append(ids, f.Choices[i].ID)
+				}
+			}
+			all = append(all, strings.Join(ids, "\n"))
+		}
+	case piece.AskOrder:
+		ids := make([]string, len(f.Choices))
+		for i, c := range f.Choices {
+			ids[i] = c.ID
+		}
+		whole = len(ids) <= 5
+		permute(ids[:min(len(ids), 5)], func(some []string) {
+			all = append(all, strings.Join(append(slices.Clone(some), ids[len(some):]...), "\n"))
+		})
+	case piece.AskStars, piece.AskScale:
+		low, high := answer.Steps(f.Ask)
+		for n := low; n <= high; n++ {
+			all = append(all, strconv.Itoa(n))
+		}
+	case piece.AskNumber, piece.AskSlider:
+		for _, n := range g.turns(f) {
+			all = append(all, strconv.FormatFloat(n, 'f', -1, 64))
+		}
+	case piece.AskEmail:
+		all = append(all, "a@example.com")
+	case piece.AskPhone:
+		all = append(all, "+353 555 0100")
+	case piece.AskConsent:
+		all = append(all, "yes")
+	case piece.AskDate:
+		all = append(all, or(f.Least, or(f.Most, "2026-01-01")))
+	default:
+		all = append(all, "x")
+		all = append(all, f.Field.Right...)
+		whole = f.Pattern == "" && f.Least == "" && f.Most == ""
+	}
+	return all, whole
+}
+
+// turns lists numbers around which a test of the field turns, and its bounds.
+func (g *Graph) turns(f *answer.Field) []float64 {
+	low, high := bounds(f)
+	numbers := []float64{low, high, (low + high) / 2}
+	for i := range g.scenes {
+		for _, e := range g.scenes[i].edges {
+			for _, t := range e.tests {
+				if t.field == f && t.op.Numeric() {
+					step := f.StepSize()
+					numbers = append(numbers, t.number, t.number-step, t.number+step)
+				}
+			}
+		}
+	}
+	for _, right := range f.Field.Right {
+		if n, err := strconv.ParseFloat(right, 64); err == nil {
+			numbers = append(numbers, n)
+		}
+	}
+	slices.Sort(numbers)
+	return slices.DeleteFunc(slices.Compact(numbers), func(n float64) bool { return n < low || n > high })
+}
+
+// bounds are the least and the most a number may be; without bounds, far off.
+func bounds(f *answer.Field) (low, high float64) {
+	low, high = -1e6, 1e6
+	if n, err := strconv.ParseFloat(f.Least, 64); err == nil {
+		low = n
+	}
+	if n, err := strconv.ParseFloat(f.Most, 64); err == nil {
+		high = n
+	}
+	return low, max(low, high)
+}
+
+// permute calls do with every order of some texts.
+func permute(texts []string, do func([]string)) {
+	var place func(i int)
+	place = func(i int) {
+		if i == len(texts) {
+			do(texts)
+			return
+		}
+		for j := i; j < len(texts); j++ {
+			texts[i], texts[j] = texts[j], texts[i]
+			place(i + 1)
+			texts[i], texts[j] = texts[j], texts[i]
+		}
+	}
+	place(0)
+}
+
+// testedKeys lists the fields whose answers decide somewhere, by themselves or
+// in a formula that does.
+func (g *Graph) testedKeys() (keys []string) {
+	note := func(key string) {
+		if _, ok := g.fields[key]; ok && !slices.Contains(keys, key) {
+			keys = append(keys, key)
+		}
+	}
+	for i := range g.scenes {
+		for _, e := range g.scenes[i].edges {
+			for _, t := range e.tests {
+				if t.field != nil {
+					note(t.field.Key)
+				}
+			}
+		}
+	}
+	if g.testsValues() {
+		for _, f := range g.design.Formulas {
+			for _, name := range f.Parsed.Names() {
+				key, _, _ := strings.Cut(name, ".")
+				note(key)
+			}
+		}
+	}
+	if g.design.Ties != "" {
+		for key, p := range g.fields {
+			if slices.ContainsFunc(p.weights, func(w []float64) bool { return w != nil }) {
+				note(key)
+			}
+		}
+	}
+	slices.Sort(keys)
+	return keys
+}
+
+// testsValues reports whether a formula decides where an edge leads.
+func (g *Graph) testsValues() bool {
+	for i := range g.scenes {
+		for _, e := range g.scenes[i].edges {
+			for _, t := range e.tests {
+				if t.field == nil && !t.score && t.op != piece.TestMost {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
+// cyclic reports whether one can come to a scene again.
+func (g *Graph) cyclic() bool {
+	const open, done = 1, 2
+	state := make([]int, len(g.scenes))
+	var visit func(i int) bool
+	visit = func(i int) bool {
+		state[i] = open
+		for _, e := range g.scenes[i].edges {
+			if e.to >= 0 && (state[e.to] == open || state[e.to] == 0 && visit(e.to)) {
+				return true
+			}
+		}
+		state[i] = done
+		return false
+	}
+	return visit(0)
+}
+
+// Trapped lists the scenes that one can come to, and from which no way leads to
+// an end or out of the piece.
+func (g *Graph) Trapped() (ids []string) {
+	frees := make([]bool, len(g.scenes))
+	for changed := true; changed; {
+		changed = false
+		for i := range g.scenes {
+			s := &g.scenes[i]
+			free := s.ends
+			for press := range s.ways {
+				closes := true
+				for _, e := range s.edges {
+					if e.block == "" || e.block == press {
+						free = free || e.to < 0 || frees[e.to]
+						closes = closes && len(e.tests) > 0
+					}
+				}
+				free = free || closes // no edge may fit
+			}
+			if free && !frees[i] {
+				frees[i], changed = true, true
+			}
+		}
+	}
+	for i, reached := range g.reached(func(*scene, edge) bool { return true }) {
+		if reached && !frees[i] {
+			ids = append(ids, g.scenes[i].ID)
+		}
+	}
+	return ids
+}
+
+// Ungated lists the results that can be come to without passing a gate, in a
+// graph that has one.
+func (g *Graph) Ungated() (ids []string) {
+	gates := false
+	for i := range g.scenes {
+		gates = gates || g.scenes[i].gate && g.scenes[i].Kind != piece.ResultScene
+	}
+	if !gates {
+		return nil
+	}
+	free := g.reached(func(s *scene, e edge) bool {
+		if !s.gate || s.Kind == piece.ResultScene {
+			return true
+		}
+		if e.block != "" {
+			return !s.ways[e.block].takes
+		}
+		for _, w := range s.ways {
+			if !w.takes {
+				return true
+			}
+		}
+		return false
+	})
+	for _, i := range g.results {
+		if free[i] {
+			ids = append(ids, g.scenes[i].ID)
+		}
+	}
+	return ids
+}
+
+// reached tells which scenes can be come to by edges that pass.
+func (g *Graph) reached(passes func(*scene, edge) bool) []bool {
+	reached := make([]bool, len(g.scenes))
+	next := []int{0}
+	for len(next) > 0 {
+		i := next[0]
+		next = next[1:]
+		if reached[i] {
+			continue
+		}
+		reached[i] = true
+		for _, e := range g.scenes[i].edges {
+			if e.to >= 0 && passes(&g.scenes[i], e) {
+				next = append(next, e.to)
+			}
+		}
+	}
+	return reached
+}
+
+// Breaks says with which inputs a formula has no value, within what its inputs
+// may be: tried at the bounds, at zero, and in between.
+type Breaks struct {
+	Formula int // its index
+	At      int // character, from 0
+	Message string
+	Inputs  map[string]float64
+}
+
+const maxTries = 20_000
+
+// Breaking finds formulas that have no value for some inputs.
+func (g *Graph) Breaking() (breaks []Breaks) {
+	for i, f := range g.design.Formulas {
+		if b, found := g.breaking(i, f); found {
+			breaks = append(breaks, b)
+		}
+	}
+	return breaks
+}
+
+func (g *Graph) breaking(i int, f piece.Formula) (Breaks, bool) {
+	names := f.Parsed.Names()
+	for _, name := range names {
+		if g.formula(name) >= 0 {
+			return Breaks{}, false // what it uses is looked at by itself
+		}
+	}
+	values := make([][]float64, len(names))
+	tries := 1
+	for j, name := range names {
+		values[j] = g.possible(name)
+		tries *= len(values[j])
+	}
+	at := make(map[string]float64, len(names))
+	for try := range min(tries, maxTries) {
+		rest := try
+		for j, name := range names {
+			at[name] = values[j][rest%len(values[j])]
+			rest /= len(values[j])
+		}
+		if _, err := f.Parsed.Value(func(name string) (float64, bool) { v, ok := at[name]; return v, ok }); err != nil {
+			b := Breaks{Formula: i, Inputs: maps.Clone(at)}
+			b.At, b.Message = wrongAt(err)
+			return b, true
+		}
+	}
+	return Breaks{}, false
+}
+
+// possible lists values that a name may have.
+func (g *Graph) possible(name string) []float64 {
+	p, ok := g.fields[name]
+	if !ok {
+		if name == piece.ScoreName {
+			return []float64{0, 1, 10}
+		}
+		return []float64{0, 1}
+	}
+	f := p.field
+	switch f.Ask {
+	case piece.AskNumber, piece.AskSlider:
+		low, high := bounds(f)
+		numbers := []float64{low, high, low + math.Trunc((high-low)/2)}
+		if step := f.StepSize(); f.Ask == piece.AskSlider && (high-low)/step <= 200 {
+			for n := low; n <= high; n += step {
+				numbers = append(numbers, n)
+			}
+		}
+		if low <= 0 && high >= 0 {
+			numbers = append(numbers, 0)
+		}
+		return numbers
+	case piece.AskStars, piece.AskScale:
+		low, high := answer.Steps(f.Ask)
+		return []float64{float64(low), float64(high), float64(low+high) / 2}
+	}
+	values := []float64{}
+	if !f.Required {
+		values = append(values, 0)
+	}
+	for _, c := range f.Choices {
+		values = append(values, c.Score)
+	}
+	if len(values) == 0 {
+		values = []float64{0, f.Points}
+	}
+	return values
+}
+
+// String says the inputs as a person reads them.
+func (b Breaks) String() string {
+	var said []string
+	for _, name := range slices.Sorted(maps.Keys(b.Inputs)) {
+		said = append(said, fmt.Sprintf("%s = %s", name, strconv.FormatFloat(b.Inputs[name], 'f', -1, 64)))
+	}
+	return strings.Join(said, ", ")
+}
