@@ -54,6 +54,9 @@ type Sent struct {
 	Name     string
 	Answers  map[string]string
 	Converts bool // sending was the conversion
+	// Again says that the scene was sent on this walk before: these answers take
+	// the place of those.
+	Again bool
 }
 
 const tries = 3
@@ -104,6 +107,11 @@ func advance(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, 
 			ID: sent.ID, Walk: who.Walk, Scene: sent.Scene, Piece: who.Piece, Variant: who.Variant, Visitor: who.Visitor, Visit: who.Visit, Page: who.Page,
 			Channel: who.Channel, Campaign: who.Campaign, Referrer: who.Referrer, Email: sent.Email, Name: sent.Name, Answers: sent.Answers, At: who.At,
 			Converts: sent.Converts, Unwatched: who.Unwatched,
+		}
+		if sent.Again {
+			if _, err := tx.ExecContext(ctx, `delete from submissions where site_id = $1 and walk_id = $2 and scene = $3`, site, who.Walk, sent.Scene); err != nil {
+				return false, err
+			}
 		}
 		if err := addSubmission(ctx, tx, site, zone, sub, lead || sent.Email != ""); err != nil {
 			return false, err

@@ -51,6 +51,8 @@ type state struct {
 	flow.Walk
 	// Came is when each scene of the path was come to, in ms since 1970.
 	Came []int64 `json:"came"`
+	// Sent are the scenes whose answers were kept.
+	Sent []string `json:"sent,omitempty"`
 }
 
 // advance takes a walk on by what a visitor did.
@@ -258,7 +260,11 @@ func (t *turn) step(w *flow.Walk, i int, moved *store.Moved) error {
 		moved.Sent = append(moved.Sent, store.Sent{
 			ID: uuid.NewSHA1(t.walk, []byte(strconv.Itoa(moved.Steps))).String(), Scene: step.Scene,
 			Email: form.Email(given), Name: form.Name(given), Answers: form.Said(given), Converts: counts,
+			Again: slices.Contains(t.state.Sent, step.Scene),
 		})
+		if !slices.Contains(t.state.Sent, step.Scene) {
+			t.state.Sent = append(t.state.Sent, step.Scene)
+		}
 	}
 	return nil
 }

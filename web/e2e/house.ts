@@ -65,8 +65,8 @@ export class Api {
   rest = (id: string) => this.say<PieceInfo>('POST', `/pieces/${id}/rest`)
 
   /** A live piece that shows at once on a page of its own, but for what change says; a page it gives back is taken instead. */
-  async live(name: string, change: (p: Piece) => unknown = () => {}, format: Format = 'popup', data = {}) {
-    const made = await this.make(name, format)
+  async live(name: string, change: (p: Piece) => unknown = () => {}, format: Format = 'popup', data = {}, start = '') {
+    const made = await this.make(name, format, start)
     let path = `/e2e/${made.id}`
     made.draft.rule = { all: [{ fact: 'page.path', op: 'is', value: path }] }
     const other = change(made.draft)

@@ -81,6 +81,7 @@ function Group({ field: f, around, own }: AskedProps) {
   const choices = f.ask === 'stars' ? steps(1, 5) : f.ask === 'scale' ? steps(0, 10) : shuffled(f, f.choices ?? [], around.still)
   const mark = around.marks[f.key]
   const right = mark && lines(mark.answer ?? '')
+  const advances = f.advances && !several && !mark
   const take = (id: string, on: boolean) => {
     around.answer(
       f.key,
@@ -91,7 +92,6 @@ function Group({ field: f, around, own }: AskedProps) {
             .join('\n')
         : id,
     )
-    if (f.advances && !several && !mark) around.leave(f.id, true)
   }
   return (
     <fieldset class={f.ask} aria-describedby={own['aria-describedby']} disabled={!!mark}>
@@ -114,13 +114,17 @@ function Group({ field: f, around, own }: AskedProps) {
                 aria-label={f.ask === 'stars' ? `${c.id} of 5` : undefined}
                 checked={taken.includes(c.id)}
                 onChange={e => take(c.id, e.currentTarget.checked)}
+                // A press goes on at once. Arrow keys only move: Enter goes on.
+                onClick={e => {
+                  if (!advances || e.detail === 0) return
+                  take(c.id, true)
+                  around.leave(f.id, true)
+                }}
               />
               {f.ask === 'stars' ? (
                 <svg viewBox="0 0 24 24" aria-hidden="true">
                   <path d={star} />
                 </svg>
-              ) : f.look ? (
-                <span class="says">{c.label}</span>
               ) : (
                 c.label
               )}
@@ -130,6 +134,11 @@ function Group({ field: f, around, own }: AskedProps) {
           )
         })}
       </div>
+      {advances && (
+        <button type="submit" class="onward" value={f.id}>
+          Continue
+        </button>
+      )}
       <Marked field={f} around={around} />
     </fieldset>
   )

@@ -1,0 +1,290 @@
+package visitor_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"gobbet/core/piece"
+	"gobbet/internal/servertest"
+	"gobbet/internal/store"
+	"gobbet/internal/visitor"
+)
+
+// quiz is two questions, a sign-up and two results by weight, with a poll in the first.
+func quiz() *piece.Piece {
+	p := atOnce()
+	d := &p.Split.Variants[0].Design
+	button := piece.Button{Kind: "button", ID: "on", Words: "On", Press: piece.Press{Do: piece.DoSend}}
+	counts := button
+	counts.Counts = true
+	choices := func(of ...string) (all []piece.Choice) {
+		for _, id := range of {
+			all = append(all, piece.Choice{ID: id, Label: strings.ToUpper(id), Weights: map[string]float64{"ash": float64(len(id))}, Score: 7})
+		}
+		return all
+	}
+	result := func(id, say string) piece.Scene {
+		return piece.Scene{ID: id, Name: id, Kind: piece.ResultScene, Tags: []string{id}, Blocks: []piece.Block{
+			piece.Heading{Kind: "heading", ID: "h", Text: piece.Plain(say), Size: 20, Align: "start"},
+			piece.Tally{Kind: "tally", ID: "t", Key: "q1"},
+		}}
+	}
+	d.Scenes = []piece.Scene{
+		{ID: "one", Name: "One", Kind: piece.QuestionScene, Edges: []piece.Edge{{To: "two"}}, Blocks: []piece.Block{
+			piece.Field{Kind: "field", ID: "f", Ask: piece.AskChoice, Key: "q1", Label: "One?", Required: true, Choices: choices("red", "blue")}, button}},
+		{ID: "two", Name: "Two", Kind: piece.QuestionScene, Edges: []piece.Edge{{To: "gate"}}, Blocks: []piece.Block{
+			piece.Field{Kind: "field", ID: "f", Ask: piece.AskText, Key: "q2", Label: "Two?", Required: true, Right: []string{"secret word"}, Points: 3, Reveal: true, Explanation: "It was the secret word."}, button}},
+		{ID: "gate", Name: "Gate", Kind: piece.FormScene, Edges: []piece.Edge{{When: []piece.Test{{Of: "score", Op: piece.TestGte, Value: 10.0}}, To: "ash"}, {To: "shino"}}, Blocks: []piece.Block{
+			piece.Field{Kind: "field", ID: "e", Ask: piece.AskEmail, Key: "email", Label: "Email", Required: true}, counts}},
+		result("ash", "You are an ash person"), result("shino", "Shino suits you"),
+	}
+	return p
+}
+
+func take(scene string, values ...any) visitor.StepIn {
+	s := visitor.StepIn{Scene: scene, Values: map[string]any{}}
+	for i := 0; i+1 < len(values); i += 2 {
+		s.Values[values[i].(string)] = values[i+1]
+	}
+	return s
+}
+
+func TestAWalkIsToldNothingItHasNotEarned(t *testing.T) {
+	h := launched(t, quiz())
+	w := walking(h)
+	secrets := func(said string, but ...string) {
+		t.Helper()
+		for _, secret := range []string{"ash person", "Shino suits", "secret word", `"weights"`, `"score"`, `"points"`, `"right"`, `"when"`} {
+			earned := false
+			for _, b := range but {
+				earned = earned || strings.Contains(secret, b)
+			}
+			if strings.Contains(said, secret) && !earned {
+				t.Errorf("%s is told: %s", secret, said)
+			}
+		}
+	}
+	secrets(h.Call("GET", "/v1/sites/shop/designs/"+w.design, "").Body)
+	first := w.advance("", 0, take("one", "q1", "blue"))
+	secrets(first.Body)
+	a := come(t, first)
+	if a.Scene != "two" || a.Steps != 1 || a.Ended {
+		t.Fatalf("%+v", a)
+	}
+	second := w.advance(a.Token, 1, take("two", "q2", "Secret Word"))
+	secrets(second.Body, "secret word", "right") // the answer was given, and is judged
+	a = come(t, second)
+	if !a.Marks["q2"].Right || a.Marks["q2"].Explanation == "" || a.Scene != "gate" {
+		t.Fatalf("%+v", a)
+	}
+	last := w.advance(a.Token, 2, take("gate", "email", "orla@example.com"))
+	secrets(last.Body, "ash person")
+	a = come(t, last)
+	if a.Scene != "ash" || !a.Ended || !a.Lead || len(a.Scenes) != 1 || fmt.Sprint(a.Tags) != "[ash]" || a.Tallies["q1"] == nil || a.Tallies["q1"].Votes["blue"] != 1 {
+		t.Errorf("%+v", a)
+	}
+	got := leads(h)
+	if len(got) != 1 || got[0].Walks[0].Answers["q1"] != "BLUE" || got[0].Walks[0].Answers["q2"] != "Secret Word" {
+		t.Errorf("earlier answers do not reach the person: %+v", got)
+	}
+	days, _ := h.Store.Days(context.Background(), h.Site, "sign-up", time.Time{})
+	if len(days) != 1 || days[0].Conversions != 1 {
+		t.Errorf("%+v", days)
+	}
+}
+
+func TestAWalkIsGoneOnWithAndCountedOnce(t *testing.T) {
+	h := launched(t, quiz())
+	w := walking(h)
+	a := come(t, w.advance("", 0, take("one", "q1", "red")))
+	// The answer was lost on its way, and the same is sent again.
+	for range 2 {
+		if again := come(t, w.advance("", 0, take("one", "q1", "red"))); again.Scene != "two" || again.Steps != 1 {
+			t.Errorf("%+v", again)
+		}
+	}
+	// Another tab answers what is answered: it is told where the walk is.
+	if other := come(t, w.advance(a.Token, 0, take("one", "q1", "blue"))); other.Scene != "two" || other.Steps != 1 {
+		t.Errorf("%+v", other)
+	}
+	// Another page goes on from where this one left.
+	resumed := come(t, w.advance(a.Token, 0))
+	if resumed.Scene != "two" || fmt.Sprint(resumed.Path) != "[one two]" || resumed.Answers["q1"] != "red" || resumed.Design != w.design {
+		t.Errorf("%+v", resumed)
+	}
+	// Several steps at once, what is known passed over.
+	done := come(t, w.advance(a.Token, 0, take("one", "q1", "red"), take("two", "q2", "x"), take("gate", "email", "a@example.com")))
+	if done.Scene != "shino" || done.Steps != 3 {
+		t.Errorf("%+v", done)
+	}
+	for range 3 {
+		w.advance(a.Token, 2, take("gate", "email", "a@example.com"))
+	}
+	if got := leads(h); len(got) != 1 || got[0].Times != 1 {
+		t.Errorf("%+v", got)
+	}
+	votes, voters, err := h.Store.Tally(context.Background(), h.Site, "sign-up", "q1")
+	if err != nil || voters != 1 || votes["red"] != 1 {
+		t.Errorf("%v of %d, %v", votes, voters, err)
+	}
+	// A visitor who plays again votes once all the same.
+	w.walk = uuid.NewString()
+	come(t, w.advance("", 0, take("one", "q1", "blue")))
+	if votes, voters, _ := h.Store.Tally(context.Background(), h.Site, "sign-up", "q1"); voters != 1 || votes["blue"] != 0 {
+		t.Errorf("%v of %d", votes, voters)
+	}
+}
+
+func TestStepsThatCannotBeAreRefused(t *testing.T) {
+	h := launched(t, quiz())
+	w := walking(h)
+	a := come(t, w.advance("", 0, take("one", "q1", "red")))
+	other := walking(h)
+	foreign := come(t, other.advance("", 0, take("one", "q1", "red")))
+	ticket, _, _ := strings.Cut(foreign.Token, ".")
+	_, seal, _ := strings.Cut(a.Token, ".")
+	for name, c := range map[string]struct {
+		a      servertest.Answer
+		status int
+		at     string
+	}{
+		"a later scene":            {w.advance(a.Token, 1, take("gate", "email", "a@example.com")), 422, "steps[0].scene"},
+		"a scene that is not here": {w.advance(a.Token, 1, take("nowhere")), 422, "steps[0].scene"},
+		"a score by hand":          {w.advance(a.Token, 1, take("two", "q2", "x", "score", 99.0)), 422, "steps[0].values"},
+		"the gate not filled":      {w.advance(a.Token, 1, take("two", "q2", "x"), take("gate")), 422, "steps[1].values.email"},
+		"100 KB":                   {w.advance(a.Token, 1, take("two", "q2", strings.Repeat("x", 100_000))), 413, ""},
+		"a number for a choice":    {walking(h).advance("", 0, take("one", "q1", 3.0)), 422, "steps[0].values.q1"},
+		"an object":                {walking(h).advance("", 0, take("one", "q1", map[string]any{"id": "red"})), 422, "steps[0].values.q1"},
+		"a gap":                    {w.advance(a.Token, 2, take("gate", "email", "a@example.com")), 409, ""},
+		"a forged seal":            {w.advance(ticket+"."+seal, 1, take("two", "q2", "x")), 422, ""},
+		"no token":                 {w.advance("", 0, take("one", "q1", "red"), take("two", "q2", "x")), 422, ""},
+		"nonsense":                 {w.advance("x", 1, take("two", "q2", "x")), 422, ""},
+		"a token of kilobytes":     {w.advance(strings.Repeat("x", 5000)+".y", 1, take("two", "q2", "x")), 422, ""},
+		"many steps":               {w.advance(a.Token, 1, make([]visitor.StepIn, 101)...), 422, ""},
+	} {
+		if c.a.Status != c.status || c.at != "" && !strings.Contains(c.a.Body, `"at":"`+c.at+`"`) {
+			t.Errorf("%s: %d %s", name, c.a.Status, c.a.Body)
+		}
+	}
+	if now := come(t, w.advance(a.Token, 0)); now.Scene != "two" || now.Steps != 1 {
+		t.Errorf("what was refused has left a trace: %+v", now)
+	}
+	if _, err := h.Store.AddSite(context.Background(), "other", "Other", "Europe/Dublin", store.Texts{servertest.Origin}, h.Account); err != nil {
+		t.Fatal(err)
+	}
+	eventually(t, "the other site", func() bool {
+		return h.Call("POST", "/v1/sites/other/decide", `{}`, "Origin", servertest.Origin).Status == 200
+	})
+	body, _ := json.Marshal(visitor.AdvanceRequest{Token: a.Token, From: 1, Steps: []visitor.StepIn{take("two", "q2", "x")}})
+	if got := h.Call("POST", "/v1/sites/other/advance", string(body), "Origin", servertest.Origin); got.Status != 422 {
+		t.Error("a token of another site is taken:", got)
+	}
+}
+
+func TestGoingBackIsAStepToo(t *testing.T) {
+	h := launched(t, quiz())
+	w := walking(h)
+	a := come(t, w.advance("", 0, take("one", "q1", "red"), visitor.StepIn{Scene: "one", Back: true}, take("one", "q1", "blue")))
+	if a.Scene != "two" || a.Steps != 3 {
+		t.Fatalf("%+v", a)
+	}
+	if now := come(t, w.advance(a.Token, 0)); now.Answers["q1"] != "blue" || fmt.Sprint(now.Path) != "[one two]" {
+		t.Errorf("%+v", now)
+	}
+	a = come(t, w.advance(a.Token, 3, take("two", "q2", "x"), take("gate", "email", "a@example.com")))
+	if got := leads(h)[0].Walks[0].Answers; got["q1"] != "BLUE" || got["q1_2"] != "" {
+		t.Errorf("the last answer is not the one that counts: %v", got)
+	}
+	w = walking(h)
+	a = come(t, w.advance("", 0, take("one", "q1", "red"), take("two", "q2", "x")))
+	if got := w.advance(a.Token, 2, visitor.StepIn{Scene: "two", Back: true}); got.Status != 422 {
+		t.Error("one goes back to what was revealed:", got)
+	}
+}
+
+func TestAPieceThatChangesOrPausesIsFinishedAsItBegan(t *testing.T) {
+	h := launched(t, quiz())
+	w := walking(h)
+	a := come(t, w.advance("", 0, take("one", "q1", "red"), take("two", "q2", "x")))
+	next := quiz()
+	next.Split.Variants[0].Design.Scenes[0].Blocks[0] = piece.Heading{Kind: "heading", ID: "f", Text: piece.Plain("Now other"), Size: 20, Align: "start"}
+	next.Split.Variants[0].Design.Scenes[3].Blocks = next.Split.Variants[0].Design.Scenes[3].Blocks[:1]
+	next.Split.Variants[0].Design.Scenes[4].Blocks = next.Split.Variants[0].Design.Scenes[4].Blocks[:1]
+	raw, _ := json.Marshal(next)
+	ctx := context.Background()
+	if _, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", 1, raw); err != nil {
+		t.Fatal(err)
+	}
+	if err := h.Store.Launch(ctx, h.Site, "sign-up", 2, visitor.Drawings(next, servertest.UsualKit(), nil)); err != nil {
+		t.Fatal(err)
+	}
+	eventually(t, "the launch", func() bool { return decide(h, `{}`).Placements[0].Design != w.design })
+	if err := h.Store.Rest(ctx, h.Site, "sign-up"); err != nil {
+		t.Fatal(err)
+	}
+	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
+	if done := come(t, w.advance(a.Token, 2, take("gate", "email", "a@example.com"))); done.Scene != "shino" {
+		t.Errorf("%+v", done)
+	}
+}
+
+func TestTimeIsOverOnTheServerToo(t *testing.T) {
+	p := quiz()
+	p.Split.Variants[0].Design.Scenes[1].Limit = 10
+	h := launched(t, p)
+	w := walking(h)
+	first := take("one", "q1", "red")
+	first.Ago = 60_000
+	a := come(t, w.advance("", 0, first, take("two", "q2", "secret word")))
+	if a.Marks["q2"].Right || a.Scene != "gate" {
+		t.Errorf("an answer a minute late counts: %+v", a)
+	}
+	w = walking(h)
+	late := take("two")
+	late.Late = true
+	if a := come(t, w.advance("", 0, take("one", "q1", "red"), late)); a.Scene != "gate" {
+		t.Errorf("%+v", a)
+	}
+	unlimited := take("one")
+	unlimited.Late = true
+	if got := walking(h).advance("", 0, unlimited); got.Status != 422 {
+		t.Error("a scene without a limit is passed for being late:", got)
+	}
+}
+
+func TestWalkersAtOnceTakeEachStepOnce(t *testing.T) {
+	h := launched(t, quiz())
+	w := walking(h)
+	var all sync.WaitGroup
+	for range 12 {
+		all.Go(func() {
+			if a := w.advance("", 0, take("one", "q1", "red")); a.Status != 200 {
+				t.Error(a)
+			}
+		})
+	}
+	all.Wait()
+	a := come(t, w.advance("", 0, take("one", "q1", "red")))
+	for range 12 {
+		all.Go(func() {
+			w.advance(a.Token, 1, take("two", "q2", "x"), take("gate", "email", "a@example.com"))
+		})
+	}
+	all.Wait()
+	if now := come(t, w.advance(a.Token, 0)); now.Steps != 3 || now.Scene != "shino" {
+		t.Errorf("%+v", now)
+	}
+	if got := leads(h); len(got) != 1 || got[0].Times != 1 {
+		t.Errorf("%+v", got)
+	}
+	if _, voters, _ := h.Store.Tally(context.Background(), h.Site, "sign-up", "q1"); voters != 1 {
+		t.Errorf("%d voters", voters)
+	}
+}
