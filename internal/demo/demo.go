@@ -84,6 +84,9 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 		{"beforeyougo", beforeYouGo(), true},
 		{"glazeclub", glazeClub(ash.Hash, 100*ash.Height/ash.Width), true},
 		{"classfinder", classFinder(), true},
+		{"glazematch", glazeMatch(), true},
+		{"kilnorclasses", kilnOrClasses(), true},
+		{"kilncost", kilnCost(), true},
 	} {
 		raw, err := json.Marshal(one.p)
 		if err != nil {

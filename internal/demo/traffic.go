@@ -43,6 +43,9 @@ var Truth = []True{
 	{"glazeclub", "b", 0.098},
 	{"beforeyougo", "a", 0.052},
 	{"classfinder", "a", 0.110},
+	{"glazematch", "a", QuizRate},
+	{"kilnorclasses", "a", votes},
+	{"kilncost", "a", seesClasses},
 }
 
 func trueRate(piece, variant string) float64 {
@@ -104,9 +107,19 @@ type traffic struct {
 	pages  map[string][]page // by kind
 	pieces []*inPlay
 
-	views       []store.PageView
+	views []store.PageView
+	// shownViews are all page views, as those who play need them.
+	shownViews  []shownView
 	events      []store.Event
 	submissions []store.Submission
+}
+
+// shownView is what playing needs of a page view.
+type shownView struct {
+	token, visit, path string
+	at                 time.Time
+	seconds            int
+	from               origin
 }
 
 // inPlay is a live piece and the rule's judge.
@@ -133,12 +146,18 @@ func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Loc
 		p.Path = path
 		t.pages[p.Kind] = append(t.pages[p.Kind], p)
 	}
+	var played []choose.Live
 	for _, live := range pieces {
+		if slices.Contains([]string{"glazematch", "kilnorclasses", "kilncost"}, live.ID) {
+			played = append(played, live)
+			continue
+		}
 		t.pieces = append(t.pieces, &inPlay{live, now.AddDate(0, 0, -liveDays)})
 	}
 	for range firstComers {
 		t.person()
 	}
+	walks := t.play(played)
 	slices.SortFunc(t.views, func(a, b store.PageView) int { return a.At.Compare(b.At) })
 	// What the shop's pages tell of themselves; see its pages.
 	if _, err := s.AddDataNames(ctx, site, []string{"basket_total", "member", "product_kind"}); err != nil {
@@ -158,7 +177,7 @@ func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Loc
 			return err
 		}
 	}
-	return nil
+	return storePlays(ctx, s, site, zone, walks)
 }
 
 // person comes for the first time, and perhaps again.
@@ -268,6 +287,7 @@ func (t *traffic) view(p *person, pg page, at time.Time, visit string, n int, la
 	}
 	v.Visitor, v.Visit, v.At, v.Facts = p.digest, visit, at, facts
 	t.keep(v)
+	t.shownViews = append(t.shownViews, shownView{p.token, visit, pg.Path, at, v.Seconds, from})
 	t.show(p, v, from)
 	return v.Seconds
 }
@@ -446,12 +466,7 @@ var (
 )
 
 func (t *traffic) submission(id, variant, who, visit, page string, at time.Time, from origin) store.Submission {
-	first, last := firstNames[t.IntN(len(firstNames))], lastNames[t.IntN(len(lastNames))]
-	email := strings.ToLower(first + "." + last + "@example.com")
-	for n := 2; t.used[email]; n++ {
-		email = fmt.Sprintf("%s.%s%d@example.com", strings.ToLower(first), strings.ToLower(last), n)
-	}
-	t.used[email] = true
+	first, email := t.somebody()
 	answers := map[string]string{"email": email}
 	if id == "glazeclub" && t.Float64() < 0.8 {
 		answers["name"] = first
@@ -463,4 +478,15 @@ func (t *traffic) submission(id, variant, who, visit, page string, at time.Time,
 		ID: t.uuid(), Piece: id, Variant: variant, Visitor: who, Visit: visit, Page: page, Channel: from.channel, Campaign: from.campaign, Referrer: from.host,
 		Email: email, Name: answers["name"], Answers: answers, At: at, Converts: true,
 	}
+}
+
+// somebody has a first name and an address of their own.
+func (t *traffic) somebody() (first, email string) {
+	first, last := firstNames[t.IntN(len(firstNames))], lastNames[t.IntN(len(lastNames))]
+	email = strings.ToLower(first + "." + last + "@example.com")
+	for n := 2; t.used[email]; n++ {
+		email = fmt.Sprintf("%s.%s%d@example.com", strings.ToLower(first), strings.ToLower(last), n)
+	}
+	t.used[email] = true
+	return first, email
 }

@@ -185,6 +185,13 @@ type turn struct {
 	taken int
 }
 
+// Taking takes a walk of a design by steps, each at its time, for those who have
+// them from elsewhere than a page.
+func Taking(g *flow.Graph, design string, walk uuid.UUID, steps []flow.Step, at []time.Time) func(store.Progress) (*store.Moved, error) {
+	t := &turn{graph: g, design: design, walk: walk, begun: true, steps: steps, at: at, now: at[len(at)-1]}
+	return t.take
+}
+
 func (t *turn) take(p store.Progress) (*store.Moved, error) {
 	// Without the token, only what was sent already may be sent again.
 	if p.Steps > 0 && (p.Design != t.design || !t.begun && len(t.steps) > p.Steps) {
