@@ -31,3 +31,21 @@ func (g *Graph) Votes(key, given string) (choices []string) {
 	f.Taken(given, func(i int) { choices = append(choices, f.Choices[i].ID) })
 	return choices
 }
+
+// Tell calls do with what of an answer can be counted: the ids of choices, the
+// steps of a rating, and the empty text for its being there at all. Texts and
+// numbers are not counted by what they say.
+func (g *Graph) Tell(key, given string, do func(choice string)) {
+	f := g.fields[key].field
+	switch {
+	case given == "" || f.Ask == piece.AskOrder:
+		return
+	case len(f.Choices) > 0:
+		f.Taken(given, func(i int) { do(f.Choices[i].ID) })
+	case f.Ask == piece.AskStars || f.Ask == piece.AskScale:
+		do(given)
+	default:
+		return
+	}
+	do("")
+}

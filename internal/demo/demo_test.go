@@ -79,6 +79,40 @@ func TestAnswersHaveTheirTrueShares(t *testing.T) {
 	}
 }
 
+// The report says of the quiz what the generator put in.
+func TestThePlayedQuizAgreesWithItsTruth(t *testing.T) {
+	s, ctx := storetest.New(t), context.Background()
+	if err := Load(ctx, s, "http://127.0.0.1:8641", time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)); err != nil {
+		t.Fatal(err)
+	}
+	scenes, answers, err := s.Played(ctx, 1, "glazematch", time.Time{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	near := func(what string, part, whole int, share float64) {
+		t.Helper()
+		got := float64(part) / float64(whole)
+		if spread := math.Sqrt(share * (1 - share) / float64(whole)); whole < 100 || math.Abs(got-share) > 4*spread {
+			t.Errorf("%s: %.3f of %d, true %.3f", what, got, whole, share)
+		}
+	}
+	reached := map[string]int{}
+	for _, sc := range scenes {
+		reached[sc.Scene] = sc.Reached
+	}
+	counts := map[string]int{}
+	for _, a := range answers {
+		counts[a.Key+"."+a.Choice] = a.Answers
+	}
+	for _, truth := range TrueAnswers {
+		if truth.Piece == "glazematch" {
+			near(truth.Key+" "+truth.Choice, counts[truth.Key+"."+truth.Choice], counts[truth.Key+"."], truth.Share)
+		}
+	}
+	near("went on to the third question", reached["look"], reached["fire"], answersOn)
+	near("left an address", reached["ash"]+reached["celadon"]+reached["tenmoku"], reached["gate"], 1-leavesAtGate)
+}
+
 func TestTheDraftHasItsTwoNotes(t *testing.T) {
 	var codes []string
 	for _, n := range settle.Notes(wheelEvening(strings.Repeat("a", 32), 50), settle.Around{}) {

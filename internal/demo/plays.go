@@ -114,10 +114,10 @@ func kilnCost() *piece.Piece {
 	design := piece.Design{
 		Frame: inlineFrame("article .plate", "after"),
 		Formulas: []piece.Formula{
-			{Name: "month", Formula: "clay * 1.2 + firings * (hot = 1 ? 21.4 : 18.2)", Style: "money", Currency: "EUR", Places: &two},
-			{Name: "hot", Formula: "if(cone > 1200, 1, 0)"},
+			{Name: "month", Formula: "clay * 1.2 + firings * firing", Style: "money", Currency: "EUR", Places: &two},
+			{Name: "firing", Formula: "cone > 1200 ? 21.4 : 18.2", Style: "money", Currency: "EUR", Places: &two},
 		},
-		Cases: []piece.Case{{Name: "A hobby month", Inputs: map[string]float64{"clay": 24, "firings": 3, "cone": 1240}, Wants: map[string]float64{"month": 93}}},
+		Cases: []piece.Case{{Name: "A hobby month", Inputs: map[string]float64{"clay": 24, "firings": 3, "cone": 1240}, Wants: map[string]float64{"month": 93, "firing": 21.4}}},
 		Scenes: []piece.Scene{{ID: "ask", Name: "Calculator", Kind: piece.FormScene, Blocks: []piece.Block{
 			piece.Columns{Kind: "columns", ID: "columns", Gap: 32, Widths: []int{54, 46}, Blocks: []piece.Block{
 				piece.Box{Kind: "box", ID: "inputs", Gap: 18, Blocks: []piece.Block{
@@ -125,7 +125,7 @@ func kilnCost() *piece.Piece {
 				}},
 				piece.Box{Kind: "box", ID: "sum", Background: "@soft", Padding: 24, Corners: 10, Gap: 12, Blocks: []piece.Block{
 					piece.Value{Kind: "value", ID: "value", Formula: "month", Label: "A month at the studio", Size: 44, Align: "start"},
-					text("working", "{clay} kg × € 1.20 and {firings} firings", 15),
+					text("working", "{clay} kg × €1.20 + {firings} firings × {firing}", 15),
 					piece.Button{Kind: "button", ID: "see", Words: "See the classes", Press: piece.Press{Do: piece.DoOpen, Address: "/classes"}, Counts: true},
 				}},
 			}},

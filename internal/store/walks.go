@@ -1,8 +1,11 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"errors"
+	"maps"
+	"slices"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -44,7 +47,22 @@ type Moved struct {
 	Sent []Sent
 	// Votes are the choices made in polls, by key.
 	Votes map[string][]string
+	// Began is when the walk began, Came how often scenes were come to or gone on
+	// from for the first time, and Answers by how much the count of each choice
+	// of a field grows or shrinks.
+	Began   time.Time
+	Came    map[string]Came
+	Answers map[Answered]int
 }
+
+// Came counts one walk at a scene.
+type Came struct {
+	Reached, Left int
+	Seconds       int // that it took to go on
+}
+
+// Answered is a choice of a field; the empty choice stands for all who answered.
+type Answered struct{ Key, Choice string }
 
 // Sent is what a visitor sent from one scene.
 type Sent struct {
@@ -118,7 +136,10 @@ func advance(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, 
 		}
 		lead = lead || sent.Email != ""
 	}
-	return lead, vote(ctx, tx, site, who, moved.Votes)
+	if err := vote(ctx, tx, site, who, moved.Votes); err != nil || who.Unwatched {
+		return lead, err
+	}
+	return lead, countWalk(ctx, tx, site, zone, who, moved)
 }
 
 func keepWalk(ctx context.Context, tx *sqlx.Tx, site int64, who Walker, m *Moved, fresh bool) error {
@@ -194,4 +215,74 @@ func (s *Store) WalkState(ctx context.Context, site int64, walk, piece, visitor 
 		select design, steps, coalesce(state, '{}') as state, lead_id is not null as lead from walks
 		where site_id = $1 and id = $2 and piece_id = $3 and visitor = $4`, site, walk, piece, visitor))
 	return p, err
+}
+
+// countWalk adds to the totals what a walk has come to. Rows go in sorted, so
+// that two walks never wait for each other in a circle.
+func countWalk(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, m *Moved) error {
+	day, shard := m.Began.In(zone).Format(time.DateOnly), anyShard()
+	if n := len(m.Came); n > 0 {
+		scenes := slices.Sorted(maps.Keys(m.Came))
+		reached, left, seconds := make([]int, n), make([]int, n), make([]int, n)
+		for i, id := range scenes {
+			reached[i], left[i], seconds[i] = m.Came[id].Reached, m.Came[id].Left, m.Came[id].Seconds
+		}
+		_, err := tx.ExecContext(ctx, `
+			insert into scene_days as d (site_id, piece_id, variant, day, scene, shard, reached, left_it, seconds)
+			select $1, $2, $3, $4, scene, $5, reached, left_it, seconds from unnest($6::text[], $7::int[], $8::int[], $9::int[]) as c (scene, reached, left_it, seconds)
+			on conflict (site_id, piece_id, variant, day, scene, shard)
+				do update set reached = d.reached + excluded.reached, left_it = d.left_it + excluded.left_it, seconds = d.seconds + excluded.seconds`,
+			site, who.Piece, who.Variant, day, shard, scenes, reached, left, seconds)
+		if err != nil {
+			return err
+		}
+	}
+	if n := len(m.Answers); n > 0 {
+		answers := slices.SortedFunc(maps.Keys(m.Answers), func(a, b Answered) int { return cmp.Or(cmp.Compare(a.Key, b.Key), cmp.Compare(a.Choice, b.Choice)) })
+		keys, choices, counts := make([]string, n), make([]string, n), make([]int, n)
+		for i, a := range answers {
+			keys[i], choices[i], counts[i] = a.Key, a.Choice, m.Answers[a]
+		}
+		_, err := tx.ExecContext(ctx, `
+			insert into answer_days as d (site_id, piece_id, variant, day, key, choice, shard, answers)
+			select $1, $2, $3, $4, key, choice, $5, n from unnest($6::text[], $7::text[], $8::int[]) as c (key, choice, n)
+			on conflict (site_id, piece_id, variant, day, key, choice, shard) do update set answers = d.answers + excluded.answers`,
+			site, who.Piece, who.Variant, day, shard, keys, choices, counts)
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// SceneCount is how walks fared at a scene over some days.
+type SceneCount struct {
+	Variant string `db:"variant"`
+	Scene   string `db:"scene"`
+	Reached int    `db:"reached"`
+	Left    int    `db:"left_it"`
+	Seconds int    `db:"seconds"`
+}
+
+// AnswerCount is how often a choice was taken over some days; the empty choice
+// stands for all who answered.
+type AnswerCount struct {
+	Variant string `db:"variant"`
+	Key     string `db:"key"`
+	Choice  string `db:"choice"`
+	Answers int    `db:"answers"`
+}
+
+// Played gives how far a piece's walks came that began since a day, and what
+// they answered.
+func (s *Store) Played(ctx context.Context, site int64, piece string, since time.Time) (scenes []SceneCount, answers []AnswerCount, err error) {
+	err = s.db.SelectContext(ctx, &scenes, `
+		select variant, scene, sum(reached) as reached, sum(left_it) as left_it, sum(seconds) as seconds from scene_days
+		where site_id = $1 and piece_id = $2 and day >= $3 group by variant, scene`, site, piece, since.Format(time.DateOnly))
+	if err == nil {
+		err = s.db.SelectContext(ctx, &answers, `
+			select variant, key, choice, sum(answers) as answers from answer_days
+			where site_id = $1 and piece_id = $2 and day >= $3 group by variant, key, choice`, site, piece, since.Format(time.DateOnly))
+	}
+	return scenes, answers, err
 }

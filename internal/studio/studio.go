@@ -103,6 +103,7 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.POST("/pieces/:piece/launch", s.reads(maxBody), s.launch)
 	site.POST("/pieces/:piece/rest", s.rest)
 	site.GET("/pieces/:piece/split", s.split)
+	site.GET("/pieces/:piece/played", s.played)
 	site.POST("/pieces/:piece/inspect", s.reads(maxBody), s.inspectLink)
 	site.POST("/try", s.reads(maxBody), s.try)
 	site.POST("/walk", s.reads(maxBody), s.walk)

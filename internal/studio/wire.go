@@ -585,3 +585,48 @@ type ReckonAnswer struct {
 	Values [][]*float64 `json:"values" tstype:"(number | null)[][]"`
 	Faults fault.Faults `json:"faults" tstype:"Fault[]"`
 }
+
+// Played is how far visitors came in a piece, and what they answered.
+type Played struct {
+	Confidence float64         `json:"confidence"`
+	Variants   []PlayedVariant `json:"variants"`
+}
+
+// PlayedVariant is that of one variant.
+type PlayedVariant struct {
+	ID       string `json:"id"`
+	Name     string `json:"name"`
+	Visitors int    `json:"visitors"` // who saw it
+	// Scenes are in the order of the design, Questions those whose answers can be counted.
+	Scenes    []PlayedScene    `json:"scenes"`
+	Questions []PlayedQuestion `json:"questions"`
+}
+
+// PlayedScene counts walks; one walk counts once at a scene.
+type PlayedScene struct {
+	ID      string          `json:"id"`
+	Name    string          `json:"name"`
+	Kind    piece.SceneKind `json:"kind" tstype:"Scene['kind']"`
+	Reached int             `json:"reached"`
+	Left    int             `json:"left"` // went on from it
+	// Seconds is the mean of those who went on; null where nobody did.
+	Seconds *float64 `json:"seconds" tstype:"number | null,required"`
+}
+
+// PlayedQuestion is how a question was answered.
+type PlayedQuestion struct {
+	Key      string         `json:"key"`
+	Label    string         `json:"label"`
+	Answered int            `json:"answered"`
+	Several  bool           `json:"several"` // each may have taken several
+	Choices  []PlayedChoice `json:"choices"`
+}
+
+// PlayedChoice is how many took one choice, of those who answered.
+type PlayedChoice struct {
+	ID       string       `json:"id"`
+	Label    string       `json:"label"`
+	Answers  int          `json:"answers"`
+	Share    *float64     `json:"share" tstype:"number | null,required"`
+	Interval weigh.Bounds `json:"interval" tstype:"Bounds"`
+}

@@ -3,6 +3,7 @@ package visitor
 import (
 	"encoding/json"
 	"errors"
+	"maps"
 	"net/http"
 	"slices"
 	"strconv"
@@ -51,8 +52,11 @@ type state struct {
 	flow.Walk
 	// Came is when each scene of the path was come to, in ms since 1970.
 	Came []int64 `json:"came"`
-	// Sent are the scenes whose answers were kept.
+	// Sent are the scenes whose answers were kept, and Met those come to at all.
 	Sent []string `json:"sent,omitempty"`
+	Met  []string `json:"met"`
+	// Begun is when the walk began, in ms since 1970.
+	Begun int64 `json:"begun"`
 }
 
 // advance takes a walk on by what a visitor did.
@@ -216,7 +220,11 @@ func (t *turn) take(p store.Progress) (*store.Moved, error) {
 		}
 	}
 	skip := min(p.Steps-t.from, len(t.steps))
-	moved := &store.Moved{Steps: p.Steps, Votes: map[string][]string{}}
+	moved := &store.Moved{Steps: p.Steps, Votes: map[string][]string{}, Came: map[string]store.Came{}, Answers: map[store.Answered]int{}}
+	if p.Steps == 0 {
+		t.state.Begun, t.state.Met = t.state.Came[0], []string{w.At()}
+		moved.Came[w.At()] = store.Came{Reached: 1}
+	}
 	for i := skip; i < len(t.steps); i++ {
 		if err := t.step(w, i, moved); err != nil {
 			return nil, err
@@ -230,7 +238,7 @@ func (t *turn) take(p store.Progress) (*store.Moved, error) {
 	if moved.State, err = json.Marshal(t.state); err == nil && len(moved.State) > maxState {
 		err = fault.Fault{Message: "holds more than one visitor can say"}
 	}
-	moved.Scene, moved.Result, moved.Ended = w.At(), w.Result(), w.Ended
+	moved.Scene, moved.Result, moved.Ended, moved.Began = w.At(), w.Result(), w.Ended, time.UnixMilli(t.state.Begun)
 	return moved, err
 }
 
@@ -241,11 +249,13 @@ func (t *turn) step(w *flow.Walk, i int, moved *store.Moved) error {
 	if step.Late = step.Late && limit > 0; limit > 0 && len(t.state.Came) > 0 {
 		step.Late = step.Late || t.at[i].UnixMilli()-t.state.Came[len(t.state.Came)-1] > (time.Duration(limit)*time.Second+grace).Milliseconds()
 	}
+	from, before := w.At(), maps.Clone(w.Answers)
 	if err := w.Take(step); err != nil {
 		var faults fault.Faults
 		faults.Within(fault.Index("steps", i), err)
 		return faults
 	}
+	t.count(w, step, from, t.at[i], before, moved)
 	for len(t.state.Came) < len(w.Path) {
 		t.state.Came = append(t.state.Came, t.at[i].UnixMilli())
 	}
@@ -274,6 +284,40 @@ func (t *turn) step(w *flow.Walk, i int, moved *store.Moved) error {
 		}
 	}
 	return nil
+}
+
+// longestAt bounds what one scene is said to have taken: who leaves it open is
+// not reading it.
+const longestAt = 10 * time.Minute
+
+// count notes how far the walk has come by a step, once a scene, and how what
+// is answered has changed.
+func (t *turn) count(w *flow.Walk, step flow.Step, from string, at time.Time, before answer.Answers, moved *store.Moved) {
+	if left := from + " left"; !step.Back && !slices.Contains(t.state.Met, left) {
+		t.state.Met = append(t.state.Met, left)
+		c := moved.Came[from]
+		c.Left++
+		if n := len(t.state.Came); n > 0 {
+			c.Seconds += max(0, int(min(at.Sub(time.UnixMilli(t.state.Came[n-1])), longestAt).Seconds()))
+		}
+		moved.Came[from] = c
+	}
+	if id := w.At(); !slices.Contains(t.state.Met, id) {
+		t.state.Met = append(t.state.Met, id)
+		c := moved.Came[id]
+		c.Reached++
+		moved.Came[id] = c
+	}
+	for key, given := range before {
+		if w.Answers[key] != given {
+			t.graph.Tell(key, given, func(choice string) { moved.Answers[store.Answered{Key: key, Choice: choice}]-- })
+		}
+	}
+	for key, given := range w.Answers {
+		if before[key] != given {
+			t.graph.Tell(key, given, func(choice string) { moved.Answers[store.Answered{Key: key, Choice: choice}]++ })
+		}
+	}
 }
 
 // told says where a walk has come to by its last step.

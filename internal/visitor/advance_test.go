@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"strings"
 	"sync"
 	"testing"
@@ -286,5 +287,47 @@ func TestWalkersAtOnceTakeEachStepOnce(t *testing.T) {
 	}
 	if _, voters, _ := h.Store.Tally(context.Background(), h.Site, "sign-up", "q1"); voters != 1 {
 		t.Errorf("%d voters", voters)
+	}
+}
+
+func TestHowFarWalksComeIsCountedOnce(t *testing.T) {
+	h := launched(t, quiz())
+	for i := range 4 {
+		w := walking(h)
+		one := take("one", "q1", []string{"red", "blue"}[i%2])
+		one.Ago = 20_000
+		two := take("two", "q2", "x")
+		two.Ago = 10_000
+		a := come(t, w.advance("", 0, one, visitor.StepIn{Scene: "one", Back: true, Ago: 15_000}, visitor.StepIn{Scene: "one", Values: map[string]any{"q1": "red"}, Ago: 12_000}))
+		if i > 0 {
+			come(t, w.advance(a.Token, 3, two))
+		}
+		if i > 1 {
+			come(t, w.advance(a.Token, 4, take("gate", "email", fmt.Sprintf("a%d@example.com", i))))
+			come(t, w.advance(a.Token, 4, take("gate", "email", fmt.Sprintf("a%d@example.com", i))))
+		}
+	}
+	w := walking(h)
+	if a := h.Page("advance", fmt.Sprintf(`{"walk":%s,"steps":[{"scene":"one","values":{"q1":"blue"}}],"unwatched":true}`, w.ref())); a.Status != 200 {
+		t.Fatal(a)
+	}
+	scenes, answers, err := h.Store.Played(context.Background(), h.Site, "sign-up", time.Time{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	got := map[string]string{}
+	for _, s := range scenes {
+		got[s.Scene] = fmt.Sprint(s.Reached, s.Left)
+	}
+	if want := map[string]string{"one": "4 4", "two": "4 3", "gate": "3 2", "shino": "2 0"}; !maps.Equal(got, want) {
+		t.Errorf("%v, want %v", got, want)
+	}
+	counts := map[string]int{}
+	for _, a := range answers {
+		counts[a.Key+"."+a.Choice] = a.Answers
+	}
+	// Who changed their mind is counted where they ended.
+	if counts["q1.red"] != 4 || counts["q1.blue"] != 0 || counts["q1."] != 4 || counts["q2."] != 0 {
+		t.Errorf("%v", counts)
 	}
 }

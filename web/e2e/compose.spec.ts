@@ -362,6 +362,7 @@ test('scenes: marked when nobody reaches them, connected by an arrow, kept for o
   await open(page, made.id)
   const strip = page.getByRole('region', { name: 'Scenes' })
   await strip.getByRole('button', { name: 'Scene', exact: true }).click()
+  await page.getByRole('menuitem', { name: 'Blank' }).click()
   await expect(strip).toContainText('nobody gets here')
   await page.getByRole('button', { name: 'Map' }).click()
   const map = page.getByRole('dialog', { name: /What leads where/ })

@@ -425,3 +425,21 @@ test('a piece that is only looked at leads where it would, and stores nothing', 
   expect((await api.people('looker@example.com')).total).toBe(0)
   await quiz.end()
 })
+
+test('the report of the demo’s quiz says where people left and what they answered, with bounds', async ({ page }) => {
+  await signIn(page)
+  await page.goto(`${studio}/pieces/glazematch/split`)
+  const played = await (await page.waitForResponse(r => r.url().includes('/played'))).json()
+  const v = played.variants[0]
+  const reached = (id: string) => v.scenes.find((s: { id: string }) => s.id === id).reached as number
+  expect(reached('where')).toBeGreaterThan(100)
+  expect(reached('gate')).toBeLessThan(reached('look'))
+  await expect(page.locator('[data-scene=gate]')).toContainText(/\d\d\.\d % left here/)
+  const where = page.locator('[data-question=where]')
+  await expect(where).toContainText(/\d+ answers · 95 % bounds/)
+  await expect(where).toContainText(/On the table.*\d\d\.\d % \(\d\d\.\d to \d\d\.\d %\)/)
+  await page.getByRole('button', { name: '7 days' }).click()
+  await page.waitForResponse(r => r.url().includes('days=7'))
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'CSV' }).click()])
+  expect(file.suggestedFilename()).toBe('answers.csv')
+})

@@ -411,14 +411,14 @@ test('who wins is dragged into order, and said plainly', async ({ page }) => {
   await page.getByRole('link', { name: 'Who wins' }).click()
   const corner = page.locator('section').filter({ hasText: 'In the corner' })
   const order = () => corner.getByRole('listitem').evaluateAll(items => items.map(i => (i as HTMLElement).dataset.piece))
-  await expect(corner.getByRole('listitem')).toHaveCount(2)
-  await expect.poll(order).toEqual(['glazeclub', 'classfinder'])
+  await expect(corner.getByRole('listitem')).toHaveCount(3)
+  await expect.poll(order).toEqual(['glazeclub', 'classfinder', 'kilnorclasses'])
   await expect(corner).toContainText(/Gives way to “Glaze club welcome” on \d+ page views/)
   await corner.getByRole('button', { name: /^Class finder/ }).focus()
   await page.keyboard.press('Alt+ArrowUp')
-  await expect.poll(order).toEqual(['classfinder', 'glazeclub'])
+  await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses'])
   await page.reload()
-  await expect.poll(order).toEqual(['classfinder', 'glazeclub'])
+  await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses'])
   const grip = (await corner.getByRole('button', { name: /^Glaze club/ }).boundingBox())!
   const first = (await corner.getByRole('listitem').first().boundingBox())!
   await page.mouse.move(grip.x + 8, grip.y + 8)
@@ -426,7 +426,7 @@ test('who wins is dragged into order, and said plainly', async ({ page }) => {
   await page.mouse.move(grip.x + 8, grip.y - 10, { steps: 4 })
   await page.mouse.move(grip.x + 8, first.y + 4, { steps: 12 })
   await page.mouse.up()
-  await expect.poll(order).toEqual(['glazeclub', 'classfinder'])
+  await expect.poll(order).toEqual(['glazeclub', 'classfinder', 'kilnorclasses'])
 })
 
 test('the site’s manners are kept, and a host that is none is refused at its place', async ({ page }) => {
@@ -479,7 +479,7 @@ test('the inspector is for those who hold the link, and counts nothing', async (
   expect(await page.evaluate(() => JSON.parse(localStorage.getItem('gobbet:quillfern')!).visits)).toBe(1)
   await panel.getByRole('button', { name: 'Leave the inspector' }).click()
   await expect(panel).toHaveCount(0)
-  expect(new Set(posted)).toEqual(new Set(['decide', 'inspect', 'scenes']))
+  expect(new Set(posted)).toEqual(new Set(['decide', 'inspect', 'advance']))
   expect((await api.board()).cards.find(c => c.id === piece.id)!.measure.showings).toBe(0)
   expect((await api.people('inspector@example.com')).total).toBe(0)
   // A link that is none opens nothing for anyone.

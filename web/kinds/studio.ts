@@ -711,3 +711,57 @@ export interface ReckonAnswer {
   values: (number | null)[][];
   faults: Fault[];
 }
+/**
+ * Played is how far visitors came in a piece, and what they answered.
+ */
+export interface Played {
+  confidence: number /* float64 */;
+  variants: PlayedVariant[];
+}
+/**
+ * PlayedVariant is that of one variant.
+ */
+export interface PlayedVariant {
+  id: string;
+  name: string;
+  visitors: number /* int */; // who saw it
+  /**
+   * Scenes are in the order of the design, Questions those whose answers can be counted.
+   */
+  scenes: PlayedScene[];
+  questions: PlayedQuestion[];
+}
+/**
+ * PlayedScene counts walks; one walk counts once at a scene.
+ */
+export interface PlayedScene {
+  id: string;
+  name: string;
+  kind: Scene['kind'];
+  reached: number /* int */;
+  left: number /* int */; // went on from it
+  /**
+   * Seconds is the mean of those who went on; null where nobody did.
+   */
+  seconds: number | null;
+}
+/**
+ * PlayedQuestion is how a question was answered.
+ */
+export interface PlayedQuestion {
+  key: string;
+  label: string;
+  answered: number /* int */;
+  several: boolean; // each may have taken several
+  choices: PlayedChoice[];
+}
+/**
+ * PlayedChoice is how many took one choice, of those who answered.
+ */
+export interface PlayedChoice {
+  id: string;
+  label: string;
+  answers: number /* int */;
+  share: number | null;
+  interval: Bounds;
+}

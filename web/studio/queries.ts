@@ -13,6 +13,7 @@ import type {
   Order,
   PictureInfo,
   PieceInfo,
+  Played,
   PoolInfo,
   ReachDraft,
   RecordedVisitor,
@@ -71,6 +72,17 @@ export function usePiece(id: string) {
     queryFn: () => api<PieceInfo>('GET', `/sites/${site}/pieces/${id}`),
     staleTime: Infinity,
     refetchOnWindowFocus: false,
+  })
+}
+
+/** How far visitors came in a piece over some days, and what they answered; 0 days are all. */
+export function usePlayed(id: string, days: number) {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['played', site, id, days],
+    queryFn: ({ signal }) => api<Played>('GET', `/sites/${site}/pieces/${id}/played?days=${days}`, undefined, signal),
+    placeholderData: before => before,
+    refetchInterval: 5_000,
   })
 }
 

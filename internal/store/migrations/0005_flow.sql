@@ -30,7 +30,33 @@ create table tallies (
     primary key (site_id, piece_id, key, choice, shard)
 );
 
+-- How far walks came, and what they answered, by the day they began.
+create table scene_days (
+    site_id  bigint not null references sites,
+    piece_id text not null,
+    variant  text not null,
+    day      date not null,
+    scene    text not null,
+    shard    smallint not null,
+    reached  int not null, -- walks that came to it
+    left_it  int not null, -- and went on from it
+    seconds  bigint not null, -- they took in all
+    primary key (site_id, piece_id, variant, day, scene, shard)
+);
+create table answer_days (
+    site_id  bigint not null references sites,
+    piece_id text not null,
+    variant  text not null,
+    day      date not null,
+    key      text not null,
+    choice   text not null, -- empty: who answered at all
+    shard    smallint not null,
+    answers  int not null, -- of one shard it may be below 0: who changes their mind is counted elsewhere
+    primary key (site_id, piece_id, variant, day, key, choice, shard)
+);
+
 -- +goose Down
+drop table scene_days, answer_days;
 drop table tallies, votes;
 drop index walks_of_piece;
 alter table walks drop column design, drop column steps, drop column state, drop column scene, drop column result, drop column ended;

@@ -106,6 +106,7 @@ export const newScenes = {
 
 /** Adds a scene of a sort after the one in view, or after those of its sort; what led on leads on through it. */
 export function addSort(sort: keyof typeof newScenes) {
+  if (sort === 'plain') return addScene()
   const { design, s: here } = now()
   const id = freshID(
     sort === 'inputs' ? 'calc' : sort === 'question' ? 'q' : sort,

@@ -15,6 +15,7 @@ import { between, count, counted, percent, points } from '../parts/say'
 import { useSplit } from '../queries'
 import { apricot, brick, display, moss, paper, variantColors } from '../theme'
 import { BuildUp } from './BuildUp'
+import { Played } from './Played'
 import { addVariant, Shares } from './Shares'
 
 export const letter = (i: number) => 'ABCDEFGHIJ'[i]
@@ -87,6 +88,7 @@ export function Split() {
           </Sheet>
         )}
       </Box>
+      <Played piece={piece} />
     </Desk>
   )
 }

@@ -1,0 +1,121 @@
+package studio
+
+import (
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/answer"
+	"gobbet/core/piece"
+	"gobbet/core/weigh"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+)
+
+// played says how far visitors came in a piece, and what they answered.
+func (s *Server) played(c *gin.Context) {
+	site := siteOf(c)
+	row, err := s.store.Piece(c, site.ID, c.Param("piece"))
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	doc := []byte(row.Draft)
+	if row.State != "draft" {
+		doc = row.Live
+	}
+	p, err := s.readPiece(c, doc)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	since := time.Time{}
+	if days, err := strconv.Atoi(c.Query("days")); err == nil && days > 0 {
+		since = s.today(site).AddDate(0, 0, 1-days)
+	}
+	scenes, answers, err := s.store.Played(c, site.ID, row.ID, since)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	days, err := s.store.Days(c, site.ID, row.ID, since)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	result := Played{Confidence: confidence, Variants: []PlayedVariant{}}
+	for _, v := range p.Split.Variants {
+		result.Variants = append(result.Variants, playedVariant(v, scenes, answers, days))
+	}
+	c.JSON(http.StatusOK, result)
+}
+
+func playedVariant(v piece.Variant, scenes []store.SceneCount, answers []store.AnswerCount, days []store.Tally) PlayedVariant {
+	out := PlayedVariant{ID: v.ID, Name: v.Name, Scenes: []PlayedScene{}, Questions: []PlayedQuestion{}}
+	for _, d := range days {
+		if d.Variant == v.ID {
+			out.Visitors += d.Visitors
+		}
+	}
+	at := map[string]store.SceneCount{}
+	for _, s := range scenes {
+		if s.Variant == v.ID {
+			at[s.Scene] = s
+		}
+	}
+	counts := map[string]map[string]int{}
+	for _, a := range answers {
+		if a.Variant != v.ID {
+			continue
+		}
+		if counts[a.Key] == nil {
+			counts[a.Key] = map[string]int{}
+		}
+		counts[a.Key][a.Choice] = a.Answers
+	}
+	for _, s := range v.Design.Scenes {
+		count := at[s.ID]
+		one := PlayedScene{ID: s.ID, Name: s.Name, Kind: s.Kind, Reached: count.Reached, Left: count.Left}
+		if count.Left > 0 {
+			mean := float64(count.Seconds) / float64(count.Left)
+			one.Seconds = &mean
+		}
+		out.Scenes = append(out.Scenes, one)
+		for b := range s.All() {
+			if f, ok := b.(piece.Field); ok {
+				if q, ok := playedQuestion(f, counts[f.Key]); ok {
+					out.Questions = append(out.Questions, q)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// playedQuestion counts the choices of a field; not ok for one whose answers are
+// not counted.
+func playedQuestion(f piece.Field, counts map[string]int) (q PlayedQuestion, ok bool) {
+	choices := f.Choices
+	switch f.Ask {
+	case piece.AskChoice, piece.AskChoices, piece.AskDropdown:
+	case piece.AskStars, piece.AskScale:
+		low, high := answer.Steps(f.Ask)
+		for n := low; n <= high; n++ {
+			choices = append(choices, piece.Choice{ID: strconv.Itoa(n), Label: strconv.Itoa(n)})
+		}
+	default:
+		return q, false
+	}
+	q = PlayedQuestion{Key: f.Key, Label: f.Label, Answered: counts[""], Several: f.Ask == piece.AskChoices, Choices: []PlayedChoice{}}
+	for _, c := range choices {
+		n := min(counts[c.ID], q.Answered)
+		one := PlayedChoice{ID: c.ID, Label: c.Label, Answers: n, Interval: weigh.Wilson(weigh.Count{Visitors: q.Answered, Conversions: n}, confidence)}
+		if share, ok := (weigh.Count{Visitors: q.Answered, Conversions: n}).Rate(); ok {
+			one.Share = &share
+		}
+		q.Choices = append(q.Choices, one)
+	}
+	return q, true
+}

@@ -1,0 +1,219 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import { useState } from 'react'
+import type { PlayedQuestion, PlayedVariant } from '../../kinds/studio'
+import { Sheet } from '../parts/Sheet'
+import { between, count, counted, percent } from '../parts/say'
+import { usePlayed } from '../queries'
+import { apricot, ink, paper, variantColors } from '../theme'
+
+const spans = [
+  [0, 'all time'],
+  [7, '7 days'],
+  [28, '28 days'],
+] as const
+
+/** How far visitors came in a piece of several scenes, and what they answered. */
+export function Played({ piece }: { piece: string }) {
+  const [days, setDays] = useState(0)
+  const [variant, setVariant] = useState(0)
+  const played = usePlayed(piece, days)
+  const v = played.data?.variants[Math.min(variant, played.data.variants.length - 1)]
+  if (played.isError)
+    return (
+      <Sheet sx={{ gridColumn: '1 / -1' }}>
+        <Typography role="alert">How far visitors came could not be fetched.</Typography>
+        <Button onClick={() => played.refetch()}>Try again</Button>
+      </Sheet>
+    )
+  // One scene that asks nothing to be counted has nothing to report.
+  if (!v || (v.scenes.length < 2 && !v.questions.length)) return null
+  const color = variantColors[variant % variantColors.length]
+  return (
+    <Sheet sx={{ gridColumn: '1 / -1' }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, mb: '14px', flexWrap: 'wrap' }}>
+        <Typography variant="h3" component="h2">
+          Funnel and answers
+        </Typography>
+        <Box sx={{ ml: 'auto', display: 'flex', gap: '6px' }} role="group" aria-label="Period">
+          {spans.map(([n, name]) => (
+            <Button key={n} size="small" variant={days === n ? 'contained' : 'outlined'} aria-pressed={days === n} onClick={() => setDays(n)}>
+              {name}
+            </Button>
+          ))}
+        </Box>
+        {played.data!.variants.length > 1 && (
+          <Box sx={{ display: 'flex', gap: '6px' }} role="group" aria-label="Variant">
+            {played.data!.variants.map((x, i) => (
+              <Button key={x.id} size="small" variant={variant === i ? 'contained' : 'outlined'} aria-pressed={variant === i} onClick={() => setVariant(i)}>
+                {'ABCDEFGHIJ'[i]} {x.name}
+              </Button>
+            ))}
+          </Box>
+        )}
+        <Button size="small" variant="outlined" onClick={() => download(v)}>
+          CSV
+        </Button>
+      </Box>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: v.questions.length ? 'minmax(0, 1.05fr) minmax(0, 1fr)' : '1fr',
+          gap: '34px',
+          '@media (max-width: 1100px)': { gridTemplateColumns: '1fr' },
+        }}
+      >
+        <Funnel v={v} color={color} />
+        {v.questions.length > 0 && (
+          <Box>
+            {v.questions.map(q => (
+              <Question key={q.key} q={q} color={color} confidence={played.data!.confidence} />
+            ))}
+          </Box>
+        )}
+      </Box>
+    </Sheet>
+  )
+}
+
+function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
+  const top = Math.max(1, v.visitors, ...v.scenes.map(s => s.reached))
+  const results = v.scenes.filter(s => s.kind === 'result')
+  const through = v.scenes.filter(s => s.kind !== 'result')
+  const got = results.reduce((n, r) => n + r.reached, 0)
+  const bar = (part: number, of: string) => (
+    <Box aria-hidden sx={{ height: 14, borderRadius: '4px', background: paper.line, overflow: 'hidden' }}>
+      <Box sx={{ width: `${(100 * part) / top}%`, height: '100%', background: of, minWidth: part ? '2px' : 0 }} />
+    </Box>
+  )
+  const row = {
+    display: 'grid',
+    gridTemplateColumns: 'minmax(110px, 1fr) minmax(120px, 2fr) 64px 128px',
+    gap: '12px',
+    alignItems: 'center',
+    py: '5px',
+    fontSize: 13.5,
+  }
+  const name = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const
+  return (
+    <Box>
+      <Box sx={row}>
+        <Box sx={name}>Saw it</Box>
+        {bar(v.visitors, paper.strong)}
+        <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(v.visitors)}</Box>
+        <Box sx={{ color: ink[2] }}>visitors</Box>
+      </Box>
+      {through.map(s => {
+        const gone = s.reached - s.left
+        return (
+          <Box key={s.id} sx={row} data-scene={s.id}>
+            <Box sx={name} title={s.name}>
+              {s.name}
+            </Box>
+            {bar(s.reached, color)}
+            <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(s.reached)}</Box>
+            <Box sx={{ color: ink[2], lineHeight: 1.25 }}>
+              {s.reached > 0 && gone > 0 && s.kind !== 'thanks' ? (
+                <Box component="span" sx={{ color: gone / s.reached > 0.3 ? apricot.ink : ink[2] }}>
+                  {percent(gone / s.reached)} left here
+                </Box>
+              ) : null}
+              {s.seconds !== null && <div>{Math.round(s.seconds)} s on average</div>}
+            </Box>
+          </Box>
+        )
+      })}
+      {results.length > 0 && (
+        <>
+          <Typography variant="h4" component="h3" sx={{ mt: '16px', mb: '4px' }}>
+            Results
+          </Typography>
+          {results.map(r => (
+            <Box key={r.id} sx={row} data-scene={r.id}>
+              <Box sx={name} title={r.name}>
+                {r.name}
+              </Box>
+              {bar(r.reached, color)}
+              <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(r.reached)}</Box>
+              <Box sx={{ color: ink[2] }}>{got ? `${percent(r.reached / got)} of results` : 'nobody yet'}</Box>
+            </Box>
+          ))}
+        </>
+      )}
+    </Box>
+  )
+}
+
+function Question({ q, color, confidence }: { q: PlayedQuestion; color: string; confidence: number }) {
+  const top = Math.max(0.05, ...q.choices.map(c => (q.answered ? c.interval[1] : 0)))
+  return (
+    <Box sx={{ mb: '18px' }} data-question={q.key}>
+      <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1, mb: '2px' }}>
+        <Typography variant="h4" component="h3">
+          {q.label}
+        </Typography>
+        <Typography variant="body2" color="textSecondary" sx={{ ml: 'auto', whiteSpace: 'nowrap' }}>
+          {counted(q.answered, 'answer')}
+          {q.answered > 0 && ` · ${Math.round(confidence * 100)} % bounds`}
+        </Typography>
+      </Box>
+      {q.choices.map(c => (
+        <Box
+          key={c.id}
+          sx={{
+            display: 'grid',
+            gridTemplateColumns: 'minmax(90px, 1fr) minmax(110px, 1.6fr) 50px 112px',
+            gap: '10px',
+            alignItems: 'center',
+            fontSize: 13.5,
+            py: '3px',
+          }}
+        >
+          <Box sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }} title={c.label}>
+            {c.label}
+          </Box>
+          <Box aria-hidden sx={{ position: 'relative', height: 12, borderRadius: '4px', background: paper.line }}>
+            {c.share !== null && (
+              <>
+                <Box sx={{ position: 'absolute', inset: 0, right: 'auto', width: `${(100 * c.share) / top}%`, borderRadius: '4px', background: color }} />
+                <Box
+                  sx={{
+                    position: 'absolute',
+                    top: 5,
+                    height: 2,
+                    left: `${(100 * c.interval[0]) / top}%`,
+                    width: `${(100 * (c.interval[1] - c.interval[0])) / top}%`,
+                    background: ink[1],
+                    opacity: 0.75,
+                  }}
+                />
+              </>
+            )}
+          </Box>
+          <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(c.answers)}</Box>
+          <Box sx={{ color: ink[2], whiteSpace: 'nowrap' }}>{c.share === null ? '' : `${percent(c.share)} (${between(c.interval)})`}</Box>
+        </Box>
+      ))}
+    </Box>
+  )
+}
+
+/** A cell of a CSV file that no spreadsheet takes for a formula. */
+const cell = (x: string | number | null) => {
+  const text = String(x ?? '')
+  const safe = typeof x === 'string' && /^[=+\-@\t\r]/.test(text) ? `'${text}` : text
+  return /[",\n\r]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe
+}
+
+function download(v: PlayedVariant) {
+  const rows: (string | number | null)[][] = [
+    ['what', 'name', 'choice', 'count', 'of', 'share', 'low', 'high', 'seconds'],
+    ['visitors', v.name, '', v.visitors, null, null, null, null, null],
+    ...v.scenes.map(s => ['scene', s.name, '', s.reached, v.visitors, null, null, null, s.seconds]),
+    ...v.questions.flatMap(q => q.choices.map(c => ['answer', q.label, c.label, c.answers, q.answered, c.share, c.interval[0], c.interval[1], null])),
+  ]
+  const url = URL.createObjectURL(new Blob([rows.map(r => r.map(cell).join(',')).join('\r\n')], { type: 'text/csv' }))
+  Object.assign(document.createElement('a'), { href: url, download: 'answers.csv' }).click()
+  setTimeout(() => URL.revokeObjectURL(url))
+}
