@@ -3,8 +3,10 @@ package store
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"errors"
 	"maps"
+	"math/rand/v2"
 	"slices"
 	"time"
 
@@ -26,6 +28,8 @@ type Walker struct {
 	At       time.Time
 	// Unwatched keeps the answers but counts nothing: the visitor asked not to be measured.
 	Unwatched bool
+	// Begins says that the walk most likely begins, so that it is not looked for first.
+	Begins bool
 }
 
 // Progress is how far a walk has come. The zero Progress has not begun.
@@ -88,39 +92,77 @@ var errAgain = errors.New("the walk was begun meanwhile")
 // gives nil, nothing is stored. lead reports whether an address was left on
 // this walk by now. A walk of somebody else is ErrNotFound. take may be called
 // several times; the last counts.
+//
+// Nothing is locked while take computes: what it says is stored only if the walk
+// still is where take was told it was.
 func (s *Store) Advance(ctx context.Context, site int64, zone *time.Location, who Walker, take func(Progress) (*Moved, error)) (lead bool, err error) {
+	begins := who.Begins
 	for range tries {
-		err = s.tx(ctx, func(tx *sqlx.Tx) error {
-			lead, err = advance(ctx, tx, site, zone, who, take)
-			return err
-		})
+		lead, err = s.advance(ctx, site, zone, who, begins, take)
 		// A connection that broke is no reason to send a visitor away: of what is
 		// done twice the second finds that it was done.
 		if !errors.Is(err, errAgain) && !Unreachable(err) {
 			break
 		}
+		begins = false
 	}
 	return lead, err
 }
 
-func advance(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, take func(Progress) (*Moved, error)) (lead bool, err error) {
+func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, who Walker, begins bool, take func(Progress) (*Moved, error)) (lead bool, err error) {
 	var p Progress
-	err = found(tx.GetContext(ctx, &p, `
-		select design, steps, coalesce(state, '{}') as state, lead_id is not null as lead from walks
-		where site_id = $1 and id = $2 and piece_id = $3 and visitor = $4 for update`, site, who.Walk, who.Piece, who.Visitor))
-	if err != nil && !errors.Is(err, ErrNotFound) {
-		return false, err
+	fresh := begins
+	if !begins {
+		p, err = s.WalkState(ctx, site, who.Walk, who.Piece, who.Visitor)
+		if fresh = errors.Is(err, ErrNotFound); err != nil && !fresh {
+			return false, err
+		}
 	}
-	fresh := errors.Is(err, ErrNotFound)
 	moved, err := take(p)
 	if err != nil || moved == nil {
 		return p.Lead, err
 	}
-	if err := keepWalk(ctx, tx, site, who, moved, fresh); err != nil {
+	lead = p.Lead
+	if moved.plain() {
+		err = keepWalk(ctx, s.db, site, zone, who, p, moved, fresh)
+	} else {
+		err = s.tx(ctx, func(tx *sqlx.Tx) error {
+			lead, err = keepAll(ctx, tx, site, zone, who, p, moved, fresh)
+			return err
+		})
+	}
+	if errors.Is(err, errAgain) {
+		err = s.whyNot(ctx, site, who)
+	}
+	return lead, err
+}
+
+// plain reports whether nothing but the walk itself, its answers and its totals
+// is to be stored.
+func (m *Moved) plain() bool {
+	return len(m.Votes) == 0 && !slices.ContainsFunc(m.Sent, func(s Sent) bool { return s.Email != "" || s.Converts || s.Again })
+}
+
+// whyNot says why a walk was not where it was thought to be.
+func (s *Store) whyNot(ctx context.Context, site int64, who Walker) error {
+	var mine bool
+	err := found(s.db.GetContext(ctx, &mine, `select piece_id = $3 and visitor = $4 from walks where site_id = $1 and id = $2`, site, who.Walk, who.Piece, who.Visitor))
+	if err == nil && mine {
+		return errAgain
+	}
+	return errors.Join(err, ErrNotFound)
+}
+
+// keepAll stores what a walk has come to with the lead, the conversion and the
+// votes that come of it.
+func keepAll(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, p Progress, m *Moved, fresh bool) (lead bool, err error) {
+	walk := *m
+	walk.Sent = nil
+	if err := keepWalk(ctx, tx, site, zone, who, p, &walk, fresh); err != nil {
 		return false, err
 	}
 	lead = p.Lead
-	for _, sent := range moved.Sent {
+	for _, sent := range m.Sent {
 		sub := Submission{
 			ID: sent.ID, Walk: who.Walk, Scene: sent.Scene, Piece: who.Piece, Variant: who.Variant, Visitor: who.Visitor, Visit: who.Visit, Page: who.Page,
 			Channel: who.Channel, Campaign: who.Campaign, Referrer: who.Referrer, Email: sent.Email, Name: sent.Name, Answers: sent.Answers, At: who.At,
@@ -136,35 +178,83 @@ func advance(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, 
 		}
 		lead = lead || sent.Email != ""
 	}
-	if err := vote(ctx, tx, site, who, moved.Votes); err != nil || who.Unwatched {
-		return lead, err
-	}
-	return lead, countWalk(ctx, tx, site, zone, who, moved)
+	return lead, vote(ctx, tx, site, who, m.Votes)
 }
 
-func keepWalk(ctx context.Context, tx *sqlx.Tx, site int64, who Walker, m *Moved, fresh bool) error {
-	if !fresh {
-		_, err := tx.ExecContext(ctx, `
-			update walks set steps = $3, state = $4, scene = $5, result = nullif($6, ''), ended = $7, last_at = greatest(last_at, $8)
-			where site_id = $1 and id = $2`, site, who.Walk, m.Steps, string(m.State), m.Scene, m.Result, m.Ended, who.At)
-		return err
+// countShards is how many rows share the totals of one scene, so that walks at
+// the same scene seldom wait for each other.
+const countShards = 64
+
+const (
+	beginWalk = `
+		with w as (
+			insert into walks (site_id, id, piece_id, variant, design, visitor, began_at, last_at, steps, state, scene, result, ended)
+			values ($1, $2, $3, $4, $5, $6, $7, $7, $8, $9, $10, nullif($11, ''), $12) on conflict do nothing
+			returning lead_id
+		)`
+	goOnWithWalk = `
+		with w as (
+			update walks set design = $5, steps = $8, state = $9, scene = $10, result = nullif($11, ''), ended = $12, last_at = greatest(last_at, $7)
+			where site_id = $1 and id = $2 and piece_id = $3 and visitor = $6 and steps = $13 and variant = coalesce(nullif($4, ''), variant)
+			returning lead_id
+		)`
+	// Rows go in sorted, so that two walks never wait for each other in a circle.
+	withWalk = `, sent as (
+			insert into submissions (site_id, id, walk_id, scene, piece_id, variant, visitor, page, channel, campaign, referrer, name, answers, at, lead_id)
+			select $1, s.id, $2, s.scene, $3, $4, $6, $14, $15, $16, $17, s.name, s.answers::json, $7, w.lead_id
+			from w, unnest($18::uuid[], $19::text[], $20::text[], $21::text[]) as s (id, scene, name, answers)
+			on conflict do nothing
+		), scenes as (
+			insert into scene_days as d (site_id, piece_id, variant, day, scene, shard, reached, left_it, seconds)
+			select $1, $3, $4, $22::date, c.scene, $23, c.reached, c.left_it, c.seconds
+			from w, unnest($24::text[], $25::int[], $26::int[], $27::int[]) as c (scene, reached, left_it, seconds)
+			on conflict (site_id, piece_id, variant, day, scene, shard)
+				do update set reached = d.reached + excluded.reached, left_it = d.left_it + excluded.left_it, seconds = d.seconds + excluded.seconds
+		), answers as (
+			insert into answer_days as d (site_id, piece_id, variant, day, key, choice, shard, answers)
+			select $1, $3, $4, $22::date, c.key, c.choice, $23, c.n
+			from w, unnest($28::text[], $29::text[], $30::int[]) as c (key, choice, n)
+			on conflict (site_id, piece_id, variant, day, key, choice, shard) do update set answers = d.answers + excluded.answers
+		)
+		select count(*) from w`
+)
+
+// keepWalk stores a walk with what was sent on it and what it adds to the
+// totals, in one statement; errAgain where the walk is not where p says.
+func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *time.Location, who Walker, p Progress, m *Moved, fresh bool) error {
+	var ids, scenes, names, said []string
+	for _, sent := range m.Sent {
+		answers, err := json.Marshal(sent.Answers)
+		if err != nil {
+			return err
+		}
+		ids, scenes, names, said = append(ids, sent.ID), append(scenes, sent.Scene), append(names, sent.Name), append(said, string(answers))
 	}
-	result, err := tx.ExecContext(ctx, `
-		insert into walks (site_id, id, piece_id, variant, design, visitor, began_at, last_at, steps, state, scene, result, ended)
-		values ($1, $2, $3, $4, $5, $6, $7, $7, $8, $9, $10, nullif($11, ''), $12) on conflict do nothing`,
-		site, who.Walk, who.Piece, who.Variant, who.Design, who.Visitor, who.At, m.Steps, string(m.State), m.Scene, m.Result, m.Ended)
-	if err != nil {
-		return err
+	var at, keys, choices []string
+	var reached, left, seconds, counts []int
+	if !who.Unwatched {
+		for _, id := range slices.Sorted(maps.Keys(m.Came)) {
+			c := m.Came[id]
+			at, reached, left, seconds = append(at, id), append(reached, c.Reached), append(left, c.Left), append(seconds, c.Seconds)
+		}
+		for _, a := range slices.SortedFunc(maps.Keys(m.Answers), func(a, b Answered) int { return cmp.Or(cmp.Compare(a.Key, b.Key), cmp.Compare(a.Choice, b.Choice)) }) {
+			keys, choices, counts = append(keys, a.Key), append(choices, a.Choice), append(counts, m.Answers[a])
+		}
 	}
-	if n, err := result.RowsAffected(); err != nil || n == 1 {
-		return err
+	statement := goOnWithWalk + withWalk
+	if fresh {
+		// As many parameters as the other has.
+		statement = beginWalk + `, known as (select $13::int)` + withWalk
 	}
-	var mine bool
-	err = found(tx.GetContext(ctx, &mine, `select piece_id = $3 and visitor = $4 from walks where site_id = $1 and id = $2`, site, who.Walk, who.Piece, who.Visitor))
-	if err == nil && mine {
-		return errAgain
+	var n int
+	err := sqlx.GetContext(ctx, db, &n, statement,
+		site, who.Walk, who.Piece, who.Variant, who.Design, who.Visitor, who.At, m.Steps, string(m.State), m.Scene, m.Result, m.Ended, p.Steps,
+		who.Page, who.Channel, who.Campaign, who.Referrer, ids, scenes, names, said,
+		m.Began.In(zone).Format(time.DateOnly), int16(rand.IntN(countShards)), at, reached, left, seconds, keys, choices, counts)
+	if err == nil && n == 0 {
+		err = errAgain
 	}
-	return errors.Join(err, ErrNotFound)
+	return err
 }
 
 // vote counts choices made in polls, once a visitor. The empty choice counts
@@ -215,44 +305,6 @@ func (s *Store) WalkState(ctx context.Context, site int64, walk, piece, visitor 
 		select design, steps, coalesce(state, '{}') as state, lead_id is not null as lead from walks
 		where site_id = $1 and id = $2 and piece_id = $3 and visitor = $4`, site, walk, piece, visitor))
 	return p, err
-}
-
-// countWalk adds to the totals what a walk has come to. Rows go in sorted, so
-// that two walks never wait for each other in a circle.
-func countWalk(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, m *Moved) error {
-	day, shard := m.Began.In(zone).Format(time.DateOnly), anyShard()
-	if n := len(m.Came); n > 0 {
-		scenes := slices.Sorted(maps.Keys(m.Came))
-		reached, left, seconds := make([]int, n), make([]int, n), make([]int, n)
-		for i, id := range scenes {
-			reached[i], left[i], seconds[i] = m.Came[id].Reached, m.Came[id].Left, m.Came[id].Seconds
-		}
-		_, err := tx.ExecContext(ctx, `
-			insert into scene_days as d (site_id, piece_id, variant, day, scene, shard, reached, left_it, seconds)
-			select $1, $2, $3, $4, scene, $5, reached, left_it, seconds from unnest($6::text[], $7::int[], $8::int[], $9::int[]) as c (scene, reached, left_it, seconds)
-			on conflict (site_id, piece_id, variant, day, scene, shard)
-				do update set reached = d.reached + excluded.reached, left_it = d.left_it + excluded.left_it, seconds = d.seconds + excluded.seconds`,
-			site, who.Piece, who.Variant, day, shard, scenes, reached, left, seconds)
-		if err != nil {
-			return err
-		}
-	}
-	if n := len(m.Answers); n > 0 {
-		answers := slices.SortedFunc(maps.Keys(m.Answers), func(a, b Answered) int { return cmp.Or(cmp.Compare(a.Key, b.Key), cmp.Compare(a.Choice, b.Choice)) })
-		keys, choices, counts := make([]string, n), make([]string, n), make([]int, n)
-		for i, a := range answers {
-			keys[i], choices[i], counts[i] = a.Key, a.Choice, m.Answers[a]
-		}
-		_, err := tx.ExecContext(ctx, `
-			insert into answer_days as d (site_id, piece_id, variant, day, key, choice, shard, answers)
-			select $1, $2, $3, $4, key, choice, $5, n from unnest($6::text[], $7::text[], $8::int[]) as c (key, choice, n)
-			on conflict (site_id, piece_id, variant, day, key, choice, shard) do update set answers = d.answers + excluded.answers`,
-			site, who.Piece, who.Variant, day, shard, keys, choices, counts)
-		if err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // SceneCount is how walks fared at a scene over some days.

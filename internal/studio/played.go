@@ -75,10 +75,11 @@ func playedVariant(v piece.Variant, scenes []store.SceneCount, answers []store.A
 		}
 		counts[a.Key][a.Choice] = a.Answers
 	}
-	for _, s := range v.Design.Scenes {
+	for i, s := range v.Design.Scenes {
 		count := at[s.ID]
 		one := PlayedScene{ID: s.ID, Name: s.Name, Kind: s.Kind, Reached: count.Reached, Left: count.Left}
-		if count.Left > 0 {
+		// A walk begins with its first step: how long the first scene took is not known.
+		if count.Left > 0 && i > 0 {
 			mean := float64(count.Seconds) / float64(count.Left)
 			one.Seconds = &mean
 		}

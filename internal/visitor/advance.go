@@ -115,6 +115,7 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 	lead, err := v.store.Advance(ctx, site.ID, site.Zone, store.Walker{
 		Walk: ref.ID, Piece: ref.Piece, Variant: ref.Variant, Design: ref.Design, Visitor: ref.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
 		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host), At: now, Unwatched: req.Unwatched,
+		Begins: !begun && len(req.Steps) > 0,
 	}, turn.take)
 	if err != nil {
 		return nil, err

@@ -8,7 +8,10 @@ alter table walks
     add column scene text not null default '', -- where the visitor is
     add column result text, -- the result's scene
     add column ended boolean not null default false;
-create index walks_of_piece on walks (site_id, piece_id, began_at desc);
+-- Going on with a walk writes last_at every time: with no index over it, the
+-- walk's row is rewritten in place.
+drop index walks_of_lead;
+create index walks_of_lead on walks (site_id, lead_id) where lead_id is not null;
 
 -- Who has voted in a poll, and what came together.
 create table votes (
@@ -58,5 +61,6 @@ create table answer_days (
 -- +goose Down
 drop table scene_days, answer_days;
 drop table tallies, votes;
-drop index walks_of_piece;
+drop index walks_of_lead;
+create index walks_of_lead on walks (site_id, lead_id, last_at desc);
 alter table walks drop column design, drop column steps, drop column state, drop column scene, drop column result, drop column ended;

@@ -104,7 +104,7 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
         <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(v.visitors)}</Box>
         <Box sx={{ color: ink[2] }}>visitors</Box>
       </Box>
-      {through.map(s => {
+      {through.map((s, i) => {
         const gone = s.reached - s.left
         return (
           <Box key={s.id} sx={row} data-scene={s.id}>
@@ -119,6 +119,7 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
                   {percent(gone / s.reached)} left here
                 </Box>
               ) : null}
+              {i === 0 && v.visitors > 0 && <div>{percent(Math.min(1, s.reached / v.visitors))} began</div>}
               {s.seconds !== null && <div>{Math.round(s.seconds)} s on average</div>}
             </Box>
           </Box>
@@ -163,7 +164,7 @@ function Question({ q, color, confidence }: { q: PlayedQuestion; color: string; 
           key={c.id}
           sx={{
             display: 'grid',
-            gridTemplateColumns: 'minmax(90px, 1fr) minmax(110px, 1.6fr) 50px 112px',
+            gridTemplateColumns: 'minmax(90px, 1fr) minmax(80px, 1.2fr) 44px 148px',
             gap: '10px',
             alignItems: 'center',
             fontSize: 13.5,
@@ -192,7 +193,7 @@ function Question({ q, color, confidence }: { q: PlayedQuestion; color: string; 
             )}
           </Box>
           <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(c.answers)}</Box>
-          <Box sx={{ color: ink[2], whiteSpace: 'nowrap' }}>{c.share === null ? '' : `${percent(c.share)} (${between(c.interval)})`}</Box>
+          <Box sx={{ color: ink[2], whiteSpace: 'nowrap', fontSize: 13 }}>{c.share === null ? '' : `${percent(c.share)} (${between(c.interval)})`}</Box>
         </Box>
       ))}
     </Box>
