@@ -16,10 +16,9 @@ import (
 // that depends on the score is among these: it would tell what scores.
 func (g *Graph) live() (live []piece.LiveFormula) {
 	for i, is := range g.isLive {
-		f := g.design.Formulas[i]
-		one := piece.LiveFormula{Name: f.Name, Style: f.Style, Currency: f.Currency, Places: f.Places}
-		if is {
-			one.Tree = f.Parsed.Tree()
+		one := g.design.Formulas[i].Live()
+		if !is {
+			one.Tree = nil
 		}
 		live = append(live, one)
 	}

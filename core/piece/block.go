@@ -77,6 +77,15 @@ func (p *Piece) Draw(d Design, kit *style.Kit) Drawing {
 	return Drawing{Version: Version, Format: p.Format, PhoneFormat: p.PhoneFormat, Kit: kit, Design: d}
 }
 
+// WithValues has every value computed where the drawing is drawn, for those who
+// may know its formulas.
+func (d Drawing) WithValues() Drawing {
+	for _, f := range d.Formulas {
+		d.Live = append(d.Live, f.Live())
+	}
+	return d
+}
+
 // Variant gives a variant by its id.
 func (p *Piece) Variant(id string) (Variant, bool) {
 	for _, v := range p.Split.Variants {

@@ -86,6 +86,15 @@ type LiveFormula struct {
 	Places   *int   `json:"places,omitempty"`
 }
 
+// Live gives a formula as the page computes it; without a tree where it was not parsed.
+func (f Formula) Live() LiveFormula {
+	live := LiveFormula{Name: f.Name, Style: f.Style, Currency: f.Currency, Places: f.Places}
+	if f.Parsed != nil {
+		live.Tree = f.Parsed.Tree()
+	}
+	return live
+}
+
 // Case is a sample of inputs, with the values that are expected.
 type Case struct {
 	Name   string             `json:"name,omitempty"`

@@ -75,6 +75,12 @@ func playedVariant(v piece.Variant, scenes []store.SceneCount, answers []store.A
 		}
 		counts[a.Key][a.Choice] = a.Answers
 	}
+	results := 0
+	for _, s := range v.Design.Scenes {
+		if s.Kind == piece.ResultScene {
+			results += at[s.ID].Reached
+		}
+	}
 	for i, s := range v.Design.Scenes {
 		count := at[s.ID]
 		one := PlayedScene{ID: s.ID, Name: s.Name, Kind: s.Kind, Reached: count.Reached, Left: count.Left}
@@ -82,6 +88,11 @@ func playedVariant(v piece.Variant, scenes []store.SceneCount, answers []store.A
 		if count.Left > 0 && i > 0 {
 			mean := float64(count.Seconds) / float64(count.Left)
 			one.Seconds = &mean
+		}
+		if s.Kind == piece.ResultScene {
+			one.Share, one.Interval = shareOf(count.Reached, results)
+		} else {
+			one.Share, one.Interval = shareOf(count.Reached-count.Left, count.Reached)
 		}
 		out.Scenes = append(out.Scenes, one)
 		for b := range s.All() {
@@ -112,11 +123,19 @@ func playedQuestion(f piece.Field, counts map[string]int) (q PlayedQuestion, ok 
 	q = PlayedQuestion{Key: f.Key, Label: f.Label, Answered: counts[""], Several: f.Ask == piece.AskChoices, Choices: []PlayedChoice{}}
 	for _, c := range choices {
 		n := min(counts[c.ID], q.Answered)
-		one := PlayedChoice{ID: c.ID, Label: c.Label, Answers: n, Interval: weigh.Wilson(weigh.Count{Visitors: q.Answered, Conversions: n}, confidence)}
-		if share, ok := (weigh.Count{Visitors: q.Answered, Conversions: n}).Rate(); ok {
-			one.Share = &share
-		}
+		one := PlayedChoice{ID: c.ID, Label: c.Label, Answers: n}
+		one.Share, one.Interval = shareOf(n, q.Answered)
 		q.Choices = append(q.Choices, one)
 	}
 	return q, true
+}
+
+// shareOf gives a part of a whole with its bounds; nil of nothing.
+func shareOf(part, whole int) (*float64, weigh.Bounds) {
+	n := weigh.Count{Visitors: whole, Conversions: max(0, part)}
+	share, ok := n.Rate()
+	if !ok {
+		return nil, weigh.Wilson(n, confidence)
+	}
+	return &share, weigh.Wilson(n, confidence)
 }

@@ -44,7 +44,7 @@ func (s *Server) starts(c *gin.Context) {
 	kit := siteOf(c).Kit
 	list := []Start{}
 	for _, one := range starts.All() {
-		list = append(list, Start{one.ID, one.Name, string(one.Goal), one.Season, one.Tags, one.Format, one.Drawing(one.Format, &kit)})
+		list = append(list, Start{one.ID, one.Name, string(one.Goal), one.Season, one.Tags, one.Format, one.Drawing(one.Format, &kit).WithValues()})
 	}
 	answer := StartList{Starts: list, Frames: map[piece.Format]piece.Frame{}}
 	for _, format := range piece.Formats {

@@ -69,7 +69,7 @@ func (s *Server) reckon(c *gin.Context) {
 // reckoned gives each formula's value for each sample, or what is wrong with
 // it. One that is wrong does not keep the others from being computed.
 func reckoned(req *ReckonRequest) ReckonAnswer {
-	answer := ReckonAnswer{Values: make([][]*float64, len(req.Samples)), Faults: fault.Faults{}}
+	answer := ReckonAnswer{Values: make([][]*float64, len(req.Samples)), Faults: fault.Faults{}, Live: make([]piece.LiveFormula, len(req.Formulas))}
 	wrong := func(i int, err error) {
 		var at *formula.Error
 		if errors.As(err, &at) {
@@ -79,6 +79,8 @@ func reckoned(req *ReckonRequest) ReckonAnswer {
 	sound := map[int]*formula.Formula{}
 	for i, f := range req.Formulas {
 		parsed, err := formula.Parse(f.Formula)
+		f.Parsed = parsed
+		answer.Live[i] = f.Live()
 		if err != nil {
 			wrong(i, err)
 		} else {

@@ -584,6 +584,8 @@ type ReckonRequest struct {
 type ReckonAnswer struct {
 	Values [][]*float64 `json:"values" tstype:"(number | null)[][]"`
 	Faults fault.Faults `json:"faults" tstype:"Fault[]"`
+	// Live are the formulas as a drawing computes them.
+	Live []piece.LiveFormula `json:"live" tstype:"LiveFormula[]"`
 }
 
 // Played is how far visitors came in a piece, and what they answered.
@@ -611,6 +613,10 @@ type PlayedScene struct {
 	Left    int             `json:"left"` // went on from it
 	// Seconds is the mean of those who went on; null where nobody did.
 	Seconds *float64 `json:"seconds" tstype:"number | null,required"`
+	// Share of a result is its part of all results; of another scene, the part of
+	// those who came to it that went no further. Null where nobody came.
+	Share    *float64     `json:"share" tstype:"number | null,required"`
+	Interval weigh.Bounds `json:"interval" tstype:"Bounds"`
 }
 
 // PlayedQuestion is how a question was answered.

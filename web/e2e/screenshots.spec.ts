@@ -28,6 +28,19 @@ test('pictures of every main view', async ({ page, browser }) => {
     if (name === 'reach') await page.locator('[data-figure=visitors]').waitFor()
     await shot(page, name)
   }
+  // What is played: its ways, its formulas, and what came of it.
+  await page.goto('/pieces/glazematch/compose?scene=fire&block=f')
+  await page.waitForLoadState('networkidle')
+  await shot(page, 'quiz')
+  await page.goto('/pieces/kilncost/compose')
+  await page.getByRole('button', { name: 'Formulas' }).click()
+  await page.getByRole('dialog').waitFor()
+  await page.waitForTimeout(600)
+  await shot(page, 'formulas')
+  await page.goto('/pieces/glazematch/split')
+  await page.waitForLoadState('networkidle')
+  await page.getByRole('heading', { name: 'Funnel and answers' }).evaluate(h => h.scrollIntoView())
+  await shot(page, 'played')
   // A design of several scenes, on a phone and as a map.
   const api = await Api.open()
   const asked = await api.make('Ask first', 'popup', 'yes-or-no-first')

@@ -68,7 +68,8 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
                 {card.measure.rate === null ? '–' : percent(card.measure.rate)}
               </Box>
               <Typography variant="body2" color="textSecondary" sx={{ lineHeight: 1.3 }}>
-                {card.measure.rate === null ? 'nobody saw it yet' : `of ${counted(card.measure.visitors, 'visitor')} · ${between(card.measure.interval)}`}
+                {card.measure.rate === null ? 'nobody saw it yet' : `of ${counted(card.measure.visitors, 'visitor')} · `}
+                {card.measure.rate !== null && <span style={{ whiteSpace: 'nowrap' }}>{between(card.measure.interval)}</span>}
               </Typography>
             </Box>
             <Line days={card.line} />

@@ -1,5 +1,5 @@
 import Box from '@mui/material/Box'
-import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import type { Drawing } from '../../kinds/piece'
 import type { WalkAnswer } from '../../kinds/studio'
 import type { StepIn } from '../../kinds/visitor'
@@ -9,11 +9,12 @@ import { api, type Trouble } from '../api'
 import { useSite } from '../queries'
 import { pathOf } from '../reach/rules'
 import { apricot, ink, plum } from '../theme'
+import { useDrawing } from './drawing'
 import { selectorOf, usePageRoom, useStill } from './page'
 import { Picking, usePicking } from './picking'
 import { Stage } from './Stage'
 import { Toolbar } from './Toolbar'
-import { changeFrame, drawingOf, setDevice, useScene, useView } from './view'
+import { changeFrame, setDevice, useScene, useView } from './view'
 
 const phoneHeight = 760
 
@@ -36,7 +37,7 @@ export function Canvas() {
   const handheld = view.device === 'phone'
   const scale = handheld ? Math.min(1, (room.height - 24) / phoneHeight) : Math.min(1, room.width / width)
   const pageHeight = handheld ? phoneHeight : room.height / scale
-  const drawing = useMemo(() => drawingOf(doc, design, site.kit), [doc, design, site.kit])
+  const drawing = useDrawing(doc, design)
   const format = formatOn(phone, drawing)
   const frame = on(phone, design.frame)
   const still = useStill()

@@ -2,13 +2,13 @@ import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
 import DialogTitle from '@mui/material/DialogTitle'
-import { type PointerEvent, useMemo, useRef, useState } from 'react'
+import { type PointerEvent, useRef, useState } from 'react'
 import type { Scene } from '../../kinds/piece'
 import { Miniature } from '../parts/Miniature'
-import { useSite } from '../queries'
 import { apricot, ink, paper, plum } from '../theme'
+import { useDrawing } from './drawing'
 import { buttonsOf, deadEnds, depths, lead, waysOf, waysOn } from './scenes'
-import { drawingOf, useScene, useView } from './view'
+import { useScene, useView } from './view'
 
 const card = { width: 190, height: 96 }
 const chip = 24
@@ -23,8 +23,7 @@ const rowsOf = (s: Scene) => {
 /** The graph of scenes: what leads where, to be drawn anew by hand. */
 export function SceneMap({ onClose }: { onClose(): void }) {
   const { doc, design } = useScene()
-  const { kit } = useSite()
-  const drawing = useMemo(() => drawingOf(doc, design, kit), [doc, design, kit])
+  const drawing = useDrawing(doc, design)
   const area = useRef<HTMLDivElement>(null)
   const [line, setLine] = useState<{ from: string; block: string; x0: number; y0: number; x: number; y: number } | null>(null)
   const ways = waysOf(design)

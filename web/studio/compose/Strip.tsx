@@ -5,18 +5,19 @@ import ButtonBase from '@mui/material/ButtonBase'
 import Divider from '@mui/material/Divider'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
-import { Fragment, memo, useDeferredValue, useMemo, useState } from 'react'
+import { Fragment, memo, useDeferredValue, useState } from 'react'
 import type { Scene } from '../../kinds/piece'
 import { Miniature } from '../parts/Miniature'
-import { useKeepsakes, useSite } from '../queries'
+import { useKeepsakes } from '../queries'
 import { apricot, ink } from '../theme'
+import { useDrawing } from './drawing'
 import { Formulas } from './Formulas'
 import { KeepIt } from './Keepsakes'
 import { SceneMap } from './SceneMap'
 import { Scores } from './Scores'
 import { addScene, addSort, buttonsOf, deadEnds, depths, duplicateScene, lead, moveScene, newScenes, takeOutScene, waysOf } from './scenes'
 import { flat } from './tree'
-import { drawingOf, type Scened, useScene, useView } from './view'
+import { type Scened, useScene, useView } from './view'
 
 /** The scenes in order, each drawn small, and what leads from one to the next. */
 export function Strip() {
@@ -26,14 +27,13 @@ export function Strip() {
 // It follows a moment later: what is typed is painted before it is drawn small.
 const Scenes = memo(function Scenes({ at }: { at: Scened }) {
   const { doc, design, scene } = at
-  const { kit } = useSite()
   const [open, setOpen] = useState<'map' | 'scores' | 'formulas' | null>(null)
   const [menu, setMenu] = useState<{ x: number; y: number; scene: Scene } | null>(null)
   const [adding, setAdding] = useState<HTMLElement | null>(null)
   const [keeping, setKeeping] = useState<Scene | null>(null)
   const keepsakes = useKeepsakes()
   const kept = keepsakes.data?.filter(k => k.kind === 'scene') ?? []
-  const drawing = useMemo(() => drawingOf(doc, design, kit), [doc, design, kit])
+  const drawing = useDrawing(doc, design)
   const ways = waysOf(design)
   const reached = depths(design)
   const dead = deadEnds(design)

@@ -224,5 +224,6 @@ export function pathOf(rule: Rule): string {
     return '/'
   }
   if (!isClause(rule)) return '/'
-  return rule.fact === 'page.path' && ['is', 'starts_with'].includes(rule.op) && typeof rule.value === 'string' && rule.value.startsWith('/') ? rule.value : '/'
+  const path = Array.isArray(rule.value) ? rule.value[0] : rule.value
+  return rule.fact === 'page.path' && ['is', 'in', 'starts_with'].includes(rule.op) && typeof path === 'string' && path.startsWith('/') ? path : '/'
 }

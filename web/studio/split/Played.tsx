@@ -81,7 +81,6 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
   const top = Math.max(1, v.visitors, ...v.scenes.map(s => s.reached))
   const results = v.scenes.filter(s => s.kind === 'result')
   const through = v.scenes.filter(s => s.kind !== 'result')
-  const got = results.reduce((n, r) => n + r.reached, 0)
   const bar = (part: number, of: string) => (
     <Box aria-hidden sx={{ height: 14, borderRadius: '4px', background: paper.line, overflow: 'hidden' }}>
       <Box sx={{ width: `${(100 * part) / top}%`, height: '100%', background: of, minWidth: part ? '2px' : 0 }} />
@@ -89,7 +88,7 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
   )
   const row = {
     display: 'grid',
-    gridTemplateColumns: 'minmax(110px, 1fr) minmax(120px, 2fr) 64px 128px',
+    gridTemplateColumns: 'minmax(110px, 1fr) minmax(70px, 1fr) 48px 194px',
     gap: '12px',
     alignItems: 'center',
     py: '5px',
@@ -105,7 +104,7 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
         <Box sx={{ color: ink[2] }}>visitors</Box>
       </Box>
       {through.map((s, i) => {
-        const gone = s.reached - s.left
+        const gone = s.share ?? 0
         return (
           <Box key={s.id} sx={row} data-scene={s.id}>
             <Box sx={name} title={s.name}>
@@ -114,9 +113,9 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
             {bar(s.reached, color)}
             <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(s.reached)}</Box>
             <Box sx={{ color: ink[2], lineHeight: 1.25 }}>
-              {s.reached > 0 && gone > 0 && s.kind !== 'thanks' ? (
-                <Box component="span" sx={{ color: gone / s.reached > 0.3 ? apricot.ink : ink[2] }}>
-                  {percent(gone / s.reached)} left here
+              {gone > 0 && s.kind !== 'thanks' ? (
+                <Box component="span" sx={{ color: gone > 0.3 ? apricot.ink : ink[2] }}>
+                  {percent(gone)} ({between(s.interval)}) left here
                 </Box>
               ) : null}
               {i === 0 && v.visitors > 0 && <div>{percent(Math.min(1, s.reached / v.visitors))} began</div>}
@@ -137,7 +136,7 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
               </Box>
               {bar(r.reached, color)}
               <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(r.reached)}</Box>
-              <Box sx={{ color: ink[2] }}>{got ? `${percent(r.reached / got)} of results` : 'nobody yet'}</Box>
+              <Box sx={{ color: ink[2] }}>{r.share === null ? 'nobody yet' : `${percent(r.share)} (${between(r.interval)})`}</Box>
             </Box>
           ))}
         </>
@@ -208,10 +207,16 @@ const cell = (x: string | number | null) => {
 }
 
 function download(v: PlayedVariant) {
+  const results = v.scenes.reduce((n, s) => n + (s.kind === 'result' ? s.reached : 0), 0)
   const rows: (string | number | null)[][] = [
     ['what', 'name', 'choice', 'count', 'of', 'share', 'low', 'high', 'seconds'],
     ['visitors', v.name, '', v.visitors, null, null, null, null, null],
     ...v.scenes.map(s => ['scene', s.name, '', s.reached, v.visitors, null, null, null, s.seconds]),
+    ...v.scenes.flatMap(s => {
+      if (s.share === null || s.kind === 'thanks') return []
+      const [what, n, of] = s.kind === 'result' ? ['result', s.reached, results] : ['left here', s.reached - s.left, s.reached]
+      return [[what, s.name, '', n, of, s.share, ...s.interval, null]]
+    }),
     ...v.questions.flatMap(q => q.choices.map(c => ['answer', q.label, c.label, c.answers, q.answered, c.share, c.interval[0], c.interval[1], null])),
   ]
   const url = URL.createObjectURL(new Blob([rows.map(r => r.map(cell).join(',')).join('\r\n')], { type: 'text/csv' }))
