@@ -107,6 +107,7 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.POST("/pieces/:piece/inspect", s.reads(maxBody), s.inspectLink)
 	site.POST("/try", s.reads(maxBody), s.try)
 	site.POST("/walk", s.reads(maxBody), s.walk)
+	site.POST("/playthrough", s.reads(maxBody), s.playThrough)
 	site.POST("/reckon", s.reads(maxBody), s.reckon)
 	site.POST("/rehearse", s.reads(maxBody), s.rehearse)
 	site.POST("/visitors", s.reads(maxBody), s.visitors)

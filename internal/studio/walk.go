@@ -1,6 +1,7 @@
 package studio
 
 import (
+	"encoding/json"
 	"errors"
 	"math"
 	"net/http"
@@ -32,11 +33,7 @@ func (s *Server) walk(c *gin.Context) {
 }
 
 func walked(req *WalkRequest) (answer WalkAnswer, err error) {
-	d, err := piece.ReadDrawing(req.Drawing)
-	if err != nil {
-		return answer, err
-	}
-	g, err := flow.Of(d.Design)
+	d, g, err := workedGraph(req.Drawing)
 	if err != nil {
 		return answer, err
 	}
@@ -46,6 +43,31 @@ func walked(req *WalkRequest) (answer WalkAnswer, err error) {
 		answer.At, err = visitor.Rehearsed(g, steps)
 	}
 	return answer, err
+}
+
+func workedGraph(drawing json.RawMessage) (*piece.Drawing, *flow.Graph, error) {
+	d, err := piece.ReadDrawing(drawing)
+	if err != nil {
+		return nil, nil, err
+	}
+	g, err := flow.Of(d.Design)
+	return d, g, err
+}
+
+const madeUp = 1000 // visitors of a play-through
+
+// playThrough tells what comes of visitors who answer at random.
+func (s *Server) playThrough(c *gin.Context) {
+	var req PlayThroughRequest
+	if !body(c, &req) {
+		return
+	}
+	_, g, err := workedGraph(req.Drawing)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, g.PlayThrough(madeUp, req.Seed))
 }
 
 const (

@@ -572,6 +572,12 @@ type WalkAnswer struct {
 	At      *visitor.AdvanceAnswer `json:"at" tstype:"AdvanceAnswer"`
 }
 
+// PlayThroughRequest has made-up visitors go through a drawing that is worked on.
+type PlayThroughRequest struct {
+	Drawing json.RawMessage `json:"drawing" tstype:"Drawing"`
+	Seed    uint64          `json:"seed"` // the same gives the same
+}
+
 // ReckonRequest computes formulas over each other and these inputs.
 type ReckonRequest struct {
 	Formulas []piece.Formula      `json:"formulas" tstype:"Formula[]"`

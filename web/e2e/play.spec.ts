@@ -426,6 +426,29 @@ test('a piece that is only looked at leads where it would, and stores nothing', 
   await quiz.end()
 })
 
+test('a play-through shows before launch that a result comes to nobody', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/pieces/glazematch/compose')
+  await page.getByRole('button', { name: 'Map' }).click()
+  const map = page.getByRole('dialog', { name: /What leads where/ })
+  const rows = map.locator('[data-result]')
+  await expect(rows).toHaveCount(3)
+  const counts = (await rows.allInnerTexts()).map(t => Number(/(\d+) ·/.exec(t)?.[1]))
+  expect(counts.reduce((a, b) => a + b)).toBe(1000)
+  expect(Math.min(...counts)).toBeGreaterThan(100)
+  await expect(map.locator('[data-scene]').first()).toContainText('100 %')
+  const before = await rows.allInnerTexts()
+  await map.getByRole('button', { name: 'Once more' }).click()
+  await expect.poll(() => rows.allInnerTexts()).not.toEqual(before)
+  // Two of the three results are given by nothing any more.
+  const made = await api.make('All the same', 'popup', 'which-one-suits-you')
+  for (const s of scenes(made.draft)) for (const b of s.blocks) if (b.kind === 'field') for (const c of b.choices ?? []) delete c.weights
+  await api.save(made.id, 1, made.draft)
+  await page.goto(`/pieces/${made.id}/compose`)
+  await page.getByRole('button', { name: 'Map' }).click()
+  await expect(map.getByText('nobody').first()).toBeVisible()
+})
+
 test('the report of the demo’s quiz says where people left and what they answered, with bounds', async ({ page }) => {
   await signIn(page)
   await page.goto(`${studio}/pieces/glazematch/split`)
@@ -434,7 +457,7 @@ test('the report of the demo’s quiz says where people left and what they answe
   const reached = (id: string) => v.scenes.find((s: { id: string }) => s.id === id).reached as number
   expect(reached('where')).toBeGreaterThan(100)
   expect(reached('gate')).toBeLessThan(reached('look'))
-  await expect(page.locator('[data-scene=gate]')).toContainText(/\d\d\.\d % left here/)
+  await expect(page.locator('[data-scene=gate]')).toContainText(/\d\d\.\d % \(\d\d\.\d to \d\d\.\d %\) left here/)
   const where = page.locator('[data-question=where]')
   await expect(where).toContainText(/\d+ answers · 95 % bounds/)
   await expect(where).toContainText(/On the table.*\d\d\.\d % \(\d\d\.\d to \d\d\.\d %\)/)

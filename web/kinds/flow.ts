@@ -14,3 +14,36 @@ export interface Mark {
   answer?: string;
   explanation?: string;
 }
+
+//////////
+// source: playthrough.go
+
+/**
+ * PlayThrough is what comes of visitors who answer whatever they are asked, at
+ * random: any choice is as likely as any other. Real ones are not like that; it
+ * shows what the design itself makes likely.
+ */
+export interface PlayThrough {
+  /**
+   * Visitors is how many went: fewer than were asked where they go round long.
+   */
+  visitors: number /* int */;
+  /**
+   * Reached is how many came to a scene, by its id.
+   */
+  reached: { [key: string]: number /* int */};
+  /**
+   * Results is how many were given a result, by its scene.
+   */
+  results: { [key: string]: number /* int */};
+  /**
+   * Steps is how many came to the end in so many steps, by that number.
+   */
+  steps: number /* int */[];
+  /**
+   * Lost came to no end: Rounds of them went on in circles, others were led
+   * nowhere by what they had answered, or could not answer as a pattern asks.
+   */
+  lost: number /* int */;
+  rounds: number /* int */;
+}

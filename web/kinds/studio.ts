@@ -696,6 +696,13 @@ export interface WalkAnswer {
   at?: AdvanceAnswer;
 }
 /**
+ * PlayThroughRequest has made-up visitors go through a drawing that is worked on.
+ */
+export interface PlayThroughRequest {
+  drawing: Drawing;
+  seed: number /* uint64 */; // the same gives the same
+}
+/**
  * ReckonRequest computes formulas over each other and these inputs.
  */
 export interface ReckonRequest {

@@ -7,6 +7,7 @@ import type { Scene } from '../../kinds/piece'
 import { Miniature } from '../parts/Miniature'
 import { apricot, ink, paper, plum } from '../theme'
 import { useDrawing } from './drawing'
+import { PlayedThrough, usePlayThrough } from './PlayThrough'
 import { buttonsOf, deadEnds, depths, lead, waysOf, waysOn } from './scenes'
 import { useScene, useView } from './view'
 
@@ -24,6 +25,8 @@ const rowsOf = (s: Scene) => {
 export function SceneMap({ onClose }: { onClose(): void }) {
   const { doc, design } = useScene()
   const drawing = useDrawing(doc, design)
+  const [seed, setSeed] = useState(0)
+  const played = usePlayThrough(drawing, seed)
   const area = useRef<HTMLDivElement>(null)
   const [line, setLine] = useState<{ from: string; block: string; x0: number; y0: number; x: number; y: number } | null>(null)
   const ways = waysOf(design)
@@ -31,6 +34,9 @@ export function SceneMap({ onClose }: { onClose(): void }) {
   const depth = depths(design)
   const last = Math.max(0, ...depth.values())
 
+  // As many columns side by side as go.
+  const across = last + (design.scenes.every(s => depth.has(s.id)) ? 0 : 1)
+  const gapX = Math.max(46, Math.min(gap.x, (1120 - (across + 1) * card.width) / Math.max(1, across)))
   // Columns by how many steps a scene is from the first; those nobody reaches stand last.
   const rows = new Map<number, number>()
   const spots = new Map(
@@ -39,10 +45,10 @@ export function SceneMap({ onClose }: { onClose(): void }) {
       const y = rows.get(column) ?? 0
       const height = card.height + 26 + rowsOf(s).length * chip
       rows.set(column, y + height + gap.y)
-      return [s.id, { x: 20 + column * (card.width + gap.x), y: 16 + y, height }]
+      return [s.id, { x: 20 + column * (card.width + gapX), y: 16 + y, height }]
     }),
   )
-  const size = { width: 40 + (last + 2) * (card.width + gap.x), height: Math.max(320, ...rows.values()) + 20 }
+  const size = { width: 40 + (across + 1) * (card.width + gapX) - gapX, height: Math.max(320, ...rows.values()) + 20 }
   const out = (scene: string, block: string) => {
     const s = spots.get(scene)!
     const i = rowsOf(design.scenes.find(x => x.id === scene)!).findIndex(b => !block || b.id === block)
@@ -77,7 +83,7 @@ export function SceneMap({ onClose }: { onClose(): void }) {
           Close
         </Button>
       </DialogTitle>
-      <Box sx={{ overflow: 'auto', background: paper.page, borderTop: `1px solid ${paper.line}`, maxHeight: '70vh' }}>
+      <Box sx={{ overflow: 'auto', background: paper.page, borderTop: `1px solid ${paper.line}`, maxHeight: '56vh' }}>
         <Box
           ref={area}
           sx={{ position: 'relative', touchAction: 'none' }}
@@ -118,6 +124,7 @@ export function SceneMap({ onClose }: { onClose(): void }) {
           </svg>
           {design.scenes.map((s, i) => {
             const spot = spots.get(s.id)!
+            const come = played.data && !played.isError ? `${Math.round((100 * (played.data.reached[s.id] ?? 0)) / played.data.visitors)} %` : ''
             const wrong = !depth.has(s.id) ? 'nobody gets here' : dead.includes(s.id) ? 'nothing leads on' : ''
             return (
               <Box
@@ -156,6 +163,11 @@ export function SceneMap({ onClose }: { onClose(): void }) {
                       textOverflow: 'ellipsis',
                     }}
                   >
+                    {come && !wrong && (
+                      <Box component="span" title="of made-up visitors come here" sx={{ float: 'right', fontWeight: 400, color: ink[2], pl: '6px' }}>
+                        {come}
+                      </Box>
+                    )}
                     {i + 1} · {s.name}
                     {wrong && (
                       <Box component="span" sx={{ color: apricot.ink }}>
@@ -207,6 +219,7 @@ export function SceneMap({ onClose }: { onClose(): void }) {
           })}
         </Box>
       </Box>
+      {design.scenes.length > 1 && <PlayedThrough design={design} played={played} onAgain={() => setSeed(seed + 1)} />}
     </Dialog>
   )
 }

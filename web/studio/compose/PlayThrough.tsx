@@ -1,0 +1,106 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import { useQuery } from '@tanstack/react-query'
+import { useDeferredValue } from 'react'
+import type { PlayThrough } from '../../kinds/flow'
+import type { Design, Drawing } from '../../kinds/piece'
+import { api, type Trouble } from '../api'
+import { count, percent } from '../parts/say'
+import { useSite } from '../queries'
+import { apricot, ink, paper, plum } from '../theme'
+
+/** What comes of made-up visitors who answer at random. */
+export function usePlayThrough(drawing: Drawing, seed: number) {
+  const site = useSite().id
+  const asked = useDeferredValue(JSON.stringify({ drawing, seed }))
+  return useQuery<PlayThrough, Trouble>({
+    queryKey: ['playthrough', site, asked],
+    queryFn: ({ signal }) => api<PlayThrough>('POST', `/sites/${site}/playthrough`, JSON.parse(asked), signal),
+    placeholderData: before => before,
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+  })
+}
+
+/** Bars of what made-up visitors were given, and of how many steps it took them. */
+export function PlayedThrough({ design, played, onAgain }: { design: Design; played: ReturnType<typeof usePlayThrough>; onAgain(): void }) {
+  const p = played.data
+  const results = design.scenes.filter(s => s.kind === 'result')
+  const most = p ? Math.max(1, ...results.map(r => p.results[r.id] ?? 0)) : 1
+  const longest = p ? Math.max(1, ...p.steps) : 1
+  return (
+    <Box component="section" aria-labelledby="playthrough" sx={{ px: '24px', py: '14px', borderTop: `1px solid ${paper.line}` }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: '12px', mb: '8px' }}>
+        <Typography id="playthrough" variant="h4" component="h3">
+          Play-through
+        </Typography>
+        <Typography variant="body2" color="textSecondary">
+          {p && !played.isError
+            ? `${count(p.visitors)} made-up visitors who take any answer as likely as any other. Real ones will not.`
+            : 'Made-up visitors who take any answer as likely as any other.'}
+        </Typography>
+        <Button size="small" variant="outlined" onClick={onAgain} sx={{ ml: 'auto' }}>
+          Once more
+        </Button>
+      </Box>
+      {played.isError ? (
+        <Typography role="alert" variant="body2" sx={{ color: apricot.ink }}>
+          {played.error.problem?.faults?.length
+            ? 'Nobody can go through yet: something in the design is still wrong. See the notes beside it.'
+            : 'It could not be played through.'}
+        </Typography>
+      ) : (
+        p && (
+          <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: '34px', fontSize: 13.5 }}>
+            <Box>
+              {results.map(r => {
+                const n = p.results[r.id] ?? 0
+                return (
+                  <Box
+                    key={r.id}
+                    data-result={r.id}
+                    sx={{ display: 'grid', gridTemplateColumns: 'minmax(90px, 1fr) 1.4fr 92px', gap: '10px', alignItems: 'center', py: '2px' }}
+                  >
+                    <Box sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }} title={r.name}>
+                      {r.name}
+                    </Box>
+                    <Box aria-hidden sx={{ height: 12, borderRadius: '4px', background: paper.line }}>
+                      <Box sx={{ width: `${(100 * n) / most}%`, height: '100%', borderRadius: '4px', background: plum.main }} />
+                    </Box>
+                    <Box sx={{ textAlign: 'end', color: n ? ink[1] : apricot.ink }}>{n ? `${count(n)} · ${percent(n / p.visitors)}` : 'nobody'}</Box>
+                  </Box>
+                )
+              })}
+              {!results.length && <Box sx={{ color: ink[2] }}>No scene is a result.</Box>}
+              {p.lost > 0 && (
+                <Box role="status" sx={{ mt: '6px', color: apricot.ink }}>
+                  {count(p.lost)} came to no end
+                  {p.rounds === p.lost
+                    ? ': they went round in circles.'
+                    : p.rounds
+                      ? `, ${count(p.rounds)} of them in circles.`
+                      : ': their answers lead nowhere.'}
+                </Box>
+              )}
+            </Box>
+            <Box>
+              <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: '3px', height: 64 }} role="img" aria-label={stepsSaid(p)}>
+                {p.steps.slice(0, 40).map((n, i) => (
+                  // biome-ignore lint/suspicious/noArrayIndexKey: the index is the number of steps
+                  <Box key={i} title={`${i}: ${count(n)}`} sx={{ flex: '0 1 26px', textAlign: 'center', fontSize: 11, color: ink[2] }}>
+                    <Box sx={{ height: `${(46 * n) / longest}px`, background: plum.main, borderRadius: '3px 3px 0 0' }} />
+                    {i}
+                  </Box>
+                ))}
+              </Box>
+              <Box sx={{ color: ink[2] }}>steps to the end</Box>
+            </Box>
+          </Box>
+        )
+      )}
+    </Box>
+  )
+}
+
+const stepsSaid = (p: PlayThrough) => p.steps.flatMap((n, i) => (n ? [`${i} steps: ${count(n)}`] : [])).join(', ') || 'Nobody came to the end.'
