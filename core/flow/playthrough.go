@@ -1,6 +1,7 @@
 package flow
 
 import (
+	"context"
 	"maps"
 	"math"
 	"math/rand/v2"
@@ -16,7 +17,8 @@ import (
 // random: any choice is as likely as any other. Real ones are not like that; it
 // shows what the design itself makes likely.
 type PlayThrough struct {
-	// Visitors is how many went: fewer than were asked where they go round long.
+	// Visitors is how many went: fewer than were asked where they go round long,
+	// or the time was over.
 	Visitors int `json:"visitors"`
 	// Reached is how many came to a scene, by its id.
 	Reached map[string]int `json:"reached"`
@@ -35,14 +37,14 @@ const maxPlayed = 200_000 // steps of all visitors
 // PlayThrough has visitors go through a graph; the same seed gives the same.
 // They press what takes their answers where there is such a thing, or else any
 // way on.
-func (g *Graph) PlayThrough(visitors int, seed uint64) PlayThrough {
+func (g *Graph) PlayThrough(ctx context.Context, visitors int, seed uint64) PlayThrough {
 	out := PlayThrough{Reached: map[string]int{}, Results: map[string]int{}, Steps: []int{}}
 	r := rand.New(rand.NewPCG(seed, 1))
 	ways := make([][]string, len(g.scenes))
 	for i := range g.scenes {
 		ways[i] = g.scenes[i].likely()
 	}
-	for played := 0; out.Visitors < visitors && played < maxPlayed; {
+	for played := 0; out.Visitors < visitors && played < maxPlayed && ctx.Err() == nil; {
 		out.Visitors++
 		w := g.Begin()
 		steps, from := 0, ""

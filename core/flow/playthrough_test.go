@@ -12,7 +12,7 @@ import (
 func TestAPlayThroughFollowsTheOdds(t *testing.T) {
 	g := scoredQuiz(t, `{"when":[{"of":"score","op":"gte","value":3}],"to":"high"},`+to("low"))
 	const n = 10_000
-	p := g.PlayThrough(n, 7)
+	p := g.PlayThrough(t.Context(), n, 7)
 	want := 17.0 / 27
 	if share := float64(p.Results["high"]) / n; math.Abs(share-want) > 4*math.Sqrt(want*(1-want)/n) {
 		t.Errorf("%.3f of visitors have the high result, not %.3f", share, want)
@@ -23,10 +23,10 @@ func TestAPlayThroughFollowsTheOdds(t *testing.T) {
 	if len(p.Steps) != 4 || p.Steps[3] != n {
 		t.Errorf("three questions took %v steps", p.Steps)
 	}
-	if again := g.PlayThrough(n, 7); !reflect.DeepEqual(p, again) {
+	if again := g.PlayThrough(t.Context(), n, 7); !reflect.DeepEqual(p, again) {
 		t.Error("the same seed gives another play-through")
 	}
-	if other := g.PlayThrough(n, 8); reflect.DeepEqual(p, other) {
+	if other := g.PlayThrough(t.Context(), n, 8); reflect.DeepEqual(p, other) {
 		t.Error("every seed gives the same play-through")
 	}
 }
@@ -34,7 +34,7 @@ func TestAPlayThroughFollowsTheOdds(t *testing.T) {
 func TestAPlayThroughTellsOfTheLost(t *testing.T) {
 	// Scores of 2 fall between the two edges: 6 of 27 triples.
 	g := scoredQuiz(t, `{"when":[{"of":"score","op":"gte","value":3}],"to":"high"},{"when":[{"of":"score","op":"lte","value":1}],"to":"low"}`)
-	p := g.PlayThrough(2700, 1)
+	p := g.PlayThrough(t.Context(), 2700, 1)
 	if p.Rounds != 0 || p.Lost < 450 || p.Lost > 750 {
 		t.Errorf("%d of 2700 were led nowhere, about 600 should be", p.Lost)
 	}
@@ -42,10 +42,10 @@ func TestAPlayThroughTellsOfTheLost(t *testing.T) {
 		t.Errorf("%+v", p)
 	}
 	round := scoredQuiz(t, to("q1"))
-	if p = round.PlayThrough(1000, 1); p.Visitors < 100 || p.Visitors == 1000 {
+	if p = round.PlayThrough(t.Context(), 1000, 1); p.Visitors < 100 || p.Visitors == 1000 {
 		t.Errorf("going round has an end: %d went", p.Visitors)
 	}
-	if p = round.PlayThrough(20, 1); p.Rounds != 20 || p.Lost != 20 || p.Reached["q2"] != 20 {
+	if p = round.PlayThrough(t.Context(), 20, 1); p.Rounds != 20 || p.Lost != 20 || p.Reached["q2"] != 20 {
 		t.Errorf("all go in circles: %+v", p)
 	}
 }
@@ -54,7 +54,7 @@ func TestAPlayThroughTellsOfTheLost(t *testing.T) {
 // that is found by going every way is come to.
 func TestAPlayThroughComesEverywhere(t *testing.T) {
 	g := graph(t, quiz)
-	p := g.PlayThrough(5000, 3)
+	p := g.PlayThrough(t.Context(), 5000, 3)
 	for id := range g.Explore().Scores {
 		if p.Reached[id] == 0 {
 			t.Errorf("nobody of 5000 came to %s", id)
@@ -77,6 +77,6 @@ func BenchmarkPlayThrough(b *testing.B) {
 	}
 	g := graph(b, strings.Join(scenes, ","))
 	for b.Loop() {
-		g.PlayThrough(1000, 1)
+		g.PlayThrough(b.Context(), 1000, 1)
 	}
 }

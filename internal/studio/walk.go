@@ -1,11 +1,13 @@
 package studio
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"math"
 	"net/http"
 	"slices"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -54,7 +56,10 @@ func workedGraph(drawing json.RawMessage) (*piece.Drawing, *flow.Graph, error) {
 	return d, g, err
 }
 
-const madeUp = 1000 // visitors of a play-through
+const (
+	madeUp    = 1000 // visitors of a play-through
+	playsLong = 2 * time.Second
+)
 
 // playThrough tells what comes of visitors who answer at random.
 func (s *Server) playThrough(c *gin.Context) {
@@ -67,7 +72,9 @@ func (s *Server) playThrough(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, g.PlayThrough(madeUp, req.Seed))
+	ctx, done := context.WithTimeout(c, playsLong)
+	defer done()
+	c.JSON(http.StatusOK, g.PlayThrough(ctx, madeUp, req.Seed))
 }
 
 const (

@@ -25,7 +25,8 @@ export interface Mark {
  */
 export interface PlayThrough {
   /**
-   * Visitors is how many went: fewer than were asked where they go round long.
+   * Visitors is how many went: fewer than were asked where they go round long,
+   * or the time was over.
    */
   visitors: number /* int */;
   /**
