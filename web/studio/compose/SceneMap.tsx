@@ -3,8 +3,11 @@ import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
 import DialogTitle from '@mui/material/DialogTitle'
 import { type PointerEvent, useRef, useState } from 'react'
+import { useParams } from 'react-router'
 import type { Scene } from '../../kinds/piece'
 import { Miniature } from '../parts/Miniature'
+import { count } from '../parts/say'
+import { usePlayed } from '../queries'
 import { apricot, ink, paper, plum } from '../theme'
 import { useDrawing } from './drawing'
 import { PlayedThrough, usePlayThrough } from './PlayThrough'
@@ -23,10 +26,13 @@ const rowsOf = (s: Scene) => {
 
 /** The graph of scenes: what leads where, to be drawn anew by hand. */
 export function SceneMap({ onClose }: { onClose(): void }) {
-  const { doc, design } = useScene()
+  const { doc, design, v } = useScene()
   const drawing = useDrawing(doc, design)
   const [seed, setSeed] = useState(0)
   const played = usePlayThrough(drawing, seed)
+  const { piece = '' } = useParams()
+  const live = usePlayed(piece, 0).data?.variants.find(x => x.id === doc.split.variants[v].id)
+  const came = live?.visitors ? new Map(live.scenes.map(s => [s.id, s.reached])) : undefined
   const area = useRef<HTMLDivElement>(null)
   const [line, setLine] = useState<{ from: string; block: string; x0: number; y0: number; x: number; y: number } | null>(null)
   const ways = waysOf(design)
@@ -77,7 +83,7 @@ export function SceneMap({ onClose }: { onClose(): void }) {
       <DialogTitle id="map-title" variant="h2" sx={{ display: 'flex', alignItems: 'center' }}>
         What leads where
         <Box component="span" sx={{ ml: 2, fontSize: 13, fontFamily: 'inherit', color: ink[2], fontWeight: 400 }}>
-          Drag from a button's dot to the scene it should lead to.
+          Drag from a button's dot to the scene it should lead to.{came ? ' Counted: visitors since it is live.' : ''}
         </Box>
         <Button variant="outlined" size="small" onClick={onClose} sx={{ ml: 'auto' }}>
           Close
@@ -124,7 +130,8 @@ export function SceneMap({ onClose }: { onClose(): void }) {
           </svg>
           {design.scenes.map((s, i) => {
             const spot = spots.get(s.id)!
-            const come = played.data && !played.isError ? `${Math.round((100 * (played.data.reached[s.id] ?? 0)) / played.data.visitors)} %` : ''
+            const share = played.data && !played.isError ? `${Math.round((100 * (played.data.reached[s.id] ?? 0)) / played.data.visitors)} %` : ''
+            const come = came ? `${count(came.get(s.id) ?? 0)} came` : share
             const wrong = !depth.has(s.id) ? 'nobody gets here' : dead.includes(s.id) ? 'nothing leads on' : ''
             return (
               <Box
@@ -164,7 +171,11 @@ export function SceneMap({ onClose }: { onClose(): void }) {
                     }}
                   >
                     {come && !wrong && (
-                      <Box component="span" title="of made-up visitors come here" sx={{ float: 'right', fontWeight: 400, color: ink[2], pl: '6px' }}>
+                      <Box
+                        component="span"
+                        title={came ? 'Visitors who came here, all time' : 'Made-up visitors who come here'}
+                        sx={{ float: 'right', fontWeight: 400, color: ink[2], pl: '6px' }}
+                      >
                         {come}
                       </Box>
                     )}
