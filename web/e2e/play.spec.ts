@@ -1,7 +1,9 @@
 import { execFileSync } from 'node:child_process'
 import { expect, type Page, test } from '@playwright/test'
 import type { Block, Piece } from '../kinds/piece'
+import { playStyle } from '../page/playStyle'
 import { reckon, type Tree } from '../page/reckon'
+import { style } from '../page/style'
 import { Api, shop, signIn, studio } from './house'
 
 // Quizzes, polls and calculators on a visitor's page, live.
@@ -274,6 +276,13 @@ test('hostile words in choices, results and formulas stay words', async ({ page 
   await expect(popup(page).getByRole('heading')).toContainText(`${evil} 10 ${evil}`)
   expect(await page.evaluate(() => (window as { hit?: number }).hit)).toBeUndefined()
   await quiz.end()
+})
+
+test('what is played is styled by names of its own', () => {
+  const names = (css: string) => new Set([...css.replace(/\{[^{}]*\}/g, '{').matchAll(/\.([a-z][a-z-]*)/g)].map(m => m[1]))
+  const both = [...names(playStyle)].filter(name => names(style).has(name))
+  // The layer of a floating bar, within which a tally lies flat.
+  expect(both).toEqual(['bar'])
 })
 
 test('the page computes formulas as the core does', () => {

@@ -128,7 +128,7 @@ function Group({ field: f, around, own }: AskedProps) {
               ) : (
                 c.label
               )}
-              {f.look && <i class={several ? 'tick' : 'ring'} aria-hidden="true" />}
+              {f.look && <i class={several ? 'square' : 'ring'} aria-hidden="true" />}
               {said && <span class="bare">{said === 'right' ? ' (right)' : ' (wrong)'}</span>}
             </label>
           )
