@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"os"
 	"slices"
 	"sync"
 	"time"
@@ -14,12 +13,10 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5/pgxpool"
-	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/formula"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
-	"gobbet/internal/localpg"
 	"gobbet/internal/server"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
@@ -37,42 +34,11 @@ const (
 // database commits as it would in earnest. The steps are a question that is
 // scored and the sum of a calculator with twenty formulas.
 func advanced(ctx context.Context) error {
-	home, err := os.MkdirTemp("", "gobbet-bench-*")
+	url, s, site, done, err := database(ctx, store.Texts{origin})
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(home)
-	os.Chmod(home, 0o755)
-	cluster, err := localpg.Start(ctx, localpg.Options{Home: home})
-	if err != nil {
-		return err
-	}
-	defer cluster.Stop()
-	admin, err := sqlx.ConnectContext(ctx, "pgx", cluster.URL("postgres"))
-	if err != nil {
-		return err
-	}
-	_, err = admin.ExecContext(ctx, `create database advance`)
-	admin.Close()
-	if err != nil {
-		return err
-	}
-	s, err := store.Open(ctx, cluster.URL("advance"), 5*time.Second)
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	if err := s.Migrate(ctx); err != nil {
-		return err
-	}
-	account, err := s.AddAccount(ctx, "bench@example.com", "Bench", "bench")
-	if err != nil {
-		return err
-	}
-	site, err := s.AddSite(ctx, "shop", "Shop", "UTC", store.Texts{origin}, account)
-	if err != nil {
-		return err
-	}
+	defer done()
 	p, hash, err := playedPiece(ctx, s, site)
 	if err != nil {
 		return err
@@ -84,7 +50,7 @@ func advanced(ctx context.Context) error {
 	gin.SetMode(gin.ReleaseMode)
 	real, bare := gin.New(), gin.New()
 	visitor.New(s, snapshots, visitor.Options{Page: web.Page(), Generous: generous}).Routes(real)
-	pool, err := pgxpool.New(ctx, cluster.URL("advance"))
+	pool, err := pgxpool.New(ctx, url)
 	if err != nil {
 		return err
 	}

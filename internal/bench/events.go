@@ -3,7 +3,6 @@ package main
 import (
 	"context"
 	"fmt"
-	"os"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -11,9 +10,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
-	"github.com/jmoiron/sqlx"
 
-	"gobbet/internal/localpg"
 	"gobbet/internal/store"
 )
 
@@ -29,42 +26,11 @@ const (
 // many writers on one piece against as many on a piece each. The database
 // commits as it would in earnest.
 func stored(ctx context.Context) error {
-	home, err := os.MkdirTemp("", "gobbet-bench-*")
+	url, s, site, done, err := database(ctx, nil)
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(home)
-	os.Chmod(home, 0o755)
-	cluster, err := localpg.Start(ctx, localpg.Options{Home: home})
-	if err != nil {
-		return err
-	}
-	defer cluster.Stop()
-	admin, err := sqlx.ConnectContext(ctx, "pgx", cluster.URL("postgres"))
-	if err != nil {
-		return err
-	}
-	_, err = admin.ExecContext(ctx, `create database events`)
-	admin.Close()
-	if err != nil {
-		return err
-	}
-	s, err := store.Open(ctx, cluster.URL("events"), 5*time.Second)
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	if err := s.Migrate(ctx); err != nil {
-		return err
-	}
-	account, err := s.AddAccount(ctx, "bench@example.com", "Bench", "bench")
-	if err != nil {
-		return err
-	}
-	site, err := s.AddSite(ctx, "shop", "Shop", "UTC", nil, account)
-	if err != nil {
-		return err
-	}
+	defer done()
 	var ratios, rates []float64
 	for range eventRounds {
 		one := written(ctx, s, site, func(int) string { return "one" })
@@ -73,7 +39,7 @@ func stored(ctx context.Context) error {
 	}
 	fmt.Printf("events, %d writers on one piece against one each (median of %d rounds; %.0f batches of %d a second on one):\n", eventWriters, eventRounds, median(rates), eventsEach)
 	fmt.Printf("  batches a second                %5.2f ×        to hold: 0.50\n", median(ratios))
-	pool, err := pgxpool.New(ctx, cluster.URL("events"))
+	pool, err := pgxpool.New(ctx, url)
 	if err != nil {
 		return err
 	}

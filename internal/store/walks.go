@@ -83,8 +83,8 @@ type Sent struct {
 
 const tries = 3
 
-// errAgain says that another request has begun the walk meanwhile.
-var errAgain = errors.New("the walk was begun meanwhile")
+// errAgain says that another request has begun the walk or gone on with it meanwhile.
+var errAgain = errors.New("the walk was gone on with meanwhile")
 
 // Advance goes on with a walk: take is told how far it has come, and says what
 // it comes to. All of it is committed before Advance returns, and of two
@@ -257,23 +257,25 @@ func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *tim
 	return err
 }
 
-// vote counts choices made in polls, once a visitor. The empty choice counts
-// the voters.
+// vote counts choices made in polls, once a visitor and poll. The empty choice
+// counts the voters. Polls go in sorted, as all rows do.
 func vote(ctx context.Context, tx *sqlx.Tx, site int64, who Walker, votes map[string][]string) error {
-	for key, choices := range votes {
+	for _, key := range slices.Sorted(maps.Keys(votes)) {
 		result, err := tx.ExecContext(ctx, `insert into votes (site_id, piece_id, key, visitor, at) values ($1, $2, $3, $4, $5) on conflict do nothing`,
 			site, who.Piece, key, who.Visitor, who.At)
 		if err != nil {
 			return err
 		}
-		if n, err := result.RowsAffected(); err != nil || n == 0 {
+		if n, err := result.RowsAffected(); err != nil {
 			return err
+		} else if n == 0 {
+			continue
 		}
 		_, err = tx.ExecContext(ctx, `
 			insert into tallies as t (site_id, piece_id, key, choice, shard, votes)
 			select $1, $2, $3, choice, $4, 1 from unnest($5::text[]) choice order by choice
 			on conflict (site_id, piece_id, key, choice, shard) do update set votes = t.votes + 1`,
-			site, who.Piece, key, anyShard(), append(choices, ""))
+			site, who.Piece, key, anyShard(), append(slices.Clone(votes[key]), ""))
 		if err != nil {
 			return err
 		}

@@ -17,16 +17,7 @@ import (
 // played says how far visitors came in a piece, and what they answered.
 func (s *Server) played(c *gin.Context) {
 	site := siteOf(c)
-	row, err := s.store.Piece(c, site.ID, c.Param("piece"))
-	if err != nil {
-		problem.Write(c, err)
-		return
-	}
-	doc := []byte(row.Draft)
-	if row.State != "draft" {
-		doc = row.Live
-	}
-	p, err := s.readPiece(c, doc)
+	id, p, err := s.measured(c, site.ID)
 	if err != nil {
 		problem.Write(c, err)
 		return
@@ -35,12 +26,12 @@ func (s *Server) played(c *gin.Context) {
 	if days, err := strconv.Atoi(c.Query("days")); err == nil && days > 0 {
 		since = s.today(site).AddDate(0, 0, 1-days)
 	}
-	scenes, answers, err := s.store.Played(c, site.ID, row.ID, since)
+	scenes, answers, err := s.store.Played(c, site.ID, id, since)
 	if err != nil {
 		problem.Write(c, err)
 		return
 	}
-	days, err := s.store.Days(c, site.ID, row.ID, since)
+	days, err := s.store.Days(c, site.ID, id, since)
 	if err != nil {
 		problem.Write(c, err)
 		return

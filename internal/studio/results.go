@@ -58,28 +58,34 @@ func built(tallies []store.Tally) []BuiltDay {
 	return days
 }
 
-func (s *Server) split(c *gin.Context) {
-	site := siteOf(c)
-	row, err := s.store.Piece(c, site.ID, c.Param("piece"))
+// measured reads the piece that is asked about as visitors have it; a draft as
+// it is worked on.
+func (s *Server) measured(c *gin.Context, site int64) (id string, p *piece.Piece, err error) {
+	row, err := s.store.Piece(c, site, c.Param("piece"))
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return "", nil, err
 	}
 	doc := []byte(row.Draft)
 	if row.State != "draft" {
 		doc = row.Live
 	}
-	p, err := s.readPiece(c, doc)
+	p, err = s.readPiece(c, doc)
+	return row.ID, p, err
+}
+
+func (s *Server) split(c *gin.Context) {
+	site := siteOf(c)
+	id, p, err := s.measured(c, site.ID)
 	if err != nil {
 		problem.Write(c, err)
 		return
 	}
-	tallies, err := s.store.Days(c, site.ID, row.ID, time.Time{})
+	tallies, err := s.store.Days(c, site.ID, id, time.Time{})
 	if err != nil {
 		problem.Write(c, err)
 		return
 	}
-	both, err := s.store.SawBoth(c, site.ID, row.ID)
+	both, err := s.store.SawBoth(c, site.ID, id)
 	if err != nil {
 		problem.Write(c, err)
 		return
