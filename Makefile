@@ -2,16 +2,17 @@
 # make test   every check there is
 PORT ?= 8640
 SHOP_PORT ?= 8641
+PAGES_PORT ?= 8642
 WEB := $(shell find web/page web/studio web/kinds -type f 2>/dev/null) web/package-lock.json web/vite.page.config.ts web/vite.studio.config.ts
 GO := $(shell find cmd core internal web -name '*.go' -not -path '*/node_modules/*') $(shell find internal -type f -not -name '*.go') go.mod go.sum
 
 .PHONY: demo demo-fresh build kinds test test-go test-web test-browser bench hostile fuzz screenshots clean
 
 demo: deps-demo build
-	@exec ./bin/gobbet demo --port $(PORT) --shop-port $(SHOP_PORT)
+	@exec ./bin/gobbet demo --port $(PORT) --shop-port $(SHOP_PORT) --pages-port $(PAGES_PORT)
 
 demo-fresh: deps-demo build
-	@exec ./bin/gobbet demo --port $(PORT) --shop-port $(SHOP_PORT) --fresh
+	@exec ./bin/gobbet demo --port $(PORT) --shop-port $(SHOP_PORT) --pages-port $(PAGES_PORT) --fresh
 
 .PHONY: deps-demo deps-test
 deps-demo:

@@ -4,7 +4,7 @@ import { defineConfig } from '@playwright/test'
 // ports: what one test puts on a site is none of another's business.
 const alone = process.env.SCREENSHOTS ? 'screenshots.spec.ts' : process.env.BENCH ? 'bench.spec.ts' : ''
 export const workers = alone ? 1 : 2
-export const portsOf = (worker: number) => ({ studio: 8750 + 2 * worker, shop: 8751 + 2 * worker })
+export const portsOf = (worker: number) => ({ studio: 8750 + 3 * worker, shop: 8751 + 3 * worker, pages: 8752 + 3 * worker })
 export const worker = Number(process.env.TEST_PARALLEL_INDEX ?? 0)
 export const ports = portsOf(worker)
 

@@ -3,7 +3,7 @@ import { defineConfig } from 'vite'
 
 // The visitors' scripts, one a run: the loader as a plain script, for it is
 // what the site's one line names, and the modules it fetches when needed.
-const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'play' | 'inspector'
+const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'play' | 'inspector' | 'own'
 const entries = {
   loader: 'loader.ts',
   visit: 'visit.ts',
@@ -12,8 +12,11 @@ const entries = {
   extras: 'extras.tsx',
   play: 'play.tsx',
   inspector: 'inspector.tsx',
+  own: 'own.ts',
 }
 const loader = part === 'loader'
+// What a page names itself is no module.
+const plain = loader || part === 'own'
 
 /** The fonts that ship with pieces, by what designs call them. */
 const fonts: Record<string, string> = {
@@ -72,7 +75,7 @@ export default defineConfig({
     target: 'es2021',
     lib: {
       entry: 'page/' + entries[part],
-      formats: [loader ? 'iife' : 'es'],
+      formats: [plain ? 'iife' : 'es'],
       name: 'gobbetLoader',
       fileName: () => part + '.js',
     },

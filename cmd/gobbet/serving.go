@@ -19,6 +19,7 @@ import (
 	"github.com/jmoiron/sqlx"
 	"github.com/spf13/cobra"
 
+	"gobbet/core/origin"
 	"gobbet/internal/demo"
 	"gobbet/internal/localpg"
 	"gobbet/internal/place"
@@ -58,7 +59,8 @@ func migrateCommand() *cobra.Command {
 
 func serveCommand() *cobra.Command {
 	var url string
-	var port int
+	var port, pagesPort int
+	var pages string
 	var secure bool
 	var proxies []string
 	var places string
@@ -83,10 +85,26 @@ func serveCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return serveStore(ctx, s, l, server.Config{Secure: secure, Proxies: proxies, Places: book, Allowed: allowed})
+		cfg := server.Config{Secure: secure, Proxies: proxies, Places: book, Allowed: allowed}
+		if pagesPort == 0 {
+			return serveStore(ctx, s, l, nil, cfg)
+		}
+		cfg.Pages = localOrigin(pagesPort)
+		if pages != "" {
+			if cfg.Pages, err = origin.Parse(pages); err != nil {
+				return fmt.Errorf("%w: --pages: %w", errFlag, err)
+			}
+		}
+		own, err := server.Listen(pagesPort)
+		if err != nil {
+			return fmt.Errorf("%w. Choose another with --pages-port, or 0 for none", err)
+		}
+		return serveStore(ctx, s, l, own, cfg)
 	}}
 	databaseFlag(cmd, &url)
 	cmd.Flags().IntVar(&port, "port", 8640, "port on 127.0.0.1")
+	cmd.Flags().IntVar(&pagesPort, "pages-port", 8642, "port on 127.0.0.1 of the pages that pieces live at; 0: none")
+	cmd.Flags().StringVar(&pages, "pages", "", "origin that browsers reach those pages at, such as https://pages.example.com (default http://127.0.0.1 and their port)")
 	cmd.Flags().BoolVar(&secure, "secure", false, "browsers come over https: mark cookies so")
 	cmd.Flags().StringSliceVar(&proxies, "proxy", nil, "address or CIDR range of a proxy whose X-Forwarded-For is believed")
 	cmd.Flags().StringSliceVar(&allowed, "allow-site", nil, "host:port of a site within a private network whose pages the studio may look at")
@@ -94,7 +112,11 @@ func serveCommand() *cobra.Command {
 	return cmd
 }
 
-func serveStore(ctx context.Context, s *store.Store, l net.Listener, cfg server.Config) error {
+func localOrigin(port int) string { return fmt.Sprintf("http://127.0.0.1:%d", port) }
+
+// serveStore answers on a listener, and on another (if not nil) for the pages
+// that pieces live at, until ctx ends.
+func serveStore(ctx context.Context, s *store.Store, l, pages net.Listener, cfg server.Config) error {
 	cfg.Store, cfg.Studio, cfg.Page = s, web.Studio(), web.Page()
 	srv, err := server.New(ctx, cfg)
 	if err != nil {
@@ -103,13 +125,25 @@ func serveStore(ctx context.Context, s *store.Store, l net.Listener, cfg server.
 	following, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
 	go srv.Follow(following)
-	return server.Serve(ctx, l, srv)
+	if pages == nil {
+		return server.Serve(ctx, l, srv)
+	}
+	both, cancel := context.WithCancel(ctx)
+	defer cancel()
+	ended := make(chan error, 2)
+	for at, h := range map[net.Listener]http.Handler{l: srv, pages: srv.Pages} {
+		go func() {
+			ended <- server.Serve(both, at, h)
+			cancel() // one does not go on without the other
+		}()
+	}
+	return errors.Join(<-ended, <-ended)
 }
 
 type demoOptions struct {
-	port, shopPort int
-	home           string
-	fresh          bool
+	port, shopPort, pagesPort int
+	home                      string
+	fresh                     bool
 }
 
 func demoCommand() *cobra.Command {
@@ -121,6 +155,7 @@ func demoCommand() *cobra.Command {
 	}}
 	cmd.Flags().IntVar(&o.port, "port", 8640, "port of the studio on 127.0.0.1")
 	cmd.Flags().IntVar(&o.shopPort, "shop-port", 8641, "port of the shop on 127.0.0.1")
+	cmd.Flags().IntVar(&o.pagesPort, "pages-port", 8642, "port of the pages that pieces live at on 127.0.0.1")
 	cmd.Flags().StringVar(&o.home, "home", ".gobbet", "folder to keep the database and the log in")
 	cmd.Flags().BoolVar(&o.fresh, "fresh", false, "start over with new data")
 	return cmd
@@ -149,6 +184,11 @@ func runDemo(ctx context.Context, o demoOptions, out io.Writer) (err error) {
 		return fmt.Errorf("%w. Choose another with SHOP_PORT=…", err)
 	}
 	defer shop.Close()
+	pages, err := server.Listen(o.pagesPort)
+	if err != nil {
+		return fmt.Errorf("%w. Choose another with PAGES_PORT=…", err)
+	}
+	defer pages.Close()
 
 	fmt.Fprintln(out, "Starting the database…")
 	cluster, err := localpg.Start(ctx, localpg.Options{Home: o.home})
@@ -159,12 +199,12 @@ func runDemo(ctx context.Context, o demoOptions, out io.Writer) (err error) {
 	if home, _ := filepath.Abs(o.home); !strings.HasPrefix(cluster.Data, home+"/") {
 		fmt.Fprintf(out, "The database's data is in %s: its user cannot enter this folder.\n", cluster.Data)
 	}
-	s, err := demoStore(ctx, cluster, o, fmt.Sprintf("http://127.0.0.1:%d", o.shopPort), out)
+	s, err := demoStore(ctx, cluster, o, localOrigin(o.shopPort), out)
 	if err != nil {
 		return err
 	}
 	defer s.Close()
-	return serveDemo(ctx, s, studio, shop, o, out)
+	return serveDemo(ctx, s, studio, shop, pages, o, out)
 }
 
 // demoStore opens the demo's database, filled.
@@ -229,19 +269,19 @@ func fillDemo(ctx context.Context, url, shopOrigin string) error {
 	return demo.Load(ctx, s, shopOrigin, time.Now())
 }
 
-func serveDemo(ctx context.Context, s *store.Store, studio, shop net.Listener, o demoOptions, out io.Writer) error {
+func serveDemo(ctx context.Context, s *store.Store, studio, shop, pages net.Listener, o demoOptions, out io.Writer) error {
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	studioAt, shopAt := fmt.Sprintf("http://127.0.0.1:%d", o.port), fmt.Sprintf("http://127.0.0.1:%d", o.shopPort)
+	studioAt, shopAt, pagesAt := localOrigin(o.port), localOrigin(o.shopPort), localOrigin(o.pagesPort)
 	var running sync.WaitGroup
 	ended := make(chan error, 2)
 	running.Go(func() {
-		ended <- serveStore(ctx, s, studio, server.Config{Allowed: []string{fmt.Sprintf("127.0.0.1:%d", o.shopPort)}})
+		ended <- serveStore(ctx, s, studio, pages, server.Config{Pages: pagesAt, Allowed: []string{fmt.Sprintf("127.0.0.1:%d", o.shopPort)}})
 		cancel()
 	})
-	running.Go(func() { ended <- server.Serve(ctx, shop, demo.Shop(studioAt, demo.SiteKey)); cancel() })
+	running.Go(func() { ended <- server.Serve(ctx, shop, demo.Shop(studioAt, pagesAt, demo.SiteKey)); cancel() })
 	if err := answering(ctx, studioAt+"/readyz", shopAt+"/"); err == nil {
-		fmt.Fprintf(out, "\n  Studio   %s\n  Shop     %s\n  Sign in  %s  with  %s\n\nLog: %s · Ctrl-C ends everything.\n", studioAt, shopAt, demo.Email, demo.Password, filepath.Join(o.home, "gobbet.log"))
+		fmt.Fprintf(out, "\n  Studio   %s\n  Shop     %s\n  Pages    %s  (a quiz at /quillfern/which-glaze)\n  Sign in  %s  with  %s\n\nLog: %s · Ctrl-C ends everything.\n", studioAt, shopAt, pagesAt, demo.Email, demo.Password, filepath.Join(o.home, "gobbet.log"))
 	}
 	<-ctx.Done()
 	fmt.Fprintln(out, "Ending…")

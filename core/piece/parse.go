@@ -81,6 +81,7 @@ func (r *reader) piece(data []byte) *Piece {
 		Rule     *fault.Node `json:"rule"`
 		Caps     *fault.Node `json:"caps"`
 		Schedule *fault.Node `json:"schedule"`
+		Page     *fault.Node `json:"page"`
 		Split    *fault.Node `json:"split"`
 	}
 	if !r.Decode(n, "", &raw) {
@@ -108,6 +109,7 @@ func (r *reader) piece(data []byte) *Piece {
 	}
 	p.Schedule, err = schedule.ParseNode(raw.Schedule)
 	r.Faults.Within("schedule", err)
+	p.Page = r.page(raw.Page)
 	p.Split = r.split(raw.Split)
 	return p
 }

@@ -33,7 +33,9 @@ type Piece struct {
 	Caps        caps.Caps  `json:"caps" tstype:"Caps"`
 	// Schedule may be left out of a document.
 	Schedule schedule.Schedule `json:"schedule,omitzero" tstype:"Schedule,omitempty"`
-	Split    Split             `json:"split"`
+	// Page is the page of its own that it lives at; nil: none.
+	Page  *OwnPage `json:"page,omitempty"`
+	Split Split    `json:"split"`
 	// Kit is the style kit it was written with, in a document that stands alone.
 	// On a site, the site's own counts.
 	Kit *style.Kit `json:"kit,omitempty"`

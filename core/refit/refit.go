@@ -2,7 +2,11 @@
 // a bar keeps its words and gets a bar's size and manners.
 package refit
 
-import "gobbet/core/piece"
+import (
+	"slices"
+
+	"gobbet/core/piece"
+)
 
 // Design gives a design that was made for one format in another. Nothing of it is
 // lost: what the new format does not show is there again in the old one.
@@ -23,4 +27,34 @@ func Design(d piece.Design, from, to piece.Format) piece.Design {
 	}
 	d.Frame = f
 	return d
+}
+
+// OnOwnPage gives a piece as it stands on a page of its own: in the page's
+// middle on every device, whatever its format elsewhere, with nothing that
+// closes it or makes it come and go.
+func OnOwnPage(p *piece.Piece) *piece.Piece {
+	own := *p
+	own.Format, own.PhoneFormat = piece.Inline, ""
+	own.Split.Variants = slices.Clone(p.Split.Variants)
+	for i := range own.Split.Variants {
+		d := Design(own.Split.Variants[i].Design, p.Format, piece.Inline)
+		f := &d.Frame
+		f.Anchor, f.Tab, f.Sound, f.Close.Shown, f.Phone = piece.Anchor{}, piece.Tab{}, "", false, ownPhone(f.Phone)
+		own.Split.Variants[i].Design = d
+	}
+	return &own
+}
+
+// ownPhone keeps of what a frame has otherwise on phones its looks alone.
+func ownPhone(p piece.Patch) piece.Patch {
+	var kept piece.Patch
+	for _, key := range []string{"background", "ink", "accent", "accent_ink", "font", "heading_font", "behind", "gap"} {
+		if is, ok := p[key]; ok {
+			if kept == nil {
+				kept = piece.Patch{}
+			}
+			kept[key] = is
+		}
+	}
+	return kept
 }

@@ -20,3 +20,23 @@ func TestADesignIsTheSameOnceItIsBackInItsFormat(t *testing.T) {
 		}
 	}
 }
+
+func TestOnItsOwnPageAPieceStandsAndNothingClosesIt(t *testing.T) {
+	for _, format := range piece.Formats {
+		p := piece.New("x", format, "s")
+		f := &p.Split.Variants[0].Design.Frame
+		f.Anchor, f.Tab.Words, f.Sound = piece.Anchor{Selector: "main"}, "Open", "chime"
+		f.Phone = piece.Patch{"width": 300.0, "background": "#112233", "close": map[string]any{"shown": true}}
+		own := OnOwnPage(p)
+		got := own.Split.Variants[0].Design.Frame
+		if own.Format != piece.Inline || own.PhoneFormat != "" || got.Close.Shown || got.Tab.Words != "" || got.Anchor.Selector != "" || got.Sound != "" || got.Veil.Opacity != 0 {
+			t.Errorf("%s: %s %+v", format, own.Format, got)
+		}
+		if len(got.Phone) != 1 || got.Phone["background"] != "#112233" {
+			t.Errorf("%s on phones: %v", format, got.Phone)
+		}
+		if f.Tab.Words != "Open" || p.Format != format {
+			t.Errorf("%s was changed itself", format)
+		}
+	}
+}

@@ -75,6 +75,8 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 	if err != nil {
 		return nil, err
 	}
+	match, poll, cost := glazeMatch(), kilnOrClasses(), kilnCost()
+	match.Page.Picture, poll.Page.Picture, cost.Page.Picture = ash.Hash, clay.Hash, clay.Hash
 	for _, one := range []struct {
 		id   string
 		p    *piece.Piece
@@ -84,9 +86,9 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 		{"beforeyougo", beforeYouGo(), true},
 		{"glazeclub", glazeClub(ash.Hash, 100*ash.Height/ash.Width), true},
 		{"classfinder", classFinder(), true},
-		{"glazematch", glazeMatch(), true},
-		{"kilnorclasses", kilnOrClasses(), true},
-		{"kilncost", kilnCost(), true},
+		{"glazematch", match, true},
+		{"kilnorclasses", poll, true},
+		{"kilncost", cost, true},
 	} {
 		raw, err := json.Marshal(one.p)
 		if err != nil {

@@ -129,7 +129,7 @@ func TestTheDraftHasItsTwoNotes(t *testing.T) {
 }
 
 func TestEveryPageOfTheShopAnswersWithTheLine(t *testing.T) {
-	shop := Shop("http://127.0.0.1:8640", SiteKey)
+	shop := Shop("http://127.0.0.1:8640", "http://127.0.0.1:8642", SiteKey)
 	link := regexp.MustCompile(`href="(/[^"]*)"`)
 	seen := map[string]bool{}
 	todo := Paths()

@@ -79,6 +79,7 @@ func glazeMatch() *piece.Piece {
 	}}
 	return finish(&piece.Piece{
 		Version: piece.Version, Name: "Which glaze is yours?", Format: piece.Inline,
+		Page:  &piece.OwnPage{Address: "which-glaze", Title: "Which glaze is yours?", Description: "Three questions about your bowl, and the glaze that suits it."},
 		Rule:  reach.All{clause("page.path", reach.In, []any{"/shop/ash-glaze", "/shop/tenmoku", "/shop/tin-white"})},
 		Split: piece.Split{Salt: "match-1", Variants: []piece.Variant{{ID: "a", Name: "Three questions", Share: 50, Design: design}}},
 	})
@@ -99,6 +100,7 @@ func kilnOrClasses() *piece.Piece {
 	}}
 	return finish(&piece.Piece{
 		Version: piece.Version, Name: "Kiln or classes?", Format: piece.FlyIn,
+		Page:  &piece.OwnPage{Address: "kiln-or-classes", Title: "A second kiln, or more classes?", Description: "We have saved for one of them. Say which, and see what others say."},
 		Rule:  reach.All{clause("page.path", reach.Is, "/thanks"), clause("moment.seconds_on_page", reach.Gte, 4.0)},
 		Caps:  caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}}, AfterClose: "P30D", AfterConvert: caps.Forever},
 		Split: piece.Split{Salt: "kiln-1", Variants: []piece.Variant{{ID: "a", Name: "Two choices", Share: 50, Design: design}}},
@@ -133,6 +135,7 @@ func kilnCost() *piece.Piece {
 	}
 	return finish(&piece.Piece{
 		Version: piece.Version, Name: "What will it cost?", Format: piece.Inline,
+		Page:  &piece.OwnPage{Address: "what-a-month-costs", Title: "What does a month at the wheel cost?", Description: "Clay, firings and classes, added up as you move them."},
 		Rule:  reach.All{clause("page.path", reach.Is, "/journal/first-kiln")},
 		Split: piece.Split{Salt: "cost-1", Variants: []piece.Variant{{ID: "a", Name: "Three sliders", Share: 50, Design: design}}},
 	})

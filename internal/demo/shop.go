@@ -6,6 +6,8 @@ import (
 	"html/template"
 	"net/http"
 	"strings"
+
+	"gobbet/internal/visitor"
 )
 
 // The shop's pages and their style.
@@ -77,11 +79,13 @@ type page struct {
 	Title, Kind, Path string
 	// Script is the address of the loader; empty leaves the page without it.
 	Script, SiteKey string
-	Products        []Product
-	Product         Product
-	Articles        []Article
-	Article         Article
-	Classes         []class
+	// Pages is where the addresses of pieces' own pages begin.
+	Pages    string
+	Products []Product
+	Product  Product
+	Articles []Article
+	Article  Article
+	Classes  []class
 	// Member says that the visitor is signed in to the shop.
 	Member bool
 	Basket []Product
@@ -89,8 +93,8 @@ type page struct {
 }
 
 // Shop is Quillfern Pottery's website, a made-up shop on an origin of its own,
-// with Gobbet's one line in its head.
-func Shop(gobbet, siteKey string) http.Handler {
+// with Gobbet's one line in its head, and links to what Gobbet shares at pagesAt.
+func Shop(gobbet, pagesAt, siteKey string) http.Handler {
 	pages := template.Must(template.ParseFS(shopFiles, "shop/*.html"))
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /shop.css", func(w http.ResponseWriter, r *http.Request) {
@@ -131,6 +135,7 @@ func Shop(gobbet, siteKey string) http.Handler {
 		for _, one := range p.Basket {
 			p.Total += one.euros()
 		}
+		p.Pages = visitor.PageAddress(pagesAt, siteKey)
 		p.Script, p.SiteKey, p.Path = gobbet+"/v1/gobbet.js", siteKey, r.URL.Path
 		if err := pages.ExecuteTemplate(w, name, p); err != nil {
 			http.Error(w, err.Error(), http.StatusInternalServerError)

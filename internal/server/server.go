@@ -40,6 +40,9 @@ type Config struct {
 	// Allowed are host:port of sites whose pages the studio may look at although
 	// they are within a private network.
 	Allowed []string
+	// Pages is the origin of the pages that pieces live at, apart from the
+	// studio's; empty: there are none.
+	Pages string
 	// Places tells where addresses are; nil takes the made-up file.
 	Places *place.Book
 }
@@ -47,6 +50,9 @@ type Config struct {
 // Server answers everything.
 type Server struct {
 	http.Handler
+	// Pages answers on the origin of the pages that pieces live at: those, what
+	// runs on them and what they count, and nothing of the studio's.
+	Pages     http.Handler
 	snapshots *visitor.Snapshots
 	visits    *visits.Logs
 	visitors  *visitor.Server
@@ -67,12 +73,12 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	}
 	logs := visits.New(cfg.Store)
 	proxy := newProxyWatch(cfg.Proxies)
-	marketers := studio.New(cfg.Store, logs, studio.Options{Secure: cfg.Secure, Allowed: cfg.Allowed, Proxy: proxy.Unnamed})
+	marketers := studio.New(cfg.Store, logs, studio.Options{Secure: cfg.Secure, Allowed: cfg.Allowed, Proxy: proxy.Unnamed, Pages: cfg.Pages})
 	s := &Server{
 		snapshots: snapshots, visits: logs, store: cfg.Store,
-		visitors: visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places}),
+		visitors: visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places, Pages: cfg.Pages}),
 	}
-	mux := http.NewServeMux()
+	mux, pages := http.NewServeMux(), http.NewServeMux()
 	mux.HandleFunc("GET /healthz", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprintln(w, "ok") })
 	mux.HandleFunc("GET /readyz", func(w http.ResponseWriter, r *http.Request) {
 		ctx, cancel := context.WithTimeout(r.Context(), 2*time.Second)
@@ -93,10 +99,19 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	}
 	public.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
 	s.visitors.Routes(public)
-	mux.Handle("/v1/", http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	visitors := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		proxy.see(r)
 		public.ServeHTTP(w, r)
-	}))
+	})
+	mux.Handle("/v1/", visitors)
+	shared, err := engine(cfg.Proxies)
+	if err != nil {
+		return nil, err
+	}
+	s.visitors.OwnPages(shared)
+	pages.Handle("/v1/", visitors)
+	pages.Handle("/", shared)
+	s.Pages = Logged(pages)
 	mux.Handle("/api/", marketers.Handler(private))
 	mux.Handle("/", files{cfg.Studio})
 	s.Handler = Logged(mux)

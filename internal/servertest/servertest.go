@@ -31,7 +31,12 @@ type House struct {
 	Site    int64
 	Account int64
 	Client  *http.Client
+	// Pages answers as browsers reach it at PagesOrigin.
+	Pages *httptest.Server
 }
+
+// PagesOrigin is that of the pages that pieces live at.
+const PagesOrigin = "https://pages.test"
 
 // New starts a server with a site of key shop, followed until the test ends.
 func New(t testing.TB, allowed ...string) *House {
@@ -44,7 +49,7 @@ func Over(t testing.TB, s *store.Store, allowed ...string) *House {
 	t.Helper()
 	site, account := storetest.Site(t, s)
 	h := &House{T: t, Store: s, Site: site, Account: account}
-	h.Server = Serve(t, s, allowed...)
+	h.Server, h.Pages = serve(t, s, allowed...)
 	jar, err := cookiejar.New(nil)
 	if err != nil {
 		t.Fatal(err)
@@ -56,19 +61,26 @@ func Over(t testing.TB, s *store.Store, allowed ...string) *House {
 // Serve starts one more server on a store.
 func Serve(t testing.TB, s *store.Store, allowed ...string) *httptest.Server {
 	t.Helper()
+	web, _ := serve(t, s, allowed...)
+	return web
+}
+
+func serve(t testing.TB, s *store.Store, allowed ...string) (web, pages *httptest.Server) {
+	t.Helper()
 	ctx, cancel := context.WithCancel(context.Background())
 	t.Cleanup(cancel)
 	files := fstest.MapFS{"loader.js": {Data: []byte(`loader("/v1/visit.js")`)}, "visit.js": {Data: []byte("visit()")}, "renderer.js": {Data: []byte("export {}")}}
 	srv, err := server.New(ctx, server.Config{
-		Store: s, Page: files, Allowed: allowed, Studio: fstest.MapFS{"index.html": {Data: []byte(`<meta nonce="gobbet-nonce">`)}},
+		Store: s, Page: files, Allowed: allowed, Pages: PagesOrigin, Studio: fstest.MapFS{"index.html": {Data: []byte(`<meta nonce="gobbet-nonce">`)}},
 	})
 	if err != nil {
 		t.Fatal(err)
 	}
 	go srv.Follow(ctx)
-	web := httptest.NewServer(srv)
+	web, pages = httptest.NewServer(srv), httptest.NewServer(srv.Pages)
 	t.Cleanup(web.Close)
-	return web
+	t.Cleanup(pages.Close)
+	return web, pages
 }
 
 // Launch puts a piece live.

@@ -173,6 +173,13 @@ func (s *Store) Rest(ctx context.Context, site int64, id string) error {
 	})
 }
 
+// PageTaken reports whether a live piece other than one has the address of its own page.
+func (s *Store) PageTaken(ctx context.Context, site int64, but, address string) (taken bool, err error) {
+	err = s.db.GetContext(ctx, &taken, `
+		select exists (select from pieces where site_id = $1 and state = 'live' and id <> $2 and live -> 'page' ->> 'address' = $3)`, site, but, address)
+	return taken, err
+}
+
 // LivePiece is a piece that is live.
 type LivePiece struct {
 	ID    string `db:"id"`

@@ -80,24 +80,23 @@ func (s *Server) pack(c *gin.Context, p *piece.Piece) ([]byte, error) {
 	if err := add(documentName, doc); err != nil {
 		return nil, err
 	}
+	for _, hash := range p.Pictures() {
+		if _, ours := starts.Art(hash); ours {
+			continue
+		}
+		picture, err := s.store.Picture(c, hash)
+		if errors.Is(err, store.ErrNotFound) {
+			continue // the notes say so
+		}
+		if err == nil {
+			err = add("pictures/"+hash+"."+strings.TrimPrefix(picture.Mime, "image/"), picture.Body)
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
 	packed := map[string]bool{}
 	for _, v := range p.Split.Variants {
-		for _, hash := range v.Design.Pictures() {
-			if _, ours := starts.Art(hash); ours || packed[hash] {
-				continue
-			}
-			packed[hash] = true
-			picture, err := s.store.Picture(c, hash)
-			if errors.Is(err, store.ErrNotFound) {
-				continue // the notes say so
-			}
-			if err == nil {
-				err = add("pictures/"+hash+"."+strings.TrimPrefix(picture.Mime, "image/"), picture.Body)
-			}
-			if err != nil {
-				return nil, err
-			}
-		}
 		for _, hash := range v.Design.Files() {
 			if packed[hash] {
 				continue

@@ -43,7 +43,7 @@ func (s *Server) changeKit(c *gin.Context) {
 		return
 	}
 	site.Kit, site.KitVersion = kit, int(req.Version)+1
-	c.JSON(http.StatusOK, siteInfo(site))
+	c.JSON(http.StatusOK, s.siteInfo(site))
 }
 
 // eachPiece goes through the site's pieces whose drafts can be read.

@@ -78,7 +78,8 @@ func (s *Server) newDraft(c *gin.Context, req NewPiece) (*piece.Piece, error) {
 	if err != nil {
 		return nil, err
 	}
-	draft.Name, draft.Split.Salt = req.Name, store.NewID()
+	// Its own page stays the original's: no two have one address.
+	draft.Name, draft.Split.Salt, draft.Page = req.Name, store.NewID(), nil
 	return draft, nil
 }
 
@@ -144,6 +145,10 @@ func (s *Server) launch(c *gin.Context) {
 		p := problem.New(http.StatusUnprocessableEntity, "notes-to-settle", "Some notes have to be settled before this can go live.")
 		p.Faults = stops
 		problem.Write(c, p)
+		return
+	}
+	if err := s.pageIsFree(c, site, row.ID, draft); err != nil {
+		problem.Write(c, err)
 		return
 	}
 	if err := s.store.Launch(c, site.ID, row.ID, int(req.Version), visitor.Drawings(draft, &site.Kit, nil)); err != nil {

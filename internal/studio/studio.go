@@ -32,6 +32,7 @@ type Server struct {
 	sessions *scs.SessionManager
 	now      func() time.Time
 	proxy    func() string // the address of a proxy that is not named
+	pages    string        // origin of the pages that pieces live at
 	browser  *http.Client
 	fetching chan struct{}
 	// Wrong passwords for an account: from a browser that has signed in to it,
@@ -51,6 +52,8 @@ type Options struct {
 	Allowed []string
 	// Proxy gives the address of a proxy that is in use and not named, or nothing.
 	Proxy func() string
+	// Pages is the origin of the pages that pieces live at; empty: there are none.
+	Pages string
 }
 
 // New makes a server.
@@ -65,7 +68,7 @@ func New(s *store.Store, logs *visits.Logs, o Options) *Server {
 		o.Proxy = func() string { return "" }
 	}
 	return &Server{
-		store: s, visits: logs, sessions: sessions, now: time.Now, proxy: o.Proxy,
+		store: s, visits: logs, sessions: sessions, now: time.Now, proxy: o.Proxy, pages: o.Pages,
 		browser: browserFor(o.Allowed), fetching: make(chan struct{}, pagesAtOnce),
 		own: tries(10), near: tries(10), all: tries(200),
 		uploads: semaphore.NewWeighted(uploadsAtOnce), pixels: semaphore.NewWeighted(pixelsAtOnce),
@@ -104,6 +107,7 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.POST("/pieces/:piece/rest", s.rest)
 	site.GET("/pieces/:piece/split", s.split)
 	site.GET("/pieces/:piece/played", s.played)
+	site.GET("/qr", s.qr)
 	site.POST("/pieces/:piece/inspect", s.reads(maxBody), s.inspectLink)
 	site.POST("/try", s.reads(maxBody), s.try)
 	site.POST("/walk", s.reads(maxBody), s.walk)
@@ -201,7 +205,7 @@ func (s *Server) sayMe(c *gin.Context, account store.Account) {
 	}
 	me := Me{Name: account.Name, Email: account.Email, Sites: []SiteInfo{}}
 	for _, site := range sites {
-		me.Sites = append(me.Sites, siteInfo(site))
+		me.Sites = append(me.Sites, s.siteInfo(site))
 	}
 	c.JSON(http.StatusOK, me)
 }
@@ -258,11 +262,14 @@ func (s *Server) changeSite(c *gin.Context) {
 	}
 	site := siteOf(c)
 	site.Name, site.Zone, site.Origins, site.Version = name, req.Zone, origins, int(req.Version)+1
-	c.JSON(http.StatusOK, siteInfo(site))
+	c.JSON(http.StatusOK, s.siteInfo(site))
 }
 
-func siteInfo(s store.Site) SiteInfo {
-	return SiteInfo{s.ID, s.Key, s.Name, s.Zone, s.Origins, s.Settings, s.Kit, s.Version, s.SettingsVersion, s.KitVersion}
+func (s *Server) siteInfo(site store.Site) SiteInfo {
+	return SiteInfo{
+		site.ID, site.Key, site.Name, site.Zone, site.Origins, visitor.PageAddress(s.pages, site.Key),
+		site.Settings, site.Kit, site.Version, site.SettingsVersion, site.KitVersion,
+	}
 }
 
 func (s *Server) changeSettings(c *gin.Context) {
@@ -281,5 +288,5 @@ func (s *Server) changeSettings(c *gin.Context) {
 	}
 	site := siteOf(c)
 	site.Settings, site.SettingsVersion = settings, int(req.Version)+1
-	c.JSON(http.StatusOK, siteInfo(site))
+	c.JSON(http.StatusOK, s.siteInfo(site))
 }

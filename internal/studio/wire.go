@@ -34,6 +34,9 @@ type SiteInfo struct {
 	Name    string   `json:"name"`
 	Zone    string   `json:"zone"`
 	Origins []string `json:"origins"`
+	// Pages is where the addresses of its pieces' own pages begin; empty: they can
+	// have none.
+	Pages string `json:"pages"`
 	// Settings are the site's own limits and how it records visits.
 	Settings store.Settings `json:"settings" tstype:"Settings"`
 	Kit      style.Kit      `json:"kit" tstype:"Kit"`

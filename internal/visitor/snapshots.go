@@ -42,7 +42,9 @@ type Site struct {
 	// is sent ahead.
 	Designs map[string]*walked
 	Public  map[string][]byte
-	names   *dataNames
+	// Pages are the pieces with a page of their own, by its address.
+	Pages map[string]*ownPage
+	names *dataNames
 	// Channels are those that the site's settings name, by host.
 	Channels map[string]string
 	// Cookies are the names that live rules ask about.
@@ -162,21 +164,19 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 			continue
 		}
 		live := choose.Live{ID: l.ID, Piece: p, Hashes: map[string]string{}, TotalShown: l.Shown}
-		maps.Copy(written, Drawings(p, &row.Kit, live.Hashes))
-		for _, v := range p.Split.Variants {
-			d, hash := p.Draw(v.Design, &row.Kit), live.Hashes[v.ID]
-			ready, err := readyToWalk(&d)
-			if err != nil {
-				return nil, err
-			}
-			site.Designs[hash] = ready
-			if site.Public[hash], err = json.Marshal(ready.Public(d)); err != nil {
-				return nil, err
-			}
+		drawings, err := site.ready(p, live.Hashes)
+		if err != nil {
+			return nil, err
 		}
+		maps.Copy(written, drawings)
 		site.IsLive[l.ID] = true
 		site.Live = append(site.Live, live)
 	}
+	ofPages, err := site.takeOwnPages()
+	if err != nil {
+		return nil, err
+	}
+	maps.Copy(written, ofPages)
 	// A newer program may write a design otherwise than the one that launched it.
 	// What is given out under a hash is kept under it, so that every server knows it.
 	if err := s.store.KeepDrawings(ctx, row.ID, written); err != nil {
@@ -190,6 +190,24 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 	site.lineup = choose.NewLineup(site.Live)
 	site.Cookies, site.asks = cookiesOf(site.Live), asksOf(site.Live)
 	return site, nil
+}
+
+// ready makes a piece's drawings ready to be walked and sent, gives them as they
+// are written, and notes in hashes which variant has which.
+func (site *Site) ready(p *piece.Piece, hashes map[string]string) (written map[string][]byte, err error) {
+	written = Drawings(p, &site.Kit, hashes)
+	for _, v := range p.Split.Variants {
+		d, hash := p.Draw(v.Design, &site.Kit), hashes[v.ID]
+		walk, err := readyToWalk(&d)
+		if err != nil {
+			return nil, err
+		}
+		site.Designs[hash] = walk
+		if site.Public[hash], err = json.Marshal(walk.Public(d)); err != nil {
+			return nil, err
+		}
+	}
+	return written, nil
 }
 
 // settle makes ready what the settings say.

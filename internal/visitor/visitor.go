@@ -46,6 +46,8 @@ type Server struct {
 	inspector asset
 	extras    asset
 	play      asset
+	own       asset
+	pages     string
 	fonts     fs.FS
 	places    *place.Book
 	streams   *gate
@@ -60,11 +62,13 @@ const maxEarlier = 64
 
 // Options are what a server may be given.
 type Options struct {
-	// Page holds loader.js, visit.js, watcher.js, renderer.js, extras.js, play.js and inspector.js, and
+	// Page holds loader.js, visit.js, watcher.js, renderer.js, extras.js, play.js, own.js and inspector.js, and
 	// the letters of the fonts that ship. Where they are not built, nothing shows.
 	Page fs.FS
 	// Places tells where addresses are; nil knows nothing.
 	Places *place.Book
+	// Pages is the origin of the pages that pieces live at; empty: there are none.
+	Pages string
 	// Generous is by how much the limits per address are multiplied, for
 	// measuring; 0 is 1.
 	Generous int64
@@ -79,6 +83,7 @@ func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
 	v.loader = readAsset(o.Page, "loader.js", "/v1/visit.js", v.visit.path())
 	v.watcher, v.inspector = readAsset(o.Page, "watcher.js"), readAsset(o.Page, "inspector.js")
 	v.extras, v.play, v.fonts = readAsset(o.Page, "extras.js"), readAsset(o.Page, "play.js"), o.Page
+	v.own, v.pages = readAsset(o.Page, "own.js"), o.Pages
 	return v
 }
 
@@ -105,7 +110,7 @@ func (v *Server) Routes(r gin.IRouter) {
 	script := public.Group("", v.limited("scripts", 6000))
 	script.GET("/gobbet.js", v.serveLoader)
 	script.GET("/visit-:hash", v.serveVisit)
-	for _, one := range []asset{v.renderer, v.watcher, v.extras, v.play} {
+	for _, one := range []asset{v.renderer, v.watcher, v.extras, v.play, v.own} {
 		script.GET(strings.TrimPrefix(one.path(), "/v1"), func(c *gin.Context) {
 			forGood(c)
 			one.serve(c)
@@ -162,11 +167,16 @@ func (v *Server) site(c *gin.Context) {
 		return
 	}
 	origin := c.GetHeader("Origin")
-	if !site.Allowed[origin] {
+	if !site.Allowed[origin] && !v.onOwnPage(c) {
 		problem.Write(c, problem.New(http.StatusForbidden, "domain-not-allowed", "This page's domain is not among the site's allowed ones."))
 		return
 	}
 	c.Header("Access-Control-Allow-Origin", origin)
+}
+
+// onOwnPage reports whether a request comes from a page that a piece lives at.
+func (v *Server) onOwnPage(c *gin.Context) bool {
+	return v.pages != "" && c.GetHeader("Origin") == v.pages
 }
 
 func siteOf(c *gin.Context) *Site { return c.MustGet("site").(*Site) }
@@ -198,8 +208,17 @@ func (v *Server) decide(c *gin.Context) {
 	}
 	m := readMemory(site, &req, now)
 	answer.Phone = deviceOf(c.GetHeader("User-Agent")).on(req.Width) == phone
-	answer.Record = recorded(site, m.Visitor)
-	if len(site.Live) > 0 && v.renderer.plain != nil {
+	onOwn := v.onOwnPage(c)
+	if len(site.Pages) > 0 && !onOwn {
+		answer.Pages = PageAddress(v.pages, site.Key)
+	}
+	// The log of visits is of the site's pages.
+	answer.Record = !onOwn && recorded(site, m.Visitor)
+	switch {
+	case v.renderer.plain == nil:
+	case onOwn || req.Own != "":
+		answer.Placements = v.askedFor(site, &req, onOwn, answer.Phone, m, clock(site, &req, now))
+	case len(site.Live) > 0:
 		answer.Placements = site.lineup.Decide(visitOf(site, site.asks, &req, m, v.browser(c, site.asks), now), m, clock(site, &req, now), site.Settings.Limits)
 	}
 	c.JSON(http.StatusOK, answer)

@@ -24,6 +24,9 @@ type DecideRequest struct {
 	// texts, numbers and flags by name.
 	Kind string         `json:"kind,omitempty"`
 	Data map[string]any `json:"data,omitempty"`
+	// Own is the address of the piece's own page that the page is, or to which a
+	// link on it leads: its piece alone is asked for.
+	Own string `json:"own,omitempty"`
 	// Cookies are those that a live rule names, and no others.
 	Cookies map[string]string `json:"cookies,omitempty"`
 	// Memory that cannot be read is taken for none: it must never break a page.
@@ -51,6 +54,9 @@ type DecideAnswer struct {
 	// Phone says that the device is a phone: pieces are placed, and drawn, as
 	// phones have them.
 	Phone bool `json:"phone,omitempty"`
+	// Pages is where the addresses of the site's pieces' own pages begin: a link to
+	// one opens the piece on the page.
+	Pages string `json:"pages,omitempty"`
 	// Record asks for a record of the page view.
 	Record bool `json:"record,omitempty"`
 }

@@ -11,6 +11,7 @@ import { home } from './start'
 
 export const studio = `http://127.0.0.1:${ports.studio}`
 export const shop = `http://127.0.0.1:${ports.shop}`
+export const pages = `http://127.0.0.1:${ports.pages}`
 export const email = 'mara@quillfern.test'
 export const password = 'ash and celadon'
 

@@ -19,7 +19,18 @@ export default async function start() {
 async function demo(worker: number) {
   const ports = portsOf(worker)
   mkdirSync(homeOf(worker), { recursive: true, mode: 0o755 })
-  const demo = spawn('../bin/gobbet', ['demo', '--fresh', '--home', homeOf(worker), '--port', String(ports.studio), '--shop-port', String(ports.shop)])
+  const demo = spawn('../bin/gobbet', [
+    'demo',
+    '--fresh',
+    '--home',
+    homeOf(worker),
+    '--port',
+    String(ports.studio),
+    '--shop-port',
+    String(ports.shop),
+    '--pages-port',
+    String(ports.pages),
+  ])
   let said = ''
   const ended = new Promise<void>(resolve => demo.once('exit', () => resolve()))
   await new Promise<void>((ready, failed) => {

@@ -753,6 +753,34 @@ export interface Case {
 }
 
 //////////
+// source: page.go
+
+/**
+ * OwnPage is the page of its own that a piece lives at beside the site's pages, to
+ * be shared as a link or printed.
+ */
+export interface OwnPage {
+  /**
+   * Address is the last part of the page's address: one of its site's pages has it.
+   */
+  address: string;
+  /**
+   * Title and Description are what the page and previews of its link are called.
+   */
+  title: string;
+  description?: string;
+  /**
+   * Picture is the hash of the one that previews show; empty: the first that
+   * the piece itself shows.
+   */
+  picture?: string;
+  /**
+   * Language is the page's, as BCP 47 has it; empty: en.
+   */
+  language?: string;
+}
+
+//////////
 // source: piece.go
 /*
 Package piece is the document of a piece: what it looks like, when it may
@@ -789,6 +817,10 @@ export interface Piece {
    * Schedule may be left out of a document.
    */
   schedule?: Schedule;
+  /**
+   * Page is the page of its own that it lives at; nil: none.
+   */
+  page?: OwnPage;
   split: Split;
   /**
    * Kit is the style kit it was written with, in a document that stands alone.

@@ -42,6 +42,11 @@ export interface SiteInfo {
   zone: string;
   origins: string[];
   /**
+   * Pages is where the addresses of its pieces' own pages begin; empty: they can
+   * have none.
+   */
+  pages: string;
+  /**
    * Settings are the site's own limits and how it records visits.
    */
   settings: Settings;

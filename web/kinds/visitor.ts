@@ -33,6 +33,11 @@ export interface DecideRequest {
   kind?: string;
   data?: { [key: string]: any};
   /**
+   * Own is the address of the piece's own page that the page is, or to which a
+   * link on it leads: its piece alone is asked for.
+   */
+  own?: string;
+  /**
    * Cookies are those that a live rule names, and no others.
    */
   cookies?: { [key: string]: string};
@@ -74,6 +79,11 @@ export interface DecideAnswer {
    * phones have them.
    */
   phone?: boolean;
+  /**
+   * Pages is where the addresses of the site's pieces' own pages begin: a link to
+   * one opens the piece on the page.
+   */
+  pages?: string;
   /**
    * Record asks for a record of the page view.
    */

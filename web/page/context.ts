@@ -35,6 +35,8 @@ export interface Context {
   answer?: DecideAnswer
   /** Names of the site's own events so far. */
   events: string[]
+  /** The visitor asked to begin anew, on a piece's own page. */
+  anew?: boolean
   /** When the page view began, in ms of the page's clock. */
   began: number
   /** Sends events, once the watcher is there. */

@@ -46,7 +46,7 @@ try {
     const fetchVisit = (): Promise<typeof import('./visit')> => import(/* @vite-ignore */ base + visit)
     afterLoad(() =>
       fetchVisit()
-        .then(({ start }) => start(base, site, came))
+        .then(({ start }) => start(base, site, came, script.dataset.own))
         .catch(() => {}),
     )
   }

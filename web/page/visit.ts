@@ -8,9 +8,10 @@ import { openMemory, seconds } from './memory'
 // to watch. Whatever goes wrong, the page goes on as if it were not there.
 
 const passed = 'gobbet:pass'
+const patience = 4000 // ms for which a link to a piece's own page waits for the piece to open here
 
-/** Begins for a site, whose line was read at came, in ms of the page's own clock. */
-export function start(base: string, site: string, came: number) {
+/** Begins for a site, whose line was read at came, in ms of the page's own clock; own is the address of a piece's own page. */
+export function start(base: string, site: string, came: number, own?: string) {
   // A page that has the line twice is looked at once.
   if (!Array.isArray(window.gobbet)) return
   const api = base + '/v1/sites/' + encodeURIComponent(site)
@@ -26,7 +27,7 @@ export function start(base: string, site: string, came: number) {
   let cookies: string[] = []
   let watched: ReturnType<Awaited<ReturnType<typeof fetchWatcher>>['begin']> | undefined
 
-  const request = (): DecideRequest => ({
+  const request = (asked = own): DecideRequest => ({
     url: location.href,
     title: document.title,
     width: innerWidth,
@@ -35,24 +36,25 @@ export function start(base: string, site: string, came: number) {
     offset: -new Date().getTimezoneOffset(),
     kind,
     data,
+    own: asked,
     cookies: cookiesNamed(cookies),
     memory: context.arrival as SentMemory,
   })
-  const ask = async (): Promise<DecideAnswer | undefined> => {
-    const asked = request()
+  const ask = async (piece = own): Promise<DecideAnswer> => {
+    const asked = request(piece)
     const r = await fetch(api + '/decide', { method: 'POST', body: JSON.stringify(asked) })
     if (!r.ok) throw new Error((await r.json()).title)
     const answer: DecideAnswer = await r.json()
-    context.request = asked
+    if (piece === own) context.request = asked
     // Cookies go along only once a rule is known to name them.
     const more = (answer.cookies ?? []).filter(name => !cookies.includes(name))
     cookies = answer.cookies ?? []
-    return Object.keys(cookiesNamed(more)).length ? ask() : answer
+    return Object.keys(cookiesNamed(more)).length ? ask(piece) : answer
   }
   const decide = async () => {
     const mine = ++view
     const answer = await ask()
-    if (!answer || mine !== view) return
+    if (mine !== view) return
     context.answer = answer
     context.look()
     if (!answer.placements.length && (!answer.record || unwatched)) {
@@ -113,6 +115,29 @@ export function start(base: string, site: string, came: number) {
       }
     } catch {}
   }
+  /** Opens here what has a page of its own. */
+  const bring = async (piece: string) => {
+    const answer = await ask(piece)
+    const { begin } = await fetchWatcher(base + answer.watcher)
+    watched ||= begin(context, context.answer!)
+    if (!(await watched.bring(answer.placements[0]))) throw 0
+  }
+  addEventListener('click', e => {
+    const pages = context.answer?.pages
+    const link = e.target instanceof Element && e.target.closest<HTMLAnchorElement>('a[href],[data-gobbet-open]')
+    if (!pages || !link || e.defaultPrevented || e.button || e.metaKey || e.ctrlKey || e.shiftKey || e.altKey || link.target) return
+    const { href } = link
+    const piece = link.dataset.gobbetOpen ?? (href.startsWith(pages) && href.slice(pages.length).split(/[?#]/)[0])
+    if (!piece) return
+    e.preventDefault()
+    // The link leads there itself, and is followed where the piece cannot open here.
+    const late = new Promise((_, no) => setTimeout(no, patience))
+    Promise.race([bring(piece), late]).catch(() => href && location.assign(href))
+  })
+  if (own && location.search === '?again') {
+    context.anew = true
+    history.replaceState(history.state, '', location.origin + location.pathname)
+  }
   const early = window.gobbet
   window.gobbet = { push: tell, event: name => tell({ event: name }) }
   early.forEach(tell)
@@ -157,7 +182,7 @@ function readPass(): string | null {
     const given = /^#gobbet=([\w.-]{20,})$/.exec(location.hash)?.[1]
     if (given) {
       sessionStorage.setItem(passed, given)
-      history.replaceState(history.state, '', location.pathname + location.search)
+      history.replaceState(history.state, '', location.href.split('#')[0])
     }
     return given ?? sessionStorage.getItem(passed)
   } catch {

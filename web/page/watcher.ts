@@ -33,7 +33,7 @@ export function sendLeft(context: Context) {
 export function begin(context: Context, first: DecideAnswer) {
   const { memory, api, base, unwatched, began } = context
   const arrival = context.arrival
-  const asked = context.request
+  const seen = context.request
   const view = id()
   const outbox = (context.outbox ||= openOutbox(context))
   const taken = new Set(standing)
@@ -76,7 +76,8 @@ export function begin(context: Context, first: DecideAnswer) {
   }
 
   /** Other tabs and other pieces may have changed what this one may do. */
-  function held(p: Placement, invited: boolean): boolean {
+  function held(p: Placement, invited: boolean, asked: boolean): boolean {
+    if (asked) return standing.has(p.slot)
     const now = memory.read()
     const times = (m: typeof now) => m.pieces?.[p.piece]?.times_shown || 0
     if ((!!p.slot && taken.has(p.slot)) || times(now) !== times(arrival)) return true
@@ -112,8 +113,9 @@ export function begin(context: Context, first: DecideAnswer) {
     show(p, true).catch(() => {})
   }
 
-  async function show(p: Placement, invited = false): Promise<Shown | undefined> {
-    if (over || held(p, invited)) return
+  /** Shows a piece: invited by a click on what the site has for it, or asked for by name whatever came before. */
+  async function show(p: Placement, invited = false, asked = false): Promise<Shown | undefined> {
+    if (over || held(p, invited, asked)) return
     taken.add(p.slot)
     standing.add(p.slot)
     shown.add(p.piece)
@@ -257,7 +259,7 @@ export function begin(context: Context, first: DecideAnswer) {
   async function goingOn(p: Placement, inline: boolean): Promise<{ answer: AdvanceAnswer; walk: WalkRef } | undefined> {
     const known = walks.read()[p.piece]
     // Who has finished begins anew, but for what stands in the page: there the result stays.
-    if (!known?.token || (known.ended && !inline) || context.silent) return
+    if (!known?.token || (known.ended && !inline) || context.silent || context.anew) return
     tokens.set(p.piece, known.token)
     const went = await advance({ piece: p.piece } as WalkRef, [], 0)
     if (went.ok && went.answer?.design)
@@ -271,7 +273,7 @@ export function begin(context: Context, first: DecideAnswer) {
     const stay = eyes.stay()
     if (!answer.record || unwatched || stay.seconds <= told || performance.now() - began > longest) return
     told = stay.seconds
-    const body: ViewRecord = { id: view, age: Math.round(performance.now() - began), view: asked, ...stay }
+    const body: ViewRecord = { id: view, age: Math.round(performance.now() - began), view: seen, ...stay }
     const text = JSON.stringify(body)
     if (!navigator.sendBeacon?.(api + '/views', text)) fetch(api + '/views', { method: 'POST', body: text, keepalive: true }).catch(() => {})
   }
@@ -311,6 +313,7 @@ export function begin(context: Context, first: DecideAnswer) {
     update,
     happened: hear,
     call: (piece: string) => open(piece),
+    bring: (p: Placement) => show(p, true, true),
     end: () => {
       over = true
       record()

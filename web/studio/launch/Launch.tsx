@@ -15,6 +15,7 @@ import { StateTag } from '../parts/Tag'
 import { client, useSite } from '../queries'
 import { useNotes } from '../reach/useDraftRehearsal'
 import { apricot, brick, paper } from '../theme'
+import { OwnPageSheet } from './OwnPageSheet'
 
 /** Notes to settle, and going live and resting. */
 export function Launch() {
@@ -71,17 +72,22 @@ export function Launch() {
           </Button>
         )}
       </Sheet>
-      <Sheet>
-        <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
-          {notes.length ? `${counted(notes.length, 'note')} to settle` : 'Nothing to settle'}
-        </Typography>
-        {notes.length === 0 && (
-          <Typography color="textSecondary">It can be closed, read, sent and capped; there is a thank-you, and something counts as the conversion.</Typography>
-        )}
-        {notes.map(n => (
-          <NoteLine key={n.code + n.at} note={n} piece={info.id} />
-        ))}
-      </Sheet>
+      <Box sx={{ display: 'grid', gap: '18px' }}>
+        <Sheet>
+          <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
+            {notes.length ? `${counted(notes.length, 'note')} to settle` : 'Nothing to settle'}
+          </Typography>
+          {notes.length === 0 && (
+            <Typography color="textSecondary">
+              It can be closed, read, sent and capped; there is a thank-you, and something counts as the conversion.
+            </Typography>
+          )}
+          {notes.map(n => (
+            <NoteLine key={n.code + n.at} note={n} piece={info.id} />
+          ))}
+        </Sheet>
+        <OwnPageSheet info={info} faults={trouble?.faults ?? []} />
+      </Box>
       <Sheet sx={{ p: 0, overflow: 'hidden' }}>
         <Box sx={{ '& > div': { width: '100% !important' }, borderBottom: `1px solid ${paper.line}` }}>
           <Miniature drawing={{ version: doc.version, format: doc.format, ...design }} width={386} height={250} />
