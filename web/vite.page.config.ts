@@ -3,7 +3,7 @@ import { defineConfig } from 'vite'
 
 // The visitors' scripts, one a run: the loader as a plain script, for it is
 // what the site's one line names, and the modules it fetches when needed.
-const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'play' | 'inspector' | 'own'
+const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'play' | 'frames' | 'inspector' | 'own' | 'still'
 const entries = {
   loader: 'loader.ts',
   visit: 'visit.ts',
@@ -11,8 +11,11 @@ const entries = {
   renderer: 'renderer.ts',
   extras: 'extras.tsx',
   play: 'play.tsx',
+  frames: 'frames.tsx',
   inspector: 'inspector.tsx',
   own: 'own.ts',
+  // For tests: the studio has it in its own script.
+  still: 'still.ts',
 }
 const loader = part === 'loader'
 // What a page names itself is no module.
@@ -54,25 +57,34 @@ const tight = (css: string) =>
     .replace(/([:,]) /g, '$1')
     .replaceAll(';}', '}')
 
+/** Notes to bundlers, which nobody reads after this one. */
+function noNotes() {
+  return {
+    name: 'no-notes',
+    generateBundle(_: unknown, made: Record<string, { code?: string }>) {
+      for (const one of Object.values(made)) if (one.code) one.code = one.code.replaceAll('/* @__PURE__ */', '')
+    },
+  }
+}
+
 function tightStyles() {
   return {
     name: 'tight-styles',
-    transform: (code: string, id: string) => (/\/page\/(style|playStyle)\.ts$/.test(id) ? code.replace(/`[^`]*`/g, tight) : undefined),
+    transform: (code: string, id: string) => (/\/page\/\w*[sS]tyle\.ts$/.test(id) ? code.replace(/`[^`]*`/g, tight) : undefined),
   }
 }
 
 export default defineConfig({
-  plugins: loader ? [copyFonts()] : [tightStyles()],
+  plugins: loader ? [copyFonts()] : [tightStyles(), noNotes()],
   publicDir: false,
   // These are drawn with the renderer's own Preact.
-  resolve:
-    part === 'extras' || part === 'play'
-      ? { alias: Object.fromEntries(['preact/jsx-runtime', 'preact'].map(name => [name, new URL('page/given.ts', import.meta.url).pathname])) }
-      : {},
+  resolve: ['extras', 'play', 'frames'].includes(part)
+    ? { alias: Object.fromEntries(['preact/jsx-runtime', 'preact'].map(name => [name, new URL('page/given.ts', import.meta.url).pathname])) }
+    : {},
   build: {
     outDir: 'dist/page',
     emptyOutDir: loader,
-    target: 'es2021',
+    target: 'es2022',
     lib: {
       entry: 'page/' + entries[part],
       formats: [plain ? 'iife' : 'es'],

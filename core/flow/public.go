@@ -12,6 +12,7 @@ import (
 
 // Public is the drawing as it is sent ahead.
 func (g *Graph) Public(d piece.Drawing) piece.Drawing {
+	d.Needs = d.Scripts()
 	d.Scenes = make([]piece.Scene, len(g.scenes))
 	for i := range g.scenes {
 		s := &g.scenes[i]

@@ -30,25 +30,27 @@ type manners struct {
 	// byPlace. Empty: nothing; any number may stand inline.
 	slot    string
 	byPlace bool
+	// script is the part of the page script that draws it.
+	script Script
 	// usual makes the usual frame of a popup that of the format.
 	usual func(f *Frame)
 }
 
 var formats = []manners{
-	{Popup, []Place{Center, Top, Bottom}, caps.Covers, "overlay", false, func(*Frame) {}},
-	{FlyIn, []Place{BottomEnd, BottomStart, TopEnd, TopStart}, caps.Interrupts, "corner", true, func(f *Frame) {
+	{Popup, []Place{Center, Top, Bottom}, caps.Covers, "overlay", false, Always, func(*Frame) {}},
+	{FlyIn, []Place{BottomEnd, BottomStart, TopEnd, TopStart}, caps.Interrupts, "corner", true, Always, func(f *Frame) {
 		f.Width, f.Padding, f.Veil.Opacity = 340, 24, 0
 	}},
-	{Bar, []Place{Top, Bottom}, caps.Interrupts, "edge", true, func(f *Frame) {
+	{Bar, []Place{Top, Bottom}, caps.Interrupts, "edge", true, Frames, func(f *Frame) {
 		f.Width, f.Padding, f.Corners, f.Veil.Opacity, f.Shadow, f.Enter = 1080, 10, 0, 0, SoftShadow, Drop
 	}},
-	{Full, []Place{Center}, caps.Covers, "overlay", false, func(f *Frame) {
+	{Full, []Place{Center}, caps.Covers, "overlay", false, Frames, func(f *Frame) {
 		f.Width, f.Corners, f.Veil.Opacity, f.Shadow, f.Enter = 620, 0, 0, NoShadow, Fade
 	}},
-	{Sheet, []Place{End, Start}, caps.Covers, "overlay", false, func(f *Frame) {
+	{Sheet, []Place{End, Start}, caps.Covers, "overlay", false, Frames, func(f *Frame) {
 		f.Width, f.Corners, f.Enter = 420, 0, Slide
 	}},
-	{Inline, []Place{Center}, caps.Invited, "", false, func(f *Frame) {
+	{Inline, []Place{Center}, caps.Invited, "", false, Frames, func(f *Frame) {
 		f.Width, f.Padding, f.Veil.Opacity, f.Enter, f.Close.Shown = 720, 28, 0, Still, false
 	}},
 }

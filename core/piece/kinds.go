@@ -18,6 +18,8 @@ import (
 type Kind struct {
 	Name string
 	Type reflect.Type
+	// Script is the part of the page script that draws it.
+	Script Script
 	// Holds says that it has blocks in it.
 	Holds bool
 
@@ -58,8 +60,8 @@ func Holding(b Block, blocks []Block) Block {
 	return holding.Interface().(Block)
 }
 
-func kindOf[B Block](name string) *Kind {
-	k := &Kind{Name: name, Type: reflect.TypeFor[B]()}
+func kindOf[B Block](name string, script Script) *Kind {
+	k := &Kind{Name: name, Script: script, Type: reflect.TypeFor[B]()}
 	id, _ := k.Type.FieldByName("ID")
 	k.id = id.Index[0]
 	if blocks, ok := k.Type.FieldByName("Blocks"); ok {
@@ -69,16 +71,16 @@ func kindOf[B Block](name string) *Kind {
 }
 
 // plain declares a kind of block with what has to be checked of one.
-func plain[B Block](name string, check func(r *reader, at string, b *B)) *Kind {
-	k := kindOf[B](name)
+func plain[B Block](name string, script Script, check func(r *reader, at string, b *B)) *Kind {
+	k := kindOf[B](name, script)
 	k.read = func(r *reader, n *fault.Node, at string, _ int) Block { return readBlock(r, n, at, check) }
 	return k
 }
 
 // holding declares one that holds others. They are read apart, since JSON alone
 // does not say of which kind each is.
-func holding[B Block](name string, check func(r *reader, at string, b *B)) *Kind {
-	k := kindOf[B](name)
+func holding[B Block](name string, script Script, check func(r *reader, at string, b *B)) *Kind {
+	k := kindOf[B](name, script)
 	k.read = func(r *reader, n *fault.Node, at string, depth int) Block {
 		held := n.Get("blocks")
 		raw, ok := held.Items()
@@ -112,19 +114,19 @@ const maxColumns = 6
 // Blocks that hold others are read by way of the list itself, so it is made here.
 func init() {
 	kinds = []*Kind{
-		plain("heading", func(r *reader, at string, b *Heading) {
+		plain("heading", Always, func(r *reader, at string, b *Heading) {
 			r.words(fault.Key(at, "text"), b.Text, maxText)
 			r.Between(fault.Key(at, "size"), b.Size, 12, 120)
 			r.align(at, b.Align)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
-		plain("text", func(r *reader, at string, b *Text) {
+		plain("text", Always, func(r *reader, at string, b *Text) {
 			r.words(fault.Key(at, "text"), b.Text, maxText)
 			r.Between(fault.Key(at, "size"), b.Size, 10, 40)
 			r.align(at, b.Align)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
-		plain("list", func(r *reader, at string, b *List) {
+		plain("list", Extras, func(r *reader, at string, b *List) {
 			if len(b.Items) < 1 || len(b.Items) > maxItems {
 				r.Faults.Add(fault.Key(at, "items"), "should be 1 to %d lines", maxItems)
 			}
@@ -136,7 +138,7 @@ func init() {
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 			style.ReadColor(&r.Reader, fault.Key(at, "mark"), b.Mark, true)
 		}),
-		plain("picture", func(r *reader, at string, b *Picture) {
+		plain("picture", Always, func(r *reader, at string, b *Picture) {
 			r.hash(fault.Key(at, "picture"), b.Picture, "a picture")
 			r.Between(fault.Key(at, "ratio"), b.Ratio, 10, 400)
 			r.Between(fault.Key(at, "width"), b.Width, 10, 100)
@@ -148,7 +150,7 @@ func init() {
 				r.address(fault.Key(at, "link"), b.Link)
 			}
 		}),
-		plain("video", func(r *reader, at string, b *Video) {
+		plain("video", Extras, func(r *reader, at string, b *Video) {
 			r.hash(fault.Key(at, "file"), b.File, "a file")
 			if b.Address != "" && !isHTTPS(b.Address) {
 				r.Faults.Add(fault.Key(at, "address"), "should be the https address of a player to embed")
@@ -157,19 +159,19 @@ func init() {
 			r.Between(fault.Key(at, "ratio"), b.Ratio, 10, 400)
 			r.Between(fault.Key(at, "corners"), b.Corners, 0, 64)
 		}),
-		plain("icon", func(r *reader, at string, b *Icon) {
+		plain("icon", Extras, func(r *reader, at string, b *Icon) {
 			r.icon(at, b.Name, b.Path)
 			r.Between(fault.Key(at, "size"), b.Size, 12, 200)
 			r.align(at, b.Align)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
-		plain("divider", func(r *reader, at string, b *Divider) {
+		plain("divider", Extras, func(r *reader, at string, b *Divider) {
 			r.Between(fault.Key(at, "thick"), b.Thick, 1, 12)
 			r.Between(fault.Key(at, "width"), b.Width, 5, 100)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
-		plain("space", func(r *reader, at string, b *Space) { r.Between(fault.Key(at, "height"), b.Height, 1, 400) }),
-		holding("box", func(r *reader, at string, b *Box) {
+		plain("space", Always, func(r *reader, at string, b *Space) { r.Between(fault.Key(at, "height"), b.Height, 1, 400) }),
+		holding("box", Extras, func(r *reader, at string, b *Box) {
 			style.ReadColor(&r.Reader, fault.Key(at, "background"), b.Background, true)
 			r.Between(fault.Key(at, "padding"), b.Padding, 0, 64)
 			r.Between(fault.Key(at, "corners"), b.Corners, 0, 64)
@@ -177,7 +179,7 @@ func init() {
 			r.Between(fault.Key(at, "border.width"), b.Border.Width, 0, 12)
 			style.ReadColor(&r.Reader, fault.Key(at, "border.color"), b.Border.Color, true)
 		}),
-		holding("columns", func(r *reader, at string, b *Columns) {
+		holding("columns", Extras, func(r *reader, at string, b *Columns) {
 			if len(b.Blocks) > maxColumns {
 				r.Faults.Add(fault.Key(at, "blocks"), "should be at most %d side by side", maxColumns)
 			}
@@ -190,8 +192,8 @@ func init() {
 			r.Between(fault.Key(at, "gap"), b.Gap, 0, 64)
 			read.Optional(&r.Reader, fault.Key(at, "lined"), b.Lined, "middle", "end")
 		}),
-		plain("field", func(r *reader, at string, b *Field) { r.field(at, b) }),
-		plain("button", func(r *reader, at string, b *Button) {
+		plain("field", Always, func(r *reader, at string, b *Field) { r.field(at, b) }),
+		plain("button", Always, func(r *reader, at string, b *Button) {
 			r.Line(fault.Key(at, "words"), b.Words, maxWords)
 			style.ReadColor(&r.Reader, fault.Key(at, "fill"), b.Fill, true)
 			style.ReadColor(&r.Reader, fault.Key(at, "ink"), b.Ink, true)
@@ -208,7 +210,7 @@ func init() {
 			read.Optional(&r.Reader, fault.Key(at, "stir"), b.Stir, "pulse", "nudge", "shine")
 			r.press(b.Press, fault.Key(at, "press"))
 		}),
-		plain("timer", func(r *reader, at string, b *Timer) {
+		plain("timer", Extras, func(r *reader, at string, b *Timer) {
 			if b.To != "" {
 				if _, err := time.Parse(time.RFC3339, b.To); err != nil {
 					r.Faults.Add(fault.Key(at, "to"), "should be a moment such as 2026-12-24T18:00:00Z")
@@ -222,7 +224,7 @@ func init() {
 			r.align(at, b.Align)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
-		plain("code", func(r *reader, at string, b *Code) {
+		plain("code", Extras, func(r *reader, at string, b *Code) {
 			r.Text(fault.Key(at, "code"), b.Code, 100)
 			if b.Pool != "" {
 				r.ID(fault.Key(at, "pool"), b.Pool)
@@ -239,22 +241,22 @@ func init() {
 			style.ReadColor(&r.Reader, fault.Key(at, "background"), b.Background, true)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
-		plain("progress", func(r *reader, at string, b *Progress) {
+		plain("progress", Plays, func(r *reader, at string, b *Progress) {
 			read.OneOf(&r.Reader, fault.Key(at, "look"), b.Look, "bar", "dots", "bites", "words")
 			r.Between(fault.Key(at, "value"), b.Value, 0, 100)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
-		plain("value", func(r *reader, at string, b *Value) {
+		plain("value", Plays, func(r *reader, at string, b *Value) {
 			r.Text(fault.Key(at, "label"), b.Label, maxWords)
 			r.Between(fault.Key(at, "size"), b.Size, 12, 120)
 			r.align(at, b.Align)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
-		plain("tally", func(r *reader, at string, b *Tally) {
+		plain("tally", Plays, func(r *reader, at string, b *Tally) {
 			r.Between(fault.Key(at, "least"), b.Least, 0, 100_000)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
-		plain("links", func(r *reader, at string, b *Links) {
+		plain("links", Extras, func(r *reader, at string, b *Links) {
 			if len(b.Items) < 1 || len(b.Items) > 12 {
 				r.Faults.Add(fault.Key(at, "items"), "should be 1 to 12 links")
 			}
@@ -268,7 +270,7 @@ func init() {
 			r.align(at, b.Align)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
-		plain("html", func(r *reader, at string, b *HTML) {
+		plain("html", Extras, func(r *reader, at string, b *HTML) {
 			r.Text(fault.Key(at, "html"), b.HTML, markup.MaxLength)
 			b.HTML = markup.Clean(b.HTML)
 			// The phone's markup is markup as well. The patch is not the reader's own.

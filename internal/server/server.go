@@ -124,6 +124,7 @@ func (s *Server) Follow(ctx context.Context) {
 	go s.store.Keep(ctx)
 	var last sync.WaitGroup
 	last.Go(func() { s.visitors.Follow(ctx) })
+	last.Go(func() { s.store.SumUp(ctx) })
 	s.snapshots.Follow(ctx)
 	last.Wait()
 }

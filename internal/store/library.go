@@ -202,6 +202,7 @@ func (s *Store) RemovePool(ctx context.Context, site int64, id string) error {
 // CodeTaker asks for a code of a pool.
 type CodeTaker struct {
 	Pool, Piece, Visitor string
+	Walk                 string // a UUID; empty: none is known
 	// Address and Network are digests of where they ask from; empty: not counted.
 	Address, Network string
 	// Unwatched says that no showing was recorded, for the visitor asked not to
@@ -261,11 +262,11 @@ func (s *Store) mayTake(ctx context.Context, site int64, t CodeTaker) error {
 	err := s.db.GetContext(ctx, &is, `
 		select exists (select 1 from live_variants v join seen n on n.site_id = v.site_id and n.piece_id = v.piece_id and n.variant = v.variant
 				where v.site_id = $1 and v.piece_id = $2 and n.visitor = $3)
-			or exists (select 1 from submissions where site_id = $1 and piece_id = $2 and visitor = $3) as seen,
+			or exists (select 1 from walks where site_id = $1 and id = nullif($6, '')::uuid and piece_id = $2 and visitor = $3) as seen,
 			(select count(*) from codes where site_id = $1 and address = $4 and given_at > now() - interval '1 hour') as hour,
 			(select count(*) from codes where site_id = $1 and address = $4 and given_at > now() - interval '1 day') as day,
 			(select count(*) from codes where site_id = $1 and network = $5 and given_at > now() - interval '1 day') as network`,
-		site, t.Piece, t.Visitor, t.Address, t.Network)
+		site, t.Piece, t.Visitor, t.Address, t.Network, t.Walk)
 	perDay := CodesPerDay
 	if !is.Seen {
 		perDay = CodesUnwatched

@@ -13,6 +13,7 @@ import (
 	"io/fs"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/jackc/pgx/v5/pgconn"
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver sqlx opens
 	"github.com/jmoiron/sqlx"
@@ -25,6 +26,8 @@ type Store struct {
 	blobs  *sqlx.DB // for bodies of files and pictures alone
 	url    string
 	intake intake
+	// walking are walks as they were left by their latest step.
+	walking *lru.Cache[walkKey, Progress]
 }
 
 // ErrNotFound is that something asked for by name is not there, or not for this account.
@@ -40,7 +43,8 @@ func Open(ctx context.Context, url string, wait time.Duration) (*Store, error) {
 	for {
 		if err = db.PingContext(ctx); err == nil {
 			blobs, err := pool(url, blobConns)
-			return &Store{db: db, blobs: blobs, url: url, intake: newIntake()}, err
+			walking, _ := lru.New[walkKey, Progress](mostWalking) // fails only for sizes below 1
+			return &Store{db: db, blobs: blobs, url: url, intake: newIntake(), walking: walking}, err
 		}
 		if time.Now().After(deadline) || ctx.Err() != nil {
 			db.Close()

@@ -1,12 +1,11 @@
 package store
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
+	"log/slog"
 	"maps"
-	"math/rand/v2"
 	"slices"
 	"time"
 
@@ -110,19 +109,26 @@ func (s *Store) Advance(ctx context.Context, site int64, zone *time.Location, wh
 }
 
 func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, who Walker, begins bool, take func(Progress) (*Moved, error)) (lead bool, err error) {
-	var p Progress
+	key := walkKey{site, who.Walk, who.Piece, who.Visitor}
+	p, known := s.walking.Get(key)
+	known = known && !begins
 	fresh := begins
-	if !begins {
+	if !begins && !known {
 		p, err = s.WalkState(ctx, site, who.Walk, who.Piece, who.Visitor)
 		if fresh = errors.Is(err, ErrNotFound); err != nil && !fresh {
 			return false, err
 		}
 	}
 	moved, err := take(p)
+	if known && (err != nil || moved == nil) {
+		// Another server may know better.
+		return false, s.forgotten(key)
+	}
 	if err != nil || moved == nil {
 		return p.Lead, err
 	}
 	lead = p.Lead
+	defer func() { s.walked(key, Progress{who.Design, moved.Steps, moved.State, lead}, err) }()
 	if moved.plain() {
 		err = keepWalk(ctx, s.db, site, zone, who, p, moved, fresh)
 	} else {
@@ -135,6 +141,34 @@ func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, wh
 		err = s.whyNot(ctx, site, who)
 	}
 	return lead, err
+}
+
+// walkKey is a walk, with whose it is.
+type walkKey struct {
+	site                 int64
+	walk, piece, visitor string
+}
+
+// How many walks are remembered as they stand, and how much of one: 16 MB in all.
+const (
+	mostWalking  = 4096
+	mostRecalled = 4 << 10
+)
+
+// walked remembers where a walk is now, so that its next step need not look it
+// up. What is remembered may be old: a step is stored only onto the very step
+// it was taken from.
+func (s *Store) walked(key walkKey, p Progress, err error) {
+	if err != nil || len(p.State) > mostRecalled {
+		s.walking.Remove(key)
+		return
+	}
+	s.walking.Add(key, p)
+}
+
+func (s *Store) forgotten(key walkKey) error {
+	s.walking.Remove(key)
+	return errAgain
 }
 
 // plain reports whether nothing but the walk itself, its answers and its totals
@@ -181,10 +215,6 @@ func keepAll(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, 
 	return lead, vote(ctx, tx, site, who, m.Votes)
 }
 
-// countShards is how many rows share the totals of one scene, so that walks at
-// the same scene seldom wait for each other.
-const countShards = 64
-
 const (
 	beginWalk = `
 		with w as (
@@ -198,63 +228,158 @@ const (
 			where site_id = $1 and id = $2 and piece_id = $3 and visitor = $6 and steps = $13 and variant = coalesce(nullif($4, ''), variant)
 			returning lead_id
 		)`
-	// Rows go in sorted, so that two walks never wait for each other in a circle.
-	withWalk = `, sent as (
+	countWalk = `, counts as (
+			insert into walk_counts (site_id, piece_id, variant, day, counts) select $1, $3, $4, $14::date, nullif($15::text, '')::json from w where $15::text <> ''
+		)`
+	sendFromWalk = `, sent as (
 			insert into submissions (site_id, id, walk_id, scene, piece_id, variant, visitor, page, channel, campaign, referrer, name, answers, at, lead_id)
-			select $1, s.id, $2, s.scene, $3, $4, $6, $14, $15, $16, $17, s.name, s.answers::json, $7, w.lead_id
-			from w, unnest($18::uuid[], $19::text[], $20::text[], $21::text[]) as s (id, scene, name, answers)
+			select $1, s.id, $2, s.scene, $3, $4, $6, $16, $17, $18, $19, s.name, s.answers::json, $7, w.lead_id
+			from w, unnest($20::uuid[], $21::text[], $22::text[], $23::text[]) as s (id, scene, name, answers)
 			on conflict do nothing
-		), scenes as (
-			insert into scene_days as d (site_id, piece_id, variant, day, scene, shard, reached, left_it, seconds)
-			select $1, $3, $4, $22::date, c.scene, $23, c.reached, c.left_it, c.seconds
-			from w, unnest($24::text[], $25::int[], $26::int[], $27::int[]) as c (scene, reached, left_it, seconds)
-			on conflict (site_id, piece_id, variant, day, scene, shard)
-				do update set reached = d.reached + excluded.reached, left_it = d.left_it + excluded.left_it, seconds = d.seconds + excluded.seconds
-		), answers as (
-			insert into answer_days as d (site_id, piece_id, variant, day, key, choice, shard, answers)
-			select $1, $3, $4, $22::date, c.key, c.choice, $23, c.n
-			from w, unnest($28::text[], $29::text[], $30::int[]) as c (key, choice, n)
-			on conflict (site_id, piece_id, variant, day, key, choice, shard) do update set answers = d.answers + excluded.answers
-		)
-		select count(*) from w`
+		)`
+	wasKept = ` select count(*) from w`
+
+	// With as many parameters as the other has.
+	begins         = beginWalk + `, known as (select $13::int)` + countWalk
+	goesOn         = goOnWithWalk + countWalk
+	beginsAlone    = begins + wasKept
+	beginsAndSends = begins + sendFromWalk + wasKept
+	goesOnAlone    = goesOn + wasKept
+	goesOnAndSends = goesOn + sendFromWalk + wasKept
+)
+
+// counted is what a step adds to the totals, as walk_counts keeps it.
+type counted struct {
+	Scenes  []sceneCounted  `json:"scenes,omitempty"`
+	Answers []answerCounted `json:"answers,omitempty"`
+}
+
+type sceneCounted struct {
+	Scene   string `json:"scene"`
+	Reached int    `json:"reached,omitempty"`
+	Left    int    `json:"left_it,omitempty"`
+	Seconds int    `json:"seconds,omitempty"`
+}
+
+type answerCounted struct {
+	Key    string `json:"key"`
+	Choice string `json:"choice,omitempty"`
+	N      int    `json:"n"`
+}
+
+// counts writes what a walk has come to for the totals; empty for nothing.
+func (m *Moved) counts() (string, error) {
+	var c counted
+	for scene, came := range m.Came {
+		c.Scenes = append(c.Scenes, sceneCounted{scene, came.Reached, came.Left, came.Seconds})
+	}
+	for a, n := range m.Answers {
+		c.Answers = append(c.Answers, answerCounted{a.Key, a.Choice, n})
+	}
+	if len(c.Scenes)+len(c.Answers) == 0 {
+		return "", nil
+	}
+	text, err := json.Marshal(c)
+	return string(text), err
+}
+
+// The counts of walk_counts, as rows.
+const (
+	waitingScenes  = `json_to_recordset(t.counts -> 'scenes') as c (scene text, reached int, left_it int, seconds int)`
+	waitingAnswers = `json_to_recordset(t.counts -> 'answers') as c (key text, choice text, n int)`
 )
 
 // keepWalk stores a walk with what was sent on it and what it adds to the
 // totals, in one statement; errAgain where the walk is not where p says.
 func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *time.Location, who Walker, p Progress, m *Moved, fresh bool) error {
-	var ids, scenes, names, said []string
-	for _, sent := range m.Sent {
-		answers, err := json.Marshal(sent.Answers)
-		if err != nil {
+	counts := ""
+	var err error
+	if !who.Unwatched {
+		if counts, err = m.counts(); err != nil {
 			return err
 		}
-		ids, scenes, names, said = append(ids, sent.ID), append(scenes, sent.Scene), append(names, sent.Name), append(said, string(answers))
 	}
-	var at, keys, choices []string
-	var reached, left, seconds, counts []int
-	if !who.Unwatched {
-		for _, id := range slices.Sorted(maps.Keys(m.Came)) {
-			c := m.Came[id]
-			at, reached, left, seconds = append(at, id), append(reached, c.Reached), append(left, c.Left), append(seconds, c.Seconds)
-		}
-		for _, a := range slices.SortedFunc(maps.Keys(m.Answers), func(a, b Answered) int { return cmp.Or(cmp.Compare(a.Key, b.Key), cmp.Compare(a.Choice, b.Choice)) }) {
-			keys, choices, counts = append(keys, a.Key), append(choices, a.Choice), append(counts, m.Answers[a])
-		}
-	}
-	statement := goOnWithWalk + withWalk
+	alone, sends := goesOnAlone, goesOnAndSends
 	if fresh {
-		// As many parameters as the other has.
-		statement = beginWalk + `, known as (select $13::int)` + withWalk
+		alone, sends = beginsAlone, beginsAndSends
+	}
+	args := []any{
+		site, who.Walk, who.Piece, who.Variant, who.Design, who.Visitor, who.At, m.Steps, string(m.State), m.Scene, m.Result, m.Ended, p.Steps,
+		m.Began.In(zone).Format(time.DateOnly), counts,
+	}
+	statement := alone
+	if len(m.Sent) > 0 {
+		var ids, scenes, names, said []string
+		for _, sent := range m.Sent {
+			answers, err := json.Marshal(sent.Answers)
+			if err != nil {
+				return err
+			}
+			ids, scenes, names, said = append(ids, sent.ID), append(scenes, sent.Scene), append(names, sent.Name), append(said, string(answers))
+		}
+		statement = sends
+		args = append(args, who.Page, who.Channel, who.Campaign, who.Referrer, ids, scenes, names, said)
 	}
 	var n int
-	err := sqlx.GetContext(ctx, db, &n, statement,
-		site, who.Walk, who.Piece, who.Variant, who.Design, who.Visitor, who.At, m.Steps, string(m.State), m.Scene, m.Result, m.Ended, p.Steps,
-		who.Page, who.Channel, who.Campaign, who.Referrer, ids, scenes, names, said,
-		m.Began.In(zone).Format(time.DateOnly), int16(rand.IntN(countShards)), at, reached, left, seconds, keys, choices, counts)
+	err = db.QueryRowxContext(ctx, statement, args...).Scan(&n)
 	if err == nil && n == 0 {
 		err = errAgain
 	}
 	return err
+}
+
+const (
+	sumsUp      = time.Second
+	mostSummed  = 5000 // counts at a time
+	sumPatience = 20 * time.Second
+)
+
+// SumUp adds what walks have counted to the totals of scenes and answers, now
+// and then until ctx ends, and once more then. Until it does, Played counts it
+// from where it waits; any number of servers may sum up at once.
+func (s *Store) SumUp(ctx context.Context) {
+	tick := time.NewTicker(sumsUp)
+	defer tick.Stop()
+	for over := false; !over; {
+		select {
+		case <-ctx.Done():
+			over = true
+		case <-tick.C:
+		}
+		last, cancel := context.WithTimeout(context.WithoutCancel(ctx), sumPatience)
+		n, err := mostSummed, error(nil)
+		for n == mostSummed && err == nil {
+			n, err = s.sumUp(last)
+		}
+		cancel()
+		if err != nil {
+			slog.WarnContext(ctx, "what walks count is not summed up yet", "error", err)
+		}
+	}
+}
+
+// sumUp takes counts that no other server is summing, and gives how many. Rows
+// of totals go in sorted, so that two servers never wait for each other in a circle.
+func (s *Store) sumUp(ctx context.Context) (n int, err error) {
+	err = s.db.GetContext(ctx, &n, `
+		with taken as (
+			delete from walk_counts where ctid in (select ctid from walk_counts limit $1 for update skip locked) returning *
+		), scenes as (
+			insert into scene_days as d (site_id, piece_id, variant, day, scene, shard, reached, left_it, seconds)
+			select t.site_id, t.piece_id, t.variant, t.day, c.scene, 0, coalesce(sum(c.reached), 0), coalesce(sum(c.left_it), 0), coalesce(sum(c.seconds), 0)
+			from taken t, `+waitingScenes+`
+			group by 1, 2, 3, 4, 5 order by 1, 2, 3, 4, 5
+			on conflict (site_id, piece_id, variant, day, scene, shard)
+				do update set reached = d.reached + excluded.reached, left_it = d.left_it + excluded.left_it, seconds = d.seconds + excluded.seconds
+		), answers as (
+			insert into answer_days as d (site_id, piece_id, variant, day, key, choice, shard, answers)
+			select t.site_id, t.piece_id, t.variant, t.day, c.key, coalesce(c.choice, ''), 0, sum(c.n)
+			from taken t, `+waitingAnswers+`
+			group by 1, 2, 3, 4, 5, 6 order by 1, 2, 3, 4, 5, 6
+			on conflict (site_id, piece_id, variant, day, key, choice, shard) do update set answers = d.answers + excluded.answers
+		)
+		select count(*) from taken`, mostSummed)
+	return n, err
 }
 
 // vote counts choices made in polls, once a visitor and poll. The empty choice
@@ -330,13 +455,28 @@ type AnswerCount struct {
 // Played gives how far a piece's walks came that began since a day, and what
 // they answered.
 func (s *Store) Played(ctx context.Context, site int64, piece string, since time.Time) (scenes []SceneCount, answers []AnswerCount, err error) {
-	err = s.db.SelectContext(ctx, &scenes, `
-		select variant, scene, sum(reached) as reached, sum(left_it) as left_it, sum(seconds) as seconds from scene_days
-		where site_id = $1 and piece_id = $2 and day >= $3 group by variant, scene`, site, piece, since.Format(time.DateOnly))
-	if err == nil {
-		err = s.db.SelectContext(ctx, &answers, `
-			select variant, key, choice, sum(answers) as answers from answer_days
-			where site_id = $1 and piece_id = $2 and day >= $3 group by variant, key, choice`, site, piece, since.Format(time.DateOnly))
-	}
+	// One view of what is summed up and what waits: counts go from one to the other.
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `set transaction isolation level repeatable read, read only`); err != nil {
+			return err
+		}
+		err := tx.SelectContext(ctx, &scenes, `
+			select variant, scene, sum(reached) as reached, sum(left_it) as left_it, sum(seconds) as seconds from (
+				select variant, scene, reached, left_it, seconds from scene_days where site_id = $1 and piece_id = $2 and day >= $3
+				union all
+				select t.variant, c.scene, coalesce(c.reached, 0), coalesce(c.left_it, 0), coalesce(c.seconds, 0) from walk_counts t, `+waitingScenes+`
+				where t.site_id = $1 and t.piece_id = $2 and t.day >= $3
+			) all_of_it group by variant, scene`, site, piece, since.Format(time.DateOnly))
+		if err != nil {
+			return err
+		}
+		return tx.SelectContext(ctx, &answers, `
+			select variant, key, choice, sum(answers) as answers from (
+				select variant, key, choice, answers from answer_days where site_id = $1 and piece_id = $2 and day >= $3
+				union all
+				select t.variant, c.key, coalesce(c.choice, ''), c.n from walk_counts t, `+waitingAnswers+`
+				where t.site_id = $1 and t.piece_id = $2 and t.day >= $3
+			) all_of_it group by variant, key, choice`, site, piece, since.Format(time.DateOnly))
+	})
 	return scenes, answers, err
 }

@@ -1,10 +1,15 @@
 package store_test
 
 import (
+	"context"
+	"errors"
+	"fmt"
+	"sync"
 	"testing"
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
 
 	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
@@ -40,5 +45,115 @@ func TestEachPollTakesAVisitorsVoteOnce(t *testing.T) {
 				t.Errorf("%s: %v, want %v", key, got, want)
 			}
 		}
+	}
+}
+
+// stepTo takes a walk one step on, from wherever it is, and counts it.
+func stepTo(t *testing.T, s *store.Store, site int64, walk, scene string) {
+	t.Helper()
+	who := store.Walker{Walk: walk, Piece: "p", Variant: "a", Visitor: "ann", Page: "/", At: noon}
+	_, err := s.Advance(ctx, site, time.UTC, who, func(p store.Progress) (*store.Moved, error) {
+		return &store.Moved{
+			Steps: p.Steps + 1, State: fmt.Appendf(nil, `{"steps":%d}`, p.Steps+1), Scene: scene, Began: noon,
+			Came:    map[string]store.Came{scene: {Reached: 1, Left: 1, Seconds: 4}},
+			Answers: map[store.Answered]int{{Key: "q", Choice: "red"}: 1, {Key: "q"}: 1},
+		}, nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+// played is what a piece's report counts, by scene and by choice.
+func played(t *testing.T, s *store.Store, site int64) (scenes map[string]int, answers map[string]int) {
+	t.Helper()
+	came, said, err := s.Played(ctx, site, "p", noon.AddDate(0, 0, -1))
+	if err != nil {
+		t.Fatal(err)
+	}
+	scenes, answers = map[string]int{}, map[string]int{}
+	for _, c := range came {
+		scenes[c.Scene] += c.Reached*1_000_000 + c.Left*1000 + c.Seconds
+	}
+	for _, a := range said {
+		answers[a.Key+"="+a.Choice] += a.Answers
+	}
+	return scenes, answers
+}
+
+// What walks count is told at once, summed up or not, and no server's summing
+// loses any of it.
+func TestWhatWalksCountIsTheSameBeforeAndAfterItIsSummedUp(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	for range 30 {
+		walk := uuid.NewString()
+		stepTo(t, s, site, walk, "one")
+		stepTo(t, s, site, walk, "two")
+	}
+	scenes, answers := played(t, s, site)
+	if scenes["one"] != 30*1_001_004 || scenes["two"] != 30*1_001_004 || answers["q=red"] != 60 || answers["q="] != 60 {
+		t.Fatalf("%v %v", scenes, answers)
+	}
+	over, end := context.WithCancel(ctx)
+	end() // each sums up once more and ends
+	var servers sync.WaitGroup
+	for range 3 {
+		servers.Go(func() { s.SumUp(over) })
+	}
+	for range 10 {
+		stepTo(t, s, site, uuid.NewString(), "one")
+	}
+	servers.Wait()
+	s.SumUp(over)
+	later, said := played(t, s, site)
+	if later["one"] != 40*1_001_004 || later["two"] != scenes["two"] || said["q=red"] != 70 {
+		t.Errorf("%v %v", later, said)
+	}
+	db := sqlx.MustConnect("pgx", s.URL())
+	defer db.Close()
+	var waiting int
+	if err := db.Get(&waiting, `select count(*) from walk_counts`); err != nil || waiting != 0 {
+		t.Errorf("%d counts still wait, %v", waiting, err)
+	}
+}
+
+// A server remembers where a walk was when it last took it on. What another
+// server did since is not undone, and nothing is counted twice.
+func TestTwoServersTakeOneWalkOn(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	other, err := store.Open(ctx, s.URL(), time.Second)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer other.Close()
+	walk := uuid.NewString()
+	for i, one := range []*store.Store{s, other, s, s, other, s} {
+		stepTo(t, one, site, walk, "one")
+		p, err := s.WalkState(ctx, site, walk, "p", "ann")
+		if err != nil || p.Steps != i+1 || string(p.State) != fmt.Sprintf(`{"steps":%d}`, i+1) {
+			t.Fatalf("after step %d: %+v %v", i+1, p, err)
+		}
+	}
+	if scenes, _ := played(t, s, site); scenes["one"] != 6*1_001_004 {
+		t.Error(scenes)
+	}
+	// Who only asks is told what is so, not what is remembered.
+	stepTo(t, other, site, walk, "two")
+	var seen int
+	_, err = s.Advance(ctx, site, time.UTC, store.Walker{Walk: walk, Piece: "p", Variant: "a", Visitor: "ann", At: noon}, func(p store.Progress) (*store.Moved, error) {
+		seen = p.Steps
+		return nil, nil
+	})
+	if err != nil || seen != 7 {
+		t.Errorf("%d %v", seen, err)
+	}
+	// And a walk is nobody else's, remembered or not.
+	_, err = s.Advance(ctx, site, time.UTC, store.Walker{Walk: walk, Piece: "p", Variant: "a", Visitor: "bob", At: noon}, func(p store.Progress) (*store.Moved, error) {
+		return &store.Moved{Steps: p.Steps + 1, State: []byte(`{}`), Began: noon}, nil
+	})
+	if !errors.Is(err, store.ErrNotFound) {
+		t.Error(err)
 	}
 }

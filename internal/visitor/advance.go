@@ -57,6 +57,21 @@ type state struct {
 	Met  []string `json:"met"`
 	// Begun is when the walk began, in ms since 1970.
 	Begun int64 `json:"begun"`
+	// Owed are the scenes whose answers will be the lead's, once there is one:
+	// until an address is left the walk alone keeps them.
+	Owed []owed `json:"owed,omitempty"`
+}
+
+// owed is a scene that was sent, by which step of the walk.
+type owed struct {
+	Scene string `json:"scene"`
+	Step  int    `json:"step"`
+}
+
+// given is one that is sent now.
+type given struct {
+	owed
+	converts bool
 }
 
 // advance takes a walk on by what a visitor did.
@@ -86,7 +101,8 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 		return v.lookedAt(c, site, req)
 	}
 	now := v.now()
-	ref, begun := readTicket(site.Site, req.Token, now)
+	held, begun := readTicket(site.Site, req.Token, now)
+	ref := held.WalkRef
 	if !begun && req.Token == "" {
 		ref = req.Walk
 	}
@@ -125,9 +141,12 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 		return nil, err
 	}
 	answer := told(d.Graph, w, turn.steps, turn.taken)
-	answer.Token, answer.Design, answer.Lead = ticketFor(site.Site, ref, now), ref.Design, lead
+	answer.Token, answer.Design, answer.Lead = req.Token, ref.Design, lead
+	if !begun || held.old(now) {
+		answer.Token = ticketFor(site.Site, ref, now)
+	}
 	if len(req.Steps) == 0 {
-		answer.Path, answer.Answers, answer.Scenes = w.Path, w.Answers, d.Passed(w)
+		answer.Walk, answer.Path, answer.Answers, answer.Scenes = ref.ID, w.Path, w.Answers, d.Passed(w)
 	}
 	return answer, v.tallied(c, site, ref.Piece, d.Graph, answer)
 }
@@ -185,9 +204,10 @@ type turn struct {
 	at     []time.Time
 	now    time.Time
 
-	// What it comes to.
+	// What it comes to, with the answers that were taken along.
 	state state
 	taken int
+	given []given
 }
 
 // Taking takes a walk of a design by steps, each at its time, for those who have
@@ -221,6 +241,7 @@ func (t *turn) take(p store.Progress) (*store.Moved, error) {
 		}
 	}
 	skip := min(p.Steps-t.from, len(t.steps))
+	t.given = nil // it may be taken again, from elsewhere
 	moved := &store.Moved{Steps: p.Steps, Votes: map[string][]string{}, Came: map[string]store.Came{}, Answers: map[store.Answered]int{}}
 	if p.Steps == 0 {
 		t.state.Begun, t.state.Met = t.state.Came[0], []string{w.At()}
@@ -235,6 +256,7 @@ func (t *turn) take(p store.Progress) (*store.Moved, error) {
 	if moved.Steps == p.Steps {
 		return nil, nil
 	}
+	t.settle(w, p.Lead, moved)
 	var err error
 	if moved.State, err = json.Marshal(t.state); err == nil && len(moved.State) > maxState {
 		err = fault.Fault{Message: "holds more than one visitor can say"}
@@ -263,28 +285,66 @@ func (t *turn) step(w *flow.Walk, i int, moved *store.Moved) error {
 	t.state.Came = t.state.Came[:len(w.Path)]
 	moved.Steps++
 	if takes, counts := t.graph.Counts(step); takes && !step.Back {
-		form := t.graph.Form(step.Scene)
-		given := answer.Answers{}
-		for _, f := range form.Fields {
-			if a := w.Answers[f.Key]; a != "" {
-				given[f.Key] = a
+		for _, f := range t.graph.Form(step.Scene).Fields {
+			if given := w.Answers[f.Key]; given != "" && t.graph.Polled()[f.Key] {
+				moved.Votes[f.Key] = t.graph.Votes(f.Key, given)
 			}
 		}
-		for key := range given {
-			if t.graph.Polled()[key] {
-				moved.Votes[key] = t.graph.Votes(key, given[key])
-			}
-		}
-		moved.Sent = append(moved.Sent, store.Sent{
-			ID: uuid.NewSHA1(t.walk, []byte(strconv.Itoa(moved.Steps))).String(), Scene: step.Scene,
-			Email: form.Email(given), Name: form.Name(given), Answers: form.Said(given), Converts: counts,
-			Again: slices.Contains(t.state.Sent, step.Scene),
-		})
-		if !slices.Contains(t.state.Sent, step.Scene) {
-			t.state.Sent = append(t.state.Sent, step.Scene)
-		}
+		t.given = append(t.given, given{owed{step.Scene, moved.Steps}, counts})
 	}
 	return nil
+}
+
+// sent is what a scene's fields are answered with by now.
+func (t *turn) sent(w *flow.Walk, o owed) store.Sent {
+	form, answers := t.graph.Form(o.Scene), answer.Answers{}
+	for _, f := range form.Fields {
+		if a := w.Answers[f.Key]; a != "" {
+			answers[f.Key] = a
+		}
+	}
+	return store.Sent{
+		ID: uuid.NewSHA1(t.walk, []byte(strconv.Itoa(o.Step))).String(), Scene: o.Scene,
+		Email: form.Email(answers), Name: form.Name(answers), Answers: form.Said(answers),
+	}
+}
+
+// settle says which of the answers that were taken along are stored. As long as
+// nobody has left an address the walk alone keeps them, and owes them; with the
+// address all of them become the lead's, as they are by then.
+func (t *turn) settle(w *flow.Walk, lead bool, moved *store.Moved) {
+	stored := map[string]bool{}
+	for _, scene := range t.state.Sent {
+		stored[scene] = true
+	}
+	for _, o := range t.state.Owed {
+		delete(stored, o.Scene)
+	}
+	for _, g := range t.given {
+		lead = lead || t.graph.Gate(g.Scene) && t.sent(w, g.owed).Email != ""
+		if !slices.Contains(t.state.Sent, g.Scene) {
+			t.state.Sent = append(t.state.Sent, g.Scene)
+		}
+	}
+	pays := func(scene string) {
+		t.state.Owed = slices.DeleteFunc(t.state.Owed, func(o owed) bool { return o.Scene == scene })
+	}
+	for _, g := range t.given {
+		pays(g.Scene)
+		if !lead && !g.converts && !stored[g.Scene] {
+			t.state.Owed = append(t.state.Owed, g.owed)
+			continue
+		}
+		sent := t.sent(w, g.owed)
+		sent.Converts, sent.Again, stored[g.Scene] = g.converts, stored[g.Scene], true
+		moved.Sent = append(moved.Sent, sent)
+	}
+	if lead {
+		for i, o := range t.state.Owed {
+			moved.Sent = slices.Insert(moved.Sent, i, t.sent(w, o))
+		}
+		t.state.Owed = nil
+	}
 }
 
 // longestAt bounds what one scene is said to have taken: who leaves it open is

@@ -189,6 +189,32 @@ func TestStepsThatCannotBeAreRefused(t *testing.T) {
 	}
 }
 
+// Until an address is left the walk alone keeps what was answered; with the
+// address all of it is the person's, each scene once.
+func TestWhatIsAnsweredBeforeTheAddressIsThePersonsToo(t *testing.T) {
+	h := launched(t, quiz())
+	w := walking(h)
+	a := come(t, w.advance("", 0, take("one", "q1", "red")))
+	come(t, w.advance(a.Token, 1, take("two", "q2", "x")))
+	if got := leads(h); len(got) != 0 {
+		t.Fatalf("%+v", got)
+	}
+	come(t, w.advance(a.Token, 2, take("gate", "email", "a@example.com")))
+	got := leads(h)[0].Walks
+	if want := map[string]string{"q1": "RED", "q2": "x", "email": "a@example.com"}; len(got) != 1 || !maps.Equal(got[0].Answers, want) {
+		t.Errorf("%+v", got)
+	}
+	// Whoever has left one goes back, and answers otherwise.
+	w = walking(h)
+	a = come(t, w.advance("", 0, take("one", "q1", "red"), visitor.StepIn{Scene: "one", Back: true}))
+	come(t, w.advance(a.Token, 2, take("one", "q1", "blue"), take("two", "q2", "y"), take("gate", "email", "b@example.com")))
+	for _, lead := range leads(h) {
+		if lead.Email == "b@example.com" && !maps.Equal(lead.Walks[0].Answers, map[string]string{"q1": "BLUE", "q2": "y", "email": "b@example.com"}) {
+			t.Errorf("%+v", lead.Walks[0].Answers)
+		}
+	}
+}
+
 func TestGoingBackIsAStepToo(t *testing.T) {
 	h := launched(t, quiz())
 	w := walking(h)

@@ -70,9 +70,13 @@ func (v *Server) code(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
+	walk := ""
+	if id, err := uuid.Parse(req.Walk.ID); err == nil {
+		walk = id.String()
+	}
 	address, network := Whereabouts(c.ClientIP())
 	code, err := v.store.TakeCode(c, site.ID, store.CodeTaker{
-		Pool: req.Pool, Piece: req.Walk.Piece, Visitor: req.Walk.Visitor, Unwatched: req.Unwatched,
+		Pool: req.Pool, Piece: req.Walk.Piece, Visitor: req.Walk.Visitor, Walk: walk, Unwatched: req.Unwatched,
 		Address: secretly(site, "address", address), Network: secretly(site, "network", network),
 	})
 	switch {

@@ -55,11 +55,11 @@ func TestAPieceStandsInTheMiddleOfItsOwnPageWhateverItsRuleSays(t *testing.T) {
 		if len(d.Placements) != 1 || d.Placements[0].Slot != "" {
 			t.Fatalf("%s: %+v", address, d.Placements)
 		}
-		a := servertest.Call(t, h.Client, h.Pages.URL+"/v1/sites/shop/designs/"+d.Placements[0].Design, "GET", "")
-		drawing, err := piece.ReadDrawing([]byte(a.Body))
-		if err != nil {
-			t.Fatal(err)
+		var drawing struct {
+			Format piece.Format
+			Frame  piece.Frame
 		}
+		servertest.Call(t, h.Client, h.Pages.URL+"/v1/sites/shop/designs/"+d.Placements[0].Design, "GET", "").Into(t, &drawing)
 		if drawing.Format != piece.Inline || drawing.Frame.Close.Shown || drawing.Frame.Anchor.Selector != "" {
 			t.Errorf("%s stands there as %s, with %+v", address, drawing.Format, drawing.Frame)
 		}

@@ -67,8 +67,12 @@ func ticketFor(site store.Site, w WalkRef, now time.Time) string {
 	return sealed(site, "walk", ticket{w, now.Add(walkLasts).Unix()})
 }
 
-func readTicket(site store.Site, token string, now time.Time) (WalkRef, bool) {
-	var t ticket
-	ok := unsealed(site, "walk", token, &t)
-	return t.WalkRef, ok && now.Unix() < t.Until
+// renews is how old a walk's token may grow before another takes its place.
+const renews = 24 * time.Hour
+
+func (t ticket) old(now time.Time) bool { return now.Add(walkLasts-renews).Unix() > t.Until }
+
+func readTicket(site store.Site, token string, now time.Time) (t ticket, ok bool) {
+	ok = unsealed(site, "walk", token, &t)
+	return t, ok && now.Unix() < t.Until
 }

@@ -36,11 +36,12 @@ type DecideRequest struct {
 // DecideAnswer is what may show on the page view.
 type DecideAnswer struct {
 	Placements []choose.Placement `json:"placements" tstype:"Placement[]"`
-	// Renderer, Extras (blocks that few pieces hold), Play (what asks in other ways
-	// than forms do) and Watcher are addresses of scripts, from the loader's own.
+	// Renderer and Watcher are addresses of scripts, from the loader's own, and so
+	// are the parts that a drawing may need: Extras, Play and Frames.
 	Renderer string `json:"renderer"`
 	Extras   string `json:"extras"`
 	Play     string `json:"play"`
+	Frames   string `json:"frames"`
 	Watcher  string `json:"watcher"`
 	// Cookies are the names of those that live rules ask about. A page that has
 	// one of them and did not send it asks again.
@@ -205,7 +206,8 @@ type AdvanceAnswer struct {
 	Ended  bool   `json:"ended,omitempty"`
 	// Scenes are those that are earned by now, beyond what is sent ahead.
 	Scenes []piece.Scene `json:"scenes,omitempty" tstype:"Scene[]"`
-	// Path and Answers are told to who goes on with a walk.
+	// Walk, its id, Path and Answers are told to who goes on with a walk.
+	Walk    string            `json:"walk,omitempty"`
 	Path    []string          `json:"path,omitempty"`
 	Answers map[string]string `json:"answers,omitempty"`
 	// Values are the computed ones that the scene shows, by name.

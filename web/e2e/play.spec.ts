@@ -1,6 +1,8 @@
 import { execFileSync } from 'node:child_process'
 import { expect, type Page, test } from '@playwright/test'
 import type { Block, Piece } from '../kinds/piece'
+import { extrasStyle } from '../page/extrasStyle'
+import { framesStyle } from '../page/framesStyle'
 import { playStyle } from '../page/playStyle'
 import { reckon, type Tree } from '../page/reckon'
 import { style } from '../page/style'
@@ -279,10 +281,15 @@ test('hostile words in choices, results and formulas stay words', async ({ page 
 })
 
 test('what is played is styled by names of its own', () => {
-  const names = (css: string) => new Set([...css.replace(/\{[^{}]*\}/g, '{').matchAll(/\.([a-z][a-z-]*)/g)].map(m => m[1]))
-  const both = [...names(playStyle)].filter(name => names(style).has(name))
+  const names = (css: string) => new Set([...css.replace(/\{[^{}]*\}/g, '{').matchAll(/\.([a-z][a-z_-]*)/g)].map(m => m[1]))
+  const shared = (one: string, other: string) => [...names(one)].filter(name => names(other).has(name)).sort()
+  expect(shared(playStyle, style)).toEqual([])
+  expect(shared(playStyle, extrasStyle)).toEqual([])
   // The layer of a floating bar, within which a tally lies flat.
-  expect(both).toEqual(['bar'])
+  expect(shared(playStyle, framesStyle)).toEqual(['bar'])
+  // Blocks of both lie flat in a floating bar, and videos are framed as pictures are.
+  expect(shared(extrasStyle, framesStyle)).toEqual(['box', 'columns', 'divider', 'picture'])
+  expect(shared(extrasStyle, style)).toEqual(['picture'])
 })
 
 test('the page computes formulas as the core does', () => {

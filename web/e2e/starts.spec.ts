@@ -1,7 +1,10 @@
+import { execFileSync } from 'node:child_process'
+import { readFileSync } from 'node:fs'
 import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page, test } from '@playwright/test'
 import type { Drawing, Format } from '../kinds/piece'
 import type { StartList } from '../kinds/studio'
+import type { DecideAnswer } from '../kinds/visitor'
 import { inFormat } from '../studio/compose/formats'
 import { Api, shop, signIn, studio } from './house'
 
@@ -20,19 +23,23 @@ test.beforeAll(async () => {
   list = await api.starts()
 })
 
-/** A page of the shop with the renderer on it. */
+/** A page of the shop with what draws pieces as they stand, and shows them, on it. */
 async function withRenderer(page: Page) {
+  const out = 'e2e/.out/still'
+  execFileSync('npx', ['vite', 'build', '-c', 'vite.page.config.ts', '--outDir', out, '--logLevel', 'error'], { env: { ...process.env, PART: 'still' } })
+  await page.route(`${shop}/e2e/still.js`, route => route.fulfill({ contentType: 'text/javascript', body: readFileSync(out + '/still.js', 'utf8') }))
   await page.goto(`${shop}/e2e/starts`)
   const decided = await api.context.post('/v1/sites/quillfern/decide', { headers: { Origin: shop }, data: { url: shop, memory: {} } })
-  const { renderer, extras, play } = await decided.json()
+  const at: DecideAnswer = await decided.json()
   await page.evaluate(
-    async ([renderer, extras, play]) => {
-      const r = await import(renderer)
-      r.install(await import(extras))
-      r.installPlay(await import(play))
-      Object.assign(window, { renderer: r })
+    async ([still, renderer, base, at]) => {
+      const { draw, install } = await import(still)
+      const part = (name: 'extras' | 'play' | 'frames') => import(base + at[name])
+      for (const name of ['extras', 'play', 'frames'] as const) install(name, await part(name))
+      const { show } = await import(renderer)
+      Object.assign(window, { renderer: { draw, show: (host: object) => show({ ...host, part }) } })
     },
-    [studio + renderer, studio + extras, studio + play],
+    [`${shop}/e2e/still.js`, studio + at.renderer, studio, at] as const,
   )
 }
 

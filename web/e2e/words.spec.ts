@@ -2,8 +2,9 @@ import { expect, test } from '@playwright/test'
 import type { Drawing } from '../kinds/piece'
 import type { Kit } from '../kinds/style'
 import { fill } from '../page/fill'
-import { formatOn, modal, on, paint, placeOf, usualKit } from '../page/paint'
+import { formatOn, modal, on, paint, placeOf } from '../page/paint'
 import { safe } from '../page/safe'
+import { usualKit } from '../page/usualKit'
 import { random } from './random'
 
 // What the page's scripts make of words, addresses and colours, without a page.

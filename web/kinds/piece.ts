@@ -915,6 +915,10 @@ export interface Drawing extends Design {
    * Live are formulas that the page computes itself, as answers change.
    */
   live?: LiveFormula[];
+  /**
+   * Needs are the parts of the page script that it needs, in what visitors get.
+   */
+  needs?: ('extras' | 'play' | 'frames')[];
 }
 
 /** A block of any kind. */

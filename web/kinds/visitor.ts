@@ -52,12 +52,13 @@ export interface DecideRequest {
 export interface DecideAnswer {
   placements: Placement[];
   /**
-   * Renderer, Extras (blocks that few pieces hold), Play (what asks in other ways
-   * than forms do) and Watcher are addresses of scripts, from the loader's own.
+   * Renderer and Watcher are addresses of scripts, from the loader's own, and so
+   * are the parts that a drawing may need: Extras, Play and Frames.
    */
   renderer: string;
   extras: string;
   play: string;
+  frames: string;
   watcher: string;
   /**
    * Cookies are the names of those that live rules ask about. A page that has
@@ -286,8 +287,9 @@ export interface AdvanceAnswer {
    */
   scenes?: Scene[];
   /**
-   * Path and Answers are told to who goes on with a walk.
+   * Walk, its id, Path and Answers are told to who goes on with a walk.
    */
+  walk?: string;
   path?: string[];
   answers?: { [key: string]: string};
   /**

@@ -1,12 +1,12 @@
 /** @jsxImportSource preact */
-import type { ComponentType, JSX } from 'preact'
-import type { Block, Box, Button, Choice, Columns, Field, Fit, Focus, Frame, LiveFormula, Picture, Words } from '../kinds/piece'
+import type { JSX } from 'preact'
+import type { Block, Button, Drawing, Field, Frame, LiveFormula, Picture, Words } from '../kinds/piece'
 import type { Color, Kit } from '../kinds/style'
 import type { AdvanceAnswer } from '../kinds/visitor'
 import { fill } from './fill'
-import { Mark } from './mark'
-import { on } from './paint'
+import { fitted, on } from './paint'
 import { safe } from './safe'
+import type { Walk } from './walk'
 
 /** What blocks need to know of the scene they stand in. */
 export interface Around {
@@ -26,19 +26,14 @@ export interface Around {
   sending: boolean
   /** Drawn to be looked at, not used. */
   still: boolean
-  /** Which scene this is, of how many. */
-  step: number
-  steps: number
+  /** The scene's id, and what it is one of. */
+  scene: string
+  drawing: Drawing
+  walk: Walk
   answer(key: string, value: string): void
   press(button: Button): void
   /** Leaves the scene by a block, with its answers or without. */
   leave(block: string, takes: boolean, late?: boolean): void
-  /** Whether there is a scene to go back to. */
-  backs: boolean
-  /** The choices of a field, wherever in the piece it is. */
-  choices(key: string): Choice[]
-  /** Asks again how everyone has voted. */
-  recount(): void
   close(): void
   /** When this visitor first saw the piece, in ms since 1970. */
   since(): number
@@ -47,14 +42,12 @@ export interface Around {
   color(c: Color | undefined, otherwise?: Color): string
 }
 
-/** Blocks that few pieces hold, and what asks in other ways than forms do, once their scripts are here. */
-export const extras: Record<string, ComponentType<{ block: never; around: Around }>> = {}
-export const play: Partial<ReturnType<typeof import('./play').make>> = {}
-/** Plays a sound that a frame has, once its script is here. */
-export const sounds: { play?(sound: string): void } = {}
-/** What these scripts draw: kinds of blocks, and of fields. */
-export const rare = ['video', 'timer', 'code', 'progress', 'links', 'html']
-export const played = ['value', 'tally', 'long', 'choice', 'choices', 'dropdown', 'stars', 'scale', 'slider', 'order']
+/** The parts of the script that only some pieces need, once they are here. */
+export const parts: {
+  extras?: ReturnType<typeof import('./extras').make>
+  play?: ReturnType<typeof import('./play').make>
+  frames?: ReturnType<typeof import('./frames').make>
+} = {}
 
 /** Words with their looks. */
 export function Written({ words, around }: { words: Words; around: Around }) {
@@ -103,52 +96,19 @@ export function DrawnBlock({ block: b, around, width }: { block: Block; around: 
           <Written words={b.text} around={around} />
         </p>
       )
-    case 'list': {
-      const List = b.marker === 'number' ? 'ol' : 'ul'
-      return (
-        <List data-block={b.id} class={b.marker} style={words({ '--size': b.size + 'px', '--mark': around.color(b.mark, around.frame.accent) })}>
-          {b.items.map((item, i) => (
-            <li key={i}>
-              <span>
-                <Written words={item} around={around} />
-              </span>
-            </li>
-          ))}
-        </List>
-      )
-    }
     case 'picture':
-      return <DrawnPicture picture={b} base={around.base} style={room()} />
-    case 'icon':
-      return (
-        <span data-block={b.id} class={'icon ' + b.align} style={words({})}>
-          <Mark path={b.path} size={b.size} />
-        </span>
-      )
-    case 'divider':
-      return (
-        <hr
-          data-block={b.id}
-          class="divider"
-          style={room({
-            width: b.width + '%',
-            height: b.thick + 'px',
-            background: around.color(b.color) || 'color-mix(in srgb, var(--ink) 22%, transparent)',
-          })}
-        />
-      )
+      return <DrawnPicture picture={b} base={around.base} still={around.still} style={room()} />
     case 'space':
       return <div data-block={b.id} style={room({ height: b.height + 'px' })} />
-    case 'box':
-      return <DrawnBox box={b} around={around} style={room()} />
-    case 'columns':
-      return <DrawnColumns columns={b} around={around} style={room()} />
     case 'field':
       return b.ask === 'hidden' ? null : <DrawnField field={b} around={around} style={room({ maxWidth: b.width ? b.width + '%' : undefined })} />
     case 'button':
       return <DrawnButton button={b} around={around} style={room()} />
   }
-  const Rare = (extras[b.kind] ?? play[b.kind as 'value']) as ComponentType<{ block: Block; around: Around }> | undefined
+  const { extras, play } = parts
+  const Whole = extras?.whole[b.kind]
+  if (Whole) return <Whole block={b} around={around} style={words({})} />
+  const Rare = extras?.blocks[b.kind] ?? play?.blocks[b.kind]
   // Without its script, or of a newer Gobbet than this one: left out.
   return Rare ? (
     <div data-block={b.id} class={'align' in b ? b.align : 'start'} style={words({})}>
@@ -157,16 +117,15 @@ export function DrawnBlock({ block: b, around, width }: { block: Block; around: 
   ) : null
 }
 
-export const fitted = (fit?: Fit, focus?: Focus) => ({ objectFit: fit || 'cover', objectPosition: focus ? `${focus.x}% ${focus.y}%` : undefined })
-
-function DrawnPicture({ picture: p, base, style }: { picture: Picture; base: string; style: Record<string, string | undefined> }) {
+function DrawnPicture({ picture: p, base, still, style }: { picture: Picture; base: string; still: boolean; style: Record<string, string | undefined> }) {
   const look = { ...style, width: p.width + '%', aspectRatio: `100 / ${p.ratio}`, borderRadius: p.corners + 'px' }
+  // Nothing to see; in the studio, where one goes.
   if (!p.picture)
-    return (
+    return still ? (
       <div data-block={p.id} class={`picture none ${p.align}`} style={look}>
         Choose a picture
       </div>
-    )
+    ) : null
   const img = <img src={`${base}/v1/pictures/${p.picture}`} alt={p.alt} draggable={false} style={fitted(p.fit, p.focus)} />
   return (
     <div data-block={p.id} class={`picture ${p.align}`} style={look}>
@@ -177,38 +136,6 @@ function DrawnPicture({ picture: p, base, style }: { picture: Picture; base: str
       ) : (
         img
       )}
-    </div>
-  )
-}
-
-function DrawnBox({ box: b, around, style }: { box: Box; around: Around; style: Record<string, string | undefined> }) {
-  const background = around.color(b.background)
-  return (
-    <div
-      data-block={b.id}
-      class="box"
-      style={{
-        ...style,
-        gap: b.gap + 'px',
-        padding: b.padding && (background || b.border?.width) ? b.padding + 'px' : undefined,
-        borderRadius: b.corners + 'px',
-        background: background || undefined,
-        border: b.border?.width ? `${b.border.width}px solid ${around.color(b.border.color, around.frame.ink)}` : undefined,
-      }}
-    >
-      {b.blocks.map(one => (
-        <DrawnBlock key={one.id} block={one} around={around} />
-      ))}
-    </div>
-  )
-}
-
-function DrawnColumns({ columns: c, around, style }: { columns: Columns; around: Around; style: Record<string, string | undefined> }) {
-  return (
-    <div data-block={c.id} class={`columns ${c.lined === 'end' ? 'last' : (c.lined ?? '')}${c.keep ? '' : ' folds'}`} style={{ ...style, gap: c.gap + 'px' }}>
-      {c.blocks.map((one, i) => (
-        <DrawnBlock key={one.id} block={one} around={around} width={(c.widths?.[i] ?? 100 / c.blocks.length) + ' 1 0'} />
-      ))}
     </div>
   )
 }
@@ -234,7 +161,6 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
     'aria-describedby': told,
   }
   const label = f.bare ? 'bare' : undefined
-  const Asked = play.Asked
   const grouped = /^(choices?|stars|scale|order)$/.test(f.ask)
   let input: JSX.Element | null
   if (f.ask === 'consent')
@@ -244,8 +170,10 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
         <span>{f.label}</span>
       </label>
     )
-  else if (played.includes(f.ask)) input = Asked ? <Asked field={f} around={around} own={own} /> : null
-  else input = <input {...manners[f.ask]} {...own} value={value} placeholder={f.hint} maxLength={f.ask === 'email' ? 254 : 2000} onInput={put} />
+  else if (!manners[f.ask]) {
+    const Asked = parts.play?.Asked
+    input = Asked ? <Asked field={f} around={around} own={own} /> : null
+  } else input = <input {...manners[f.ask]} {...own} value={value} placeholder={f.hint} maxLength={f.ask === 'email' ? 254 : 2000} onInput={put} />
   return (
     <div data-block={f.id} class={`field start${around.kit.field.line ? ' line' : ''}`} style={style}>
       {!grouped && f.ask !== 'consent' && (
@@ -289,7 +217,7 @@ function leadsTo({ press: p }: Button, around: Around): string {
 
 function DrawnButton({ button: b, around, style }: { button: Button; around: Around; style: Record<string, string | undefined> }) {
   const { press, sending, frame, color, kit } = around
-  if (b.press.do === 'back' && !around.backs && !around.still) return null
+  if (b.press.do === 'back' && !around.walk.canGoBack && !around.still) return null
   const plain = b.quiet || b.line
   const look = {
     'data-block': b.id,

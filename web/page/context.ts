@@ -1,5 +1,5 @@
 import type { DecideAnswer, DecideRequest } from '../kinds/visitor'
-import type { Memory, openMemory } from './memory'
+import type { id, keep, Memory, openMemory, seconds } from './memory'
 import type { openOutbox } from './outbox'
 
 // What the page view shares with the scripts it fetches.
@@ -24,6 +24,10 @@ export interface Context {
   api: string
   site: string
   memory: ReturnType<typeof openMemory>
+  /** What is the memory's own, for the scripts that come after it. */
+  id: typeof id
+  keep: typeof keep
+  seconds: typeof seconds
   /** Nothing is counted or recorded. */
   unwatched: boolean
   /** Answers are not sent either: someone is inspecting. */

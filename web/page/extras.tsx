@@ -1,17 +1,25 @@
 /** @jsxImportSource preact */
 import { Component, type ComponentType } from 'preact'
-import type { Code, HTML, Links, Progress, Timer, Video } from '../kinds/piece'
+import type { Block, Box, Code, Columns, Divider, HTML, Icon, Links, List, Timer, Video } from '../kinds/piece'
 import type { Around } from './blocks'
-import { give } from './given'
+import { extrasStyle } from './extrasStyle'
+import { DrawnBlock, type Given, give, Written } from './given'
 import { Mark } from './mark'
 import { safe } from './safe'
 
-// Blocks that few pieces hold. Their script is fetched where one is needed,
+// Blocks that not every piece holds. Their script is fetched where one is needed,
 // and is drawn with by the renderer's own Preact, which it is given.
 
 interface Props<B> {
   block: B
   around: Around
+}
+
+type Style = Record<string, string | undefined>
+
+/** Of a block that is an element of its own, with where it stands. */
+interface Whole<B> extends Props<B> {
+  style: Style
 }
 
 const second = 1000
@@ -215,48 +223,6 @@ class DrawnCode extends Component<Props<Code>, { code: string | null | undefined
   }
 }
 
-function DrawnProgress({ block: p, around }: Props<Progress>) {
-  const part = p.value || Math.round((100 * around.step) / around.steps)
-  const fill = around.color(p.color, around.frame.accent)
-  const track = `color-mix(in srgb, ${fill} 20%, transparent)`
-  if (p.look === 'words') return <div style={{ fontSize: '14px' }}>{p.value ? `${part} %` : `${around.step} of ${around.steps}`}</div>
-  const discs = p.look === 'dots' || p.look === 'bites'
-  const bite = 'radial-gradient(circle 6.5px at 94% 8%, #0000 94%, #000)'
-  return (
-    <div
-      role="progressbar"
-      aria-label="How far"
-      aria-valuemin={0}
-      aria-valuemax={100}
-      aria-valuenow={part}
-      style={{ display: 'flex', gap: '6px', justifyContent: p.look === 'dots' ? 'center' : undefined }}
-    >
-      {discs ? (
-        Array.from({ length: around.steps }, (_, i) => {
-          const done = i < around.step
-          const size = p.look === 'bites' ? '16px' : '10px'
-          return (
-            <i
-              key={i}
-              style={{
-                width: size,
-                height: size,
-                borderRadius: '50%',
-                background: done ? fill : track,
-                maskImage: p.look === 'bites' && done ? bite : undefined,
-              }}
-            />
-          )
-        })
-      ) : (
-        <div style={{ flex: 1, height: '8px', borderRadius: '4px', background: track, overflow: 'hidden' }}>
-          <div style={{ width: part + '%', height: '100%', background: fill }} />
-        </div>
-      )}
-    </div>
-  )
-}
-
 function DrawnLinks({ block: l }: Props<Links>) {
   return (
     <div style={{ display: 'flex', flexWrap: 'wrap', flexDirection: l.named ? 'column' : 'row', gap: '6px 12px', justifyContent: l.align }}>
@@ -308,10 +274,84 @@ class DrawnHTML extends Component<Props<HTML>> {
   }
 }
 
-/** The blocks, drawn with this Preact. */
-export function make(preact: Pick<typeof import('preact'), 'h' | 'Component'>): Record<string, ComponentType<{ block: never; around: Around }>> {
-  give(preact)
-  return { video: DrawnVideo, timer: DrawnTimer, code: DrawnCode, progress: DrawnProgress, links: DrawnLinks, html: DrawnHTML } as never
+function DrawnList({ block: b, around, style }: Whole<List>) {
+  const Items = b.marker === 'number' ? 'ol' : 'ul'
+  return (
+    <Items data-block={b.id} class={b.marker} style={{ ...style, '--size': b.size + 'px', '--mark': around.color(b.mark, around.frame.accent) }}>
+      {b.items.map((item, i) => (
+        <li key={i}>
+          <span>
+            <Written words={item} around={around} />
+          </span>
+        </li>
+      ))}
+    </Items>
+  )
+}
+
+const DrawnIcon = ({ block: b, style }: Whole<Icon>) => (
+  <span data-block={b.id} class={'icon ' + b.align} style={style}>
+    <Mark path={b.path} size={b.size} />
+  </span>
+)
+
+const DrawnDivider = ({ block: b, around, style }: Whole<Divider>) => (
+  <hr
+    data-block={b.id}
+    class="divider"
+    style={{
+      ...style,
+      width: b.width + '%',
+      height: b.thick + 'px',
+      background: around.color(b.color) || 'color-mix(in srgb, var(--ink) 22%, transparent)',
+    }}
+  />
+)
+
+function DrawnBox({ block: b, around, style }: Whole<Box>) {
+  const background = around.color(b.background)
+  return (
+    <div
+      data-block={b.id}
+      class="box"
+      style={{
+        ...style,
+        gap: b.gap + 'px',
+        padding: b.padding && (background || b.border?.width) ? b.padding + 'px' : undefined,
+        borderRadius: b.corners + 'px',
+        background: background || undefined,
+        border: b.border?.width ? `${b.border.width}px solid ${around.color(b.border.color, around.frame.ink)}` : undefined,
+      }}
+    >
+      {b.blocks.map(one => (
+        <DrawnBlock key={one.id} block={one} around={around} />
+      ))}
+    </div>
+  )
+}
+
+function DrawnColumns({ block: c, around, style }: Whole<Columns>) {
+  return (
+    <div data-block={c.id} class={`columns ${c.lined === 'end' ? 'last' : (c.lined ?? '')}${c.keep ? '' : ' folds'}`} style={{ ...style, gap: c.gap + 'px' }}>
+      {c.blocks.map((one, i) => (
+        <DrawnBlock key={one.id} block={one} around={around} width={(c.widths?.[i] ?? 100 / c.blocks.length) + ' 1 0'} />
+      ))}
+    </div>
+  )
+}
+
+type Drawn = Record<string, ComponentType<{ block: Block; around: Around }>>
+type DrawnWhole = Record<string, ComponentType<{ block: Block; around: Around; style: Style }>>
+
+/** All of it, drawn with this renderer: the blocks that stand in an element of the renderer's, and those that are one. */
+export function make(given: Given) {
+  give(given)
+  return {
+    blocks: { video: DrawnVideo, timer: DrawnTimer, code: DrawnCode, links: DrawnLinks, html: DrawnHTML } as unknown as Drawn,
+    whole: { list: DrawnList, icon: DrawnIcon, divider: DrawnDivider, box: DrawnBox, columns: DrawnColumns } as unknown as DrawnWhole,
+    style: extrasStyle,
+    playSound,
+  }
 }
 
 // Each note: its pitch in Hz, when it begins and how long it rings, in seconds.

@@ -1,4 +1,6 @@
 import type { h as create, Component as Real } from 'preact'
+import type { DrawnBlock as Block, Written as Words } from './blocks'
+import type { Walk as Way } from './walk'
 
 // Stands in for Preact in scripts that draw with a renderer's Preact rather
 // than bring their own (see vite.page.config.ts): what is asked of it here is
@@ -16,10 +18,24 @@ export class Component {
   }
 }
 
-/** Says which Preact is meant. */
-export function give(preact: { h: typeof create; Component: typeof Real }) {
-  h = preact.h
-  Object.setPrototypeOf(Component.prototype, preact.Component.prototype)
+/** What a renderer gives to the scripts that draw with it. */
+export interface Given {
+  h: typeof create
+  Component: typeof Real
+  DrawnBlock: typeof Block
+  Written: typeof Words
+  Walk: typeof Way
+}
+
+export let DrawnBlock: Given['DrawnBlock']
+export let Written: Given['Written']
+
+/** Says which Preact is meant, and what draws the blocks within blocks. */
+export function give(given: Given) {
+  h = given.h
+  DrawnBlock = given.DrawnBlock
+  Written = given.Written
+  Object.setPrototypeOf(Component.prototype, given.Component.prototype)
 }
 
 const jsx = (type: never, props: object, key?: string) => h(type, (key === undefined ? props : { ...props, key }) as never)

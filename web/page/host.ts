@@ -1,6 +1,7 @@
 import type { Fault } from '../kinds/fault'
 import type { Drawing } from '../kinds/piece'
 import type { AdvanceAnswer, StepIn } from '../kinds/visitor'
+import type { Part } from './drawn'
 
 // What the renderer asks of whoever has it draw: the watcher on a visitor's
 // page, or the studio.
@@ -24,9 +25,8 @@ export interface Host {
   base: string
   /** The device is a phone. */
   phone?: boolean
-  /** Fetches what few pieces hold, and what asks in other ways than forms do. */
-  extras?(): Promise<typeof import('./extras')>
-  play?(): Promise<typeof import('./play')>
+  /** Fetches a part of the script that only some pieces need. */
+  part?(name: Part): Promise<typeof import('./extras') | typeof import('./play') | typeof import('./frames')>
   /** A button that counts was pressed; counted says that the server knows. */
   converted(counted?: boolean): void
   /** Goes on with the walk by these steps, of which the first is the walk's step `from`. Without it the page goes by what it has. */

@@ -56,8 +56,6 @@ export function keep<T>(key: string, fallback: () => T) {
   }
 }
 
-export const outboxKey = (site: string) => 'gobbet:' + site + ':out'
-
 /** One more than what should be a number, and begins at 0 where it is none. */
 const more = (n: unknown) => (Number(n) || 0) + 1
 
@@ -94,9 +92,12 @@ export function openMemory(site: string) {
     kept.write(m)
     return m
   }
+  /** Under what events wait that are not sent yet. */
+  const outbox = 'gobbet:' + site + ':out'
   return {
+    outbox,
     /** Whether events of earlier pages wait to be sent. */
-    unsent: () => !!keep<unknown[]>(outboxKey(site), () => []).read().length,
+    unsent: () => !!keep<unknown[]>(outbox, () => []).read().length,
     read,
     change,
     /** Notes a page view, which may begin a visit. */

@@ -1,6 +1,5 @@
 import type { EventIn } from '../kinds/visitor'
 import type { Context } from './context'
-import { id, keep, outboxKey } from './memory'
 
 // Events wait in the browser until the server says they are stored. Sent
 // twice they count once, so when in doubt they are sent again: after a page
@@ -13,7 +12,8 @@ const most = 60
 /** Opened once for all page views of a page. */
 export function openOutbox(context: Context) {
   const address = context.api + '/events'
-  const kept = keep<EventIn[]>(outboxKey(context.site), () => [])
+  const { id, keep, memory } = context
+  const kept = keep<EventIn[]>(memory.outbox, () => [])
   const waiting = () => {
     const list = kept.read()
     return Array.isArray(list) ? list : []

@@ -1,4 +1,4 @@
-import type { Block, Drawing, Format, Frame } from '../kinds/piece'
+import type { Block, Drawing, Fit, Focus, Format, Frame } from '../kinds/piece'
 import type { Color, Font, Kit } from '../kinds/style'
 
 // What a design's colours and fonts are, in the style kit it is drawn in.
@@ -12,21 +12,6 @@ export interface PageLook {
   accent: string
   accentInk: string
   font: string
-}
-
-export const usualKit: Kit = {
-  colors: [
-    { id: 'background', name: 'Paper', value: '#fffdf9' },
-    { id: 'ink', name: 'Ink', value: '#2b2430' },
-    { id: 'accent', name: 'Accent', value: '#1f4f4e' },
-    { id: 'accent_ink', name: 'On accent', value: '#ffffff' },
-    { id: 'soft', name: 'Wash', value: '#efe7da' },
-  ],
-  text: 'sans',
-  heading: 'sans',
-  corners: 12,
-  button: { corners: 10, weight: 650 },
-  field: { corners: 8 },
 }
 
 /** A colour as #rrggbb; what the kit does not have is as otherwise says. */
@@ -69,9 +54,7 @@ const asked = new Set<string>()
  * there, or where they never come, words stand in what the device has.
  */
 export function loadFonts(drawing: Drawing, base: string) {
-  const wanted = fonts(drawing.kit ?? usualKit, drawing.frame).filter(
-    (font, i, all) => !device[font] && font !== '@page' && !asked.has(font) && all.indexOf(font) === i,
-  )
+  const wanted = fonts(drawing.kit!, drawing.frame).filter((font, i, all) => !device[font] && font !== '@page' && !asked.has(font) && all.indexOf(font) === i)
   const coming = wanted.map(async font => {
     asked.add(font)
     const r = await fetch(`${base}/v1/fonts/${font}.woff2`)
@@ -115,3 +98,6 @@ export function some(blocks: Block[], test: (b: Block) => boolean): boolean {
 export function flat(blocks: Block[]): Block[] {
   return blocks.flatMap(b => ('blocks' in b ? [b, ...flat(b.blocks)] : [b]))
 }
+
+/** How a picture fills its place, and what of it stays in view. */
+export const fitted = (fit?: Fit, focus?: Focus) => ({ objectFit: fit || 'cover', objectPosition: focus ? `${focus.x}% ${focus.y}%` : undefined })

@@ -2,9 +2,9 @@
 import { Component, createRef } from 'preact'
 import type { Block, Button, Drawing, Format, Frame, Scene } from '../kinds/piece'
 import type { Kit } from '../kinds/style'
-import { type Around, DrawnBlock, fitted, play, sounds } from './blocks'
+import { type Around, DrawnBlock, parts } from './blocks'
 import type { Host } from './host'
-import { families, flat, formatOn, modal, on, type PageLook, paint, placeOf, usualKit } from './paint'
+import { families, flat, formatOn, modal, on, type PageLook, paint, placeOf } from './paint'
 import { Walk } from './walk'
 
 interface Props {
@@ -51,7 +51,7 @@ export class DrawnPiece extends Component<Props, State> {
   letScroll = () => {}
   before = document.activeElement as HTMLElement | null
   done = false
-  walk = new Walk(
+  walk = new (parts.play?.Walk ?? Walk)(
     this.props.drawing,
     this.own(),
     !!this.props.phone,
@@ -75,7 +75,7 @@ export class DrawnPiece extends Component<Props, State> {
   }
 
   get kit(): Kit {
-    return this.props.drawing.kit ?? usualKit
+    return this.props.drawing.kit!
   }
 
   get scene(): Scene {
@@ -130,7 +130,7 @@ export class DrawnPiece extends Component<Props, State> {
   opened() {
     this.up = true
     const { close, sound } = this.props.drawing.frame
-    if (sound) sounds.play?.(sound)
+    if (sound) parts.extras?.playSound(sound)
     const { after } = close
     if (after && !this.state.closing) this.timer = setTimeout(() => this.setState({ closing: true }), after * 1000) as unknown as number
     if (!this.modal) return
@@ -253,11 +253,9 @@ export class DrawnPiece extends Component<Props, State> {
     const { drawing, host, still, page } = this.props
     const { walk, scene } = this
     const { answers } = walk
-    const values = play.valuesOf?.(drawing, answers, walk.values) ?? walk.values
+    const { play } = parts
+    const values = play?.valuesOf(drawing, answers, walk.values) ?? walk.values
     const live = drawing.live ?? []
-    const questions = drawing.scenes.filter(s => s.kind === 'question')
-    const counted = questions.length ? questions : drawing.scenes
-    const at = counted.findIndex(s => s.id === scene.id)
     return {
       frame: this.frameOf(page),
       kit: this.kit,
@@ -266,11 +264,11 @@ export class DrawnPiece extends Component<Props, State> {
       answers,
       said: {
         ...answers,
-        ...play.labelsOf?.(drawing, answers),
+        ...play?.labelsOf(drawing, answers),
         ...Object.fromEntries(
           Object.entries(values).map(([name, x]) => [
             name,
-            play.written?.(
+            play?.written(
               x,
               live.find(f => f.name === name),
             ) ?? '',
@@ -284,14 +282,12 @@ export class DrawnPiece extends Component<Props, State> {
       faults: walk.faults,
       sending: walk.busy,
       still: still !== undefined,
-      step: at < 0 ? counted.length : at + 1,
-      steps: counted.length,
+      scene: scene.id,
+      drawing,
+      walk,
       answer: (key, value) => walk.answer(key, value),
       press: still === undefined ? this.press : () => {},
       leave: this.leave,
-      backs: walk.canGoBack,
-      choices: key => this.walk.field(key)?.choices ?? [],
-      recount: () => void walk.recount(),
       close: this.close,
       since: () => host.since?.() ?? Date.now(),
       code: pool => host.code?.(scene.id, pool) ?? Promise.resolve('YOUR-CODE'),
@@ -315,7 +311,8 @@ export class DrawnPiece extends Component<Props, State> {
     const { frame, kit, phone } = around
     const { format, scene, color } = this
     const { trouble } = this.walk
-    const { Clock } = play
+    const Clock = parts.play?.Clock
+    const { frames } = parts
     const place = placeOf(format, frame.place)
     const title = flat(scene.blocks).find(b => b.kind === 'heading')
     const name =
@@ -325,8 +322,7 @@ export class DrawnPiece extends Component<Props, State> {
             .trim() || scene.name
         : scene.name
     const [font, heading] = families(kit, frame, page)
-    const behind = frame.behind
-    const side = format === 'bar' ? '' : (behind?.side ?? '')
+    const side = format === 'bar' ? '' : (frame.behind?.side ?? '')
     const enter = frame.enter ?? 'rise'
     const variables = {
       '--width': frame.width + 'px',
@@ -347,10 +343,7 @@ export class DrawnPiece extends Component<Props, State> {
       '--field-corners': kit.field.corners + 'px',
       '--field-line': color(frame.ink),
       '--close': color(frame.close.color, frame.ink),
-      '--share': (behind?.share || 42) + '%',
-      '--part': (behind?.share || 42) / 100,
-      '--tab': color(frame.tab?.fill, frame.accent),
-      '--on-tab': color(frame.tab?.ink, frame.accent_ink),
+      ...frames?.variables(frame, color),
       '--enter': enter,
       '--leave': frame.leave ?? 'fade',
     }
@@ -359,11 +352,7 @@ export class DrawnPiece extends Component<Props, State> {
     const layer = `layer ${format}${bar} ${live ? 'moving' : 'still'}${leaving ? ' leaving' : ''}`
     const raised = live && host.top ? ({ ref: this.rise, popover: 'manual' } as const) : {}
     const close = live ? this.close : undefined
-    const tab = frame.tab?.words ? (
-      <button type="button" class={'tab ' + (frame.tab.place ?? 'bottom_end')} onClick={() => this.setState({ shut: false }, () => this.opened())}>
-        {frame.tab.words}
-      </button>
-    ) : null
+    const tab = frames && frame.tab?.words && <frames.Tab tab={frame.tab} open={() => this.setState({ shut: false }, () => this.opened())} />
     if (shut)
       return (
         <div key="shut" {...raised} class={layer + ' shut'} style={variables}>
@@ -426,7 +415,7 @@ export class DrawnPiece extends Component<Props, State> {
               </button>
             )}
             <div class={`frame ${side}`} data-frame>
-              <Behind frame={frame} side={side} base={host.base} color={color} still={!live} />
+              {frames && <frames.Behind frame={frame} side={side} base={host.base} color={color} still={!live} />}
               <div class="body">
                 <form
                   class="scene"
@@ -461,27 +450,3 @@ export class DrawnPiece extends Component<Props, State> {
 }
 
 const plain = (w: string | { text: string }[]) => (typeof w === 'string' ? w : w.map(s => s.text).join(''))
-
-/** What lies behind the blocks, or stands beside them. */
-function Behind({ frame, side, base, color, still }: { frame: Frame; side: string; base: string; color: (c?: string) => string; still: boolean }) {
-  const b = frame.behind
-  if (!b || !(b.gradient?.length || b.picture || b.video)) return null
-  const style = b.gradient?.length ? { background: `linear-gradient(${b.angle ?? 0}deg, ${b.gradient.map(c => color(c)).join(', ')})` } : {}
-  return (
-    <div class={'behind' + (side ? ' beside' : '')} style={style}>
-      {b.picture && <img src={`${base}/v1/pictures/${b.picture}`} alt={b.alt ?? ''} style={fitted(b.fit, b.focus)} draggable={false} />}
-      {b.video && (
-        <video
-          src={`${base}/v1/files/${b.video}/video`}
-          autoPlay={!still && !matchMedia('(prefers-reduced-motion: reduce)').matches}
-          muted
-          loop
-          playsInline
-          tabIndex={-1}
-          style={fitted(b.fit, b.focus)}
-        />
-      )}
-      {!side && (b.picture || b.video) && <i style={{ opacity: (b.shade ?? 0) / 100 }} />}
-    </div>
-  )
-}

@@ -1,9 +1,10 @@
 /** @jsxImportSource preact */
-import { Component, type JSX } from 'preact'
-import type { Choice, Drawing, Field, Tally, Value } from '../kinds/piece'
+import { Component, type ComponentType, type JSX } from 'preact'
+import type { Block, Choice, Drawing, Field, Progress, Tally, Value } from '../kinds/piece'
 import type { Around } from './blocks'
-import { give } from './given'
+import { type Given, give } from './given'
 import { flat } from './paint'
+import { type Played, walkOver } from './played'
 import { playStyle } from './playStyle'
 import { valuesOf, written } from './values'
 
@@ -275,7 +276,7 @@ class DrawnTally extends Component<{ block: Tally; around: Around }> {
     if (!this.props.around.still)
       this.tick = setInterval(() => {
         if (document.hidden) return
-        if (this.left-- > 0) this.props.around.recount()
+        if (this.left-- > 0) (this.props.around.walk as Played).recount()
         else clearInterval(this.tick)
       }, recounts) as unknown as number
   }
@@ -283,7 +284,7 @@ class DrawnTally extends Component<{ block: Tally; around: Around }> {
     clearInterval(this.tick)
   }
   render({ block: t, around }: { block: Tally; around: Around }) {
-    const choices = around.choices(t.key)
+    const choices = (around.walk as Played).choices(t.key)
     const tally = around.still
       ? { votes: Object.fromEntries(choices.map((c, i) => [c.id, 5 - Math.min(4, i)])), all: choices.reduce((n, _, i) => n + 5 - Math.min(4, i), 0) }
       : around.tallies[t.key]
@@ -339,6 +340,55 @@ class Clock extends Component<{ seconds: number; around: Around }, { left: numbe
   }
 }
 
+function DrawnProgress({ block: p, around }: { block: Progress; around: Around }) {
+  // Questions count, where there are any.
+  const { scenes } = around.drawing
+  const questions = scenes.filter(s => s.kind === 'question')
+  const counted = questions.length ? questions : scenes
+  const steps = counted.length
+  const here = counted.findIndex(s => s.id === around.scene)
+  const step = here < 0 ? steps : here + 1
+  const part = p.value || Math.round((100 * step) / steps)
+  const fill = around.color(p.color, around.frame.accent)
+  const track = `color-mix(in srgb, ${fill} 20%, transparent)`
+  if (p.look === 'words') return <div style={{ fontSize: '14px' }}>{p.value ? `${part} %` : `${step} of ${steps}`}</div>
+  const discs = p.look === 'dots' || p.look === 'bites'
+  const bite = 'radial-gradient(circle 6.5px at 94% 8%, #0000 94%, #000)'
+  return (
+    <div
+      role="progressbar"
+      aria-label="How far"
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={part}
+      style={{ display: 'flex', gap: '6px', justifyContent: p.look === 'dots' ? 'center' : undefined }}
+    >
+      {discs ? (
+        Array.from({ length: steps }, (_, i) => {
+          const done = i < step
+          const size = p.look === 'bites' ? '16px' : '10px'
+          return (
+            <i
+              key={i}
+              style={{
+                width: size,
+                height: size,
+                borderRadius: '50%',
+                background: done ? fill : track,
+                maskImage: p.look === 'bites' && done ? bite : undefined,
+              }}
+            />
+          )
+        })
+      ) : (
+        <div style={{ flex: 1, height: '8px', borderRadius: '4px', background: track, overflow: 'hidden' }}>
+          <div style={{ width: part + '%', height: '100%', background: fill }} />
+        </div>
+      )}
+    </div>
+  )
+}
+
 /** Answers as a person reads them: choices by their labels. */
 function labelsOf(drawing: Drawing, answers: Record<string, string>): Record<string, string> {
   const labels: Record<string, string> = {}
@@ -351,8 +401,11 @@ function labelsOf(drawing: Drawing, answers: Record<string, string>): Record<str
   return labels
 }
 
-/** All of it, drawn with this Preact. */
-export function make(preact: Pick<typeof import('preact'), 'h' | 'Component'>) {
-  give(preact)
-  return { Asked, Clock, value: DrawnValue, tally: DrawnTally, valuesOf, written, labelsOf, style: playStyle }
+type Drawn = Record<string, ComponentType<{ block: Block; around: Around }>>
+
+/** All of it, drawn with this renderer. */
+export function make(given: Given) {
+  give(given)
+  const blocks = { value: DrawnValue, tally: DrawnTally, progress: DrawnProgress } as unknown as Drawn
+  return { Asked, Clock, blocks, Walk: walkOver(given.Walk), valuesOf, written, labelsOf, style: playStyle }
 }

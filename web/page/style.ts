@@ -17,39 +17,16 @@ dialog:not([open]):not(.leaving), dialog::backdrop { display: none; } dialog:foc
 .frame { position: relative; flex: 1; min-width: 0; display: grid; overflow: auto; overscroll-behavior: contain; border-radius: var(--corners); background: var(--background); box-shadow: var(--shadow); border: var(--border); isolation: isolate; }
 .body { position: relative; padding: var(--padding); min-width: 0; display: grid; align-content: center; }
 .scene { display: flex; flex-direction: column; gap: var(--gap); min-width: 0; }
-.behind { position: absolute; inset: 0; overflow: hidden; z-index: -1; }
-.behind img, .behind video { position: absolute; inset: 0; width: 100%; height: 100%; }
-.behind i { position: absolute; inset: 0; background: var(--background); }
-.beside { position: relative; inset: auto; z-index: auto; min-height: 100%; }
-.frame.start { grid-template-columns: var(--share) minmax(0, 1fr); } .frame.end { grid-template-columns: minmax(0, 1fr) var(--share); } .frame.end .beside { order: 1; }
-.frame.top .beside { min-height: 0; height: calc(var(--width) * var(--part)); max-height: 38vh; }
-.full .place { padding: 0; } .full .hold { width: 100%; height: 100%; } .full .frame { border-radius: 0; } .full .scene { width: min(var(--width), 100%); margin-inline: auto; }
-.full .frame.top { grid-template-rows: auto 1fr; }
-.sheet .place { padding: 0; justify-content: flex-end; align-items: stretch; } .sheet .place.start { justify-content: flex-start; } .sheet .frame { border-radius: 0; grid-template-rows: auto 1fr; } .sheet .body { align-content: start; } .sheet .frame:not(.top) { grid-template-rows: 1fr; }
-.layer.bar { inset: 0 0 auto; height: auto; container-type: inline-size; } .layer.bar.bottom { inset: auto 0 0; } .layer.bar.flows { position: static; }
-.bar .place { position: static; padding: 0; } .bar .hold { width: 100%; max-height: 60vh; } .bar .frame { border-radius: var(--corners); } .bar .beside { display: none; } .bar .frame.start, .bar .frame.end { grid-template-columns: 1fr; }
-.bar .body { padding-inline: max(var(--padding), 52px); } .bar .scene { flex-flow: row wrap; align-items: center; justify-content: center; gap: 8px 18px; width: min(var(--width), 100%); margin-inline: auto; }
-.layer.bar .scene > *, .layer.bar .box > *, .layer.bar .columns > * { flex: 0 1 auto; width: auto; max-width: 100%; align-self: center; } .bar .field > * { max-width: 100%; min-width: 0; } .bar fieldset { flex: 1 1 100%; } .bar h2 { --size: 20px; } .bar .button { min-height: 38px; padding: 7px 18px; } .bar .field > input { min-height: 38px; padding: 6px 12px; min-width: min(200px, 100%); width: auto; } .bar .picture { height: 44px; width: auto; } .bar .box, .bar .columns { display: flex; flex-flow: row wrap; align-items: center; gap: 8px 18px; } .bar ul, .bar ol { display: flex; flex-wrap: wrap; gap: 4px 18px; } .bar .divider { display: none; } .bar .field { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 10px; } .bar .field > label { margin: 0; }
-.layer.inline { position: relative; inset: auto; z-index: auto; container-type: inline-size; }
-.layer.inline.still { position: absolute; top: var(--at-y, 12%); left: var(--at-x, 8%); width: var(--at-w, 84%); }
-.inline .place { position: static; padding: 0; }
-h2, p, li { overflow-wrap: anywhere; white-space: pre-line; } h2, p, ul, ol { font-size: var(--size); }
+h2, p { overflow-wrap: anywhere; white-space: pre-line; font-size: var(--size); }
 h2 { font-family: var(--heading); font-weight: 700; line-height: 1.14; letter-spacing: -.012em; text-wrap: balance; }
-p a, h2 a, li a { color: inherit; text-decoration: underline; text-underline-offset: 2px; }
-ul, ol { list-style: none; padding: 0; display: grid; gap: 7px; counter-reset: n; }
-li { display: grid; grid-template-columns: 1.5em minmax(0, 1fr); } li::before { content: "•"; color: var(--mark); font-weight: 700; }
-.tick li::before { content: "✓"; } .dash li::before { content: "–"; } .number li { counter-increment: n; } .number li::before { content: counter(n) "."; }
+p a, h2 a { color: inherit; text-decoration: underline; text-underline-offset: 2px; }
 .scene .start { text-align: start; align-self: stretch; } .scene .center { text-align: center; align-self: stretch; } .scene .end { text-align: end; align-self: stretch; }
-.closes h2:first-child, .closes p:first-child { padding-inline-end: max(0px, 48px - var(--padding)); } .closes h2.center:first-child, .closes p.center:first-child { padding-inline-start: max(0px, 48px - var(--padding)); } .bar .closes :first-child { padding-inline: 0; }
+.closes h2:first-child, .closes p:first-child { padding-inline-end: max(0px, 48px - var(--padding)); } .closes h2.center:first-child, .closes p.center:first-child { padding-inline-start: max(0px, 48px - var(--padding)); }
 .picture { position: relative; display: block; overflow: hidden; max-width: 100%; background: color-mix(in srgb, var(--ink) 7%, transparent); }
 .picture.start, .narrow.start { align-self: flex-start; } .picture.center, .narrow.center { align-self: center; } .picture.end, .narrow.end { align-self: flex-end; }
-.picture img, .picture video, .picture iframe { display: block; width: 100%; height: 100%; border: 0; }
-.picture.none { display: grid; place-items: center; font-size: 14px; min-height: 90px; }
-.icon { display: block; line-height: 0; } .icon svg { display: inline-block; }
-.divider { border: 0; align-self: center; }
-.box { display: flex; flex-direction: column; min-width: 0; } .columns { display: flex; align-items: flex-start; min-width: 0; } .columns.middle { align-items: center; } .columns.last { align-items: flex-end; } .columns > * { min-width: 0; width: auto !important; }
-label, legend { display: block; font-size: 14px; font-weight: 600; margin-bottom: 5px; padding: 0; }
+.picture img { display: block; width: 100%; height: 100%; border: 0; }
 .bare { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); white-space: nowrap; }
+label, legend { display: block; font-size: 14px; font-weight: 600; margin-bottom: 5px; padding: 0; }
 input, textarea, select { display: block; width: 100%; min-height: 46px; padding: 10px 13px; border: 1px solid color-mix(in srgb, var(--field-line) 58%, #fff); border-radius: var(--field-corners); background: #fff; color: #1d1a20; font: inherit; font-size: 16px; }
 .line input, .line textarea, .line select { border-width: 0 0 2px; }
 input::placeholder, textarea::placeholder { color: #6a6570; opacity: 1; }
@@ -66,26 +43,18 @@ input::placeholder, textarea::placeholder { color: #6a6570; opacity: 1; }
 .button.quiet { width: auto; align-self: center; min-height: 32px; padding: 4px 10px; background: none; border: 0; font-weight: 500; text-decoration: underline; text-underline-offset: 3px; filter: none; text-transform: none; } .button.quiet.start { align-self: flex-start; padding-inline: 0; } .button.quiet.end { align-self: flex-end; }
 .close { position: absolute; inset-block-start: 8px; inset-inline-end: 8px; min-width: 40px; height: 40px; padding: 0; border: 0; border-radius: 20px; background: color-mix(in srgb, var(--background) 72%, transparent); color: var(--close); cursor: pointer; display: grid; place-items: center; z-index: 1; font: inherit; font-size: 14px; }
 .close:hover { background: color-mix(in srgb, var(--ink) 12%, var(--background)); } .close.plain { background: none; } .close.words { padding-inline: 14px; text-decoration: underline; }
-.close.start { inset-inline: 8px auto; } .close.outside { inset-block-start: -46px; inset-inline-end: 0; background: var(--background); } .bar .close { inset-block: 0; margin-block: auto; }
+.close.start { inset-inline: 8px auto; } .close.outside { inset-block-start: -46px; inset-inline-end: 0; background: var(--background); }
 .close svg { width: 16px; height: 16px; }
-.tab { position: absolute; pointer-events: auto; bottom: 20px; min-height: 44px; padding: 10px 20px; border: 0; border-radius: 22px; background: var(--tab); color: var(--on-tab); font: inherit; font-weight: 650; cursor: pointer; box-shadow: 0 4px 18px rgb(0 0 0 / .22); } .tab.bottom_end, .tab.middle_end { inset-inline-end: 20px; } .tab.bottom_start, .tab.middle_start { inset-inline-start: 20px; } .tab.middle_end, .tab.middle_start { bottom: 50%; }
-.layer.shut { position: fixed; inset: 0; height: auto; container-type: size; }
 .credit { font-size: 12.5px; text-align: center; opacity: .8; }
-.gone { display: none; }
 :focus-visible { outline: 3px solid var(--accent); outline-offset: 2px; box-shadow: 0 0 0 2px var(--background); }
 .hold:focus-visible { outline: none; box-shadow: none; }
 @container (max-width: 600px) {
   .fly_in .place { padding: 10px; } .fly_in .hold { width: 100%; }
   .hold { --padding: min(var(--pad), 24px); } h2 { font-size: min(var(--size), max(22px, calc(var(--size) * .8))); }
-  .frame.start, .frame.end { grid-template-columns: 1fr; } .frame.end .beside { order: 0; } .beside { min-height: 0; height: 150px; } .frame.top .beside { height: 150px; }
-  .columns.folds { flex-direction: column; align-items: stretch; } .columns.folds > * { flex: none !important; width: 100% !important; }
-  .sheet .hold { width: min(var(--width), 100% - 40px); } .bar .body { padding-inline: 14px 52px; } .bar .scene { justify-content: flex-start; }
 }
 @keyframes fade { from { opacity: 0; } } @keyframes rise { from { opacity: 0; transform: translateY(16px); } } @keyframes drop { from { opacity: 0; transform: translateY(-100%); } } @keyframes slide { from { opacity: 0; transform: translateX(40px); } } @keyframes grow { from { opacity: 0; transform: scale(.92); } }
-@keyframes pulse { 50% { transform: scale(1.035); } } @keyframes nudge { 0%, 8%, 100% { transform: none; } 2%, 6% { transform: translateX(-4px); } 4% { transform: translateX(4px); } } @keyframes shine { from { background-position: 180% 0; } 40%, to { background-position: -80% 0; } }
 @media (prefers-reduced-motion: no-preference) {
-  .moving .veil { animation: fade .2s; } .moving .hold { animation: .28s cubic-bezier(.2, .8, .3, 1); animation-name: var(--enter); } .start.moves { --x: -1; }
+  .moving .veil { animation: fade .2s; } .moving .hold { animation: .28s cubic-bezier(.2, .8, .3, 1); animation-name: var(--enter); }
   .leaving .veil { animation: fade .18s reverse forwards; } .leaving .hold { animation: .18s ease-in reverse forwards; animation-name: var(--leave); }
-  .moving .pulse { animation: pulse 2.4s infinite; } .moving .nudge { animation: nudge 6s 2s infinite; } .moving .shine { background-image: linear-gradient(105deg, transparent 40%, rgb(255 255 255 / .35) 50%, transparent 60%); background-size: 200% 100%; background-repeat: no-repeat; animation: shine 4s infinite; }
 }
 `

@@ -1,7 +1,7 @@
 import type { Memory as SentMemory } from '../kinds/choose'
 import type { DecideAnswer, DecideRequest } from '../kinds/visitor'
 import type { Context, Told } from './context'
-import { openMemory, seconds } from './memory'
+import { id, keep, openMemory, seconds } from './memory'
 
 // Fetched by the loader once the page is there. It says that a page is being
 // looked at, asks what may show, and fetches the watcher when there is something
@@ -18,7 +18,20 @@ export function start(base: string, site: string, came: number, own?: string) {
   const memory = openMemory(site)
   const pass = readPass()
   const unwatched = !!pass || (navigator as { globalPrivacyControl?: boolean }).globalPrivacyControl === true
-  const context: Context = { base, api, site, memory, unwatched, silent: !!pass, token: pass ?? undefined, events: [], look() {} } as unknown as Context
+  const context: Context = {
+    base,
+    api,
+    site,
+    memory,
+    id,
+    keep,
+    seconds,
+    unwatched,
+    silent: !!pass,
+    token: pass ?? undefined,
+    events: [],
+    look() {},
+  } as unknown as Context
   const data: NonNullable<Told['data']> = {}
   let kind: string | undefined
   let view = 0

@@ -11,12 +11,13 @@ const away = 'That did not reach us. Your words are kept: please try again.'
 const again = 3000 // ms until what did not reach the server is sent again
 const mostTries = 8
 
-type Step = StepIn & { at: number }
+export type Step = StepIn & { at: number }
 export type Said = Record<string, string>
 
 /** What is wrong with a field that has to be answered, and is not. */
 export const missing = (f: Field) => f.message || (f.ask === 'consent' ? 'Please tick this to go on.' : 'Please fill this in.')
 
+/** The way through a form and its thanks; what is played goes further (played.ts). */
 export class Walk {
   scene: Scene
   /** By the keys of fields: those of all scenes so far. */
@@ -27,36 +28,44 @@ export class Walk {
   busy = false
   values: Record<string, number> = {}
   marks: NonNullable<AdvanceAnswer['marks']> = {}
+  /** Whether there is a scene to go back to. */
+  canGoBack = false
   tallies: NonNullable<AdvanceAnswer['tallies']> = {}
   /** Scenes that were withheld and have come, by their ids. */
-  private come: Record<string, Scene> = {}
-  /** The scenes behind, the latest last. */
-  private behind: string[] = []
-  /** What was right is shown; this comes after. */
-  private after?: string
+  protected come: Record<string, Scene> = {}
   /** What the server does not know yet, of which the first is step `known`. */
-  private steps: Step[] = []
-  private known = 0
-  private line: Promise<unknown> = Promise.resolve()
-  private tries = 0
+  protected steps: Step[] = []
+  protected known = 0
+  protected line: Promise<unknown> = Promise.resolve()
+  protected tries = 0
 
   constructor(
-    private drawing: Drawing,
-    private host: Host,
-    private phone: boolean,
+    protected drawing: Drawing,
+    protected host: Host,
+    protected phone: boolean,
     /** Something has changed; moved says that it is the scene. */
-    private changed: (moved: boolean) => void,
+    protected changed: (moved: boolean) => void,
     /** The visitor has gone out by the last edge. */
-    private over: () => void,
+    protected over: () => void,
   ) {
     this.scene = drawing.scenes[0]
     this.begin()
   }
 
-  /** A slider stands somewhere from the start, and that is its answer until it is moved. */
-  private begin() {
-    for (const f of this.fields) if (f.ask === 'slider') this.answers = { [f.key]: f.start || f.least || '0', ...this.answers }
+  /** A scene begins. */
+  protected begin() {}
+  /** The scene is left for another. */
+  protected leaves(_to: string) {}
+  /** Goes on from what was told about the answers; false where nothing was. */
+  protected onward(): boolean {
+    return false
   }
+  /** Whether what the server says of the answers is to be read before going on. */
+  protected marked(_a: AdvanceAnswer, _last: Step, _to: string): boolean {
+    return false
+  }
+  back() {}
+  resume(_a: AdvanceAnswer) {}
 
   /** A scene as far as it is known. */
   find(id: string): Scene | undefined {
@@ -68,12 +77,7 @@ export class Walk {
     return this.blocks.filter((b): b is Field => b.kind === 'field')
   }
 
-  /** A field of any scene that is known. */
-  field(key: string): Field | undefined {
-    for (const s of [...this.drawing.scenes, ...Object.values(this.come)]) for (const b of flat(s.blocks)) if (b.kind === 'field' && b.key === key) return b
-  }
-
-  private get blocks() {
+  protected get blocks() {
     return flat(this.scene.blocks).filter(b => !b.hide || (b.hide === 'phone') !== this.phone)
   }
 
@@ -89,30 +93,10 @@ export class Walk {
     return this.blocks.find((b): b is Button => b.kind === 'button' && b.press.do === 'send')
   }
 
-  /** Whether there is a scene to go back to. */
-  get canGoBack(): boolean {
-    const before = this.find(this.behind.at(-1) ?? '')
-    return !!before && this.scene.kind !== 'result' && !this.after && !flat(before.blocks).some(b => b.kind === 'field' && b.reveal)
-  }
-
-  back() {
-    const to = this.behind.at(-1)
-    if (this.busy || !to || !this.canGoBack) return
-    this.behind.pop()
-    this.steps.push({ scene: to, back: true, at: Date.now() })
-    this.show(to)
-  }
-
   /** Leaves the scene by a block: with its answers, or without them. */
   async leave(press: string, takes: boolean, late = false): Promise<boolean> {
     if (this.busy) return false
-    if (this.after !== undefined) {
-      const to = this.after
-      this.after = undefined
-      this.marks = {}
-      this.show(to)
-      return true
-    }
+    if (this.onward()) return true
     const values: Said = {}
     if (takes && !late) {
       for (const f of this.fields) values[f.key] = (f.ask === 'hidden' ? this.host.found?.(f.from ?? '') : this.answers[f.key]) ?? ''
@@ -137,7 +121,7 @@ export class Walk {
   }
 
   /** Where the page can tell by itself that this leads; empty for out of the piece. */
-  private local(press: string): string | undefined {
+  protected local(press: string): string | undefined {
     const { asks, edges } = this.scene
     if (asks || edges?.some(e => e.when?.length)) return this.host.advance ? undefined : ''
     const to = edges?.find(e => !e.block || e.block === press)?.to ?? ''
@@ -145,7 +129,7 @@ export class Walk {
   }
 
   /** Tells the server what it does not know yet, one request at a time. */
-  private tell(): Promise<Went> {
+  protected tell(): Promise<Went> {
     const asked = this.line.then(async (): Promise<Went> => {
       const steps = this.steps.slice()
       if (!steps.length || !this.host.advance) return { ok: true }
@@ -168,23 +152,20 @@ export class Walk {
   }
 
   /** Takes in where the server says the walk is. */
-  private take(a: AdvanceAnswer, last: Step) {
+  protected take(a: AdvanceAnswer, last: Step) {
     for (const s of a.scenes ?? []) this.come[s.id] = s
     this.values = { ...this.values, ...a.values }
     this.tallies = a.tallies ?? {}
     // The visitor has gone on meanwhile.
     if (this.steps.length) return
     const to = a.closes ? '' : a.scene
-    if (a.marks && Object.keys(a.marks).length && this.scene.id === last.scene) {
-      this.marks = a.marks
-      this.after = to
-      this.changed(false)
-    } else if (to !== this.scene.id) this.show(to)
+    if (this.marked(a, last, to)) return
+    if (to !== this.scene.id) this.show(to)
     else this.changed(false)
   }
 
   /** Takes back what the server refused, and says why where it was asked. */
-  private undo(went: Went) {
+  protected undo(went: Went) {
     const [, at] = /^steps\[(\d+)\]/.exec(went.faults?.[0]?.at ?? '') ?? []
     const from = at === undefined ? this.steps.length - 1 : Number(at)
     const [step] = this.steps.splice(Math.max(0, from))
@@ -200,48 +181,21 @@ export class Walk {
     this.changed(false)
   }
 
-  private refuse(faults: Said): false {
+  protected refuse(faults: Said): false {
     this.faults = faults
     this.changed(false)
     this.host.refused?.()
     return false
   }
 
-  private show(id: string) {
+  protected show(id: string) {
     const scene = this.find(id)
     if (!id || !scene) return this.over()
-    if (this.scene.id !== id) {
-      const at = this.behind.lastIndexOf(id)
-      if (at >= 0) this.behind.length = at
-      else this.behind.push(this.scene.id)
-    }
+    this.leaves(id)
     this.scene = scene
     this.begin()
     this.faults = {}
     this.trouble = ''
     this.changed(true)
-  }
-
-  /** Goes on with a walk that an earlier page began. */
-  resume(a: AdvanceAnswer) {
-    for (const s of a.scenes ?? []) this.come[s.id] = s
-    const path = a.path ?? []
-    this.known = a.steps
-    this.answers = a.answers ?? {}
-    this.values = a.values ?? {}
-    this.tallies = a.tallies ?? {}
-    this.behind = path.slice(0, -1).filter((id, i) => path.indexOf(id) === i && id !== a.scene)
-    this.scene = this.find(a.scene) ?? this.scene
-    this.begin()
-  }
-
-  /** Asks again how everyone has voted. */
-  async recount() {
-    if (this.busy || this.steps.length || !this.host.advance) return
-    const went = await this.host.advance([], this.known)
-    if (went.ok && went.answer && !this.steps.length) {
-      this.tallies = went.answer.tallies ?? {}
-      this.changed(false)
-    }
   }
 }

@@ -3,7 +3,6 @@ import type { Drawing } from '../kinds/piece'
 import type { AdvanceAnswer, AdvanceRequest, CodeRequest, DecideAnswer, EventIn, StepIn, ViewRecord, WalkRef } from '../kinds/visitor'
 import type { Context } from './context'
 import type { Went } from './host'
-import { id, keep, seconds } from './memory'
 import { openOutbox } from './outbox'
 import { holds, type Moments, watch } from './watch'
 
@@ -31,7 +30,7 @@ export function sendLeft(context: Context) {
 
 /** Begins a page view. */
 export function begin(context: Context, first: DecideAnswer) {
-  const { memory, api, base, unwatched, began } = context
+  const { memory, api, base, unwatched, began, id, keep, seconds } = context
   const arrival = context.arrival
   const seen = context.request
   const view = id()
@@ -151,8 +150,7 @@ export function begin(context: Context, first: DecideAnswer) {
           drawing: drawing as Drawing,
           base,
           phone: !!answer.phone,
-          extras: () => import(/* @vite-ignore */ base + answer.extras),
-          play: () => import(/* @vite-ignore */ base + answer.play),
+          part: name => import(/* @vite-ignore */ base + answer[name]),
           since: () => since(p.piece),
           code: (scene, pool) => counted.then(() => code(walk, scene, pool)),
           found,
@@ -263,7 +261,10 @@ export function begin(context: Context, first: DecideAnswer) {
     tokens.set(p.piece, known.token)
     const went = await advance({ piece: p.piece } as WalkRef, [], 0)
     if (went.ok && went.answer?.design)
-      return { answer: went.answer, walk: { id: '', piece: p.piece, variant: p.variant, design: went.answer.design, visitor: arrival.visitor } }
+      return {
+        answer: went.answer,
+        walk: { id: went.answer.walk ?? '', piece: p.piece, variant: p.variant, design: went.answer.design, visitor: arrival.visitor },
+      }
     tokens.delete(p.piece)
   }
 

@@ -8,9 +8,10 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { setNonce } from 'react-colorful'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
+import { install } from '../page/drawn'
 import * as extras from '../page/extras'
+import * as frames from '../page/frames'
 import * as play from '../page/play'
-import { install, installPlay } from '../page/renderer'
 import { Begin } from './begin/Begin'
 import { Bench } from './bench/Bench'
 import { Board } from './board/Board'
@@ -35,8 +36,9 @@ const nonce = document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]'
 const cache = createCache({ key: 'g', nonce })
 setNonce(nonce)
 
-install(extras)
-installPlay(play)
+install('extras', extras)
+install('play', play)
+install('frames', frames)
 
 const router = createBrowserRouter([
   { path: '/sign-in', Component: SignIn, ErrorBoundary: Broken },

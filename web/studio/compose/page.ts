@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Frame } from '../../kinds/piece'
+import { lookOf } from '../../page/frames'
 import type { PageLook } from '../../page/paint'
-import { lookOf } from '../../page/renderer'
 import type { Rect } from './landing'
 
 // The page of the site that a design is looked at on: a still copy from the

@@ -1,0 +1,17 @@
+import type { Kit } from '../kinds/style'
+
+/** The style kit of what is drawn without a site's own, in the studio. */
+export const usualKit: Kit = {
+  colors: [
+    { id: 'background', name: 'Paper', value: '#fffdf9' },
+    { id: 'ink', name: 'Ink', value: '#2b2430' },
+    { id: 'accent', name: 'Accent', value: '#1f4f4e' },
+    { id: 'accent_ink', name: 'On accent', value: '#ffffff' },
+    { id: 'soft', name: 'Wash', value: '#efe7da' },
+  ],
+  text: 'sans',
+  heading: 'sans',
+  corners: 12,
+  button: { corners: 10, weight: 650 },
+  field: { corners: 8 },
+}
