@@ -85,7 +85,7 @@ func TestThePlayedQuizAgreesWithItsTruth(t *testing.T) {
 	if err := Load(ctx, s, "http://127.0.0.1:8641", time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)); err != nil {
 		t.Fatal(err)
 	}
-	scenes, answers, err := s.Played(ctx, 1, "glazematch", time.Time{})
+	play, err := s.Played(ctx, 1, "glazematch", time.Time{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -97,11 +97,11 @@ func TestThePlayedQuizAgreesWithItsTruth(t *testing.T) {
 		}
 	}
 	reached := map[string]int{}
-	for _, sc := range scenes {
+	for _, sc := range play.Scenes {
 		reached[sc.Scene] = sc.Reached
 	}
 	counts := map[string]int{}
-	for _, a := range answers {
+	for _, a := range play.Answers {
 		counts[a.Key+"."+a.Choice] = a.Answers
 	}
 	for _, truth := range TrueAnswers {

@@ -56,6 +56,13 @@ type Moved struct {
 	Began   time.Time
 	Came    map[string]Came
 	Answers map[Answered]int
+	Gone    []Way // each once a walk
+}
+
+// Way is one from a scene to the next.
+type Way struct {
+	Scene string `json:"scene" db:"scene"`
+	Next  string `json:"next" db:"next"`
 }
 
 // Came counts one walk at a scene.
@@ -252,6 +259,12 @@ const (
 type counted struct {
 	Scenes  []sceneCounted  `json:"scenes,omitempty"`
 	Answers []answerCounted `json:"answers,omitempty"`
+	Ways    []wayCounted    `json:"ways,omitempty"`
+}
+
+type wayCounted struct {
+	Way
+	N int `json:"n"`
 }
 
 type sceneCounted struct {
@@ -276,7 +289,10 @@ func (m *Moved) counts() (string, error) {
 	for a, n := range m.Answers {
 		c.Answers = append(c.Answers, answerCounted{a.Key, a.Choice, n})
 	}
-	if len(c.Scenes)+len(c.Answers) == 0 {
+	for _, way := range m.Gone {
+		c.Ways = append(c.Ways, wayCounted{way, 1})
+	}
+	if len(c.Scenes)+len(c.Answers)+len(c.Ways) == 0 {
 		return "", nil
 	}
 	text, err := json.Marshal(c)
@@ -286,6 +302,7 @@ func (m *Moved) counts() (string, error) {
 // The counts of walk_counts, as rows.
 const (
 	waitingScenes  = `json_to_recordset(t.counts -> 'scenes') as c (scene text, reached int, left_it int, seconds int)`
+	waitingWays    = `json_to_recordset(t.counts -> 'ways') as c (scene text, next text, n int)`
 	waitingAnswers = `json_to_recordset(t.counts -> 'answers') as c (key text, choice text, n int)`
 )
 
@@ -377,6 +394,12 @@ func (s *Store) sumUp(ctx context.Context) (n int, err error) {
 			from taken t, `+waitingAnswers+`
 			group by 1, 2, 3, 4, 5, 6 order by 1, 2, 3, 4, 5, 6
 			on conflict (site_id, piece_id, variant, day, key, choice, shard) do update set answers = d.answers + excluded.answers
+		), ways as (
+			insert into way_days as d (site_id, piece_id, variant, day, scene, next, walks)
+			select t.site_id, t.piece_id, t.variant, t.day, c.scene, c.next, sum(c.n)
+			from taken t, `+waitingWays+`
+			group by 1, 2, 3, 4, 5, 6 order by 1, 2, 3, 4, 5, 6
+			on conflict (site_id, piece_id, variant, day, scene, next) do update set walks = d.walks + excluded.walks
 		)
 		select count(*) from taken`, mostSummed)
 	return n, err
@@ -452,15 +475,29 @@ type AnswerCount struct {
 	Answers int    `db:"answers"`
 }
 
+// WayCount is how many walks went from one scene to another over some days.
+type WayCount struct {
+	Variant string `db:"variant"`
+	Way
+	Walks int `db:"walks"`
+}
+
+// Play is what a piece's walks add up to.
+type Play struct {
+	Scenes  []SceneCount
+	Answers []AnswerCount
+	Ways    []WayCount
+}
+
 // Played gives how far a piece's walks came that began since a day, and what
 // they answered.
-func (s *Store) Played(ctx context.Context, site int64, piece string, since time.Time) (scenes []SceneCount, answers []AnswerCount, err error) {
+func (s *Store) Played(ctx context.Context, site int64, piece string, since time.Time) (play Play, err error) {
 	// One view of what is summed up and what waits: counts go from one to the other.
 	err = s.tx(ctx, func(tx *sqlx.Tx) error {
 		if _, err := tx.ExecContext(ctx, `set transaction isolation level repeatable read, read only`); err != nil {
 			return err
 		}
-		err := tx.SelectContext(ctx, &scenes, `
+		err := tx.SelectContext(ctx, &play.Scenes, `
 			select variant, scene, sum(reached) as reached, sum(left_it) as left_it, sum(seconds) as seconds from (
 				select variant, scene, reached, left_it, seconds from scene_days where site_id = $1 and piece_id = $2 and day >= $3
 				union all
@@ -470,13 +507,82 @@ func (s *Store) Played(ctx context.Context, site int64, piece string, since time
 		if err != nil {
 			return err
 		}
-		return tx.SelectContext(ctx, &answers, `
+		err = tx.SelectContext(ctx, &play.Answers, `
 			select variant, key, choice, sum(answers) as answers from (
 				select variant, key, choice, answers from answer_days where site_id = $1 and piece_id = $2 and day >= $3
 				union all
 				select t.variant, c.key, coalesce(c.choice, ''), c.n from walk_counts t, `+waitingAnswers+`
 				where t.site_id = $1 and t.piece_id = $2 and t.day >= $3
 			) all_of_it group by variant, key, choice`, site, piece, since.Format(time.DateOnly))
+		if err != nil {
+			return err
+		}
+		return tx.SelectContext(ctx, &play.Ways, `
+			select variant, scene, next, sum(walks) as walks from (
+				select variant, scene, next, walks from way_days where site_id = $1 and piece_id = $2 and day >= $3
+				union all
+				select t.variant, c.scene, c.next, c.n from walk_counts t, `+waitingWays+`
+				where t.site_id = $1 and t.piece_id = $2 and t.day >= $3
+			) all_of_it group by variant, scene, next`, site, piece, since.Format(time.DateOnly))
 	})
-	return scenes, answers, err
+	return play, err
+}
+
+// AnsweredWalk is what one visitor answered on their way through a piece.
+type AnsweredWalk struct {
+	ID      string          `db:"id"`
+	Variant string          `db:"variant"`
+	BeganAt time.Time       `db:"began_at"`
+	Scene   string          `db:"scene"`
+	Result  string          `db:"result"` // empty: none
+	Ended   bool            `db:"ended"`
+	Email   string          `db:"email"` // empty: none was left
+	Answers json.RawMessage `db:"answers"`
+}
+
+// WalkQuery picks walks of a piece, the latest first.
+type WalkQuery struct {
+	Piece   string
+	Variant string // empty: any
+	Since   time.Time
+	Search  string // in answers and addresses; empty: all
+	// Choices are ids whose labels the search is in: answers are kept by them.
+	Choices []string
+	// Before goes on from the last walk of a page; zero starts at the top.
+	BeforeAt time.Time
+	BeforeID string
+	Limit    int
+}
+
+// MostSearched is how many of a piece's latest walks a search looks through.
+const MostSearched = 20_000
+
+// Walks lists what was answered. A search looks through the MostSearched latest.
+func (s *Store) Walks(ctx context.Context, site int64, q WalkQuery) (walks []AnsweredWalk, err error) {
+	if q.BeforeAt.IsZero() {
+		q.BeforeAt, q.BeforeID = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC), "ffffffff-ffff-ffff-ffff-ffffffffffff"
+	}
+	err = s.db.SelectContext(ctx, &walks, `
+		with latest as (
+			select w.id, w.variant, w.began_at, w.scene, coalesce(w.result, '') as result, w.ended, w.lead_id, coalesce(w.state -> 'answers', '{}') as answers
+			from walks w
+			where w.site_id = $1 and w.piece_id = $2 and w.state is not null and w.began_at >= $3
+				and (w.began_at, w.id) < ($4, $5::uuid) and ($6 = '' or w.variant = $6)
+			order by w.began_at desc, w.id desc limit case when $7 = '' then $8::bigint else $9::bigint end
+		)
+		select l.id, l.variant, l.began_at, l.scene, l.result, l.ended, l.answers, coalesce(p.email, '') as email
+		from latest l left join leads p on p.site_id = $1 and p.id = l.lead_id
+		where $7 = '' or strpos(lower(p.email), lower($7)) > 0 or exists (
+			select from json_each_text(l.answers) said where strpos(lower(said.value), lower($7)) > 0 or string_to_array(said.value, e'\n') && $10::text[])
+		order by l.began_at desc, l.id desc limit $8::bigint`,
+		site, q.Piece, q.Since, q.BeforeAt, q.BeforeID, q.Variant, q.Search, q.Limit, MostSearched, listed(q.Choices))
+	return walks, err
+}
+
+// listed is a list that is never null.
+func listed[T any](list []T) []T {
+	if list == nil {
+		return []T{}
+	}
+	return list
 }

@@ -67,15 +67,15 @@ func stepTo(t *testing.T, s *store.Store, site int64, walk, scene string) {
 // played is what a piece's report counts, by scene and by choice.
 func played(t *testing.T, s *store.Store, site int64) (scenes map[string]int, answers map[string]int) {
 	t.Helper()
-	came, said, err := s.Played(ctx, site, "p", noon.AddDate(0, 0, -1))
+	play, err := s.Played(ctx, site, "p", noon.AddDate(0, 0, -1))
 	if err != nil {
 		t.Fatal(err)
 	}
 	scenes, answers = map[string]int{}, map[string]int{}
-	for _, c := range came {
+	for _, c := range play.Scenes {
 		scenes[c.Scene] += c.Reached*1_000_000 + c.Left*1000 + c.Seconds
 	}
-	for _, a := range said {
+	for _, a := range play.Answers {
 		answers[a.Key+"="+a.Choice] += a.Answers
 	}
 	return scenes, answers

@@ -22,11 +22,8 @@ func (s *Server) played(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	since := time.Time{}
-	if days, err := strconv.Atoi(c.Query("days")); err == nil && days > 0 {
-		since = s.today(site).AddDate(0, 0, 1-days)
-	}
-	scenes, answers, err := s.store.Played(c, site.ID, id, since)
+	since := s.since(c, site)
+	play, err := s.store.Played(c, site.ID, id, since)
 	if err != nil {
 		problem.Write(c, err)
 		return
@@ -38,26 +35,34 @@ func (s *Server) played(c *gin.Context) {
 	}
 	result := Played{Confidence: confidence, Variants: []PlayedVariant{}}
 	for _, v := range p.Split.Variants {
-		result.Variants = append(result.Variants, playedVariant(v, scenes, answers, days))
+		result.Variants = append(result.Variants, playedVariant(v, play, days))
 	}
 	c.JSON(http.StatusOK, result)
 }
 
-func playedVariant(v piece.Variant, scenes []store.SceneCount, answers []store.AnswerCount, days []store.Tally) PlayedVariant {
-	out := PlayedVariant{ID: v.ID, Name: v.Name, Scenes: []PlayedScene{}, Questions: []PlayedQuestion{}}
+// since is the first day of the period that is asked for; zero for all time.
+func (s *Server) since(c *gin.Context, site store.Site) time.Time {
+	if days, err := strconv.Atoi(c.Query("days")); err == nil && days > 0 && days < 10_000 {
+		return s.today(site).AddDate(0, 0, 1-days)
+	}
+	return time.Time{}
+}
+
+func playedVariant(v piece.Variant, play store.Play, days []store.Tally) PlayedVariant {
+	out := PlayedVariant{ID: v.ID, Name: v.Name, Scenes: []PlayedScene{}, Ways: []PlayedWay{}, Questions: []PlayedQuestion{}}
 	for _, d := range days {
 		if d.Variant == v.ID {
 			out.Visitors += d.Visitors
 		}
 	}
 	at := map[string]store.SceneCount{}
-	for _, s := range scenes {
+	for _, s := range play.Scenes {
 		if s.Variant == v.ID {
 			at[s.Scene] = s
 		}
 	}
 	counts := map[string]map[string]int{}
-	for _, a := range answers {
+	for _, a := range play.Answers {
 		if a.Variant != v.ID {
 			continue
 		}
@@ -65,6 +70,15 @@ func playedVariant(v piece.Variant, scenes []store.SceneCount, answers []store.A
 			counts[a.Key] = map[string]int{}
 		}
 		counts[a.Key][a.Choice] = a.Answers
+	}
+	for _, w := range play.Ways {
+		if w.Variant != v.ID {
+			continue
+		}
+		// Of those who went on from a scene, each once a way.
+		one := PlayedWay{From: w.Scene, To: w.Next, Walks: w.Walks}
+		one.Share, one.Interval = shareOf(min(w.Walks, at[w.Scene].Left), at[w.Scene].Left)
+		out.Ways = append(out.Ways, one)
 	}
 	results := 0
 	for _, s := range v.Design.Scenes {
@@ -85,6 +99,11 @@ func playedVariant(v piece.Variant, scenes []store.SceneCount, answers []store.A
 		} else {
 			one.Share, one.Interval = shareOf(count.Reached-count.Left, count.Reached)
 		}
+		if asksFor(s, piece.AskEmail) {
+			gate := PlayedGate{Came: count.Reached, Gone: count.Left}
+			gate.Share, gate.Interval = shareOf(count.Left, count.Reached)
+			one.Gate = &gate
+		}
 		out.Scenes = append(out.Scenes, one)
 		for b := range s.All() {
 			if f, ok := b.(piece.Field); ok {
@@ -95,6 +114,15 @@ func playedVariant(v piece.Variant, scenes []store.SceneCount, answers []store.A
 		}
 	}
 	return out
+}
+
+func asksFor(s piece.Scene, ask piece.Ask) bool {
+	for b := range s.All() {
+		if f, ok := b.(piece.Field); ok && f.Ask == ask {
+			return true
+		}
+	}
+	return false
 }
 
 // playedQuestion counts the choices of a field; not ok for one whose answers are

@@ -108,6 +108,8 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.GET("/pieces/:piece/split", s.split)
 	site.GET("/pieces/:piece/played", s.played)
 	site.GET("/qr", s.qr)
+	site.GET("/pieces/:piece/answers", s.answers)
+	site.GET("/pieces/:piece/answers.csv", s.answersCSV)
 	site.POST("/pieces/:piece/inspect", s.reads(maxBody), s.inspectLink)
 	site.POST("/try", s.reads(maxBody), s.try)
 	site.POST("/walk", s.reads(maxBody), s.walk)

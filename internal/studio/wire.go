@@ -610,6 +610,7 @@ type PlayedVariant struct {
 	Visitors int    `json:"visitors"` // who saw it
 	// Scenes are in the order of the design, Questions those whose answers can be counted.
 	Scenes    []PlayedScene    `json:"scenes"`
+	Ways      []PlayedWay      `json:"ways"`
 	Questions []PlayedQuestion `json:"questions"`
 }
 
@@ -626,6 +627,56 @@ type PlayedScene struct {
 	// those who came to it that went no further. Null where nobody came.
 	Share    *float64     `json:"share" tstype:"number | null,required"`
 	Interval weigh.Bounds `json:"interval" tstype:"Bounds"`
+	// Gate is how many went on of those who were asked for an address here; null
+	// where nobody is.
+	Gate *PlayedGate `json:"gate" tstype:"PlayedGate | null,required"`
+}
+
+// PlayedGate counts walks that came to a sign-up, and went on from it.
+type PlayedGate struct {
+	Came     int          `json:"came"`
+	Gone     int          `json:"gone"`
+	Share    *float64     `json:"share" tstype:"number | null,required"`
+	Interval weigh.Bounds `json:"interval" tstype:"Bounds"`
+}
+
+// PlayedWay counts walks that went from one scene to another, each once; its
+// share is of those who went on from the first.
+type PlayedWay struct {
+	From     string       `json:"from"`
+	To       string       `json:"to"`
+	Walks    int          `json:"walks"`
+	Share    *float64     `json:"share" tstype:"number | null,required"`
+	Interval weigh.Bounds `json:"interval" tstype:"Bounds"`
+}
+
+// AnswerTable is what visitors answered in a piece, the latest first.
+type AnswerTable struct {
+	// Columns are what the piece asks now.
+	Columns []AnswerColumn `json:"columns"`
+	Rows    []AnswerRow    `json:"rows"`
+	// Next is where the next page begins; empty: there is none.
+	Next string `json:"next"`
+	// Searched is how many of the latest a search looks through.
+	Searched int `json:"searched"`
+}
+
+// AnswerColumn is a question.
+type AnswerColumn struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+}
+
+// AnswerRow is one visitor's way through the piece.
+type AnswerRow struct {
+	ID      string    `json:"id"`
+	At      time.Time `json:"at" tstype:"string"` // when it began
+	Variant string    `json:"variant"`            // its letter
+	Email   string    `json:"email"`              // empty: none was left
+	Scene   string    `json:"scene"`              // where they are or ended, by its name
+	Result  string    `json:"result"`             // empty: none
+	// Answers are as they were read, by key.
+	Answers map[string]string `json:"answers"`
 }
 
 // PlayedQuestion is how a question was answered.

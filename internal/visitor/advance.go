@@ -363,6 +363,12 @@ func (t *turn) count(w *flow.Walk, step flow.Step, from string, at time.Time, be
 		}
 		moved.Came[from] = c
 	}
+	if id := w.At(); id != from && !step.Back {
+		if way := from + " to " + id; !slices.Contains(t.state.Met, way) {
+			t.state.Met = append(t.state.Met, way)
+			moved.Gone = append(moved.Gone, store.Way{Scene: from, Next: id})
+		}
+	}
 	if id := w.At(); !slices.Contains(t.state.Met, id) {
 		t.state.Met = append(t.state.Met, id)
 		c := moved.Came[id]

@@ -337,19 +337,26 @@ func TestHowFarWalksComeIsCountedOnce(t *testing.T) {
 	if a := h.Page("advance", fmt.Sprintf(`{"walk":%s,"steps":[{"scene":"one","values":{"q1":"blue"}}],"unwatched":true}`, w.ref())); a.Status != 200 {
 		t.Fatal(a)
 	}
-	scenes, answers, err := h.Store.Played(context.Background(), h.Site, "sign-up", time.Time{})
+	play, err := h.Store.Played(context.Background(), h.Site, "sign-up", time.Time{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	got := map[string]string{}
-	for _, s := range scenes {
+	for _, s := range play.Scenes {
 		got[s.Scene] = fmt.Sprint(s.Reached, s.Left)
 	}
 	if want := map[string]string{"one": "4 4", "two": "4 3", "gate": "3 2", "shino": "2 0"}; !maps.Equal(got, want) {
 		t.Errorf("%v, want %v", got, want)
 	}
+	ways := map[string]int{}
+	for _, w := range play.Ways {
+		ways[w.Scene+" "+w.Next] = w.Walks
+	}
+	if want := map[string]int{"one two": 4, "two gate": 3, "gate shino": 2}; !maps.Equal(ways, want) {
+		t.Errorf("%v, want %v", ways, want)
+	}
 	counts := map[string]int{}
-	for _, a := range answers {
+	for _, a := range play.Answers {
 		counts[a.Key+"."+a.Choice] = a.Answers
 	}
 	// Who changed their mind is counted where they ended.

@@ -289,7 +289,8 @@ test('what is played is styled by names of its own', () => {
   expect(shared(playStyle, framesStyle)).toEqual(['bar'])
   // Blocks of both lie flat in a floating bar, and videos are framed as pictures are.
   expect(shared(extrasStyle, framesStyle)).toEqual(['box', 'columns', 'divider', 'picture'])
-  expect(shared(extrasStyle, style)).toEqual(['picture'])
+  // What moves does so only where that is wanted.
+  expect(shared(extrasStyle, style)).toEqual(['moving', 'picture'])
 })
 
 test('the page computes formulas as the core does', () => {

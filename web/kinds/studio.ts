@@ -745,6 +745,7 @@ export interface PlayedVariant {
    * Scenes are in the order of the design, Questions those whose answers can be counted.
    */
   scenes: PlayedScene[];
+  ways: PlayedWay[];
   questions: PlayedQuestion[];
 }
 /**
@@ -766,6 +767,71 @@ export interface PlayedScene {
    */
   share: number | null;
   interval: Bounds;
+  /**
+   * Gate is how many went on of those who were asked for an address here; null
+   * where nobody is.
+   */
+  gate: PlayedGate | null;
+}
+/**
+ * PlayedGate counts walks that came to a sign-up, and went on from it.
+ */
+export interface PlayedGate {
+  came: number /* int */;
+  gone: number /* int */;
+  share: number | null;
+  interval: Bounds;
+}
+/**
+ * PlayedWay counts walks that went from one scene to another, each once; its
+ * share is of those who went on from the first.
+ */
+export interface PlayedWay {
+  from: string;
+  to: string;
+  walks: number /* int */;
+  share: number | null;
+  interval: Bounds;
+}
+/**
+ * AnswerTable is what visitors answered in a piece, the latest first.
+ */
+export interface AnswerTable {
+  /**
+   * Columns are what the piece asks now.
+   */
+  columns: AnswerColumn[];
+  rows: AnswerRow[];
+  /**
+   * Next is where the next page begins; empty: there is none.
+   */
+  next: string;
+  /**
+   * Searched is how many of the latest a search looks through.
+   */
+  searched: number /* int */;
+}
+/**
+ * AnswerColumn is a question.
+ */
+export interface AnswerColumn {
+  key: string;
+  label: string;
+}
+/**
+ * AnswerRow is one visitor's way through the piece.
+ */
+export interface AnswerRow {
+  id: string;
+  at: string; // when it began
+  variant: string; // its letter
+  email: string; // empty: none was left
+  scene: string; // where they are or ended, by its name
+  result: string; // empty: none
+  /**
+   * Answers are as they were read, by key.
+   */
+  answers: { [key: string]: string};
 }
 /**
  * PlayedQuestion is how a question was answered.

@@ -7,8 +7,23 @@ create table walk_counts (
     piece_id text not null,
     variant  text not null,
     day      date not null,
-    counts   json not null -- {"scenes": [{scene, reached, left_it, seconds}], "answers": [{key, choice, n}]}
+    counts   json not null -- {"scenes": [{scene, reached, left_it, seconds}], "answers": [{key, choice, n}], "ways": [{scene, next, n}]}
 );
+
+-- Which ways between scenes were gone, by the day the walks began.
+create table way_days (
+    site_id  bigint not null,
+    piece_id text not null,
+    variant  text not null,
+    day      date not null,
+    scene    text not null,
+    next     text not null,
+    walks    int not null, -- each once
+    primary key (site_id, piece_id, variant, day, scene, next)
+);
+
+-- What was answered, the latest first, is read piece by piece.
+create index walks_of_piece on walks (site_id, piece_id, began_at desc, id) where state is not null;
 
 -- A walk's site is one that the server has a snapshot of, and sites are never
 -- removed: it is not looked up again for each walk.
@@ -22,4 +37,5 @@ drop index submissions_of_visitor;
 alter table walks add foreign key (site_id) references sites;
 create index submissions_of_visitor on submissions (site_id, piece_id, visitor);
 create index submissions_of_piece on submissions (site_id, piece_id, at desc);
-drop table walk_counts;
+drop index walks_of_piece;
+drop table walk_counts, way_days;

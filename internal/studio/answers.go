@@ -1,0 +1,206 @@
+package studio
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"gobbet/core/answer"
+	"gobbet/core/fault"
+	"gobbet/core/flow"
+	"gobbet/core/piece"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+)
+
+const (
+	answersPerPage = 50
+	answersPerRead = 500
+)
+
+// asked reads walks as a document's questions have them.
+type asked struct {
+	columns  []AnswerColumn
+	variants map[string]askedVariant
+}
+
+type askedVariant struct {
+	letter string
+	graph  *flow.Graph
+	scenes map[string]string // names by id
+}
+
+// askedBy gives the questions of a piece, each key once, by the first field that has it.
+func askedBy(p *piece.Piece) (*asked, error) {
+	a := &asked{columns: []AnswerColumn{}, variants: map[string]askedVariant{}}
+	seen := map[string]bool{}
+	for i, v := range p.Split.Variants {
+		g, err := flow.Of(v.Design)
+		if err != nil {
+			return nil, err
+		}
+		one := askedVariant{string(rune('A' + i)), g, map[string]string{}}
+		for _, s := range v.Design.Scenes {
+			one.scenes[s.ID] = s.Name
+			for b := range s.All() {
+				if f, ok := b.(piece.Field); ok && !seen[f.Key] && f.Ask != piece.AskEmail {
+					seen[f.Key] = true
+					a.columns = append(a.columns, AnswerColumn{f.Key, f.Label})
+				}
+			}
+		}
+		a.variants[v.ID] = one
+	}
+	return a, nil
+}
+
+// choices are the ids of choices whose labels hold a text.
+func (a *asked) choices(text string) (ids []string) {
+	for _, v := range a.variants {
+		for id := range v.scenes {
+			for _, f := range v.graph.Form(id).Fields {
+				for _, c := range f.Choices {
+					if strings.Contains(strings.ToLower(c.Label), strings.ToLower(text)) {
+						ids = append(ids, c.ID)
+					}
+				}
+			}
+		}
+	}
+	return ids
+}
+
+func (a *asked) row(w store.AnsweredWalk) AnswerRow {
+	row := AnswerRow{ID: w.ID, At: w.BeganAt, Variant: w.Variant, Email: w.Email, Scene: w.Scene, Result: w.Result, Answers: map[string]string{}}
+	_ = json.Unmarshal(w.Answers, &row.Answers) // the program's own
+	v, ok := a.variants[w.Variant]
+	if !ok {
+		return row
+	}
+	row.Variant = v.letter
+	for id, name := range v.scenes {
+		if id == w.Scene {
+			row.Scene = name
+		}
+		if id == w.Result {
+			row.Result = name
+		}
+		for key, said := range v.graph.Form(id).Said(answer.Answers(row.Answers)) {
+			// The labels of choices; an id that is none any more stays.
+			if said != "" {
+				row.Answers[key] = strings.ReplaceAll(said, "\n", ", ")
+			}
+		}
+	}
+	return row
+}
+
+// walksAsked reads which walks are asked for.
+func (s *Server) walksAsked(c *gin.Context, limit int) (q store.WalkQuery, a *asked, err error) {
+	site := siteOf(c)
+	id, p, err := s.measured(c, site.ID)
+	if err != nil {
+		return q, nil, err
+	}
+	if a, err = askedBy(p); err != nil {
+		return q, nil, err
+	}
+	q = store.WalkQuery{Piece: id, Variant: c.Query("variant"), Since: s.since(c, site), Search: strings.TrimSpace(c.Query("q")), Limit: limit}
+	if len(q.Search) > 200 || strings.ContainsRune(q.Search+q.Variant, 0) {
+		return q, nil, fault.Fault{At: "q", Message: "is more than can be searched for"}
+	}
+	if q.Search != "" {
+		q.Choices = a.choices(q.Search)
+	}
+	if from := c.Query("from"); from != "" {
+		micro, walk, _ := strings.Cut(from, ".")
+		var at int64
+		if _, err := fmt.Sscan(micro, &at); err != nil || at < 0 || at > lastMicro || uuid.Validate(walk) != nil {
+			return q, nil, fault.Fault{At: "from", Message: "is not where a page ended"}
+		}
+		q.BeforeAt, q.BeforeID = time.UnixMicro(at), walk
+	}
+	return q, a, nil
+}
+
+// answers lists what visitors answered, whether or not they left an address.
+func (s *Server) answers(c *gin.Context) {
+	q, a, err := s.walksAsked(c, answersPerPage+1)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	walks, err := s.store.Walks(c, siteOf(c).ID, q)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	table := AnswerTable{Columns: a.columns, Rows: []AnswerRow{}, Searched: store.MostSearched}
+	if len(walks) > answersPerPage {
+		walks = walks[:answersPerPage]
+		last := walks[answersPerPage-1]
+		table.Next = fmt.Sprintf("%d.%s", last.BeganAt.UnixMicro(), last.ID)
+	}
+	for _, w := range walks {
+		table.Rows = append(table.Rows, a.row(w))
+	}
+	c.JSON(http.StatusOK, table)
+}
+
+// answersCSV writes them all, as RFC 4180 has it, with what a spreadsheet would
+// take for a formula made plain text.
+func (s *Server) answersCSV(c *gin.Context) {
+	q, a, err := s.walksAsked(c, answersPerRead)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	site := siteOf(c).ID
+	walks, err := s.store.Walks(c, site, q)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.Header("Content-Type", "text/csv; charset=utf-8; header=present")
+	c.Header("Content-Disposition", `attachment; filename="answers.csv"`)
+	w := csv.NewWriter(c.Writer)
+	w.UseCRLF = true
+	head := []string{"at", "variant", "email", "scene", "result"}
+	for _, column := range a.columns {
+		head = append(head, plain(column.Label))
+	}
+	w.Write(head)
+	response := http.NewResponseController(c.Writer)
+	for len(walks) > 0 {
+		for _, walk := range walks {
+			row := a.row(walk)
+			cells := []string{row.At.UTC().Format(time.RFC3339), row.Variant, row.Email, row.Scene, row.Result}
+			for _, column := range a.columns {
+				cells = append(cells, row.Answers[column.Key])
+			}
+			for i := range cells {
+				cells[i] = plain(cells[i])
+			}
+			w.Write(cells)
+		}
+		if len(walks) < answersPerRead {
+			break
+		}
+		// A long list takes as long as it takes, each part of it within its time.
+		response.SetWriteDeadline(s.now().Add(time.Minute))
+		s.begin(c)
+		last := walks[len(walks)-1]
+		q.BeforeAt, q.BeforeID = last.BeganAt, last.ID
+		if walks, err = s.store.Walks(c, site, q); err != nil {
+			// The head is out: break the connection rather than end a file that lacks some.
+			panic(http.ErrAbortHandler)
+		}
+	}
+	w.Flush()
+}

@@ -1,0 +1,160 @@
+package studio_test
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+
+	"gobbet/core/piece"
+	"gobbet/core/reach"
+	"gobbet/internal/servertest"
+	"gobbet/internal/studio"
+	"gobbet/internal/visitor"
+)
+
+// asking is a live piece that asks a choice, a text and an address, in three scenes.
+func asking(t *testing.T, h *servertest.House) (hash string) {
+	t.Helper()
+	p := piece.New("Asking", piece.Popup, "salt")
+	p.Rule = reach.All{}
+	on := piece.Button{Kind: "button", ID: "on", Words: "On", Press: piece.Press{Do: piece.DoSend}}
+	scene := func(id, to string, kind piece.SceneKind, f piece.Field) piece.Scene {
+		return piece.Scene{ID: id, Name: "The " + id, Kind: kind, Edges: []piece.Edge{{To: to}}, Blocks: []piece.Block{f, on}}
+	}
+	p.Split.Variants[0].Design.Scenes = []piece.Scene{
+		scene("one", "two", piece.QuestionScene, piece.Field{Kind: "field", ID: "f", Ask: piece.AskChoices, Key: "likes", Label: "Likes?", Choices: []piece.Choice{{ID: "a", Label: "Ash glaze"}, {ID: "c", Label: "Celadon"}}}),
+		scene("two", "gate", piece.QuestionScene, piece.Field{Kind: "field", ID: "f", Ask: piece.AskText, Key: "why", Label: "=why?"}),
+		scene("gate", "end", piece.FormScene, piece.Field{Kind: "field", ID: "f", Ask: piece.AskEmail, Key: "email", Label: "Email"}),
+		{ID: "end", Name: "The end", Kind: piece.ResultScene, Blocks: []piece.Block{piece.Heading{Kind: "heading", ID: "h", Text: piece.Plain("Done"), Size: 20, Align: "start"}}},
+	}
+	h.Launch("asking", p)
+	hashes := map[string]string{}
+	visitor.Drawings(p, servertest.UsualKit(), hashes)
+	return hashes["a"]
+}
+
+// answered walks as far as there are answers.
+func answered(t *testing.T, h *servertest.House, hash string, likes []string, rest ...string) {
+	t.Helper()
+	steps := []visitor.StepIn{{Scene: "one", Values: map[string]any{"likes": likes}}}
+	for i, value := range rest {
+		steps = append(steps, visitor.StepIn{Scene: []string{"two", "gate"}[i], Values: map[string]any{[]string{"why", "email"}[i]: value}})
+	}
+	body, _ := json.Marshal(visitor.AdvanceRequest{
+		Walk:  visitor.WalkRef{ID: uuid.NewString(), Piece: "asking", Variant: "a", Design: hash, Visitor: "visitor-" + uuid.NewString()[:8]},
+		Steps: steps,
+	})
+	for range 200 {
+		if a := h.Page("advance", string(body)); a.Status == http.StatusOK {
+			return
+		} else if a.Status != http.StatusUnprocessableEntity {
+			t.Fatal(a)
+		}
+	}
+	t.Fatal("the piece never became live")
+}
+
+func TestWhatVisitorsAnswerIsListedWithOrWithoutAnAddress(t *testing.T) {
+	h := signedIn(t)
+	hash := asking(t, h)
+	answered(t, h, hash, []string{"a", "c"}, "because", "a@example.com")
+	answered(t, h, hash, []string{"c"}, `=cmd|' /C calc'!A0`)
+	answered(t, h, hash, []string{"a"})
+	list := func(query string) (rows []studio.AnswerRow) {
+		t.Helper()
+		var table studio.AnswerTable
+		a := h.Call("GET", at(h, "/pieces/asking/answers"+query), "")
+		if a.Status != http.StatusOK {
+			t.Fatal(a)
+		}
+		a.Into(t, &table)
+		if len(table.Columns) != 2 || table.Columns[0] != (studio.AnswerColumn{Key: "likes", Label: "Likes?"}) {
+			t.Errorf("%+v", table.Columns)
+		}
+		return table.Rows
+	}
+	all := list("")
+	if len(all) != 3 || all[0].Answers["likes"] != "Ash glaze" || all[0].Scene != "The two" || all[0].Email != "" || all[2].Email != "a@example.com" || all[2].Result != "The end" || all[2].Answers["likes"] != "Ash glaze, Celadon" {
+		t.Errorf("%+v", all)
+	}
+	for query, n := range map[string]int{"?q=because": 1, "?q=CELADON": 2, "?q=a@example": 1, "?q=nothing": 0, "?variant=a": 3, "?variant=b": 0, "?days=7": 3, "?q=%25": 0} {
+		if got := list(query); len(got) != n {
+			t.Errorf("%s: %+v", query, got)
+		}
+	}
+	wants(t, h.Call("GET", at(h, "/pieces/asking/answers?q="+strings.Repeat("x", 201)), ""), http.StatusUnprocessableEntity, "faults")
+	wants(t, h.Call("GET", at(h, "/pieces/asking/answers?from=1.x"), ""), http.StatusUnprocessableEntity, "faults")
+
+	file := h.Call("GET", at(h, "/pieces/asking/answers.csv"), "")
+	rows, err := csv.NewReader(strings.NewReader(file.Body)).ReadAll()
+	if err != nil || len(rows) != 4 {
+		t.Fatalf("%v %v", rows, err)
+	}
+	for _, row := range rows {
+		for _, cell := range row {
+			if strings.HasPrefix(cell, "=") {
+				t.Errorf("a spreadsheet would run %q", cell)
+			}
+		}
+	}
+	if rows[3][2] != "a@example.com" || rows[3][6] != "because" {
+		t.Errorf("%q", rows[3])
+	}
+}
+
+func TestPagesOfAnswersMeetEnd(t *testing.T) {
+	h := signedIn(t)
+	hash := asking(t, h)
+	for i := range 53 {
+		answered(t, h, hash, []string{"a"}, fmt.Sprint("answer ", i))
+	}
+	seen := map[string]bool{}
+	from := ""
+	for pages := 0; pages < 5; pages++ {
+		var table studio.AnswerTable
+		h.Call("GET", at(h, "/pieces/asking/answers?q=answer&from="+from), "").Into(t, &table)
+		for _, row := range table.Rows {
+			seen[row.Answers["why"]] = true
+		}
+		if from = table.Next; from == "" {
+			break
+		}
+	}
+	if len(seen) != 53 || from != "" {
+		t.Errorf("%d of 53, then %q", len(seen), from)
+	}
+}
+
+func TestTheReportSaysWhichWaysWereGoneAndWhoPassedTheGate(t *testing.T) {
+	h := signedIn(t)
+	hash := asking(t, h)
+	answered(t, h, hash, []string{"a"}, "x", "a@example.com")
+	answered(t, h, hash, []string{"a"}, "x")
+	answered(t, h, hash, []string{"a"})
+	var played studio.Played
+	h.Call("GET", at(h, "/pieces/asking/played"), "").Into(t, &played)
+	v := played.Variants[0]
+	ways := map[string]int{}
+	for _, w := range v.Ways {
+		ways[w.From+" "+w.To] = w.Walks
+		if w.Share == nil || *w.Share != 1 {
+			t.Errorf("%+v", w)
+		}
+	}
+	if ways["one two"] != 3 || ways["two gate"] != 2 || ways["gate end"] != 1 {
+		t.Error(ways)
+	}
+	for _, s := range v.Scenes {
+		if (s.Gate != nil) != (s.ID == "gate") {
+			t.Errorf("%s: %+v", s.ID, s.Gate)
+		}
+		if s.Gate != nil && (s.Gate.Came != 2 || s.Gate.Gone != 1 || *s.Gate.Share != .5) {
+			t.Errorf("%+v", s.Gate)
+		}
+	}
+}
