@@ -321,7 +321,7 @@ func (t *turn) settle(w *flow.Walk, lead bool, moved *store.Moved) {
 		delete(stored, o.Scene)
 	}
 	for _, g := range t.given {
-		lead = lead || t.graph.Gate(g.Scene) && t.sent(w, g.owed).Email != ""
+		lead = lead || t.graph.Form(g.Scene).Email(w.Answers) != ""
 		if !slices.Contains(t.state.Sent, g.Scene) {
 			t.state.Sent = append(t.state.Sent, g.Scene)
 		}
