@@ -238,6 +238,13 @@ func (g *Graph) Gate(id string) bool {
 	return ok && g.scenes[i].gate
 }
 
+// AsksAddress reports whether a scene asks for a way to reach the visitor, be it
+// one that may be left out.
+func (g *Graph) AsksAddress(id string) bool {
+	i, ok := g.at[id]
+	return ok && slices.ContainsFunc(g.scenes[i].form.Fields, func(f answer.Field) bool { return f.Ask == piece.AskEmail || f.Ask == piece.AskPhone })
+}
+
 // Ends reports whether nothing leads on from a scene.
 func (g *Graph) Ends(id string) bool { return g.scenes[g.at[id]].ends }
 

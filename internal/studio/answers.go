@@ -20,7 +20,7 @@ import (
 )
 
 const (
-	answersPerPage = 50
+	answersPerPage = 25
 	answersPerRead = 500
 )
 

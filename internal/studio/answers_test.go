@@ -115,7 +115,7 @@ func TestPagesOfAnswersMeetEnd(t *testing.T) {
 	}
 	seen := map[string]bool{}
 	from := ""
-	for pages := 0; pages < 5; pages++ {
+	for pages := 0; pages < 9; pages++ {
 		var table studio.AnswerTable
 		h.Call("GET", at(h, "/pieces/asking/answers?q=answer&from="+from), "").Into(t, &table)
 		for _, row := range table.Rows {

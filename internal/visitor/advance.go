@@ -120,7 +120,7 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 		return nil, err
 	}
 	// Whoever leaves addresses is held off long before who only answers questions.
-	if slices.ContainsFunc(req.Steps, func(s StepIn) bool { return d.Gate(s.Scene) }) {
+	if slices.ContainsFunc(req.Steps, func(s StepIn) bool { return d.Gate(s.Scene) || d.AsksAddress(s.Scene) }) {
 		if v.addresses(c); c.IsAborted() {
 			return nil, errHeldOff
 		}

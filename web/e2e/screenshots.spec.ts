@@ -1,5 +1,5 @@
 import { type Page, test } from '@playwright/test'
-import { Api, shop, signIn } from './house'
+import { Api, pages, shop, signIn } from './house'
 
 // The pictures in docs/screenshots, from the demo as it comes: make screenshots
 
@@ -14,7 +14,6 @@ test('pictures of every main view', async ({ page, browser }) => {
     ['/pieces/beforeyougo/compose?block=send', 'compose'],
     ['/pieces/glazeclub/reach', 'reach'],
     ['/pieces/glazeclub/split', 'split'],
-    ['/pieces/glazeclub/hand-off', 'hand-off'],
     ['/pieces/wheelevening/launch', 'launch'],
     ['/people', 'people'],
     ['/site', 'site'],
@@ -69,4 +68,12 @@ test('pictures of every main view', async ({ page, browser }) => {
   await visitor.getByRole('dialog').waitFor()
   await visitor.waitForFunction(() => !document.querySelector('gobbet-piece')!.shadowRoot!.getAnimations().length)
   await shot(visitor, 'shop')
+  // The quiz at its own page, a question in.
+  await visitor.goto(`${pages}/quillfern/which-glaze`)
+  await visitor.getByText('On a shelf').click()
+  await visitor.getByRole('heading', { name: 'How do you fire?' }).waitFor()
+  await visitor.evaluate(() => document.fonts.ready)
+  await visitor.mouse.move(20, 20)
+  await visitor.waitForTimeout(300)
+  await shot(visitor, 'own')
 })

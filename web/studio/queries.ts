@@ -1,6 +1,7 @@
-import { keepPreviousData, QueryClient, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import type { Format } from '../kinds/piece'
 import type {
+  AnswerTable,
   Board,
   DeletedPiece,
   FactBook,
@@ -100,6 +101,19 @@ export const useFacts = () => useQuery({ queryKey: ['facts'], queryFn: () => api
 export function usePictures() {
   const site = useSite().id
   return useQuery({ queryKey: ['pictures', site], queryFn: () => api<PictureInfo[]>('GET', `/sites/${site}/pictures`) })
+}
+
+/** What visitors answered, page by page. */
+export function useAnswers(id: string, query: Record<string, string>) {
+  const site = useSite().id
+  return useInfiniteQuery({
+    queryKey: ['answers', site, id, query],
+    queryFn: ({ pageParam, signal }) =>
+      api<AnswerTable>('GET', `/sites/${site}/pieces/${id}/answers?${new URLSearchParams({ ...query, from: pageParam })}`, undefined, signal),
+    initialPageParam: '',
+    getNextPageParam: last => last.next || undefined,
+    placeholderData: before => before,
+  })
 }
 
 export function usePeople(search: string, piece: string, from: string) {

@@ -1,22 +1,26 @@
+import '@xyflow/react/dist/base.css'
+import { graphlib, layout } from '@dagrejs/dagre'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
 import DialogTitle from '@mui/material/DialogTitle'
-import { type PointerEvent, useRef, useState } from 'react'
+import { type Connection, Controls, type Edge, Handle, MarkerType, type Node, type NodeProps, Position, ReactFlow } from '@xyflow/react'
+import { createContext, useContext, useMemo, useState } from 'react'
 import { useParams } from 'react-router'
-import type { Scene } from '../../kinds/piece'
+import type { Design, Drawing, Scene } from '../../kinds/piece'
+import type { PlayedVariant } from '../../kinds/studio'
 import { Miniature } from '../parts/Miniature'
-import { count } from '../parts/say'
+import { between, count, percent } from '../parts/say'
 import { usePlayed } from '../queries'
-import { apricot, ink, paper, plum } from '../theme'
+import { apricot, brick, ink, paper, plum } from '../theme'
 import { useDrawing } from './drawing'
 import { PlayedThrough, usePlayThrough } from './PlayThrough'
-import { buttonsOf, deadEnds, depths, lead, waysOf, waysOn } from './scenes'
+import { buttonsOf, deadEnds, depths, lead, relead, unlead, type Way, waysOf, waysOn } from './scenes'
 import { useScene, useView } from './view'
 
-const card = { width: 190, height: 96 }
-const chip = 24
-const gap = { x: 110, y: 34 }
+const card = { width: 196, height: 100 }
+const caption = 24
+const chip = 26
 
 /** What a scene may be left by: what goes on, and buttons that could. */
 const rowsOf = (s: Scene) => {
@@ -24,213 +28,254 @@ const rowsOf = (s: Scene) => {
   return [...on, ...buttonsOf(s).filter(b => b.press.do !== 'back' && !on.some(w => w.id === b.id))]
 }
 
-/** The graph of scenes: what leads where, to be drawn anew by hand. */
-export function SceneMap({ onClose }: { onClose(): void }) {
+const heightOf = (s: Scene) => card.height + caption + rowsOf(s).length * chip + 2
+
+/** Scenes in columns from the first on, laid out so that few ways cross. */
+function spots(design: Design, ways: Way[]): Map<string, { x: number; y: number }> {
+  const g = new graphlib.Graph({ multigraph: true })
+    .setGraph({ rankdir: 'LR', nodesep: 30, ranksep: 96, marginx: 16, marginy: 16 })
+    .setDefaultEdgeLabel(() => ({}))
+  for (const s of design.scenes) g.setNode(s.id, { width: card.width, height: heightOf(s) })
+  ways.forEach((w, i) => {
+    if (g.hasNode(w.to)) g.setEdge(w.from, w.to, {}, String(i))
+  })
+  layout(g)
+  return new Map(
+    design.scenes.map(s => {
+      const { x, y } = g.node(s.id)
+      return [s.id, { x: x - card.width / 2, y: y - heightOf(s) / 2 }]
+    }),
+  )
+}
+
+/** The ways as lines, each from the block it is gone by; several conditions of one block that lead to one scene are one line. */
+function linesOf(design: Design, ways: Way[], live: PlayedVariant | undefined): Edge[] {
+  const lines = new Map<string, Edge>()
+  for (const w of ways) {
+    const scene = design.scenes.find(s => s.id === w.from)!
+    // A way that any block goes is drawn from the first.
+    const block = w.block || (rowsOf(scene)[0]?.id ?? '')
+    const id = `${w.from} ${block} ${w.to}`
+    if (!block || !design.scenes.some(s => s.id === w.to)) continue
+    const gone = live?.ways.find(x => x.from === w.from && x.to === w.to)
+    lines.set(id, {
+      id,
+      source: w.from,
+      sourceHandle: block,
+      target: w.to,
+      label: gone?.share == null ? undefined : percent(gone.share),
+      ariaLabel: `${scene.name} leads to ${design.scenes.find(s => s.id === w.to)!.name}${gone?.share == null ? '' : `: ${percent(gone.share)} (${between(gone.interval)}) of those who went on, ${count(gone.walks)}`}`,
+      markerEnd: { type: MarkerType.ArrowClosed, color: plum.main, width: 16, height: 16 },
+      style: { strokeDasharray: w.when.length ? '5 4' : undefined },
+      reconnectable: 'target',
+    })
+  }
+  return [...lines.values()]
+}
+
+interface Drawn {
+  drawing: Drawing
+  /** Who comes to each scene, in words. */
+  came: Map<string, string>
+  cameHow: string
+  open(scene: string): void
+}
+const DrawnContext = createContext<Drawn>(null as never)
+
+type SceneNode = Node<{ scene: Scene; index: number; wrong: string; ways: Way[] }, 'scene'>
+
+function SceneCard({ data: { scene: s, index, wrong, ways } }: NodeProps<SceneNode>) {
+  const { drawing, came, cameHow, open } = useContext(DrawnContext)
+  return (
+    <Box
+      data-scene={s.id}
+      sx={{
+        width: card.width,
+        background: paper.sheet,
+        border: `${wrong ? 2 : 1}px ${wrong ? 'dashed' : 'solid'} ${wrong ? apricot.main : paper.strong}`,
+        borderRadius: '8px',
+      }}
+    >
+      <Handle type="target" position={Position.Left} style={{ top: card.height / 2 }} />
+      <Box
+        component="button"
+        type="button"
+        className="nodrag"
+        onClick={() => open(s.id)}
+        aria-label={`Open ${s.name}`}
+        sx={{ border: 0, p: 0, display: 'block', width: '100%', cursor: 'pointer', background: 'none', textAlign: 'start', font: 'inherit' }}
+      >
+        <Box sx={{ overflow: 'hidden', borderRadius: '7px 7px 0 0' }}>
+          <Miniature drawing={drawing} scene={s.id} width={card.width - 2} height={card.height} />
+        </Box>
+        <Box sx={{ px: '8px', fontSize: 12.5, fontWeight: 600, height: caption, lineHeight: `${caption}px`, display: 'flex', gap: '6px' }}>
+          <Box component="span" sx={{ flex: 1, overflow: 'hidden', whiteSpace: 'nowrap', textOverflow: 'ellipsis', color: wrong ? apricot.ink : undefined }}>
+            {index + 1} · {wrong ? `${s.name}: ${wrong}` : s.name}
+          </Box>
+          {!wrong && came.has(s.id) && (
+            <Box component="span" title={cameHow} sx={{ fontWeight: 400, color: ink[2] }}>
+              {came.get(s.id)}
+            </Box>
+          )}
+        </Box>
+      </Box>
+      {rowsOf(s).map((b, i) => (
+        <Box key={b.id} sx={{ height: chip, display: 'flex', alignItems: 'center', px: '8px', fontSize: 12, borderTop: `1px solid ${paper.line}` }}>
+          <Box component="span" sx={{ flex: 1, overflow: 'hidden', whiteSpace: 'nowrap', textOverflow: 'ellipsis', color: ink[2] }}>
+            {b.words}
+          </Box>
+          <Handle
+            type="source"
+            id={b.id}
+            position={Position.Right}
+            data-dot={b.id}
+            title="Drag to a scene"
+            className={ways.some(w => !w.block || w.block === b.id) ? 'leads' : ''}
+            style={{ top: card.height + caption + i * chip + chip / 2 + 1 }}
+          />
+        </Box>
+      ))}
+    </Box>
+  )
+}
+
+const kinds = { scene: SceneCard }
+
+/** The graph of scenes: what leads where, to be led elsewhere by hand. */
+export default function SceneMap({ onClose }: { onClose(): void }) {
   const { doc, design, v } = useScene()
   const drawing = useDrawing(doc, design)
   const [seed, setSeed] = useState(0)
+  const [picked, setPicked] = useState('')
   const played = usePlayThrough(drawing, seed)
   const { piece = '' } = useParams()
-  const live = usePlayed(piece, 0).data?.variants.find(x => x.id === doc.split.variants[v].id)
-  const came = live?.visitors ? new Map(live.scenes.map(s => [s.id, s.reached])) : undefined
-  const area = useRef<HTMLDivElement>(null)
-  const [line, setLine] = useState<{ from: string; block: string; x0: number; y0: number; x: number; y: number } | null>(null)
-  const ways = waysOf(design)
-  const dead = deadEnds(design)
-  const depth = depths(design)
-  const last = Math.max(0, ...depth.values())
-
-  // As many columns side by side as go.
-  const across = last + (design.scenes.every(s => depth.has(s.id)) ? 0 : 1)
-  const gapX = Math.max(46, Math.min(gap.x, (1120 - (across + 1) * card.width) / Math.max(1, across)))
-  // Columns by how many steps a scene is from the first; those nobody reaches stand last.
-  const rows = new Map<number, number>()
-  const spots = new Map(
-    design.scenes.map(s => {
-      const column = depth.get(s.id) ?? last + 1
-      const y = rows.get(column) ?? 0
-      const height = card.height + 26 + rowsOf(s).length * chip
-      rows.set(column, y + height + gap.y)
-      return [s.id, { x: 20 + column * (card.width + gapX), y: 16 + y, height }]
-    }),
-  )
-  const size = { width: 40 + (across + 1) * (card.width + gapX) - gapX, height: Math.max(320, ...rows.values()) + 20 }
-  const out = (scene: string, block: string) => {
-    const s = spots.get(scene)!
-    const i = rowsOf(design.scenes.find(x => x.id === scene)!).findIndex(b => !block || b.id === block)
-    return { x: s.x + card.width, y: s.y + card.height + 22 + Math.max(0, i) * chip + chip / 2 }
+  const measured = usePlayed(piece, 0).data?.variants.find(x => x.id === doc.split.variants[v].id)
+  const live = measured?.visitors ? measured : undefined
+  const ways = useMemo(() => waysOf(design), [design])
+  const nodes = useMemo((): SceneNode[] => {
+    const at = spots(design, ways)
+    const dead = deadEnds(design)
+    const depth = depths(design)
+    return design.scenes.map((scene, index) => ({
+      id: scene.id,
+      type: 'scene',
+      position: at.get(scene.id)!,
+      width: card.width,
+      height: heightOf(scene),
+      focusable: false,
+      data: {
+        scene,
+        index,
+        ways: ways.filter(w => w.from === scene.id),
+        wrong: !depth.has(scene.id) ? 'nobody gets here' : dead.includes(scene.id) ? 'nothing leads on' : '',
+      },
+    }))
+  }, [design, ways])
+  const lines = useMemo(() => linesOf(design, ways, live).map(line => ({ ...line, selected: line.id === picked })), [design, ways, live, picked])
+  const came = live
+    ? new Map(live.scenes.map(s => [s.id, count(s.reached)]))
+    : new Map(Object.entries(played.isError ? {} : (played.data?.reached ?? {})).map(([id, n]) => [id, `${Math.round((100 * n) / played.data!.visitors)} %`]))
+  const drawn: Drawn = {
+    drawing,
+    came,
+    cameHow: live ? 'Visitors who came here, all time' : 'Made-up visitors who come here',
+    open: scene => {
+      useView.setState({ scene, selected: 'frame', also: [] })
+      onClose()
+    },
   }
-  const curve = (x0: number, y0: number, x1: number, y1: number) => {
-    const bend = Math.max(40, Math.abs(x1 - x0) / 2)
-    return `M${x0} ${y0}C${x0 + bend} ${y0} ${x1 - bend} ${y1} ${x1} ${y1}`
+  // A line may be let go anywhere over a scene.
+  const below = (e: MouseEvent | TouchEvent): string | undefined => {
+    const { clientX, clientY } = 'changedTouches' in e ? e.changedTouches[0] : e
+    for (const one of document.elementsFromPoint(clientX, clientY)) {
+      const scene = one.closest<HTMLElement>('[data-scene]')
+      if (scene) return scene.dataset.scene
+    }
   }
-  const at = (e: PointerEvent) => {
-    const r = area.current!.getBoundingClientRect()
-    return { x: e.clientX - r.left, y: e.clientY - r.top }
-  }
-  const drop = (e: PointerEvent) => {
-    if (!line) return
-    const p = at(e)
-    const over = design.scenes.find(s => {
-      const spot = spots.get(s.id)!
-      return p.x >= spot.x && p.x <= spot.x + card.width && p.y >= spot.y && p.y <= spot.y + spot.height
-    })
-    if (over && over.id !== line.from) lead(line.from, line.block, over.id)
-    setLine(null)
-  }
+  const leads = ({ source, sourceHandle, target }: Connection) => source !== target && lead(source, sourceHandle ?? '', target)
   return (
     <Dialog open onClose={onClose} maxWidth={false} fullWidth aria-labelledby="map-title" slotProps={{ paper: { sx: { maxWidth: 1180 } } }}>
-      <DialogTitle id="map-title" variant="h2" sx={{ display: 'flex', alignItems: 'center' }}>
+      <DialogTitle id="map-title" variant="h2" sx={{ display: 'flex', alignItems: 'center', whiteSpace: 'nowrap' }}>
         What leads where
-        <Box component="span" sx={{ ml: 2, fontSize: 13, fontFamily: 'inherit', color: ink[2], fontWeight: 400 }}>
-          Drag from a button's dot to the scene it should lead to.{came ? ' Counted: visitors since it is live.' : ''}
+        <Box component="span" sx={{ ml: 2, fontSize: 13, fontFamily: 'inherit', color: ink[2], fontWeight: 400, overflow: 'hidden', textOverflow: 'ellipsis' }}>
+          Drag a dot, or a line's end, to another scene. Dashed: by the answers.{live ? ' Counted: visitors since it is live, and which way they went on.' : ''}
         </Box>
-        <Button variant="outlined" size="small" onClick={onClose} sx={{ ml: 'auto' }}>
+        <Button variant="outlined" size="small" onClick={onClose} sx={{ ml: 'auto', flex: 'none' }}>
           Close
         </Button>
       </DialogTitle>
-      <Box sx={{ overflow: 'auto', background: paper.page, borderTop: `1px solid ${paper.line}`, maxHeight: '56vh' }}>
-        <Box
-          ref={area}
-          sx={{ position: 'relative', touchAction: 'none' }}
-          style={size}
-          onPointerMove={e => line && setLine({ ...line, ...at(e) })}
-          onPointerUp={drop}
-        >
-          <svg width={size.width} height={size.height} aria-hidden="true" style={{ position: 'absolute', inset: 0 }}>
-            {ways.map(w => {
-              const from = out(w.from, w.block)
-              const to = spots.get(w.to)
-              return (
-                to && (
-                  <path
-                    key={w.from + w.block + w.to}
-                    d={curve(from.x, from.y, to.x, to.y + card.height / 2)}
-                    fill="none"
-                    stroke={plum.main}
-                    strokeWidth="2"
-                    opacity="0.75"
-                  />
-                )
-              )
-            })}
-            {ways.map(w => {
-              const to = spots.get(w.to)
-              return (
-                to && (
-                  <path
-                    key={'a' + w.from + w.block + w.to}
-                    d={`M${to.x - 9} ${to.y + card.height / 2 - 6}L${to.x} ${to.y + card.height / 2}L${to.x - 9} ${to.y + card.height / 2 + 6}Z`}
-                    fill={plum.main}
-                  />
-                )
-              )
-            })}
-            {line && <path d={curve(line.x0, line.y0, line.x, line.y)} fill="none" stroke={apricot.main} strokeWidth="2.5" strokeDasharray="6 5" />}
-          </svg>
-          {design.scenes.map((s, i) => {
-            const spot = spots.get(s.id)!
-            const share = played.data && !played.isError ? `${Math.round((100 * (played.data.reached[s.id] ?? 0)) / played.data.visitors)} %` : ''
-            const come = came ? `${count(came.get(s.id) ?? 0)} came` : share
-            const wrong = !depth.has(s.id) ? 'nobody gets here' : dead.includes(s.id) ? 'nothing leads on' : ''
-            return (
-              <Box
-                key={s.id}
-                data-scene={s.id}
-                style={{ left: spot.x, top: spot.y }}
-                sx={{
-                  position: 'absolute',
-                  width: card.width,
-                  background: paper.sheet,
-                  border: `${wrong ? 2 : 1}px ${wrong ? 'dashed' : 'solid'} ${wrong ? apricot.main : paper.strong}`,
-                  borderRadius: '8px',
-                  overflow: 'hidden',
-                }}
-              >
-                <Box
-                  component="button"
-                  type="button"
-                  onClick={() => {
-                    useView.setState({ scene: s.id, selected: 'frame', also: [] })
-                    onClose()
-                  }}
-                  aria-label={`Open ${s.name}`}
-                  sx={{ border: 0, p: 0, display: 'block', width: '100%', cursor: 'pointer', background: 'none', textAlign: 'start', font: 'inherit' }}
-                >
-                  <Miniature drawing={drawing} scene={s.id} width={card.width} height={card.height} />
-                  <Box
-                    sx={{
-                      px: '8px',
-                      fontSize: 12.5,
-                      fontWeight: 600,
-                      height: 22,
-                      lineHeight: '22px',
-                      overflow: 'hidden',
-                      whiteSpace: 'nowrap',
-                      textOverflow: 'ellipsis',
-                    }}
-                  >
-                    {come && !wrong && (
-                      <Box
-                        component="span"
-                        title={came ? 'Visitors who came here, all time' : 'Made-up visitors who come here'}
-                        sx={{ float: 'right', fontWeight: 400, color: ink[2], pl: '6px' }}
-                      >
-                        {come}
-                      </Box>
-                    )}
-                    {i + 1} · {s.name}
-                    {wrong && (
-                      <Box component="span" sx={{ color: apricot.ink }}>
-                        {' '}
-                        · {wrong}
-                      </Box>
-                    )}
-                  </Box>
-                </Box>
-                {rowsOf(s).map(b => (
-                  <Box
-                    key={b.id}
-                    sx={{
-                      height: chip,
-                      display: 'flex',
-                      alignItems: 'center',
-                      gap: '6px',
-                      pl: '8px',
-                      pr: '4px',
-                      fontSize: 12,
-                      borderTop: `1px solid ${paper.line}`,
-                    }}
-                  >
-                    <Box component="span" sx={{ flex: 1, overflow: 'hidden', whiteSpace: 'nowrap', textOverflow: 'ellipsis', color: ink[2] }}>
-                      {b.words}
-                    </Box>
-                    <Box
-                      data-dot={b.id}
-                      title="Drag to a scene"
-                      onPointerDown={e => {
-                        e.preventDefault()
-                        const from = out(s.id, b.id)
-                        setLine({ from: s.id, block: b.id, x0: from.x, y0: from.y, ...at(e) })
-                      }}
-                      sx={{
-                        width: 14,
-                        height: 14,
-                        borderRadius: '50%',
-                        border: `2px solid ${plum.main}`,
-                        background: ways.some(w => w.from === s.id && (!w.block || w.block === b.id)) ? plum.main : paper.sheet,
-                        cursor: 'crosshair',
-                        flex: 'none',
-                      }}
-                    />
-                  </Box>
-                ))}
-              </Box>
-            )
-          })}
-        </Box>
+      <Box sx={{ height: '52vh', minHeight: 300, borderTop: `1px solid ${paper.line}`, ...looks }}>
+        <DrawnContext value={drawn}>
+          <ReactFlow
+            nodes={nodes}
+            edges={lines}
+            nodeTypes={kinds}
+            nodesDraggable={false}
+            deleteKeyCode={['Delete', 'Backspace']}
+            onConnect={leads}
+            onConnectEnd={(e, { isValid, fromNode, fromHandle }) => {
+              const to = below(e)
+              if (!isValid && to && fromNode && fromHandle?.id && to !== fromNode.id) lead(fromNode.id, fromHandle.id, to)
+            }}
+            onReconnect={(line, to) => to.target !== line.source && relead(line.source, line.sourceHandle ?? '', line.target, to.target)}
+            onReconnectEnd={(e, line, _, { isValid }) => {
+              const to = below(e)
+              if (!isValid && to && to !== line.source) relead(line.source, line.sourceHandle ?? '', line.target, to)
+            }}
+            onEdgesChange={changes => {
+              for (const c of changes) if (c.type === 'select') setPicked(now => (c.selected ? c.id : now === c.id ? '' : now))
+            }}
+            onEdgesDelete={gone => {
+              for (const line of gone) unlead(line.source, line.sourceHandle ?? '', line.target)
+            }}
+            fitView
+            fitViewOptions={{ maxZoom: 1, padding: 0.06 }}
+            minZoom={0.2}
+            maxZoom={1.5}
+            proOptions={{ hideAttribution: true }}
+          >
+            <Controls showInteractive={false} />
+          </ReactFlow>
+        </DrawnContext>
       </Box>
       {design.scenes.length > 1 && <PlayedThrough design={design} played={played} onAgain={() => setSeed(seed + 1)} />}
     </Dialog>
   )
+}
+
+/** The map in our own face. */
+const looks = {
+  '& .react-flow': { background: paper.page },
+  '& .react-flow__node': { cursor: 'default' },
+  '& .react-flow__handle': {
+    width: 14,
+    height: 14,
+    minWidth: 0,
+    borderRadius: '50%',
+    border: `2px solid ${plum.main}`,
+    background: paper.sheet,
+    cursor: 'crosshair',
+  },
+  '& .react-flow__handle.leads': { background: plum.main },
+  '& .react-flow__handle-left': { opacity: 0 },
+  '& .react-flow__edge-path': { stroke: plum.main, strokeWidth: 2, opacity: 0.8 },
+  '& .react-flow .react-flow__edge.selected .react-flow__edge-path, & .react-flow .react-flow__edge:focus-visible .react-flow__edge-path': {
+    stroke: brick.main,
+    strokeWidth: 3.5,
+    opacity: 1,
+  },
+  '& .react-flow__edge-text': { fontSize: 12, fontWeight: 650, fill: ink[1] },
+  '& .react-flow__edge-textbg': { fill: paper.page },
+  '& .react-flow__connection-path': { stroke: apricot.main, strokeWidth: 2.5, strokeDasharray: '6 5' },
+  '& .react-flow__controls': { display: 'grid', gap: '4px', m: '0 0 12px 12px' },
+  '& .react-flow__controls-button': {
+    width: 30,
+    height: 30,
+    p: '7px',
+    border: `1px solid ${paper.strong}`,
+    borderRadius: '6px',
+    background: paper.sheet,
+    cursor: 'pointer',
+    '& svg': { width: '100%', height: '100%', fill: ink[1] },
+  },
 }

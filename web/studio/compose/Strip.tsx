@@ -5,7 +5,7 @@ import ButtonBase from '@mui/material/ButtonBase'
 import Divider from '@mui/material/Divider'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
-import { Fragment, memo, useDeferredValue, useState } from 'react'
+import { Fragment, lazy, memo, Suspense, useDeferredValue, useState } from 'react'
 import type { Scene } from '../../kinds/piece'
 import { Miniature } from '../parts/Miniature'
 import { useKeepsakes } from '../queries'
@@ -13,11 +13,13 @@ import { apricot, ink } from '../theme'
 import { useDrawing } from './drawing'
 import { Formulas } from './Formulas'
 import { KeepIt } from './Keepsakes'
-import { SceneMap } from './SceneMap'
 import { Scores } from './Scores'
 import { addScene, addSort, buttonsOf, deadEnds, depths, duplicateScene, lead, moveScene, newScenes, takeOutScene, waysOf } from './scenes'
 import { flat } from './tree'
 import { type Scened, useScene, useView } from './view'
+
+// It brings the library that lays it out, which nothing else needs.
+const SceneMap = lazy(() => import('./SceneMap'))
 
 /** The scenes in order, each drawn small, and what leads from one to the next. */
 export function Strip() {
@@ -205,7 +207,11 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
         </Menu>
       )}
       {keeping && <KeepIt kind="scene" body={keeping} name={keeping.name} onClose={() => setKeeping(null)} />}
-      {open === 'map' && <SceneMap onClose={() => setOpen(null)} />}
+      {open === 'map' && (
+        <Suspense>
+          <SceneMap onClose={() => setOpen(null)} />
+        </Suspense>
+      )}
       {open === 'scores' && <Scores onClose={() => setOpen(null)} />}
       {open === 'formulas' && <Formulas onClose={() => setOpen(null)} />}
     </Box>

@@ -91,6 +91,28 @@ export function lead(from: string, block: string, to: string) {
   })
 }
 
+/** Has the ways by which a block of a scene leads to another lead to a third, under the conditions they have. */
+export function relead(from: string, block: string, was: string, to: string) {
+  changeDesign(d => {
+    const scene = d.scenes.find(s => s.id === from)
+    if (!scene) return
+    spellOut(scene)
+    for (const e of scene.edges ?? []) if (e.block === block && e.to === was) e.to = to
+  })
+}
+
+/** Takes away the ways by which a block of a scene leads to another scene. */
+export function unlead(from: string, block: string, to: string) {
+  changeDesign(d => {
+    const scene = d.scenes.find(s => s.id === from)
+    if (!scene) return
+    spellOut(scene)
+    const edges = (scene.edges ?? []).filter(e => e.block !== block || e.to !== to)
+    if (edges.length) scene.edges = edges
+    else delete scene.edges
+  })
+}
+
 /** Where a block leads whatever the answers; empty for out of the piece. */
 export const leadsTo = (scene: Scene, block: string): string => scene.edges?.find(e => (!e.block || e.block === block) && !e.when?.length)?.to ?? ''
 

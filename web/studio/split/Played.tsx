@@ -5,8 +5,9 @@ import { useState } from 'react'
 import type { PlayedQuestion, PlayedVariant } from '../../kinds/studio'
 import { Sheet } from '../parts/Sheet'
 import { between, count, counted, percent } from '../parts/say'
-import { usePlayed } from '../queries'
+import { usePlayed, useSite } from '../queries'
 import { apricot, ink, paper, variantColors } from '../theme'
+import { Answers } from './Answers'
 
 const spans = [
   [0, 'all time'],
@@ -16,6 +17,7 @@ const spans = [
 
 /** How far visitors came in a piece of several scenes, and what they answered. */
 export function Played({ piece }: { piece: string }) {
+  const site = useSite().id
   const [days, setDays] = useState(0)
   const [variant, setVariant] = useState(0)
   const played = usePlayed(piece, days)
@@ -30,50 +32,54 @@ export function Played({ piece }: { piece: string }) {
   // One scene that asks nothing to be counted has nothing to report.
   if (!v || (v.scenes.length < 2 && !v.questions.length)) return null
   const color = variantColors[variant % variantColors.length]
+  const several = played.data!.variants.length > 1
   return (
-    <Sheet sx={{ gridColumn: '1 / -1' }}>
-      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, mb: '14px', flexWrap: 'wrap' }}>
-        <Typography variant="h3" component="h2">
-          Funnel and answers
-        </Typography>
-        <Box sx={{ ml: 'auto', display: 'flex', gap: '6px' }} role="group" aria-label="Period">
-          {spans.map(([n, name]) => (
-            <Button key={n} size="small" variant={days === n ? 'contained' : 'outlined'} aria-pressed={days === n} onClick={() => setDays(n)}>
-              {name}
-            </Button>
-          ))}
-        </Box>
-        {played.data!.variants.length > 1 && (
-          <Box sx={{ display: 'flex', gap: '6px' }} role="group" aria-label="Variant">
-            {played.data!.variants.map((x, i) => (
-              <Button key={x.id} size="small" variant={variant === i ? 'contained' : 'outlined'} aria-pressed={variant === i} onClick={() => setVariant(i)}>
-                {'ABCDEFGHIJ'[i]} {x.name}
+    <>
+      <Sheet sx={{ gridColumn: '1 / -1' }}>
+        <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, mb: '14px', flexWrap: 'wrap' }}>
+          <Typography variant="h3" component="h2">
+            Funnel and answers
+          </Typography>
+          <Box sx={{ ml: 'auto', display: 'flex', gap: '6px' }} role="group" aria-label="Period">
+            {spans.map(([n, name]) => (
+              <Button key={n} size="small" variant={days === n ? 'contained' : 'outlined'} aria-pressed={days === n} onClick={() => setDays(n)}>
+                {name}
               </Button>
             ))}
           </Box>
-        )}
-        <Button size="small" variant="outlined" onClick={() => download(v)}>
-          CSV
-        </Button>
-      </Box>
-      <Box
-        sx={{
-          display: 'grid',
-          gridTemplateColumns: v.questions.length ? 'minmax(0, 1.05fr) minmax(0, 1fr)' : '1fr',
-          gap: '34px',
-          '@media (max-width: 1100px)': { gridTemplateColumns: '1fr' },
-        }}
-      >
-        <Funnel v={v} color={color} />
-        {v.questions.length > 0 && (
-          <Box>
-            {v.questions.map(q => (
-              <Question key={q.key} q={q} color={color} confidence={played.data!.confidence} />
-            ))}
-          </Box>
-        )}
-      </Box>
-    </Sheet>
+          {several && (
+            <Box sx={{ display: 'flex', gap: '6px' }} role="group" aria-label="Variant">
+              {played.data!.variants.map((x, i) => (
+                <Button key={x.id} size="small" variant={variant === i ? 'contained' : 'outlined'} aria-pressed={variant === i} onClick={() => setVariant(i)}>
+                  {'ABCDEFGHIJ'[i]} {x.name}
+                </Button>
+              ))}
+            </Box>
+          )}
+          <Button size="small" variant="outlined" onClick={() => download(v)}>
+            CSV
+          </Button>
+        </Box>
+        <Box
+          sx={{
+            display: 'grid',
+            gridTemplateColumns: v.questions.length ? 'minmax(0, 1.05fr) minmax(0, 1fr)' : '1fr',
+            gap: '34px',
+            '@media (max-width: 1100px)': { gridTemplateColumns: '1fr' },
+          }}
+        >
+          <Funnel v={v} color={color} />
+          {v.questions.length > 0 && (
+            <Box>
+              {v.questions.map(q => (
+                <Question key={q.key} q={q} color={color} confidence={played.data!.confidence} />
+              ))}
+            </Box>
+          )}
+        </Box>
+      </Sheet>
+      <Answers site={site} piece={piece} days={days} variant={several ? v.id : ''} several={several} />
+    </>
   )
 }
 
@@ -88,7 +94,7 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
   )
   const row = {
     display: 'grid',
-    gridTemplateColumns: 'minmax(110px, 1fr) minmax(70px, 1fr) 48px 194px',
+    gridTemplateColumns: 'minmax(110px, 1fr) minmax(60px, .9fr) 48px 212px',
     gap: '12px',
     alignItems: 'center',
     py: '5px',
@@ -113,11 +119,16 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
             {bar(s.reached, color)}
             <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(s.reached)}</Box>
             <Box sx={{ color: ink[2], lineHeight: 1.25 }}>
-              {gone > 0 && s.kind !== 'thanks' ? (
+              {gone > 0 && s.kind !== 'thanks' && !s.gate ? (
                 <Box component="span" sx={{ color: gone > 0.3 ? apricot.ink : ink[2] }}>
                   {percent(gone)} ({between(s.interval)}) left here
                 </Box>
               ) : null}
+              {s.gate?.share != null && (
+                <Box component="span" sx={{ display: 'block' }} title={`${count(s.gate.gone)} of ${count(s.gate.came)}`}>
+                  {percent(s.gate.share)} ({between(s.gate.interval)}) signed up
+                </Box>
+              )}
               {i === 0 && v.visitors > 0 && <div>{percent(Math.min(1, s.reached / v.visitors))} began</div>}
               {s.seconds !== null && <div>{Math.round(s.seconds)} s on average</div>}
             </Box>
@@ -220,6 +231,6 @@ function download(v: PlayedVariant) {
     ...v.questions.flatMap(q => q.choices.map(c => ['answer', q.label, c.label, c.answers, q.answered, c.share, c.interval[0], c.interval[1], null])),
   ]
   const url = URL.createObjectURL(new Blob([rows.map(r => r.map(cell).join(',')).join('\r\n')], { type: 'text/csv' }))
-  Object.assign(document.createElement('a'), { href: url, download: 'answers.csv' }).click()
+  Object.assign(document.createElement('a'), { href: url, download: 'funnel.csv' }).click()
   setTimeout(() => URL.revokeObjectURL(url))
 }

@@ -1,0 +1,116 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import LinearProgress from '@mui/material/LinearProgress'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Typography from '@mui/material/Typography'
+import { useDeferredValue, useState } from 'react'
+import type { AnswerTable } from '../../kinds/studio'
+import { Sheet } from '../parts/Sheet'
+import { count, counted, moment } from '../parts/say'
+import { useAnswers } from '../queries'
+import { ink, paper } from '../theme'
+
+/** What each visitor answered, the latest first, whether or not they left an address. */
+export function Answers({ site, piece, days, variant, several }: { site: number; piece: string; days: number; variant: string; several: boolean }) {
+  const [search, setSearch] = useState('')
+  const query = { q: useDeferredValue(search.trim()), days: String(days), variant }
+  const answers = useAnswers(piece, query)
+  const pages = answers.data?.pages ?? []
+  const rows = pages.flatMap(p => p.rows)
+  const columns: AnswerTable['columns'] = pages[0]?.columns ?? []
+  if (!columns.length || (!rows.length && !search && !answers.isError)) return null
+  const cell = {
+    p: '7px 12px',
+    borderTop: `1px solid ${paper.line}`,
+    maxWidth: 240,
+    overflow: 'hidden',
+    textOverflow: 'ellipsis',
+    whiteSpace: 'nowrap',
+  } as const
+  return (
+    <Sheet sx={{ gridColumn: '1 / -1', pb: '8px' }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, mb: '10px', flexWrap: 'wrap' }}>
+        <Typography variant="h3" component="h2">
+          Answers
+        </Typography>
+        <OutlinedInput
+          size="small"
+          value={search}
+          onChange={e => setSearch(e.target.value)}
+          placeholder="Search answers and addresses"
+          inputProps={{ 'aria-label': 'Search answers and addresses', maxLength: 200 }}
+          sx={{ ml: 'auto', width: 260 }}
+        />
+        <Button size="small" variant="outlined" href={`/api/sites/${site}/pieces/${piece}/answers.csv?${new URLSearchParams(query)}`} download>
+          CSV
+        </Button>
+      </Box>
+      {answers.isError && (
+        <Typography role="alert">
+          The answers could not be fetched. <Button onClick={() => answers.refetch()}>Try again</Button>
+        </Typography>
+      )}
+      <Box sx={{ overflowX: 'auto', mx: '-20px' }} aria-busy={answers.isFetching}>
+        <Box
+          component="table"
+          sx={{
+            borderCollapse: 'collapse',
+            fontSize: 13.5,
+            width: '100%',
+            '& th': { textAlign: 'start', fontWeight: 600, color: ink[2], p: '4px 12px', whiteSpace: 'nowrap' },
+            '& th:first-of-type, & td:first-of-type': { pl: '20px' },
+          }}
+        >
+          <thead>
+            <tr>
+              <th>When</th>
+              <th>Address</th>
+              <th>Came to</th>
+              {several && <th>Variant</th>}
+              {columns.map(c => (
+                <Box component="th" key={c.key} title={c.label} sx={{ maxWidth: 240, overflow: 'hidden', textOverflow: 'ellipsis' }}>
+                  {c.label}
+                </Box>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map(r => (
+              <tr key={r.id}>
+                <Box component="td" sx={{ ...cell, color: ink[2] }}>
+                  {moment(r.at)}
+                </Box>
+                <Box component="td" sx={cell} title={r.email}>
+                  {r.email || <span style={{ color: ink[2] }}>no address</span>}
+                </Box>
+                <Box component="td" sx={cell} title={r.scene}>
+                  {r.result || r.scene}
+                </Box>
+                {several && (
+                  <Box component="td" sx={cell}>
+                    {r.variant}
+                  </Box>
+                )}
+                {columns.map(c => (
+                  <Box component="td" key={c.key} sx={cell} title={r.answers[c.key]}>
+                    {r.answers[c.key]}
+                  </Box>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </Box>
+      </Box>
+      <Box sx={{ minHeight: 4 }}>{answers.isFetching && <LinearProgress aria-label="Loading" />}</Box>
+      <Box role="status" sx={{ display: 'flex', alignItems: 'center', gap: 1, color: ink[2], fontSize: 13, mt: '4px' }}>
+        {rows.length ? `${counted(rows.length, 'visitor')}${answers.hasNextPage ? ' so far' : ''}` : `Nobody answered “${search.trim()}”.`}
+        {search && ` Searched: the latest ${count(pages[0]?.searched ?? 0)}.`}
+        {answers.hasNextPage && (
+          <Button size="small" onClick={() => answers.fetchNextPage()}>
+            Show more
+          </Button>
+        )}
+      </Box>
+    </Sheet>
+  )
+}
