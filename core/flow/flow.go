@@ -72,6 +72,7 @@ type place struct {
 	field *answer.Field
 	// weights are those of each choice for each result, in order; nil: none.
 	weights [][]float64
+	ranges  []answer.Range // that a number is counted in
 }
 
 // input is one of the numbers that formulas see.
@@ -102,6 +103,7 @@ func Of(d piece.Design) (*Graph, error) {
 	}
 	for key, p := range g.fields {
 		p.weights = g.choiceWeights(p.field)
+		p.ranges = answer.Ranges(p.field.Field)
 		g.fields[key] = p
 	}
 	if err := g.compute(); err != nil {

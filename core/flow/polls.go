@@ -1,6 +1,9 @@
 package flow
 
-import "gobbet/core/piece"
+import (
+	"gobbet/core/answer"
+	"gobbet/core/piece"
+)
 
 // Polled lists the keys whose answers are counted for everyone to see.
 func (g *Graph) Polled() (keys map[string]bool) {
@@ -32,20 +35,33 @@ func (g *Graph) Votes(key, given string) (choices []string) {
 	return choices
 }
 
-// Tell calls do with what of an answer can be counted: the ids of choices, the
-// steps of a rating, and the empty text for its being there at all. Texts and
-// numbers are not counted by what they say.
+// Tell calls do with what of an answer can be counted: the ids of choices, of
+// those that are put in order the first, the steps of a rating, the range that a
+// number is in, and the empty text for its being there at all. Texts are not
+// counted by what they say.
 func (g *Graph) Tell(key, given string, do func(choice string)) {
 	f := g.fields[key].field
 	switch {
-	case given == "" || f.Ask == piece.AskOrder:
+	case given == "":
 		return
+	case f.Ask == piece.AskOrder:
+		first := true
+		f.Taken(given, func(i int) {
+			if first {
+				do(f.Choices[i].ID)
+			}
+			first = false
+		})
 	case len(f.Choices) > 0:
 		f.Taken(given, func(i int) { do(f.Choices[i].ID) })
 	case f.Ask == piece.AskStars || f.Ask == piece.AskScale:
 		do(given)
 	default:
-		return
+		r, ok := answer.In(g.fields[key].ranges, given)
+		if !ok {
+			return
+		}
+		do(r.ID)
 	}
 	do("")
 }

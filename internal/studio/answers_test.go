@@ -4,6 +4,7 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"net/http"
 	"strings"
 	"testing"
@@ -45,6 +46,12 @@ func answered(t *testing.T, h *servertest.House, hash string, likes []string, re
 	for i, value := range rest {
 		steps = append(steps, visitor.StepIn{Scene: []string{"two", "gate"}[i], Values: map[string]any{[]string{"why", "email"}[i]: value}})
 	}
+	walked(t, h, hash, steps...)
+}
+
+// walked takes one walk by steps, once the piece is live.
+func walked(t *testing.T, h *servertest.House, hash string, steps ...visitor.StepIn) {
+	t.Helper()
 	body, _ := json.Marshal(visitor.AdvanceRequest{
 		Walk:  visitor.WalkRef{ID: uuid.NewString(), Piece: "asking", Variant: "a", Design: hash, Visitor: "visitor-" + uuid.NewString()[:8]},
 		Steps: steps,
@@ -156,5 +163,43 @@ func TestTheReportSaysWhichWaysWereGoneAndWhoPassedTheGate(t *testing.T) {
 		if s.Gate != nil && (s.Gate.Came != 2 || s.Gate.Gone != 1 || *s.Gate.Share != .5) {
 			t.Errorf("%+v", s.Gate)
 		}
+	}
+}
+
+// Numbers count by the range they are in, what is put in order by what comes first.
+func TestNumbersAndOrdersAreSummedUpToo(t *testing.T) {
+	h := signedIn(t)
+	p := piece.New("Numbers", piece.Popup, "salt")
+	p.Rule = reach.All{}
+	on := piece.Button{Kind: "button", ID: "on", Words: "On", Press: piece.Press{Do: piece.DoSend}}
+	p.Split.Variants[0].Design.Scenes = []piece.Scene{
+		{ID: "one", Name: "One", Kind: piece.FormScene, Edges: []piece.Edge{{To: "end"}}, Blocks: []piece.Block{
+			piece.Field{Kind: "field", ID: "f", Ask: piece.AskSlider, Key: "bags", Label: "Bags", Least: "0", Most: "60", Unit: "kg"},
+			piece.Field{Kind: "field", ID: "g", Ask: piece.AskOrder, Key: "order", Label: "Order", Choices: []piece.Choice{{ID: "a", Label: "Ash"}, {ID: "c", Label: "Celadon"}}},
+			piece.Field{Kind: "field", ID: "h", Ask: piece.AskText, Key: "why", Label: "Why"}, on,
+		}},
+		{ID: "end", Name: "End", Kind: piece.ThanksScene, Blocks: []piece.Block{piece.Heading{Kind: "heading", ID: "h", Text: piece.Plain("Done"), Size: 20, Align: "start"}}},
+	}
+	h.Launch("asking", p)
+	hashes := map[string]string{}
+	visitor.Drawings(p, servertest.UsualKit(), hashes)
+	for _, values := range []map[string]any{{"bags": 3, "order": []string{"c", "a"}}, {"bags": 7, "order": []string{"a", "c"}, "why": "x"}, {"bags": 60, "order": []string{"c", "a"}}} {
+		walked(t, h, hashes["a"], visitor.StepIn{Scene: "one", Values: values})
+	}
+	var played studio.Played
+	h.Call("GET", at(h, "/pieces/asking/played"), "").Into(t, &played)
+	got := map[string]int{}
+	for _, q := range played.Variants[0].Questions {
+		for _, c := range q.Choices {
+			if c.Answers > 0 {
+				got[q.Key+": "+c.Label] = c.Answers
+			}
+		}
+		if q.Answered != 3 || q.First != (q.Key == "order") {
+			t.Errorf("%+v", q)
+		}
+	}
+	if want := map[string]int{"bags: 0 to 7 kg": 2, "bags: 56 to 60 kg": 1, "order: Celadon": 2, "order: Ash": 1}; !maps.Equal(got, want) {
+		t.Errorf("%v, want %v", got, want)
 	}
 }

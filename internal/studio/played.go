@@ -3,6 +3,7 @@ package studio
 import (
 	"net/http"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -136,10 +137,15 @@ func playedQuestion(f piece.Field, counts map[string]int) (q PlayedQuestion, ok 
 		for n := low; n <= high; n++ {
 			choices = append(choices, piece.Choice{ID: strconv.Itoa(n), Label: strconv.Itoa(n)})
 		}
+	case piece.AskOrder:
+	case piece.AskSlider, piece.AskNumber:
+		for _, r := range answer.Ranges(f) {
+			choices = append(choices, piece.Choice{ID: r.ID, Label: strings.TrimSpace(r.Label + " " + f.Unit)})
+		}
 	default:
 		return q, false
 	}
-	q = PlayedQuestion{Key: f.Key, Label: f.Label, Answered: counts[""], Several: f.Ask == piece.AskChoices, Choices: []PlayedChoice{}}
+	q = PlayedQuestion{Key: f.Key, Label: f.Label, Answered: counts[""], Several: f.Ask == piece.AskChoices, First: f.Ask == piece.AskOrder, Choices: []PlayedChoice{}}
 	for _, c := range choices {
 		n := min(counts[c.ID], q.Answered)
 		one := PlayedChoice{ID: c.ID, Label: c.Label, Answers: n}

@@ -685,6 +685,7 @@ type PlayedQuestion struct {
 	Label    string         `json:"label"`
 	Answered int            `json:"answered"`
 	Several  bool           `json:"several"` // each may have taken several
+	First    bool           `json:"first"`   // choices were put in order, and count where they came first
 	Choices  []PlayedChoice `json:"choices"`
 }
 

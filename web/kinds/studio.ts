@@ -841,6 +841,7 @@ export interface PlayedQuestion {
   label: string;
   answered: number /* int */;
   several: boolean; // each may have taken several
+  first: boolean; // choices were put in order, and count where they came first
   choices: PlayedChoice[];
 }
 /**

@@ -166,6 +166,7 @@ function Question({ q, color, confidence }: { q: PlayedQuestion; color: string; 
         </Typography>
         <Typography variant="body2" color="textSecondary" sx={{ ml: 'auto', whiteSpace: 'nowrap' }}>
           {counted(q.answered, 'answer')}
+          {q.first && ' · put first'}
           {q.answered > 0 && ` · ${Math.round(confidence * 100)} % bounds`}
         </Typography>
       </Box>
