@@ -99,10 +99,11 @@ func (f Form) CheckInto(given map[string]string, answers Answers) error {
 	if faults != nil {
 		return faults
 	}
-	f.Forget(answers)
 	for i := range f.Fields {
 		if answer := strings.TrimSpace(given[f.Fields[i].Key]); answer != "" {
 			answers[f.Fields[i].Key] = answer
+		} else {
+			delete(answers, f.Fields[i].Key)
 		}
 	}
 	return nil
@@ -126,7 +127,8 @@ func (f *Field) wrong(answer string) string {
 		}
 		return f.or("Please fill this in.")
 	}
-	if !utf8.ValidString(answer) || strings.IndexFunc(answer, func(c rune) bool { return unicode.IsControl(c) && c != '\n' && c != '\t' && c != '\r' }) >= 0 {
+	// A choice is one of those there are, whatever it is written with.
+	if f.choice == nil && !keepable(answer) {
 		return "This holds characters that cannot be kept."
 	}
 	longest := maxAnswer
@@ -143,6 +145,18 @@ func (f *Field) wrong(answer string) string {
 		return f.or("This is not in the form that is asked for.")
 	}
 	return ""
+}
+
+// keepable reports whether a text is one, without what cannot be seen.
+func keepable(s string) bool {
+	for i := range len(s) {
+		if c := s[i]; c >= utf8.RuneSelf {
+			return utf8.ValidString(s) && strings.IndexFunc(s, func(c rune) bool { return unicode.IsControl(c) && c != '\n' && c != '\t' && c != '\r' }) < 0
+		} else if c < ' ' && c != '\n' && c != '\t' && c != '\r' || c == 0x7f {
+			return false
+		}
+	}
+	return true
 }
 
 // or is the field's own message, if it has one.

@@ -265,7 +265,7 @@ type Walk struct {
 
 // Begin begins a walk at the first scene.
 func (g *Graph) Begin() *Walk {
-	return &Walk{Path: []string{g.scenes[0].ID}, Answers: answer.Answers{}, Ended: g.scenes[0].ends, g: g}
+	return &Walk{Path: append(make([]string, 0, 8), g.scenes[0].ID), Answers: make(answer.Answers, len(g.fields)), Ended: g.scenes[0].ends, g: g}
 }
 
 // Resume goes on with a walk that was written down. It refuses one that was

@@ -41,8 +41,8 @@ func IsEmail(s string) bool {
 	if len(s) > maxEmail {
 		return false
 	}
-	address, err := mail.ParseAddress(s)
-	if err != nil || address.Name != "" || address.Address != s || strings.ContainsAny(s, "\" \t\r\n\\,;<>()") {
+	// Most are written in letters that need no reading of RFC 5322.
+	if !isPlainAddress(s) && !isAddress(s) {
 		return false
 	}
 	_, domain, _ := strings.Cut(s, "@")
@@ -55,6 +55,31 @@ func IsEmail(s string) bool {
 		}
 	}
 	return true
+}
+
+// isAddress reports whether s is an address as RFC 5322 has it, and nothing else.
+func isAddress(s string) bool {
+	address, err := mail.ParseAddress(s)
+	return err == nil && address.Name == "" && address.Address == s && !strings.ContainsAny(s, "\" \t\r\n\\,;<>()")
+}
+
+// isPlainAddress is isAddress for what has only letters, digits and a few marks;
+// for anything else it is false.
+func isPlainAddress(s string) bool {
+	at, before := 0, byte('.')
+	for i := range len(s) {
+		c := s[i]
+		switch {
+		case 'a' <= c && c <= 'z', 'A' <= c && c <= 'Z', '0' <= c && c <= '9', c == '-', c == '_', c == '+':
+		case c == '.' && before != '.' && before != '@':
+		case c == '@' && before != '.':
+			at++
+		default:
+			return false
+		}
+		before = c
+	}
+	return at == 1 && before != '.' && before != '@'
 }
 
 var phoneForm = regexp.MustCompile(`^\+?[0-9][0-9 ()./-]{2,30}$`)

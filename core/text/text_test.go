@@ -1,6 +1,7 @@
 package text
 
 import (
+	"math/rand/v2"
 	"strings"
 	"testing"
 	"unicode/utf8"
@@ -50,5 +51,27 @@ func TestIsEmail(t *testing.T) {
 		if got := IsEmail(address); got != want {
 			t.Errorf("%q: %v", address, got)
 		}
+	}
+}
+
+// What is taken for an address without being read as one is one when it is read.
+func TestPlainAddressesAreAddresses(t *testing.T) {
+	rng := rand.New(rand.NewPCG(1, 2))
+	const letters = "ab9.-_+@@.. <\"é"
+	plain := 0
+	for range 200_000 {
+		s := make([]byte, rng.IntN(12))
+		for i := range s {
+			s[i] = letters[rng.IntN(len(letters))]
+		}
+		if isPlainAddress(string(s)) {
+			plain++
+			if !isAddress(string(s)) {
+				t.Fatalf("%q", s)
+			}
+		}
+	}
+	if plain < 100 {
+		t.Errorf("only %d of them were plain", plain)
 	}
 }
