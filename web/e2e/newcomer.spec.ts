@@ -97,3 +97,88 @@ test('an ask in front of a form, with a decline that leads elsewhere', async ({ 
   await page.keyboard.press('Escape')
   await expect(played).toHaveCount(0)
 })
+
+test('a quiz of five questions with three results behind a sign-up', async ({ page, browser }) => {
+  await page.goto('/new')
+  await page.getByRole('button', { name: /^Which one suits you/ }).click()
+  await page.getByRole('dialog').getByLabel('What is it for?').fill('Which clay suits you?')
+  await page.getByRole('button', { name: 'Make it' }).click()
+  await page.waitForURL('**/compose')
+  const id = page.url().match(/pieces\/([a-z0-9]+)/)![1]
+  const strip = page.getByRole('region', { name: 'Scenes' })
+  await strip.getByRole('button', { name: /^3 ·/ }).click()
+  for (const [question, answers] of [
+    ['What do your hands say?', ['Smooth', 'Gritty', 'Both']],
+    ['And the kiln?', ['Low', 'Middle', 'High']],
+  ] as const) {
+    await strip.getByRole('button', { name: 'Scene', exact: true }).click()
+    await page.getByRole('menuitem', { name: 'Question' }).click()
+    await type(page, stage(page).locator('h2'), question)
+    await page.keyboard.press('Escape')
+    await outline(page).getByRole('button', { name: question, exact: true }).last().click()
+    const labels = settings(page).getByRole('group', { name: 'Choices' }).getByLabel('Label')
+    for (const [i, answer] of answers.entries()) await labels.nth(i).fill(answer)
+  }
+  await strip.getByRole('button', { name: /^9 ·/ }).click()
+  await type(page, stage(page).locator('h2'), 'Raku, with grog')
+  await page.keyboard.press('Escape')
+  // Every question is in the table of scores by its own words.
+  await strip.getByRole('button', { name: 'Scores' }).click()
+  const scores = page.getByRole('dialog', { name: /Scores and weights/ })
+  await expect(scores.getByText('What do your hands say?')).toBeVisible()
+  for (const answer of ['Gritty', 'High']) await scores.getByRole('row', { name: answer }).locator('input').last().fill('5')
+  await scores.getByRole('button', { name: 'Close' }).click()
+  const doc = await draft(page, id)
+  expect(doc.split.variants[0].design.scenes.map(s => s.kind)).toEqual([...Array(5).fill('question'), 'form', 'result', 'result', 'result'])
+  const quiz = await api.live('Clay quiz, live', p => {
+    p.split = doc.split
+  })
+  const visitor = await (await browser.newContext()).newPage()
+  await visitor.goto(quiz.url)
+  const popup = visitor.getByRole('dialog')
+  for (const answer of ['At home', 'Some quiet', 'Hardly ever', 'Gritty', 'High']) await popup.getByText(answer, { exact: true }).click()
+  await popup.getByLabel('Email').fill('clay@example.com')
+  await popup.getByRole('button', { name: 'Show my match' }).click()
+  await expect(popup.getByRole('heading')).toHaveText('Raku, with grog')
+  await visitor.context().close()
+  await quiz.end()
+})
+
+test('a calculator of two inputs, from nothing', async ({ page, browser }) => {
+  await page.goto('/new')
+  await page.getByRole('button', { name: 'Blank' }).click()
+  await page.getByRole('dialog').getByRole('textbox').first().fill('Clay for a course')
+  await page.getByRole('button', { name: 'Make it' }).click()
+  await page.waitForURL('**/compose')
+  const id = page.url().match(/pieces\/([a-z0-9]+)/)![1]
+  const strip = page.getByRole('region', { name: 'Scenes' })
+  await strip.getByRole('button', { name: 'Scene', exact: true }).click()
+  await page.getByRole('menuitem', { name: 'Calculator' }).click()
+  await strip.getByRole('button', { name: /Calculator/ }).click({ button: 'right' })
+  await page.getByRole('menuitem', { name: 'Begin with it' }).click()
+  await outline(page).getByRole('button', { name: 'More blocks' }).click()
+  await page.getByRole('menuitem', { name: 'Slider' }).click()
+  await settings(page).getByLabel('Label', { exact: true }).fill('Bowls each')
+  await settings(page).getByLabel('Kept as').fill('bowls')
+  // It stands with what asks, before what comes of it and the button that goes on.
+  const made = await draft(page, id)
+  expect(scene(made).blocks.map(b => b.kind)).toEqual(['heading', 'field', 'field', 'value', 'button'])
+  await strip.getByRole('button', { name: 'Formulas' }).click()
+  const formulas = page.getByRole('dialog', { name: 'Formulas' })
+  await expect(formulas).toContainText('bowls (Bowls each)')
+  await formulas.getByRole('combobox').first().fill('amount * bowls * 1.5')
+  await expect(formulas.getByText(/^\d/).first()).toBeVisible()
+  await formulas.getByRole('button', { name: 'Close' }).click()
+  const doc = await draft(page, id)
+  const calc = await api.live('Clay sum, live', p => {
+    p.split = doc.split
+  })
+  const visitor = await (await browser.newContext()).newPage()
+  await visitor.goto(calc.url)
+  const popup = visitor.getByRole('dialog')
+  await popup.getByLabel('How many?').fill('10')
+  await popup.getByLabel('Bowls each').fill('4')
+  await expect(popup.locator('.value output')).toHaveText('60')
+  await visitor.context().close()
+  await calc.end()
+})

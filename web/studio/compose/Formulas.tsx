@@ -102,6 +102,20 @@ export function Formulas({ onClose }: { onClose(): void }) {
         </Button>
       </DialogTitle>
       <Box sx={{ overflow: 'auto', borderTop: `1px solid ${paper.line}`, maxHeight: '70vh', p: '14px 24px 22px', fontSize: 13.5 }}>
+        {inputs.length > 1 && (
+          <Box sx={{ color: ink[2], mb: '12px', fontSize: 13 }}>
+            Names to use:{' '}
+            {inputs
+              .filter(i => !i.name.includes('.') && i.name !== 'score')
+              .map((i, n) => (
+                <span key={i.name}>
+                  {n > 0 && ', '}
+                  <code style={{ color: ink[1] }}>{i.name}</code> ({i.says})
+                </span>
+              ))}
+            . More come as you type.
+          </Box>
+        )}
         {formulas.length === 0 && (
           <Box sx={{ color: ink[2], mb: '10px' }}>A formula computes a value from what visitors answer: a cost, an amount, a saving.</Box>
         )}

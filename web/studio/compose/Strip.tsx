@@ -127,7 +127,21 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
           </Fragment>
         )
       })}
-      <Box sx={{ ml: 'auto', flex: 'none', display: 'flex', gap: 1, pl: 2, alignItems: 'center' }}>
+      <Box
+        sx={{
+          ml: 'auto',
+          flex: 'none',
+          display: 'flex',
+          gap: 1,
+          px: 2,
+          mr: '-22px',
+          alignItems: 'center',
+          alignSelf: 'stretch',
+          position: 'sticky',
+          right: -22,
+          background: ink[1],
+        }}
+      >
         {design.scenes.length > 1 && (
           <Box sx={{ display: 'flex', flexDirection: 'column', gap: '3px', alignItems: 'flex-end', mr: 1 }}>
             {buttonsOf(scene)

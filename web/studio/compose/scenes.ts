@@ -137,6 +137,8 @@ export function addSort(sort: keyof typeof newScenes) {
   const keys = keysOf(design.scenes)
   const key = (name: string) => (keys.includes(name) ? freshID(name, keys) : name)
   const count = design.scenes.filter(x => x.kind === sort).length + 1
+  const amount = key('amount')
+  const total = sort === 'inputs' && !design.formulas?.length ? key('total') : ''
   const heading = (text: string) => ({ kind: 'heading', id: 'title', text, size: 26, align: 'start' }) as const
   const button = (words: string, does: 'send' | 'next' | 'close', counts = false) =>
     ({ kind: 'button', id: 'on', words, press: { do: does }, counts, quiet: false }) as const
@@ -152,7 +154,7 @@ export function addSort(sort: keyof typeof newScenes) {
           id: 'answer',
           ask: 'choice',
           key: key('question_' + count),
-          label: 'Your answer',
+          label: 'What would you like to know?',
           required: true,
           bare: true,
           look: 'list',
@@ -180,10 +182,8 @@ export function addSort(sort: keyof typeof newScenes) {
     case 'inputs':
       made.blocks = [
         heading('What will it cost?'),
-        { kind: 'field', id: 'amount', ask: 'slider', key: key('amount'), label: 'How many?', required: true, least: '0', most: '20' },
-        ...(design.formulas?.length
-          ? [{ kind: 'value', id: 'value', formula: design.formulas[0].name, label: 'In all', size: 44, align: 'start' } as const]
-          : []),
+        { kind: 'field', id: 'amount', ask: 'slider', key: amount, label: 'How many?', required: true, least: '0', most: '20', start: '5' },
+        { kind: 'value', id: 'value', formula: design.formulas?.[0]?.name ?? total, label: 'In all', size: 44, align: 'start' },
         button('Go on', 'send'),
       ]
       break
@@ -194,6 +194,8 @@ export function addSort(sort: keyof typeof newScenes) {
       ]
   }
   changeDesign(d => {
+    // A calculator computes something from the start.
+    if (total) d.formulas = [{ name: total, formula: `${amount} * 10` }]
     if (sort === 'result' || sort === 'thanks') return void d.scenes.push(made)
     // It comes in between: the scene in view leads to it, and it to where that led.
     const before = d.scenes[here] as Scene

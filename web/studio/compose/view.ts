@@ -14,6 +14,7 @@ import {
   holds,
   moveTo,
   placeOf,
+  plain,
   pruneEdges,
   renamed,
   type Spot,
@@ -122,9 +123,27 @@ export const changeDesign = (how: (design: Design) => void, belongsTo = '') => {
 export const changeScene = (how: (scene: Scene) => void, belongsTo = '') => {
   const { s } = now()
   changeDesign(design => {
-    how(design.scenes[s])
-    pruneEdges(design.scenes[s])
+    const scene = design.scenes[s]
+    const asked = askedBy(scene)
+    how(scene)
+    nameAsAsked(scene, asked)
+    pruneEdges(scene)
   }, belongsTo)
+}
+
+/** What a scene asks, in the words of its heading. */
+function askedBy(scene: Scene): string {
+  const heading = flat(scene.blocks).find(b => b.kind === 'heading')
+  return heading ? plain(heading.text).trim().slice(0, longestLabel) : ''
+}
+
+const longestLabel = 200
+
+/** A field whose label is hidden, for the heading says the same, goes on saying the same. */
+function nameAsAsked(scene: Scene, before: string) {
+  const asked = askedBy(scene)
+  if (!asked || asked === before) return
+  for (const b of flat(scene.blocks)) if (b.kind === 'field' && b.bare && b.label === before) b.label = asked
 }
 
 /** Changes the frame, as the device in view has it. */
@@ -187,12 +206,18 @@ export function putBlocks(blocks: readonly Block[], spot?: Spot, edges: readonly
       list.splice(spot.index, 0, ...fresh)
     } else if (chosen && chosen.block.kind === 'box') chosen.block.blocks.push(...fresh)
     else if (chosen) chosen.list.splice(chosen.index + 1, 0, ...fresh)
-    else s.blocks.push(...fresh)
+    else s.blocks.splice(placeFor(fresh[0], s.blocks), 0, ...fresh)
   })
   select(
     fresh[0]?.id ?? 'frame',
     fresh.slice(1).map(b => b.id),
   )
+}
+
+/** Where a block goes that nothing says a place for: a field after those there are, and all but buttons before the last buttons. */
+function placeFor(block: Block | undefined, blocks: readonly Block[]): number {
+  const fields = block?.kind === 'field' ? blocks.findLastIndex(b => b.kind === 'field') + 1 : 0
+  return block?.kind === 'button' ? blocks.length : fields || blocks.findLastIndex(b => b.kind !== 'button') + 1
 }
 
 export function addBlock(offer: Offer, spot?: Spot) {
