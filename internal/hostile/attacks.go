@@ -357,3 +357,33 @@ func frozen(_ context.Context, h *house) (came string, gave []string) {
 	}
 	return fmt.Sprintf("%v, the slowest after %.1f s; thawed, the board: %d", t, worst.Seconds(), back), gave
 }
+
+// ownPages looks for the studio on the port of the pages, with the owner's own
+// cookie, and has one stranger begin more walks than are remembered.
+func ownPages(_ context.Context, h *house) (came string, gave []string) {
+	ask := func(client *http.Client, method, path, body string, head ...string) (int, string) {
+		return (&house{url: h.pages}).call(client, method, path, body, head...)
+	}
+	studio := tally{}
+	for _, path := range []string{"/", "/board", "/api/me", "/api/../api/me", "/shop/%2e%2e%2fapi%2fme", "/shop/" + strings.Repeat("a", 4000), "/assets/index.js", "/shop/a%00b"} {
+		status, _ := ask(h.owner, "GET", path, "")
+		studio[status]++
+	}
+	if status, said := ask(anyone, "POST", "/api/session", fmt.Sprintf(`{"email":%q,"password":%q}`, owner, password)); status < 400 {
+		gave = append(gave, fmt.Sprintf("the pages' port signs people in (%d %.60s)", status, said))
+	}
+	gave = append(gave, studio.only(404, 400)...)
+	// What a browser sends along by itself opens nothing of the studio's either.
+	if status, _ := h.call(h.owner, "POST", h.ofSite("/pieces"), `{"name":"x","format":"popup"}`, "Origin", h.pages, "Sec-Fetch-Site", "same-site"); status < 400 {
+		gave = append(gave, fmt.Sprintf("a page of the pages' port works in the studio (%d)", status))
+	}
+	said := strings.Repeat("x", 300)
+	walks := many(3000, func(i int) int {
+		status, _ := h.call(from(9, i/200), "POST", "/v1/sites/shop/advance",
+			fmt.Sprintf(`{"walk":{"id":%q,"piece":"p","variant":"a","design":%q,"visitor":"visitor-%d"},"steps":[{"scene":"ask","values":{"name":%q,"email":"w%d@example.com"}}]}`, uuid.NewString(), h.design, i, said, i),
+			"Origin", origin, "Content-Type", "text/plain")
+		return status
+	})
+	gave = append(gave, walks.only(200, 422, 429, 503)...)
+	return fmt.Sprintf("the studio by way of the pages: %v; walks: %v", studio, walks), gave
+}

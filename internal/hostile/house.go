@@ -45,6 +45,7 @@ type house struct {
 	store   *store.Store
 	server  *exec.Cmd
 	url     string
+	pages   string // where the pages are that pieces live at
 	site    int64
 	owner   *http.Client // signed in
 	design  string
@@ -122,18 +123,20 @@ func (h *house) fill(ctx context.Context) error {
 
 // serve starts the program that ships, so that its memory is its own.
 func (h *house) serve(ctx context.Context) error {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
+	port, err := localpg.FreePort()
 	if err != nil {
 		return err
 	}
-	port := l.Addr().(*net.TCPAddr).Port
-	l.Close()
-	h.url = fmt.Sprintf("http://127.0.0.1:%d", port)
+	pages, err := localpg.FreePort()
+	if err != nil {
+		return err
+	}
+	h.url, h.pages = fmt.Sprintf("http://127.0.0.1:%d", port), fmt.Sprintf("http://127.0.0.1:%d", pages)
 	out, err := os.Create(filepath.Join(h.home, "gobbet.log"))
 	if err != nil {
 		return err
 	}
-	h.server = exec.Command("bin/gobbet", "serve", "--database", h.cluster.URL("hostile"), "--port", fmt.Sprint(port))
+	h.server = exec.Command("bin/gobbet", "serve", "--database", h.cluster.URL("hostile"), "--port", fmt.Sprint(port), "--pages-port", fmt.Sprint(pages))
 	h.server.Stdout, h.server.Stderr = out, out
 	if err := h.server.Start(); err != nil {
 		return fmt.Errorf("the program is not built: run make build: %w", err)

@@ -43,7 +43,7 @@ func Write(root string) error {
 			return err
 		}
 	}
-	return nil
+	return writeFormats(root)
 }
 
 var (

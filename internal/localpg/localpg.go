@@ -61,7 +61,7 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 		c.Port, err = portOf(c.Data)
 		return c, err
 	}
-	if c.Port, err = freePort(); err != nil {
+	if c.Port, err = FreePort(); err != nil {
 		return nil, err
 	}
 	settings := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=60", c.Port)
@@ -238,7 +238,8 @@ func portOf(data string) (int, error) {
 	return strconv.Atoi(strings.TrimSpace(lines[3]))
 }
 
-func freePort() (int, error) {
+// FreePort gives a port on loopback that nothing listens on.
+func FreePort() (int, error) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		return 0, err

@@ -1,3 +1,4 @@
+import { covers, places } from '../kinds/formats'
 import type { Block, Drawing, Fit, Focus, Format, Frame } from '../kinds/piece'
 import type { Color, Font, Kit } from '../kinds/style'
 
@@ -73,26 +74,13 @@ export const on = <T extends { phone?: object }>(phone: boolean, thing: T): T =>
 /** The format that a drawing has on a device. */
 export const formatOn = (phone: boolean, d: { format: Format; phone_format?: Format }): Format => (phone && d.phone_format) || d.format
 
+const among = (list: string, one?: string) => list.split(' ').includes(one!)
+
 /** Whether a piece makes the page wait. */
-export const modal = (f: Format) => f === 'popup' || f === 'full' || f === 'sheet'
+export const modal = (f: Format) => among(covers, f)
 
-const usual: Record<Format, string> = { popup: 'center', fly_in: 'bottom_end', bar: 'top', full: 'center', sheet: 'end', inline: 'center' }
-const may: Record<Format, string> = {
-  popup: 'center top bottom',
-  fly_in: 'bottom_end bottom_start top_end top_start',
-  bar: 'top bottom',
-  full: 'center',
-  sheet: 'end start',
-  inline: 'center',
-}
-
-/** Where a frame stands in a format: where it says if that is a place for it. */
-export const placeOf = (f: Format, place?: string) => (place && may[f].split(' ').includes(place) ? place : usual[f])
-
-/** Goes through blocks and what they hold; stops where do says true. */
-export function some(blocks: Block[], test: (b: Block) => boolean): boolean {
-  return blocks.some(b => test(b) || ('blocks' in b && some(b.blocks, test)))
-}
+/** Where a frame stands in a format: where it says if that is a place for it, else its usual one. */
+export const placeOf = (f: Format, place?: string) => (among(places[f], place) ? place! : places[f].split(' ')[0])
 
 /** All blocks, those that hold others before what they hold. */
 export function flat(blocks: Block[]): Block[] {
