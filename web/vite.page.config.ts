@@ -1,5 +1,6 @@
 import { copyFileSync, mkdirSync } from 'node:fs'
-import { defineConfig } from 'vite'
+import { brotliCompressSync, constants } from 'node:zlib'
+import { defineConfig, type Plugin } from 'vite'
 
 // The visitors' scripts, one a run: the loader as a plain script, for it is
 // what the site's one line names, and the modules it fetches when needed.
@@ -57,12 +58,17 @@ const tight = (css: string) =>
     .replace(/([:,]) /g, '$1')
     .replaceAll(';}', '}')
 
-/** Notes to bundlers, which nobody reads after this one. */
-function noNotes() {
+/** Leaves out notes to bundlers, which nobody reads after this one, and lays beside each script what browsers over https take of it. */
+function pressed(): Plugin {
   return {
-    name: 'no-notes',
-    generateBundle(_: unknown, made: Record<string, { code?: string }>) {
-      for (const one of Object.values(made)) if (one.code) one.code = one.code.replaceAll('/* @__PURE__ */', '')
+    name: 'pressed',
+    generateBundle(_, made) {
+      for (const one of Object.values(made)) {
+        if (one.type !== 'chunk') continue
+        one.code = one.code.replaceAll('/* @__PURE__ */', '')
+        const params = { [constants.BROTLI_PARAM_MODE]: constants.BROTLI_MODE_TEXT, [constants.BROTLI_PARAM_QUALITY]: 11 }
+        this.emitFile({ type: 'asset', fileName: one.fileName + '.br', source: brotliCompressSync(one.code, { params }) })
+      }
     },
   }
 }
@@ -75,7 +81,7 @@ function tightStyles() {
 }
 
 export default defineConfig({
-  plugins: loader ? [copyFonts()] : [tightStyles(), noNotes()],
+  plugins: loader ? [copyFonts()] : [tightStyles(), pressed()],
   publicDir: false,
   // These are drawn with the renderer's own Preact.
   resolve: ['extras', 'play', 'frames'].includes(part)

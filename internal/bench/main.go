@@ -60,7 +60,17 @@ func sizes() {
 	loader := zipped("loader.js") + zipped("visit.js")
 	fmt.Printf("loader, gzipped                 %6d bytes   to hold: 3072\n", loader)
 	fmt.Printf("all for a popup, gzipped        %6d bytes   to hold: %d\n", loader+zipped("watcher.js")+zipped("renderer.js"), 20*1024)
+	fmt.Printf("the same as Brotli has it       %6d bytes\n", zipped("loader.js")+pressed("visit.js")+pressed("watcher.js")+pressed("renderer.js"))
 	fmt.Printf("a quiz on top of it, gzipped    %6d bytes   to hold: %d\n", zipped("play.js"), 8*1024)
+}
+
+// pressed is the size of a script as Brotli has it, which the build did.
+func pressed(name string) int {
+	body, err := fs.ReadFile(web.Page(), name+".br")
+	if err != nil {
+		stdlog.Fatal("the front end is not built: run make build")
+	}
+	return len(body)
 }
 
 func zipped(name string) int {

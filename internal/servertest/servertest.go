@@ -69,7 +69,7 @@ func serve(t testing.TB, s *store.Store, allowed ...string) (web, pages *httptes
 	t.Helper()
 	ctx, cancel := context.WithCancel(context.Background())
 	t.Cleanup(cancel)
-	files := fstest.MapFS{"loader.js": {Data: []byte(`loader("/v1/visit.js")`)}, "visit.js": {Data: []byte("visit()")}, "renderer.js": {Data: []byte("export {}")}}
+	files := fstest.MapFS{"loader.js": {Data: []byte(`loader("/v1/visit.js")`)}, "visit.js": {Data: []byte("visit()")}, "renderer.js": {Data: []byte("export {}")}, "renderer.js.br": {Data: []byte("pressed")}}
 	srv, err := server.New(ctx, server.Config{
 		Store: s, Page: files, Allowed: allowed, Pages: PagesOrigin, Studio: fstest.MapFS{"index.html": {Data: []byte(`<meta nonce="gobbet-nonce">`)}},
 	})

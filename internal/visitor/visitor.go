@@ -339,11 +339,11 @@ const maxKept = 300 // bytes of a text that is kept beside answers
 
 func noNUL(s string) string { return text.Keepable(s, maxKept) }
 
-// asset is a script, as it is and gzipped.
+// asset is a script, as it is, gzipped, and as Brotli has it where the build did that.
 type asset struct {
-	name          string
-	plain, zipped []byte
-	hash          string
+	name                  string
+	plain, zipped, brotli []byte
+	hash                  string
 }
 
 // path is where the asset is served for good.
@@ -360,13 +360,17 @@ func readAsset(files fs.FS, name string, oldnew ...string) asset {
 	if err != nil {
 		return asset{name: name}
 	}
+	var brotli []byte
+	if len(oldnew) == 0 {
+		brotli, _ = fs.ReadFile(files, name+".br")
+	}
 	plain = []byte(strings.NewReplacer(oldnew...).Replace(string(plain)))
 	var zipped bytes.Buffer
 	w, _ := gzip.NewWriterLevel(&zipped, gzip.BestCompression)
 	w.Write(plain)
 	w.Close()
 	sum := sha256.Sum256(plain)
-	return asset{name, plain, zipped.Bytes(), hex.EncodeToString(sum[:8])}
+	return asset{name, plain, zipped.Bytes(), brotli, hex.EncodeToString(sum[:8])}
 }
 
 func (a asset) serve(c *gin.Context) {
@@ -382,12 +386,27 @@ func (a asset) serve(c *gin.Context) {
 		c.Status(http.StatusNotModified)
 		return
 	}
-	if strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
+	body, accepted := a.plain, codings(c.GetHeader("Accept-Encoding"))
+	switch {
+	case a.brotli != nil && slices.Contains(accepted, "br"):
+		c.Header("Content-Encoding", "br")
+		body = a.brotli
+	case slices.Contains(accepted, "gzip"):
 		c.Header("Content-Encoding", "gzip")
-		c.Data(http.StatusOK, "text/javascript; charset=utf-8", a.zipped)
-		return
+		body = a.zipped
 	}
-	c.Data(http.StatusOK, "text/javascript; charset=utf-8", a.plain)
+	c.Data(http.StatusOK, "text/javascript; charset=utf-8", body)
+}
+
+// codings are the names that an Accept-Encoding (RFC 9110, 12.5.3) allows.
+func codings(header string) (names []string) {
+	for part := range strings.SplitSeq(header, ",") {
+		name, weight, _ := strings.Cut(strings.ReplaceAll(part, " ", ""), ";")
+		if strings.Trim(weight, "q=0.") != "" || weight == "" {
+			names = append(names, name)
+		}
+	}
+	return names
 }
 
 // serveVisit serves what the loader names, for good under its present address. A

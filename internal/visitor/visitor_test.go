@@ -339,6 +339,12 @@ func TestScriptsAreServedZippedAndRevalidated(t *testing.T) {
 	if again := h.Call("GET", "/v1/gobbet.js", "", "If-None-Match", a.Header.Get("ETag")); again.Status != http.StatusNotModified {
 		t.Error(again.Status)
 	}
+	for accepts, coding := range map[string]string{"gzip, deflate, br, zstd": "br", "br;q=0, gzip;q=0.5": "gzip", "deflate": "", "br; q=0.1": "br", "gzip;q=0": ""} {
+		a := h.Call("GET", decide(h, `{}`).Renderer, "", "Accept-Encoding", accepts)
+		if a.Header.Get("Content-Encoding") != coding || (a.Body == "pressed") != (coding == "br") || (a.Body == "export {}") != (coding == "") {
+			t.Errorf("%s gets %q: %q", accepts, a.Header.Get("Content-Encoding"), a.Body)
+		}
+	}
 	zipped := h.Call("GET", decide(h, `{}`).Renderer, "", "Accept-Encoding", "gzip")
 	if zipped.Header.Get("Content-Encoding") != "gzip" || !strings.Contains(zipped.Header.Get("Cache-Control"), "immutable") || zipped.Header.Get("Access-Control-Allow-Origin") != "*" {
 		t.Error(zipped.Header)
