@@ -359,7 +359,7 @@ func frozen(_ context.Context, h *house) (came string, gave []string) {
 }
 
 // ownPages looks for the studio on the port of the pages, with the owner's own
-// cookie, and has one stranger begin more walks than are remembered.
+// cookie, and has more walks begun than are remembered.
 func ownPages(_ context.Context, h *house) (came string, gave []string) {
 	ask := func(client *http.Client, method, path, body string, head ...string) (int, string) {
 		return (&house{url: h.pages}).call(client, method, path, body, head...)
@@ -379,8 +379,8 @@ func ownPages(_ context.Context, h *house) (came string, gave []string) {
 	}
 	said := strings.Repeat("x", 300)
 	walks := many(3000, func(i int) int {
-		status, _ := h.call(from(9, i/200), "POST", "/v1/sites/shop/advance",
-			fmt.Sprintf(`{"walk":{"id":%q,"piece":"p","variant":"a","design":%q,"visitor":"visitor-%d"},"steps":[{"scene":"ask","values":{"name":%q,"email":"w%d@example.com"}}]}`, uuid.NewString(), h.design, i, said, i),
+		status, _ := h.call(from(9, i/25), "POST", "/v1/sites/shop/advance",
+			fmt.Sprintf(`{"walk":{"id":%q,"piece":"club","variant":"a","design":%q,"visitor":"visitor-%d"},"steps":[{"scene":"ask","values":{"name":%q,"email":"w%d@example.com"}}]}`, uuid.NewString(), h.design, i, said, i),
 			"Origin", origin, "Content-Type", "text/plain")
 		return status
 	})

@@ -60,7 +60,7 @@ var attacks = []attack{
 	{"numbers, texts and bodies out of bounds", bounds, 120},
 	{"150 who send a request a byte at a time", slow, 120},
 	{"memories and batches as large as they may be, 400 of them", large, 160},
-	{"the pages' port: the studio by way of it, and 3000 walks of one stranger", ownPages, 160},
+	{"the pages' port: the studio by way of it, and 3000 walks at once", ownPages, 160},
 	{"a frozen database", frozen, 160},
 }
 

@@ -39,7 +39,8 @@ export interface Context {
   answer?: DecideAnswer
   /** Names of the site's own events so far. */
   events: string[]
-  /** The visitor asked to begin anew, on a piece's own page. */
+  /** The page is a piece's own, and whether the visitor asked to begin anew there. */
+  own?: boolean
   anew?: boolean
   /** When the page view began, in ms of the page's clock. */
   began: number

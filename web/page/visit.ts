@@ -26,6 +26,7 @@ export function start(base: string, site: string, came: number, own?: string) {
     id,
     keep,
     seconds,
+    own: !!own,
     unwatched,
     silent: !!pass,
     token: pass ?? undefined,

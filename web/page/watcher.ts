@@ -76,7 +76,7 @@ export function begin(context: Context, first: DecideAnswer) {
 
   /** Other tabs and other pieces may have changed what this one may do. */
   function held(p: Placement, invited: boolean, asked: boolean): boolean {
-    if (asked) return standing.has(p.slot)
+    if (asked || context.own) return standing.has(p.slot)
     const now = memory.read()
     const times = (m: typeof now) => m.pieces?.[p.piece]?.times_shown || 0
     if ((!!p.slot && taken.has(p.slot)) || times(now) !== times(arrival)) return true

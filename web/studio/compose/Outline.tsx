@@ -13,7 +13,7 @@ import { type DragEvent, memo, useDeferredValue, useState } from 'react'
 import type { Block } from '../../kinds/piece'
 import { useKeepsakes } from '../queries'
 import { apricot, ink, paper, plum } from '../theme'
-import { glyphs, more, nameOf, offers } from './blocks'
+import { blockKinds, more, nameOf, offers } from './blocks'
 import { useAllNotes } from './notes'
 import { holds, placeOf, type Spot } from './tree'
 import { addBlock, changeDesign, moveSelectedTo, openMenu, putBlocks, removeSelected, type Scened, select, selectToo, useScene } from './view'
@@ -124,7 +124,7 @@ const List = memo(function List({ at }: { at: Scened }) {
             }}
             sx={{ minHeight: 28, gap: 1.5 }}
           >
-            <Glyph>{glyphs[o.kind]}</Glyph> {o.name}
+            <Glyph>{blockKinds[o.kind].glyph}</Glyph> {o.name}
           </MenuItem>
         ))}
         {kept.length > 0 && <ListSubheader sx={{ lineHeight: '30px' }}>Your own</ListSubheader>}
@@ -137,7 +137,7 @@ const List = memo(function List({ at }: { at: Scened }) {
             }}
             sx={{ minHeight: 28, gap: 1.5 }}
           >
-            <Glyph>{glyphs[(k.body as Block).kind]}</Glyph> {k.name}
+            <Glyph>{blockKinds[(k.body as Block).kind].glyph}</Glyph> {k.name}
           </MenuItem>
         ))}
       </Menu>
@@ -150,7 +150,7 @@ const BlockRow = memo(function BlockRow({ block, depth, on, noted }: { block: Bl
   return (
     <Box component="li" data-row={block.id}>
       <Row
-        glyph={glyphs[block.kind]}
+        glyph={blockKinds[block.kind].glyph}
         name={nameOf(block)}
         depth={depth}
         on={on}

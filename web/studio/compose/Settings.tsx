@@ -4,7 +4,7 @@ import { memo, useDeferredValue } from 'react'
 import type { Design } from '../../kinds/piece'
 import { apricot, paper } from '../theme'
 import { BlockSettings } from './BlockSettings'
-import { kindNames } from './blocks'
+import { blockKinds } from './blocks'
 import { Colour, Flag, Line, Link, Num, Pick, ThingContext } from './controls'
 import { FrameSettings } from './FrameSettings'
 import { Many } from './Many'
@@ -41,7 +41,7 @@ const Sheet = memo(function Sheet({ at: seen }: { at: Scened }) {
   return (
     <Box component="aside" aria-label="Settings" sx={{ background: paper.bench, borderLeft: `1px solid ${paper.line}`, overflowY: 'auto', py: '14px' }}>
       <Typography variant="h4" component="h2" sx={{ px: '16px', mb: '6px' }}>
-        {view.also.length ? `${view.also.length + 1} blocks` : whole ? kindNames[whole.kind] : view.selected === 'close' ? 'Close mark' : 'Frame'}
+        {view.also.length ? `${view.also.length + 1} blocks` : whole ? blockKinds[whole.kind].name : view.selected === 'close' ? 'Close mark' : 'Frame'}
       </Typography>
       <SeenContext value={seen}>
         {view.also.length ? (

@@ -5,7 +5,7 @@ import { formatOn, type PageLook, paint, placeOf } from '../../page/paint'
 import { draw, erase } from '../../page/still'
 import { useSite } from '../queries'
 import { plum } from '../theme'
-import { kindNames } from './blocks'
+import { blockKinds } from './blocks'
 import { editWords, type Pen } from './editWords'
 import { Handles } from './Handles'
 import { between, type Landing, landingAt, type Rect, touched } from './landing'
@@ -230,7 +230,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
                     : id === 'close'
                       ? 'Close'
                       : seen.has(id)
-                        ? kindNames[find(scene, id)!.block.kind]
+                        ? blockKinds[find(scene, id)!.block.kind].name
                         : ''
               }
             />

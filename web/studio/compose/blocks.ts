@@ -6,48 +6,27 @@ import { flat, freshID, keysOf, plain } from './tree'
 
 export type Kind = Block['kind']
 
-export const kindNames: Record<Kind, string> = {
-  heading: 'Heading',
-  text: 'Text',
-  picture: 'Picture',
-  button: 'Button',
-  field: 'Field',
-  list: 'List',
-  columns: 'Columns',
-  box: 'Box',
-  timer: 'Timer',
-  code: 'Code',
-  video: 'Video',
-  icon: 'Icon',
-  divider: 'Divider',
-  space: 'Space',
-  progress: 'Progress',
-  value: 'Value',
-  tally: 'Poll result',
-  links: 'Links',
-  html: 'HTML',
-}
-
-export const glyphs: Record<Kind, string> = {
-  heading: 'H',
-  text: '¶',
-  picture: '▥',
-  button: '▬',
-  field: '@',
-  list: '≔',
-  columns: '◫',
-  box: '□',
-  timer: '◷',
-  code: '#',
-  video: '▷',
-  icon: '✦',
-  divider: '―',
-  space: '↕',
-  progress: '◔',
-  value: '∑',
-  tally: '▤',
-  links: '☍',
-  html: '‹›',
+/** Each kind, with what it is called and its sign in lists. */
+export const blockKinds: Record<Kind, { name: string; glyph: string }> = {
+  heading: { name: 'Heading', glyph: 'H' },
+  text: { name: 'Text', glyph: '¶' },
+  picture: { name: 'Picture', glyph: '▥' },
+  button: { name: 'Button', glyph: '▬' },
+  field: { name: 'Field', glyph: '@' },
+  list: { name: 'List', glyph: '≔' },
+  columns: { name: 'Columns', glyph: '◫' },
+  box: { name: 'Box', glyph: '□' },
+  timer: { name: 'Timer', glyph: '◷' },
+  code: { name: 'Code', glyph: '#' },
+  video: { name: 'Video', glyph: '▷' },
+  icon: { name: 'Icon', glyph: '✦' },
+  divider: { name: 'Divider', glyph: '―' },
+  space: { name: 'Space', glyph: '↕' },
+  progress: { name: 'Progress', glyph: '◔' },
+  value: { name: 'Value', glyph: '∑' },
+  tally: { name: 'Poll result', glyph: '▤' },
+  links: { name: 'Links', glyph: '☍' },
+  html: { name: 'HTML', glyph: '‹›' },
 }
 
 /** What is offered to be added: a kind, or a field of some sort. */
@@ -305,6 +284,6 @@ export function nameOf(block: Block): string {
     case 'code':
       return block.code || 'Code of a pool'
     default:
-      return kindNames[block.kind]
+      return blockKinds[block.kind].name
   }
 }
