@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -56,7 +57,7 @@ func walked(t *testing.T, h *servertest.House, hash string, steps ...visitor.Ste
 		Walk:  visitor.WalkRef{ID: uuid.NewString(), Piece: "asking", Variant: "a", Design: hash, Visitor: "visitor-" + uuid.NewString()[:8]},
 		Steps: steps,
 	})
-	for range 200 {
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(10 * time.Millisecond) {
 		if a := h.Page("advance", string(body)); a.Status == http.StatusOK {
 			return
 		} else if a.Status != http.StatusUnprocessableEntity {
