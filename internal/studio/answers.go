@@ -1,7 +1,6 @@
 package studio
 
 import (
-	"encoding/csv"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -153,8 +152,7 @@ func (s *Server) answers(c *gin.Context) {
 	c.JSON(http.StatusOK, table)
 }
 
-// answersCSV writes them all, as RFC 4180 has it, with what a spreadsheet would
-// take for a formula made plain text.
+// answersCSV writes them all.
 func (s *Server) answersCSV(c *gin.Context) {
 	q, a, err := s.walksAsked(c, answersPerRead)
 	if err != nil {
@@ -167,16 +165,11 @@ func (s *Server) answersCSV(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	c.Header("Content-Type", "text/csv; charset=utf-8; header=present")
-	c.Header("Content-Disposition", `attachment; filename="answers.csv"`)
-	w := csv.NewWriter(c.Writer)
-	w.UseCRLF = true
 	head := []string{"at", "variant", "email", "scene", "result"}
 	for _, column := range a.columns {
-		head = append(head, plain(column.Label))
+		head = append(head, column.Label)
 	}
-	w.Write(head)
-	response := http.NewResponseController(c.Writer)
+	file := s.csvFile(c, "answers.csv", head)
 	for len(walks) > 0 {
 		for _, walk := range walks {
 			row := a.row(walk)
@@ -184,23 +177,16 @@ func (s *Server) answersCSV(c *gin.Context) {
 			for _, column := range a.columns {
 				cells = append(cells, row.Answers[column.Key])
 			}
-			for i := range cells {
-				cells[i] = plain(cells[i])
-			}
-			w.Write(cells)
+			file.row(cells)
 		}
 		if len(walks) < answersPerRead {
 			break
 		}
-		// A long list takes as long as it takes, each part of it within its time.
-		response.SetWriteDeadline(s.now().Add(time.Minute))
-		s.begin(c)
+		file.more()
 		last := walks[len(walks)-1]
 		q.BeforeAt, q.BeforeID = last.BeganAt, last.ID
-		if walks, err = s.store.Walks(c, site, q); err != nil {
-			// The head is out: break the connection rather than end a file that lacks some.
-			panic(http.ErrAbortHandler)
-		}
+		walks, err = s.store.Walks(c, site, q)
+		file.torn(err)
 	}
-	w.Flush()
+	file.w.Flush()
 }

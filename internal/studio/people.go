@@ -1,14 +1,11 @@
 package studio
 
 import (
-	"encoding/csv"
 	"fmt"
 	"net/http"
 	"strconv"
 	"strings"
 	"time"
-	"unicode"
-	"unicode/utf8"
 
 	"github.com/gin-gonic/gin"
 
@@ -137,8 +134,7 @@ func walkRow(w store.Walk, names pieceNames) WalkRow {
 // A row is what a person told one piece at one time, at.
 var csvHead = []string{"email", "name", "at", "piece", "variant", "page", "channel", "campaign", "referrer", "first_at", "last_at", "times"}
 
-// peopleCSV writes leads as RFC 4180 has it, with what a spreadsheet would
-// take for a formula made plain text.
+// peopleCSV writes all leads that are asked for.
 func (s *Server) peopleCSV(c *gin.Context) {
 	site := siteOf(c)
 	q, names, err := s.leadsAsked(c, leadsPerRead)
@@ -156,34 +152,25 @@ func (s *Server) peopleCSV(c *gin.Context) {
 		problem.Write(c, err)
 		return
 	}
-	c.Header("Content-Type", "text/csv; charset=utf-8; header=present")
-	c.Header("Content-Disposition", `attachment; filename="people.csv"`)
-	w := csv.NewWriter(c.Writer)
-	w.UseCRLF = true
 	head := append([]string{}, csvHead...)
 	for _, key := range keys {
 		head = append(head, "answer_"+key)
 	}
-	w.Write(head)
-	response := http.NewResponseController(c.Writer)
+	file := s.csvFile(c, "people.csv", head)
 	for len(leads) > 0 {
 		for _, l := range leads {
 			row := leadRow(l, names)
 			for _, walk := range row.Walks {
-				w.Write(csvRow(row, walk, keys))
+				file.row(csvRow(row, walk, keys))
 			}
 		}
-		// A long list takes as long as it takes, each part of it within its time.
-		response.SetWriteDeadline(s.now().Add(time.Minute))
-		s.begin(c)
+		file.more()
 		last := leads[len(leads)-1]
 		q.BeforeAt, q.BeforeID = last.LastAt, last.ID
-		if leads, err = s.store.Leads(c, site.ID, q); err != nil {
-			// The head is out: break the connection rather than end a file that lacks people.
-			panic(http.ErrAbortHandler)
-		}
+		leads, err = s.store.Leads(c, site.ID, q)
+		file.torn(err)
 	}
-	w.Flush()
+	file.w.Flush()
 }
 
 func csvRow(l LeadRow, w WalkRow, keys []string) []string {
@@ -192,21 +179,5 @@ func csvRow(l LeadRow, w WalkRow, keys []string) []string {
 	for _, key := range keys {
 		row = append(row, w.Answers[key])
 	}
-	for i := range row {
-		row[i] = plain(row[i])
-	}
 	return row
-}
-
-// plain keeps a spreadsheet from running a cell: one that starts like a
-// formula, after whatever cannot be seen, gets an apostrophe before it.
-func plain(cell string) string {
-	seen := strings.TrimLeftFunc(cell, func(r rune) bool {
-		return unicode.IsSpace(r) || unicode.IsControl(r) || unicode.In(r, unicode.Cf, unicode.Zl, unicode.Zp, unicode.Zs, unicode.Mn, unicode.Me, unicode.Variation_Selector) || !unicode.IsPrint(r)
-	})
-	first, _ := utf8.DecodeRuneInString(seen)
-	if strings.ContainsRune("=+-@＝＋－＠﹢﹣−﹦﹫", first) && seen != "" || cell != "" && strings.ContainsRune("\t\r\n", rune(cell[0])) {
-		return "'" + cell
-	}
-	return cell
 }

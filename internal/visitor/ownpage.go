@@ -127,9 +127,10 @@ type shownPage struct {
 }
 
 const (
-	notHere   = "There is nothing at this address. It may have been taken down."
-	notNow    = "This is not open at the moment."
-	yesterday = -24 * time.Hour
+	notHere = "There is nothing at this address. It may have been taken down."
+	notNow  = "This is not open at the moment."
+	// apart is how far any visitor's clock is from UTC at most.
+	apart = 24 * time.Hour
 )
 
 func (v *Server) ownPage(c *gin.Context) {
@@ -172,8 +173,7 @@ func (own *ownPage) mayOpen(now time.Time, zone *time.Location) bool {
 	if s.None() || s.Zone != schedule.OfVisitor {
 		return s.None() || s.Open(now.In(zone))
 	}
-	// Somewhere it is up to a day earlier or later.
-	for at := now.UTC().Add(yesterday); !at.After(now.Add(-yesterday)); at = at.Add(time.Hour) {
+	for at := now.UTC().Add(-apart); !at.After(now.Add(apart)); at = at.Add(time.Hour) {
 		if s.Open(at) {
 			return true
 		}
