@@ -3,12 +3,15 @@ package main
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
+	"math/rand/v2"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"gobbet/core/answer"
 	"gobbet/core/caps"
+	"gobbet/core/draw"
 	"gobbet/core/fault"
 	"gobbet/core/flow"
 	"gobbet/core/formula"
@@ -24,6 +27,7 @@ func computations() []*cobra.Command {
 		rehearseCommand(),
 		coreCommand("reckon", "Compute a formula", reckon),
 		coreCommand("walk", "Walk through a piece as visitors do", walk),
+		coreCommand("draw", "Draw prizes, many times", drawMany),
 		coreCommand("settle", "Look a piece over before launch", settleNotes),
 	}
 }
@@ -240,7 +244,7 @@ func walk(input json.RawMessage) (any, error) {
 			}
 			steps = append(steps, step)
 		}
-		w, err := g.Replay(steps)
+		w, err := g.Replay(steps, rand.NewPCG(uint64(one.Seed), 1))
 		if err == nil {
 			err = wrong
 		}
@@ -249,11 +253,91 @@ func walk(input json.RawMessage) (any, error) {
 			stopped = fault.Of(err)[0]
 		}
 		walks = append(walks, map[string]any{
-			"path": w.Path, "score": w.Score(), "values": w.Values(), "result": orNull(w.Result()), "drawn": nil, "ended": w.Ended, "error": stopped,
+			"path": w.Path, "score": w.Score(), "values": w.Values(), "result": orNull(w.Result()), "drawn": orNull(drawnLast(w)), "ended": w.Ended, "error": stopped,
 		})
 	}
 	return map[string]any{"walks": walks}, nil
 }
+
+// drawnLast is the label of what was drawn last on a walk; empty: nothing.
+func drawnLast(w *flow.Walk) (label string) {
+	drawn := w.Drawn()
+	for _, id := range w.Path {
+		for _, d := range w.Graph().Draws(id) {
+			if p, ok := drawn[d.Key]; ok {
+				label = p.Label
+			}
+		}
+	}
+	return label
+}
+
+func drawMany(input json.RawMessage) (any, error) {
+	var in struct {
+		Parts []struct {
+			Label  string   `json:"label"`
+			Weight *float64 `json:"weight"`
+			Stock  *int     `json:"stock"`
+		} `json:"parts"`
+		Times int   `json:"times"`
+		Seed  int64 `json:"seed"`
+	}
+	if err := object(input, &in); err != nil {
+		return nil, err
+	}
+	var faults fault.Faults
+	if len(in.Parts) == 0 || len(in.Parts) > mostDrawParts {
+		faults.Add("parts", "should be 1 to %d", mostDrawParts)
+		return nil, faults
+	}
+	if in.Times < 0 || in.Times > mostDraws {
+		faults.Add("times", "should be 0 to %d", mostDraws)
+	}
+	parts, odds, drawn := make([]draw.Part, len(in.Parts)), map[string]float64{}, map[string]int{}
+	for i, p := range in.Parts {
+		at := fault.Index("parts", i)
+		if _, twice := odds[p.Label]; twice {
+			faults.Add(fault.Key(at, "label"), "is there twice")
+		}
+		odds[p.Label] = 0
+		parts[i].Stock = -1
+		switch {
+		case p.Weight == nil:
+			faults.Add(fault.Key(at, "weight"), "is missing")
+		default:
+			parts[i].Weight = *p.Weight
+		}
+		if p.Stock != nil {
+			if parts[i].Stock = *p.Stock; *p.Stock < 0 {
+				faults.Add(fault.Key(at, "stock"), "should be 0 or more")
+			}
+		}
+	}
+	if faults != nil {
+		return nil, faults
+	}
+	pot, err := draw.New(parts)
+	if err != nil {
+		return nil, err
+	}
+	for i, o := range pot.Odds() {
+		odds[in.Parts[i].Label], drawn[in.Parts[i].Label] = o, 0
+	}
+	source := rand.NewPCG(uint64(in.Seed), 1)
+	for n := range in.Times {
+		i, err := pot.Draw(source)
+		if err != nil {
+			return nil, fault.Fault{At: "times", Message: fmt.Sprintf("is more than there is to draw: nothing is left after %d", n)}
+		}
+		drawn[in.Parts[i].Label]++
+	}
+	return map[string]any{"drawn": drawn, "odds": odds}, nil
+}
+
+const (
+	mostDrawParts = 1000
+	mostDraws     = 100_000_000
+)
 
 func orNull(s string) any {
 	if s == "" {

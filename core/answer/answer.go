@@ -45,7 +45,7 @@ type Field struct {
 // FormOf gives what a scene asks.
 func FormOf(s piece.Scene) (f Form) {
 	for b := range s.All() {
-		if b, ok := b.(piece.Field); ok {
+		if b, ok := piece.Asked(b); ok {
 			f.Fields = append(f.Fields, fieldOf(b))
 		}
 	}
@@ -78,7 +78,8 @@ func (f Form) Check(given map[string]string) (Answers, error) {
 }
 
 // CheckInto is Check, but puts the answers in the place of those that are there
-// to the form's fields. Where it finds a fault it leaves them as they are.
+// to the form's fields. Where it finds a fault it leaves them as they are. What
+// was drawn stays drawn.
 func (f Form) CheckInto(given map[string]string, answers Answers) error {
 	var faults fault.Faults
 	asked := 0
@@ -102,17 +103,20 @@ func (f Form) CheckInto(given map[string]string, answers Answers) error {
 	for i := range f.Fields {
 		if answer := strings.TrimSpace(given[f.Fields[i].Key]); answer != "" {
 			answers[f.Fields[i].Key] = answer
-		} else {
+		} else if f.Fields[i].Ask != piece.AskDrawn {
 			delete(answers, f.Fields[i].Key)
 		}
 	}
 	return nil
 }
 
-// Forget takes out of answers what the form's fields asked.
+// Forget takes out of answers what the form's fields asked. What was drawn
+// stays drawn.
 func (f Form) Forget(answers Answers) {
 	for i := range f.Fields {
-		delete(answers, f.Fields[i].Key)
+		if f.Fields[i].Ask != piece.AskDrawn {
+			delete(answers, f.Fields[i].Key)
+		}
 	}
 }
 
@@ -126,6 +130,9 @@ func (f *Field) wrong(answer string) string {
 			return f.or("Please tick this to go on.")
 		}
 		return f.or("Please fill this in.")
+	}
+	if f.Ask == piece.AskDrawn {
+		return "This is drawn, and cannot be answered."
 	}
 	// A choice is one of those there are, whatever it is written with.
 	if f.choice == nil && !keepable(answer) {

@@ -114,7 +114,7 @@ func (e *explorer) leave(w *Walk) {
 		for _, given := range answers {
 			e.taken++
 			on := &Walk{Path: slices.Clone(w.Path), Answers: maps.Clone(w.Answers), g: e.g}
-			if on.Take(Step{Scene: at, Press: press, Values: given, Late: given == nil}) != nil {
+			if on.Take(s.step(press, given, given == nil)) != nil {
 				continue
 			}
 			if on.At() == at && on.Ended {
@@ -158,12 +158,34 @@ func (e *explorer) answers(s *scene) (combos []answer.Answers, all bool) {
 	return combos, all
 }
 
+// step is one with answers of which some are drawn.
+func (s *scene) step(press string, given answer.Answers, late bool) Step {
+	step := Step{Scene: s.ID, Press: press, Values: given, Late: late}
+	if len(s.draws) > 0 && !late {
+		step.Values, step.Drawn = maps.Clone(given), map[string]string{}
+		for _, d := range s.draws {
+			step.Drawn[d.Key] = given[d.Key]
+			delete(step.Values, d.Key)
+		}
+	}
+	return step
+}
+
 const maxSubsets = 10 // choices of which all subsets are tried
 
 // candidates lists answers to a field of which each that matters has one alike;
 // not whole where there are others that may matter.
 func (g *Graph) candidates(f *answer.Field) (all []string, whole bool) {
 	whole = true
+	if f.Ask == piece.AskDrawn {
+		d, _ := g.DrawCalled(f.Key)
+		for _, p := range d.Parts {
+			if p.Weight > 0 {
+				all = append(all, p.ID)
+			}
+		}
+		return all, whole
+	}
 	if !f.Required {
 		all = append(all, "")
 	}

@@ -13,6 +13,7 @@ package flow
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -56,6 +57,8 @@ type scene struct {
 	gate   bool // see Graph.Gate
 	// ends says that nothing leads on from it.
 	ends bool
+	// draws are its prize draws, from which leaving it with its answers draws.
+	draws []piece.PrizeDraw
 }
 
 // way is what leaving by a block does with the answers.
@@ -155,6 +158,10 @@ func sceneOf(s *piece.Scene) scene {
 				made.ways[id] = way{}
 				passing = or(passing, id)
 			}
+		case piece.PrizeDraw:
+			made.draws = append(made.draws, b)
+			made.ways[id] = way{takes: true}
+			advancing = or(advancing, id)
 		case piece.Field:
 			made.reveal = made.reveal || b.Reveal
 			if b.Advances {
@@ -214,6 +221,9 @@ func (g *Graph) choiceNamed(name string) (place, int) {
 	}
 	return place{}, -1
 }
+
+// Graph is what is walked through.
+func (w *Walk) Graph() *Graph { return w.g }
 
 // Design is the design that is walked.
 func (g *Graph) Design() piece.Design { return g.design }
@@ -308,10 +318,13 @@ type Step struct {
 	Late bool
 	// Back returns to the scene instead, to be answered anew.
 	Back bool
+	// Drawn is what the scene's prize draws come to, by their keys. It is never
+	// the visitor's to say.
+	Drawn map[string]string
 }
 
 // Take goes a step on. Its error is fault.Faults, with scene, press and
-// values.KEY as places; the walk then is as it was.
+// values.KEY as places, or an Undrawn; the walk then is as it was.
 func (w *Walk) Take(step Step) error {
 	if step.Back {
 		return w.Back(step.Scene)
@@ -333,10 +346,8 @@ func (w *Walk) Take(step Step) error {
 	}
 	if !by.takes || step.Late && !s.gate {
 		s.form.Forget(w.Answers)
-	} else if err := s.form.CheckInto(step.Values, w.Answers); err != nil {
-		var faults fault.Faults
-		faults.Within("values", err)
-		return faults
+	} else if err := w.answer(s, step); err != nil {
+		return err
 	}
 	judging := judging{Walk: w}
 	for i := range s.edges {
@@ -355,8 +366,27 @@ func (w *Walk) Take(step Step) error {
 	return nil
 }
 
+// answer takes the answers of a step in, with what is drawn with them.
+func (w *Walk) answer(s *scene, step Step) error {
+	into := w.Answers
+	if len(s.draws) > 0 {
+		into = maps.Clone(into)
+	}
+	if err := s.form.CheckInto(step.Values, into); err != nil {
+		var faults fault.Faults
+		faults.Within("values", err)
+		return faults
+	}
+	if err := w.drawn(s, step, into); err != nil {
+		return err
+	}
+	w.Answers = into
+	return nil
+}
+
 // Back returns to a scene the walk came through. What was answered after it is
-// forgotten. Who has seen a result, or what was right, cannot go back behind it.
+// forgotten. Who has seen a result, what was right, or what was drawn, cannot go
+// back behind it.
 func (w *Walk) Back(to string) error {
 	for i := len(w.Path) - 1; i >= 0; i-- {
 		if w.Path[i] == to {
@@ -372,7 +402,7 @@ func (w *Walk) Back(to string) error {
 		if w.g.locks(w.Path[i]) {
 			break
 		}
-		if i > 0 && w.g.scenes[w.g.at[w.Path[i-1]]].reveal {
+		if i > 0 && w.g.keeps(w.Path[i-1]) {
 			break
 		}
 	}
@@ -382,6 +412,12 @@ func (w *Walk) Back(to string) error {
 // locks reports whether a scene, once come to, is not left backwards.
 func (g *Graph) locks(id string) bool {
 	return g.scenes[g.at[id]].earned
+}
+
+// keeps reports whether a scene that was left is not come back to.
+func (g *Graph) keeps(id string) bool {
+	s := &g.scenes[g.at[id]]
+	return s.reveal || len(s.draws) > 0
 }
 
 // Counts reports whether a step takes the answers along, and whether it is the conversion.

@@ -93,13 +93,13 @@ func TestAQuizLeadsToTheResultWithTheMostWeight(t *testing.T) {
 		{"shelf", "warm", 33, "best"}, // the score's edge stands first
 		{"oven", "calm\nwild", 32, "shino"},
 	} {
-		w, err := g.Replay([]Step{step("q1", "q1", c.q1), step("q2", "q2", c.q2), step("gate", "email", "a@example.com")})
+		w, err := g.Replay([]Step{step("q1", "q1", c.q1), step("q2", "q2", c.q2), step("gate", "email", "a@example.com")}, nil)
 		if err != nil || w.Result() != c.result || w.Score() != c.score || !w.Ended || w.At() != c.result {
 			t.Errorf("%s, %s: %s with %v, %v", c.q1, c.q2, w.Result(), w.Score(), err)
 		}
 	}
 	latest := graph(t, quiz, `"ties":"latest"`)
-	w, err := latest.Replay([]Step{step("q1", "q1", "table"), step("q2", "q2", "calm"), step("gate", "email", "a@example.com")})
+	w, err := latest.Replay([]Step{step("q1", "q1", "table"), step("q2", "q2", "calm"), step("gate", "email", "a@example.com")}, nil)
 	if err != nil || w.Result() != "celadon" {
 		t.Errorf("the latest answer does not settle a tie: %s, %v", w.Result(), err)
 	}
@@ -127,7 +127,7 @@ func TestAStepThatCannotBeIsRefusedInItsPlace(t *testing.T) {
 		"a block of another scene":  {[]Step{{Scene: "q1", Press: "skip"}}, "answers[0].press"},
 		"100 KB":                    {[]Step{step("q1", "q1", strings.Repeat("x", 100_000))}, "answers[0].values.q1"},
 	} {
-		w, err := g.Replay(c.steps)
+		w, err := g.Replay(c.steps, nil)
 		faults := fault.Of(err)
 		if len(faults) != 1 || faults[0].At != c.at {
 			t.Errorf("%s: %v, want a fault at %s", name, err, c.at)
@@ -140,7 +140,7 @@ func TestAStepThatCannotBeIsRefusedInItsPlace(t *testing.T) {
 
 func TestSkippingTakesNoAnswersAlong(t *testing.T) {
 	g := graph(t, quiz)
-	w, err := g.Replay([]Step{step("q1", "q1", "oven"), {Scene: "q2", Press: "skip", Values: map[string]string{"q2": "calm"}}})
+	w, err := g.Replay([]Step{step("q1", "q1", "oven"), {Scene: "q2", Press: "skip", Values: map[string]string{"q2": "calm"}}}, nil)
 	if err != nil || w.At() != "q1" || w.Answers["q2"] != "" || w.Answers["q1"] != "oven" {
 		t.Error(w, err)
 	}
@@ -148,7 +148,7 @@ func TestSkippingTakesNoAnswersAlong(t *testing.T) {
 
 func TestGoingBackForgetsWhatCameAfter(t *testing.T) {
 	g := graph(t, quiz)
-	w, err := g.Replay([]Step{step("q1", "q1", "oven"), step("q2", "q2", "calm"), {Scene: "q1", Back: true}})
+	w, err := g.Replay([]Step{step("q1", "q1", "oven"), step("q2", "q2", "calm"), {Scene: "q1", Back: true}}, nil)
 	if err != nil || w.At() != "q1" || w.Answers["q1"] != "oven" || w.Answers["q2"] != "" {
 		t.Fatal(w, err)
 	}
@@ -186,7 +186,7 @@ func TestRightAndWrong(t *testing.T) {
 		{[]string{"a", "x\ny\nz", "c", "1.24e3", "d", "one\nthree\ntwo"}, "nnyn", 5},
 		{nil, "nnnn", 0},
 	} {
-		w, err := g.Replay([]Step{step("q", c.given...)})
+		w, err := g.Replay([]Step{step("q", c.given...)}, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -198,19 +198,19 @@ func TestRightAndWrong(t *testing.T) {
 			t.Errorf("%v: %s with %v, want %s with %v", c.given, got, w.Score(), c.right, c.score)
 		}
 	}
-	w, _ := g.Replay([]Step{step("q")})
+	w, _ := g.Replay([]Step{step("q")}, nil)
 	if m := w.Marks("q")["a"]; m.Answer != "x\ny" || m.Explanation != "Both are." {
 		t.Errorf("%+v", m)
 	}
 	if err := w.Back("q"); err == nil {
 		t.Error("one goes back to what was revealed")
 	}
-	if _, err := g.Replay([]Step{step("q", "d", "one\ntwo")}); err == nil {
+	if _, err := g.Replay([]Step{step("q", "d", "one\ntwo")}, nil); err == nil {
 		t.Error("part of an order passes")
 	}
 	late := step("q", "b", "Ash")
 	late.Late = true
-	if w, err := g.Replay([]Step{late}); err != nil || w.Score() != 0 || w.At() != "end" {
+	if w, err := g.Replay([]Step{late}, nil); err != nil || w.Score() != 0 || w.At() != "end" {
 		t.Error("an answer after its time counts", w, err)
 	}
 }
@@ -243,7 +243,7 @@ func TestValuesAreComputedFromAnswers(t *testing.T) {
 		{[]string{"bags", "0", "clay", "porcelain"}, "white", 40, map[string]float64{"total": 40}},
 		{[]string{"bags", "0", "clay", "porcelain", "firings", "1"}, "little", 40, map[string]float64{}},
 	} {
-		w, err := g.Replay([]Step{step("inputs", c.given...)})
+		w, err := g.Replay([]Step{step("inputs", c.given...)}, nil)
 		if err != nil || w.At() != c.at || math.Abs(w.Values()["total"]-c.total) > 1e-9 {
 			t.Errorf("%v: %s, %v, %v", c.given, w.At(), w.Values(), err)
 		}
@@ -251,12 +251,12 @@ func TestValuesAreComputedFromAnswers(t *testing.T) {
 			t.Errorf("%v shows %v", c.given, shown)
 		}
 	}
-	w, _ := g.Replay([]Step{step("inputs", "bags", "0", "clay", "stone")})
+	w, _ := g.Replay([]Step{step("inputs", "bags", "0", "clay", "stone")}, nil)
 	if _, has := w.Values()["each"]; has {
 		t.Error("a division by zero has a value")
 	}
 	for _, bad := range [][]string{{"bags", "21", "clay", "stone"}, {"bags", "NaN", "clay", "stone"}, {"bags", "1e400", "clay", "stone"}, {"bags", "", "clay", "stone"}} {
-		if _, err := g.Replay([]Step{step("inputs", bad...)}); err == nil {
+		if _, err := g.Replay([]Step{step("inputs", bad...)}, nil); err == nil {
 			t.Errorf("%v passes", bad)
 		}
 	}
@@ -285,7 +285,7 @@ func TestNothingIsSentAheadThatIsToBeEarned(t *testing.T) {
 			t.Errorf("%s is not sent ahead", wanted)
 		}
 	}
-	w, _ := g.Replay([]Step{step("q1", "q1", "oven"), step("q2", "q2", "warm"), step("gate", "email", "a@example.com")})
+	w, _ := g.Replay([]Step{step("q1", "q1", "oven"), step("q2", "q2", "warm"), step("gate", "email", "a@example.com")}, nil)
 	given := written(t, g.Given(w))
 	if !strings.Contains(given, "Shino") || strings.Contains(given, "Celadon") || strings.Contains(given, "BEST") {
 		t.Error("not the one result is given:", given)
@@ -322,7 +322,7 @@ func TestScenesBehindAGateComeOnceItIsPassed(t *testing.T) {
 		}
 	}
 	ids := func(steps ...Step) (ids string) {
-		w, err := g.Replay(steps)
+		w, err := g.Replay(steps, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -342,7 +342,7 @@ func TestScenesBehindAGateComeOnceItIsPassed(t *testing.T) {
 
 func TestAWalkThatWasWrittenDownGoesOn(t *testing.T) {
 	g := graph(t, quiz)
-	w, _ := g.Replay([]Step{step("q1", "q1", "oven")})
+	w, _ := g.Replay([]Step{step("q1", "q1", "oven")}, nil)
 	var again Walk
 	if err := json.Unmarshal([]byte(written(t, w)), &again); err != nil {
 		t.Fatal(err)
@@ -390,14 +390,14 @@ func TestDocumentsOfBeforeWalkAsTheyDid(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	w, err := g.Replay([]Step{{Scene: "first", Press: "yes"}, step("ask", "glaze", "ash_grey", "email", "a@example.com"), step("more", "glaze_2", "celadon")})
+	w, err := g.Replay([]Step{{Scene: "first", Press: "yes"}, step("ask", "glaze", "ash_grey", "email", "a@example.com"), step("more", "glaze_2", "celadon")}, nil)
 	if err != nil || !reflect.DeepEqual(w.Path, []string{"first", "ask", "more", "thanks"}) || !w.Ended {
 		t.Errorf("%v, %v", w.Path, err)
 	}
-	if w, err := g.Replay([]Step{{Scene: "first", Press: "timer"}}); err != nil || w.At() != "thanks" {
+	if w, err := g.Replay([]Step{{Scene: "first", Press: "timer"}}, nil); err != nil || w.At() != "thanks" {
 		t.Errorf("a timer leads to %v, %v", w.Path, err)
 	}
-	if w, err := g.Replay([]Step{{Scene: "first", Press: "no"}}); err == nil {
+	if w, err := g.Replay([]Step{{Scene: "first", Press: "no"}}, nil); err == nil {
 		t.Errorf("a button that closes leads on: %v", w.Path)
 	}
 }

@@ -56,7 +56,7 @@ func (g *Graph) PlayThrough(ctx context.Context, visitors int, seed uint64) Play
 				step.Values = g.anyAnswers(s, r)
 			}
 			from = s.ID
-			if w.Take(step) != nil {
+			if w.TakeDrawing(step, r) != nil {
 				break
 			}
 			steps++
@@ -107,8 +107,9 @@ func (w *Walk) leads() bool {
 func (g *Graph) anyAnswers(s *scene, r *rand.Rand) answer.Answers {
 	answers := make(answer.Answers, len(s.form.Fields))
 	for i := range s.form.Fields {
-		f := &s.form.Fields[i]
-		answers[f.Key] = g.anyAnswer(f, r)
+		if f := &s.form.Fields[i]; f.Ask != piece.AskDrawn {
+			answers[f.Key] = g.anyAnswer(f, r)
+		}
 	}
 	return answers
 }

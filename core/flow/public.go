@@ -87,7 +87,7 @@ func (g *Graph) ahead(from int) map[int]bool {
 func (g *Graph) projected(i int) piece.Scene {
 	s := &g.scenes[i]
 	out := *s.Scene
-	out.Asks = s.gate || s.reveal || slices.ContainsFunc(s.edges, func(e edge) bool { return len(e.tests) > 0 })
+	out.Asks = s.gate || s.reveal || len(s.draws) > 0 || slices.ContainsFunc(s.edges, func(e edge) bool { return len(e.tests) > 0 })
 	if out.Asks {
 		out.Edges = nil
 	}
@@ -101,6 +101,8 @@ func (g *Graph) projectedBlocks(blocks []piece.Block) []piece.Block {
 	for i, b := range blocks {
 		if f, ok := b.(piece.Field); ok {
 			b = g.projectedField(f)
+		} else if d, ok := b.(piece.PrizeDraw); ok {
+			b = projectedDraw(d)
 		} else if held := piece.Within(b); held != nil {
 			b = piece.Holding(b, g.projectedBlocks(held))
 		}

@@ -221,6 +221,8 @@ const (
 	AskHidden   Ask = "hidden"
 	AskSlider   Ask = "slider" // a number between Least and Most
 	AskOrder    Ask = "order"  // the choices, put in order
+	// AskDrawn is answered by a prize draw, and asked of nobody.
+	AskDrawn Ask = "drawn"
 )
 
 // Choice is one of a field's choices.
@@ -325,6 +327,9 @@ type Code struct {
 	ID   string `json:"id"`
 	Code string `json:"code,omitempty"` // the same for everyone
 	Pool string `json:"pool,omitempty"` // or each visitor their own, of this pool
+	// Draw is the key of a prize draw whose prize's code it shows; where the
+	// prize has none, it is left out.
+	Draw string `json:"draw,omitempty"`
 	// Words are on its button, and Copied once it was pressed.
 	Words  string `json:"words"`
 	Copied string `json:"copied"`
@@ -335,6 +340,51 @@ type Code struct {
 	Background style.Color `json:"background,omitempty"`
 	Color      style.Color `json:"color,omitempty"`
 	Lay        `tstype:",extends"`
+}
+
+// PrizeDraw is drawn from once by each visitor, when they leave its scene with
+// its answers: what it comes to is an answer like others, by its key.
+type PrizeDraw struct {
+	Kind  string `json:"kind" tstype:"'draw'"`
+	ID    string `json:"id"`
+	Key   string `json:"key"`   // what the answer is called, unique in the piece
+	Label string `json:"label"` // what it is called in reports, and read aloud as
+	Look  string `json:"look" tstype:"'wheel' | 'card' | 'boxes'"`
+	// Parts are what may be drawn, 2 to 24.
+	Parts []DrawPart `json:"parts"`
+	// Words are on what takes the go: the wheel's hub, the card, a box.
+	Words string `json:"words"`
+	// Even makes a wheel's parts equally wide; otherwise each is as wide as its odds.
+	Even bool `json:"even,omitempty"`
+	// Odds writes the odds below, from the weights.
+	Odds bool `json:"odds,omitempty"`
+	// Boxes is how many boxes there are to pick from, 2 to 9; 0: 3.
+	Boxes int         `json:"boxes,omitempty"`
+	Size  int         `json:"size"`            // px across, 160 to 480; never wider than the frame
+	Color style.Color `json:"color,omitempty"` // of rim, card and boxes; empty: the accent
+	// Statement is the odds in words, in what visitors get.
+	Statement string `json:"statement,omitempty" jsonschema:"-"`
+	Lay       `tstype:",extends"`
+}
+
+// DrawPart is one of the things that may be drawn.
+type DrawPart struct {
+	ID    string `json:"id"` // what is kept: short, of small letters, digits and _
+	Label string `json:"label"`
+	// Weight is how likely it is, in proportion to the sum of weights: 0 to
+	// 1000000. Visitors do not get it.
+	Weight float64 `json:"weight"`
+	// Stock is how often it may be drawn in all, 0 to 10000000; nil: any number
+	// of times, or as long as its pool has codes.
+	Stock *int `json:"stock,omitempty"`
+	// Nothing says that nothing is won with it.
+	Nothing bool `json:"nothing,omitempty"`
+	// Code is the prize's, the same for everyone; or each winner's own, of Pool.
+	Code string      `json:"code,omitempty"`
+	Pool string      `json:"pool,omitempty"`
+	Fill style.Color `json:"fill,omitempty"`
+	// Share is how much of a wheel it takes, 0 to 1, in what visitors get.
+	Share float64 `json:"share,omitempty" jsonschema:"-"`
 }
 
 // Progress shows how far through the scenes a visitor is.

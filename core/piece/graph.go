@@ -144,15 +144,31 @@ func (f Field) Numeric() bool {
 	return false
 }
 
-// Fields gives all fields of a design by their keys.
+// Fields gives all that is answered in a design by their keys: fields, and
+// prize draws.
 func (d Design) Fields() map[string]Field {
 	fields := map[string]Field{}
 	d.EachBlock(func(_ string, _ Scene, b Block) {
-		if f, ok := b.(Field); ok {
+		if f, ok := Asked(b); ok {
 			fields[f.Key] = f
 		}
 	})
 	return fields
+}
+
+// Asked gives a block as a field, if it is answered by something.
+func Asked(b Block) (f Field, ok bool) {
+	switch b := b.(type) {
+	case Field:
+		return b, true
+	case PrizeDraw:
+		f = Field{Kind: "field", ID: b.ID, Ask: AskDrawn, Key: b.Key, Label: b.Label, Lay: b.Lay}
+		for _, p := range b.Parts {
+			f.Choices = append(f.Choices, Choice{ID: p.ID, Label: p.Label})
+		}
+		return f, true
+	}
+	return f, false
 }
 
 // Inputs lists the names that formulas may use besides each other's: keys of
@@ -279,9 +295,7 @@ func (r *reader) references(d *Design, at string) {
 		place = fault.Join(at, place)
 		switch b := b.(type) {
 		case Field:
-			if r.Unique(keys, b.Key, fault.Key(place, "key")); reserved(b.Key) && b.Key != ScoreName {
-				r.Faults.Add(fault.Key(place, "key"), "is the name of something else already")
-			}
+			r.answers(keys, b.Key, place)
 			for i, c := range b.Choices {
 				for to := range c.Weights {
 					if !results[to] {
@@ -289,16 +303,29 @@ func (r *reader) references(d *Design, at string) {
 					}
 				}
 			}
+		case PrizeDraw:
+			r.answers(keys, b.Key, place)
+		case Code:
+			if b.Draw != "" && fields[b.Draw].Ask != AskDrawn {
+				r.Faults.Add(fault.Key(place, "draw"), "names a prize draw that is not here")
+			}
 		case Value:
 			if !formulas[b.Formula] {
 				r.Faults.Add(fault.Key(place, "formula"), "names a formula that is not here")
 			}
 		case Tally:
-			if f, ok := fields[b.Key]; !ok || len(f.Choices) == 0 || f.Ask == AskOrder {
+			if f, ok := fields[b.Key]; !ok || !f.Ask.Chooses() || f.Ask == AskOrder {
 				r.Faults.Add(fault.Key(place, "key"), "should be the name of a question with choices")
 			}
 		}
 	})
+}
+
+// answers notes that a block answers by a key.
+func (r *reader) answers(keys map[string]bool, key, place string) {
+	if r.Unique(keys, key, fault.Key(place, "key")); reserved(key) && key != ScoreName {
+		r.Faults.Add(fault.Key(place, "key"), "is the name of something else already")
+	}
 }
 
 // unfit says what is wrong with a test; empty: nothing.

@@ -226,7 +226,9 @@ func init() {
 		}),
 		plain("code", Extras, func(r *reader, at string, b *Code) {
 			r.Text(fault.Key(at, "code"), b.Code, 100)
-			if b.Pool != "" {
+			if b.Draw != "" {
+				b.Code, b.Pool = "", ""
+			} else if b.Pool != "" {
 				r.ID(fault.Key(at, "pool"), b.Pool)
 			} else if strings.TrimSpace(b.Code) == "" {
 				r.Faults.Add(fault.Key(at, "code"), "needs a code, or a pool to take one from")
@@ -241,6 +243,7 @@ func init() {
 			style.ReadColor(&r.Reader, fault.Key(at, "background"), b.Background, true)
 			style.ReadColor(&r.Reader, fault.Key(at, "color"), b.Color, true)
 		}),
+		plain("draw", Draws, func(r *reader, at string, b *PrizeDraw) { r.draw(at, b) }),
 		plain("progress", Plays, func(r *reader, at string, b *Progress) {
 			read.OneOf(&r.Reader, fault.Key(at, "look"), b.Look, "bar", "dots", "bites", "words")
 			r.Between(fault.Key(at, "value"), b.Value, 0, 100)

@@ -275,7 +275,7 @@ func (r *reader) block(n *fault.Node, at string, depth int) Block {
 }
 
 // unpatched are the keys that are the same on every device.
-var unpatched = []string{"kind", "id", "ask", "key", "required", "choices", "right", "points", "reveal", "advances", "press", "counts", "blocks", "phone", "locked", "from", "pool", "items"}
+var unpatched = []string{"kind", "id", "ask", "key", "required", "choices", "right", "points", "reveal", "advances", "press", "counts", "blocks", "phone", "locked", "from", "pool", "draw", "parts", "items"}
 
 // patch checks what differs on phones, by reading the thing as phones have it.
 func (r *reader) patch(n, phone *fault.Node, at string, reading func(r *reader, n *fault.Node, at string)) {

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/core/draw"
 	"gobbet/core/fault"
 	"gobbet/core/read"
 	"gobbet/core/style"
@@ -170,7 +171,62 @@ func (a Ask) Chooses() bool {
 	return a == AskChoice || a == AskChoices || a == AskDropdown || a == AskOrder
 }
 
-const maxRight = 40
+const (
+	maxRight = 40
+	maxParts = 24
+	maxStock = 10_000_000
+)
+
+func (r *reader) draw(at string, d *PrizeDraw) {
+	key := func(name string) string { return fault.Key(at, name) }
+	if !answerKey.MatchString(d.Key) {
+		r.Faults.Add(key("key"), "should be a short name of small letters, digits and _, starting with a letter")
+	}
+	d.Label = r.Line(key("label"), d.Label, maxWords)
+	d.Words = r.Line(key("words"), d.Words, 40)
+	read.OneOf(&r.Reader, key("look"), d.Look, "wheel", "card", "boxes")
+	r.Between(key("size"), d.Size, 160, 480)
+	if d.Boxes != 0 {
+		r.Between(key("boxes"), d.Boxes, 2, 9)
+	}
+	style.ReadColor(&r.Reader, key("color"), d.Color, true)
+	if d.Statement = ""; len(d.Parts) < 2 || len(d.Parts) > maxParts {
+		r.Faults.Add(key("parts"), "should be 2 to %d parts", maxParts)
+		return
+	}
+	ids, sum := map[string]bool{}, 0.0
+	for i := range d.Parts {
+		p := &d.Parts[i]
+		place := fault.Index(key("parts"), i)
+		if !answerKey.MatchString(p.ID) {
+			r.Faults.Add(fault.Key(place, "id"), "should be a short name of small letters, digits and _, starting with a letter")
+		}
+		r.Unique(ids, p.ID, fault.Key(place, "id"))
+		p.Label = r.Line(fault.Key(place, "label"), p.Label, 60)
+		if !(p.Weight >= 0 && p.Weight <= draw.MaxWeight) {
+			r.Faults.Add(fault.Key(place, "weight"), "should be 0 to %d", int(draw.MaxWeight))
+		}
+		sum += p.Weight
+		if p.Stock != nil {
+			r.Between(fault.Key(place, "stock"), *p.Stock, 0, maxStock)
+		}
+		if p.Nothing {
+			p.Code, p.Pool = "", ""
+		}
+		r.Text(fault.Key(place, "code"), p.Code, maxCode)
+		if p.Pool != "" {
+			r.ID(fault.Key(place, "pool"), p.Pool)
+			p.Code = ""
+		}
+		style.ReadColor(&r.Reader, fault.Key(place, "fill"), p.Fill, true)
+		p.Share = 0
+	}
+	if sum == 0 {
+		r.Faults.Add(key("parts"), "need at least one with a weight above 0")
+	}
+}
+
+const maxCode = 300
 
 func (r *reader) press(p Press, at string) {
 	key := func(name string) string { return fault.Key(at, name) }

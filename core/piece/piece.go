@@ -128,5 +128,5 @@ type Drawing struct {
 	// Live are formulas that the page computes itself, as answers change.
 	Live []LiveFormula `json:"live,omitempty"`
 	// Needs are the parts of the page script that it needs, in what visitors get.
-	Needs []Script `json:"needs,omitzero" tstype:"('extras' | 'play' | 'frames')[]"`
+	Needs []Script `json:"needs,omitzero" tstype:"('extras' | 'play' | 'draw' | 'frames')[]"`
 }

@@ -10,6 +10,7 @@ const (
 	Always Script = ""       // what every piece has, in the renderer itself
 	Extras Script = "extras" // blocks that fewer pieces hold, and sounds
 	Plays  Script = "play"   // what asks in other ways than forms do, and answers
+	Draws  Script = "draw"   // prize draws
 	Frames Script = "frames" // formats in the page's flow or along its edges, and frames with more than a plain ground
 )
 
