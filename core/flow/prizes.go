@@ -45,6 +45,11 @@ func (w *Walk) drawn(s *scene, step Step, into answer.Answers) error {
 // Draws are the prize draws of a scene.
 func (g *Graph) Draws(id string) []piece.PrizeDraw { return g.scenes[g.at[id]].draws }
 
+// HasDraws reports whether there is a prize draw in any scene.
+func (g *Graph) HasDraws() bool {
+	return slices.ContainsFunc(g.scenes, func(s scene) bool { return len(s.draws) > 0 })
+}
+
 // DrawCalled gives a prize draw by its key.
 func (g *Graph) DrawCalled(key string) (piece.PrizeDraw, bool) {
 	p, ok := g.fields[key]

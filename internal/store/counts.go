@@ -17,6 +17,14 @@ type counted struct {
 	Scenes  []sceneCounted  `json:"scenes,omitempty"`
 	Answers []answerCounted `json:"answers,omitempty"`
 	Ways    []wayCounted    `json:"ways,omitempty"`
+	Refused []goRefused     `json:"refused,omitempty"`
+}
+
+// goRefused is goes at a draw that were refused, and why.
+type goRefused struct {
+	Key string `json:"key"`
+	Why string `json:"why"`
+	N   int    `json:"n"`
 }
 
 type wayCounted struct {
@@ -60,6 +68,7 @@ func (m *Moved) counts() (string, error) {
 const (
 	waitingScenes  = `json_to_recordset(t.counts -> 'scenes') as c (scene text, reached int, left_it int, seconds int)`
 	waitingWays    = `json_to_recordset(t.counts -> 'ways') as c (scene text, next text, n int)`
+	waitingRefused = `json_to_recordset(t.counts -> 'refused') as c (key text, why text, n int)`
 	waitingAnswers = `json_to_recordset(t.counts -> 'answers') as c (key text, choice text, n int)`
 )
 
@@ -118,6 +127,12 @@ func (s *Store) sumUp(ctx context.Context) (n int, err error) {
 			from taken t, `+waitingWays+`
 			group by 1, 2, 3, 4, 5, 6 order by 1, 2, 3, 4, 5, 6
 			on conflict (site_id, piece_id, variant, day, scene, next) do update set walks = d.walks + excluded.walks
+		), refused as (
+			insert into refused_goes as d (site_id, piece_id, variant, day, key, why, goes)
+			select t.site_id, t.piece_id, t.variant, t.day, c.key, c.why, sum(c.n)
+			from taken t, `+waitingRefused+`
+			group by 1, 2, 3, 4, 5, 6 order by 1, 2, 3, 4, 5, 6
+			on conflict (site_id, piece_id, variant, day, key, why) do update set goes = d.goes + excluded.goes
 		)
 		select count(*) from taken`, mostSummed)
 	return n, err
@@ -148,11 +163,20 @@ type WayCount struct {
 	Walks int `db:"walks"`
 }
 
+// RefusedCount is how many goes at a draw were refused over some days, and why.
+type RefusedCount struct {
+	Variant string `db:"variant"`
+	Key     string `db:"key"`
+	Why     string `db:"why"`
+	Goes    int    `db:"goes"`
+}
+
 // Play is what a piece's walks add up to.
 type Play struct {
 	Scenes  []SceneCount
 	Answers []AnswerCount
 	Ways    []WayCount
+	Refused []RefusedCount
 }
 
 // Played gives how far a piece's walks came that began since a day, and what
@@ -180,6 +204,16 @@ func (s *Store) Played(ctx context.Context, site int64, piece string, since time
 				select t.variant, c.key, coalesce(c.choice, ''), c.n from walk_counts t, `+waitingAnswers+`
 				where t.site_id = $1 and t.piece_id = $2 and t.day >= $3
 			) all_of_it group by variant, key, choice`, site, piece, since.Format(time.DateOnly))
+		if err != nil {
+			return err
+		}
+		err = tx.SelectContext(ctx, &play.Refused, `
+			select variant, key, why, sum(goes) as goes from (
+				select variant, key, why, goes from refused_goes where site_id = $1 and piece_id = $2 and day >= $3
+				union all
+				select t.variant, c.key, c.why, c.n from walk_counts t, `+waitingRefused+`
+				where t.site_id = $1 and t.piece_id = $2 and t.day >= $3
+			) all_of_it group by variant, key, why`, site, piece, since.Format(time.DateOnly))
 		if err != nil {
 			return err
 		}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"maps"
+	"math/rand/v2"
 	"slices"
 	"time"
 
@@ -28,6 +29,12 @@ type Walker struct {
 	Unwatched bool
 	// Begins says that the walk most likely begins, so that it is not looked for first.
 	Begins bool
+	// Place and Network are digests of where they are; empty: not known.
+	Place, Network string
+	// Generous is how many times as many goes as usual one place may take; 0: once.
+	Generous int
+	// Source is what prizes are drawn by; nil: the machine's cryptographic one.
+	Source rand.Source
 }
 
 // Progress is how far a walk has come. The zero Progress has not begun.
@@ -36,6 +43,8 @@ type Progress struct {
 	Steps  int    `db:"steps"`
 	State  []byte `db:"state"`
 	Lead   bool   `db:"lead"` // an address was left
+	// Drawn is what was drawn for the step that wants it.
+	Drawn *Drawn `db:"-"`
 }
 
 // Moved is what going on has come to.
@@ -56,6 +65,11 @@ type Moved struct {
 	Came    map[string]Came
 	Answers map[Answered]int
 	Gone    []Way // each once a walk
+	// Want is a draw to be made before anything else can be said: take is called
+	// again with what it comes to. It may want one draw at a time.
+	Want *Want
+	// Go is one that was taken, of what was drawn.
+	Go *Go
 }
 
 // Way is one from a scene to the next.
@@ -75,12 +89,15 @@ type Answered struct{ Key, Choice string }
 
 // Sent is what a visitor sent from one scene.
 type Sent struct {
-	ID       string // the same for the same step
-	Scene    string
-	Email    string // empty where the scene did not ask
-	Name     string
-	Answers  map[string]string
-	Converts bool // sending was the conversion
+	ID      string // the same for the same step
+	Scene   string
+	Email   string // empty where the scene did not ask
+	Name    string
+	Answers map[string]string
+	// Email's digest, and the keys of the scene's draws.
+	EmailDigest string
+	Draws       []string
+	Converts    bool // sending was the conversion
 	// Again says that the scene was sent on this walk before: these answers take
 	// the place of those.
 	Again bool
@@ -133,16 +150,27 @@ func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, wh
 	if err != nil || moved == nil {
 		return p.Lead, err
 	}
-	lead = p.Lead
-	defer func() { s.walked(key, Progress{who.Design, moved.Steps, moved.State, lead}, err) }()
-	if moved.plain() {
-		err = keepWalk(ctx, s.db, site, zone, who, p, moved, fresh)
-	} else {
-		err = s.tx(ctx, func(tx *sqlx.Tx) error {
-			lead, err = keepAll(ctx, tx, site, zone, who, p, moved, fresh)
-			return err
-		})
+	keep := func(p Progress, moved *Moved) (err error) {
+		lead = p.Lead
+		if moved.plain() {
+			err = keepWalk(ctx, s.db, site, zone, who, p, moved, fresh)
+		} else {
+			err = s.tx(ctx, func(tx *sqlx.Tx) error {
+				lead, err = keepAll(ctx, tx, site, zone, who, p, moved, fresh)
+				return err
+			})
+		}
+		s.walked(key, Progress{Design: who.Design, Steps: moved.Steps, State: moved.State, Lead: lead}, err)
+		return err
 	}
+	drawn := ""
+	if moved.Want != nil {
+		drawn = moved.Want.Key
+		err = s.drawing(ctx, site, who, p, moved.Want, take, keep)
+	} else {
+		err = keep(p, moved)
+	}
+	err = s.refused(ctx, site, zone, who, drawn, err)
 	if errors.Is(err, errAgain) {
 		err = s.whyNot(ctx, site, who)
 	}
@@ -201,6 +229,9 @@ func keepAll(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, 
 	if err := keepWalk(ctx, tx, site, zone, who, p, &walk, fresh); err != nil {
 		return false, err
 	}
+	if err := wonWith(ctx, tx, site, who, m.Sent); err != nil {
+		return false, err
+	}
 	lead = p.Lead
 	for _, sent := range m.Sent {
 		sub := Submission{
@@ -250,8 +281,10 @@ const (
 	goesOn         = goOnWithWalk + countWalk
 	beginsAlone    = begins + wasKept
 	beginsAndSends = begins + sendFromWalk + wasKept
+	beginsAndDraws = begins + sendFromWalk + takeGo + wasKept
 	goesOnAlone    = goesOn + wasKept
 	goesOnAndSends = goesOn + sendFromWalk + wasKept
+	goesOnAndDraws = goesOn + sendFromWalk + takeGo + wasKept
 )
 
 // keepWalk stores a walk with what was sent on it and what it adds to the
@@ -264,16 +297,16 @@ func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *tim
 			return err
 		}
 	}
-	alone, sends := goesOnAlone, goesOnAndSends
+	alone, sends, draws := goesOnAlone, goesOnAndSends, goesOnAndDraws
 	if fresh {
-		alone, sends = beginsAlone, beginsAndSends
+		alone, sends, draws = beginsAlone, beginsAndSends, beginsAndDraws
 	}
 	args := []any{
 		site, who.Walk, who.Piece, who.Variant, who.Design, who.Visitor, who.At, m.Steps, string(m.State), m.Scene, m.Result, m.Ended, p.Steps,
 		m.Began.In(zone).Format(time.DateOnly), counts,
 	}
 	statement := alone
-	if len(m.Sent) > 0 {
+	if len(m.Sent) > 0 || m.Go != nil {
 		var ids, scenes, names, said []string
 		for _, sent := range m.Sent {
 			answers, err := json.Marshal(sent.Answers)
@@ -284,6 +317,10 @@ func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *tim
 		}
 		statement = sends
 		args = append(args, who.Page, who.Channel, who.Campaign, who.Referrer, ids, scenes, names, said)
+	}
+	if m.Go != nil {
+		statement = draws
+		args = append(args, m.Go.args(who)...)
 	}
 	var n int
 	err = db.QueryRowxContext(ctx, statement, args...).Scan(&n)

@@ -42,7 +42,7 @@ func walked(req *WalkRequest) (answer WalkAnswer, err error) {
 	answer.Drawing = g.Public(*d)
 	steps, err := visitor.Steps(req.Steps)
 	if err == nil {
-		answer.At, err = visitor.Rehearsed(g, steps)
+		answer.At, err = visitor.Rehearsed(g, steps, req.Seed)
 	}
 	return answer, err
 }

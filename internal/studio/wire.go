@@ -567,6 +567,8 @@ type LeadPage struct {
 type WalkRequest struct {
 	Drawing json.RawMessage  `json:"drawing" tstype:"Drawing"`
 	Steps   []visitor.StepIn `json:"steps" tstype:"StepIn[]"` // all from the first on
+	// Seed decides what is drawn: the same each time for the same seed.
+	Seed string `json:"seed,omitempty"`
 }
 
 // WalkAnswer is the drawing as visitors get it, and where the steps lead.

@@ -4,9 +4,11 @@ import (
 	"encoding/json"
 	"errors"
 	"maps"
+	"math/rand/v2"
 	"net/http"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -115,7 +117,11 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 	if err != nil {
 		return nil, err
 	}
-	turn := turn{graph: d.Graph, design: ref.Design, walk: id, from: req.From, begun: begun, now: now}
+	turn := turn{
+		graph: d.Graph, design: ref.Design, walk: id, from: req.From, begun: begun, now: now,
+		prizes: func(of piece.PrizeDraw) *store.Want { return site.prizes(ref.Piece, ref.Variant, of) },
+		digest: func(address string) string { return secretly(site, "go", strings.ToLower(address)) },
+	}
 	if turn.steps, turn.at, err = stepsOf(req.Steps, now); err != nil {
 		return nil, err
 	}
@@ -128,19 +134,23 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 	source := sourceOf(site, req.Landing, req.Referrer)
 	ctx, done := finishing(c)
 	defer done()
-	lead, err := v.store.Advance(ctx, site.ID, site.Zone, store.Walker{
+	address, network := Whereabouts(c.ClientIP())
+	who := store.Walker{
 		Walk: ref.ID, Piece: ref.Piece, Variant: ref.Variant, Design: ref.Design, Visitor: ref.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
 		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host), At: now, Unwatched: req.Unwatched,
-		Begins: !begun && len(req.Steps) > 0,
-	}, turn.take)
+		Begins: !begun && len(req.Steps) > 0, Place: secretly(site, "address", address), Network: secretly(site, "network", network),
+		Generous: int(v.generous),
+	}
+	lead, err := v.store.Advance(ctx, site.ID, site.Zone, who, turn.take)
 	if err != nil {
-		return nil, err
+		return nil, v.whyNoGo(ctx, site, who, &turn, err)
 	}
 	w, err := d.Resume(turn.state.Walk)
 	if err != nil {
 		return nil, err
 	}
 	answer := told(d.Graph, w, turn.steps, turn.taken)
+	answer.Drawn = turn.told()
 	answer.Token, answer.Design, answer.Lead = req.Token, ref.Design, lead
 	if !begun || held.old(now) {
 		answer.Token = ticketFor(site.Site, ref, now)
@@ -204,16 +214,27 @@ type turn struct {
 	at     []time.Time
 	now    time.Time
 
+	// prizes gives what may be drawn now; nil where the draw is over. digest
+	// tells addresses apart without saying which they are.
+	prizes func(piece.PrizeDraw) *store.Want
+	digest func(address string) string
+
 	// What it comes to, with the answers that were taken along.
 	state state
 	taken int
 	given []given
+	drawn *store.Drawn
+	over  string // the key of a draw that is
 }
 
 // Taking takes a walk of a design by steps, each at its time, for those who have
 // them from elsewhere than a page.
 func Taking(g *flow.Graph, design string, walk uuid.UUID, steps []flow.Step, at []time.Time) func(store.Progress) (*store.Moved, error) {
-	t := &turn{graph: g, design: design, walk: walk, begun: true, steps: steps, at: at, now: at[len(at)-1]}
+	t := &turn{
+		graph: g, design: design, walk: walk, begun: true, steps: steps, at: at, now: at[len(at)-1],
+		prizes: func(of piece.PrizeDraw) *store.Want { return wantOf(of, of) },
+		digest: func(address string) string { return strings.ToLower(address) },
+	}
 	return t.take
 }
 
@@ -247,8 +268,14 @@ func (t *turn) take(p store.Progress) (*store.Moved, error) {
 		t.state.Begun, t.state.Met = t.state.Came[0], []string{w.At()}
 		moved.Came[w.At()] = store.Came{Reached: 1}
 	}
+	t.drawn = nil
 	for i := skip; i < len(t.steps); i++ {
-		if err := t.step(w, i, moved); err != nil {
+		err := t.step(w, i, p.Drawn, moved)
+		var undrawn *flow.Undrawn
+		if errors.As(err, &undrawn) {
+			return t.want(undrawn.Draws[0], p.Drawn)
+		}
+		if err != nil {
 			return nil, err
 		}
 	}
@@ -266,17 +293,30 @@ func (t *turn) take(p store.Progress) (*store.Moved, error) {
 }
 
 // step takes one step, and notes what is to be kept of it.
-func (t *turn) step(w *flow.Walk, i int, moved *store.Moved) error {
+func (t *turn) step(w *flow.Walk, i int, drawn *store.Drawn, moved *store.Moved) error {
 	step := t.steps[i]
+	if drawn != nil {
+		step.Drawn = map[string]string{drawn.Key: drawn.Part}
+	}
 	limit := t.graph.Limit(w.At())
 	if step.Late = step.Late && limit > 0; limit > 0 && len(t.state.Came) > 0 {
 		step.Late = step.Late || t.at[i].UnixMilli()-t.state.Came[len(t.state.Came)-1] > (time.Duration(limit)*time.Second+grace).Milliseconds()
 	}
 	from, before := w.At(), maps.Clone(w.Answers)
-	if err := w.Take(step); err != nil {
+	err := w.Take(step)
+	if errors.As(err, new(*flow.Undrawn)) {
+		return err
+	}
+	if err != nil {
 		var faults fault.Faults
 		faults.Within(fault.Index("steps", i), err)
 		return faults
+	}
+	if drawn != nil && before[drawn.Key] == "" && w.Answers[drawn.Key] != "" {
+		t.took(w, from, drawn, moved)
+		if drawn.Again {
+			before[drawn.Key] = drawn.Part // it was counted then
+		}
 	}
 	t.count(w, step, from, t.at[i], before, moved)
 	for len(t.state.Came) < len(w.Path) {
@@ -303,10 +343,17 @@ func (t *turn) sent(w *flow.Walk, o owed) store.Sent {
 			answers[f.Key] = a
 		}
 	}
-	return store.Sent{
+	sent := store.Sent{
 		ID: uuid.NewSHA1(t.walk, []byte(strconv.Itoa(o.Step))).String(), Scene: o.Scene,
 		Email: form.Email(answers), Name: form.Name(answers), Answers: form.Said(answers),
 	}
+	if sent.Email != "" && t.graph.HasDraws() {
+		sent.EmailDigest = t.digest(sent.Email)
+	}
+	for _, d := range t.graph.Draws(o.Scene) {
+		sent.Draws = append(sent.Draws, d.Key)
+	}
+	return sent
 }
 
 // settle says which of the answers that were taken along are stored. As long as
@@ -412,17 +459,29 @@ func Steps(in []StepIn) ([]flow.Step, error) {
 	return steps, err
 }
 
-// Rehearsed walks from the beginning for someone who only looks; nothing is stored.
-func Rehearsed(g *flow.Graph, steps []flow.Step) (*AdvanceAnswer, error) {
+// Rehearsed walks from the beginning for someone who only looks; nothing is
+// stored. seed, any text, decides what is drawn.
+func Rehearsed(g *flow.Graph, steps []flow.Step, seed string) (*AdvanceAnswer, error) {
 	w := g.Begin()
+	// The same draws each time: what is walked again is what was walked.
+	source := rand.NewPCG(seedOf(seed), 1)
+	var last map[string]string
 	for i, step := range steps {
-		if err := w.Take(step); err != nil {
+		before := maps.Clone(w.Answers)
+		if err := w.TakeDrawing(step, source); err != nil {
 			var faults fault.Faults
 			faults.Within(fault.Index("steps", i), err)
 			return nil, faults
 		}
+		last = drawnSince(g, before, w)
 	}
 	answer := told(g, w, steps, len(steps))
+	for key, part := range last {
+		if answer.Drawn == nil {
+			answer.Drawn = map[string]DrawnPart{}
+		}
+		answer.Drawn[key] = drawnPart(g, uuid.Nil, key, part)
+	}
 	answer.Scenes = g.Passed(w)
 	for _, t := range g.Tallies(answer.Scene) {
 		answer.Tallies = map[string]*Tally{t.Key: nil}

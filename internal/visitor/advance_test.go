@@ -244,16 +244,9 @@ func TestAPieceThatChangesOrPausesIsFinishedAsItBegan(t *testing.T) {
 	next.Split.Variants[0].Design.Scenes[0].Blocks[0] = piece.Heading{Kind: "heading", ID: "f", Text: piece.Plain("Now other"), Size: 20, Align: "start"}
 	next.Split.Variants[0].Design.Scenes[3].Blocks = next.Split.Variants[0].Design.Scenes[3].Blocks[:1]
 	next.Split.Variants[0].Design.Scenes[4].Blocks = next.Split.Variants[0].Design.Scenes[4].Blocks[:1]
-	raw, _ := json.Marshal(next)
-	ctx := context.Background()
-	if _, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", 1, raw); err != nil {
-		t.Fatal(err)
-	}
-	if err := h.Store.Launch(ctx, h.Site, "sign-up", 2, visitor.Drawings(next, servertest.UsualKit(), nil)); err != nil {
-		t.Fatal(err)
-	}
+	relaunch(h, 1, next)
 	eventually(t, "the launch", func() bool { return decide(h, `{}`).Placements[0].Design != w.design })
-	if err := h.Store.Rest(ctx, h.Site, "sign-up"); err != nil {
+	if err := h.Store.Rest(context.Background(), h.Site, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })

@@ -58,16 +58,21 @@ func (v *Server) code(c *gin.Context) {
 		return
 	}
 	site := siteOf(c)
-	if !site.IsLive[req.Walk.Piece] {
+	// What was won stays won, when the piece is paused too.
+	if req.Draw == "" && !site.IsLive[req.Walk.Piece] {
 		problem.Write(c, unknownPiece)
 		return
 	}
 	d, err := v.reached(c, site, &req.Walk, req.Scene)
-	if err == nil && !gives(d.Drawing, req.Scene, req.Pool) {
+	if err == nil && !gives(d.Drawing, req.Scene, req.Pool, req.Draw) {
 		err = unknownPiece
 	}
 	if err != nil {
 		problem.Write(c, err)
+		return
+	}
+	if req.Draw != "" {
+		v.wonCode(c, site, &req)
 		return
 	}
 	walk := ""
@@ -94,11 +99,24 @@ func (v *Server) code(c *gin.Context) {
 	c.JSON(http.StatusOK, CodeAnswer{code})
 }
 
-// gives reports whether a scene gives codes of a pool.
-func gives(d *piece.Drawing, scene, pool string) bool {
+// wonCode gives a visitor the code of what they drew.
+func (v *Server) wonCode(c *gin.Context, site *Site, req *CodeRequest) {
+	code, err := v.store.WonCode(c, site.ID, req.Walk.Piece, req.Draw, req.Walk.Visitor)
+	if errors.Is(err, store.ErrNotFound) {
+		err = notReached
+	}
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, CodeAnswer{code})
+}
+
+// gives reports whether a scene gives codes of a pool, or of a draw.
+func gives(d *piece.Drawing, scene, pool, draw string) bool {
 	for _, s := range d.Scenes {
 		for b := range s.All() {
-			if code, ok := b.(piece.Code); ok && s.ID == scene && code.Pool == pool && pool != "" {
+			if code, ok := b.(piece.Code); ok && s.ID == scene && code.Pool == pool && code.Draw == draw && pool+draw != "" {
 				return true
 			}
 		}

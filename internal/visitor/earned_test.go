@@ -282,20 +282,13 @@ func TestWhatWasEverLiveStaysKnown(t *testing.T) {
 	w := walking(h)
 	next := atOnce()
 	next.Split.Variants[0].ID = "c"
-	raw, _ := json.Marshal(next)
-	ctx := context.Background()
-	if _, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", 1, raw); err != nil {
-		t.Fatal(err)
-	}
-	if err := h.Store.Launch(ctx, h.Site, "sign-up", 2, visitor.Drawings(next, servertest.UsualKit(), nil)); err != nil {
-		t.Fatal(err)
-	}
+	relaunch(h, 1, next)
 	eventually(t, "the launch", func() bool { return decide(h, `{}`).Placements[0].Variant == "c" })
 	w.shown()
 	if a := w.send("ask", mail); a.Status != 200 {
 		t.Error("an open page's form fails:", a)
 	}
-	if err := h.Store.Rest(ctx, h.Site, "sign-up"); err != nil {
+	if err := h.Store.Rest(context.Background(), h.Site, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })

@@ -106,7 +106,7 @@ func (v *Server) lookedAt(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 		return nil, err
 	}
 	if d, ok := site.Designs[req.Walk.Design]; ok {
-		return Rehearsed(d.Graph, steps)
+		return Rehearsed(d.Graph, steps, req.Walk.ID)
 	}
 	pieces, _, err := v.everyPiece(c, site)
 	if err != nil {
@@ -119,7 +119,7 @@ func (v *Server) lookedAt(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 				if err != nil {
 					return nil, err
 				}
-				return Rehearsed(g, steps)
+				return Rehearsed(g, steps, req.Walk.ID)
 			}
 		}
 	}

@@ -75,7 +75,9 @@ type WalkRef struct {
 type CodeRequest struct {
 	Walk  WalkRef `json:"walk"`
 	Scene string  `json:"scene"` // that holds the code
-	Pool  string  `json:"pool"`
+	Pool  string  `json:"pool,omitempty"`
+	// Draw asks for the code of what was drawn instead, by the draw's key.
+	Draw string `json:"draw,omitempty"`
 	// Unwatched is set where the browser asks not to be measured.
 	Unwatched bool `json:"unwatched,omitempty"`
 }
@@ -216,10 +218,25 @@ type AdvanceAnswer struct {
 	Marks map[string]flow.Mark `json:"marks,omitempty" tstype:"{ [key: string]: Mark }"`
 	// Tallies are the polls that the scene shows, by key; null while too few have voted.
 	Tallies map[string]*Tally `json:"tallies,omitempty" tstype:"{ [key: string]: Tally | null }"`
+	// Drawn is what the last step drew, by the keys of draws.
+	Drawn map[string]DrawnPart `json:"drawn,omitempty" tstype:"{ [key: string]: DrawnPart }"`
 	// Tags are the visitor's from here on.
 	Tags []string `json:"tags,omitempty"`
 	// Lead says that the visitor has left an address.
 	Lead bool `json:"lead,omitempty"`
+}
+
+// DrawnPart is what was drawn.
+type DrawnPart struct {
+	Part  string `json:"part"`
+	Label string `json:"label"`
+	// Nothing says that nothing is won with it.
+	Nothing bool `json:"nothing,omitempty"`
+	// Rest is where a wheel stops: what of it is under the mark then, in degrees
+	// clockwise from where its first part begins.
+	Rest float64 `json:"rest"`
+	// Again says that this visitor drew it before, and has had their go.
+	Again bool `json:"again,omitempty"`
 }
 
 // Tally is how everyone has voted so far.

@@ -257,7 +257,10 @@ export interface Field extends Lay {
 /**
  * Ask is the kind of answer a field takes.
  */
-export type Ask = "name" | "email" | "text" | "phone" | "number" | "date" | "long" | "choice" | "choices" | "dropdown" | "consent" | "stars" | "scale" | "hidden" | "slider" | "order";
+export type Ask = "name" | "email" | "text" | "phone" | "number" | "date" | "long" | "choice" | "choices" | "dropdown" | "consent" | "stars" | "scale" | "hidden" | "slider" | "order" | "drawn";
+/**
+ * AskDrawn is answered by a prize draw, and asked of nobody.
+ */
 /**
  * Choice is one of a field's choices.
  */
@@ -387,6 +390,11 @@ export interface Code extends Lay {
   code?: string; // the same for everyone
   pool?: string; // or each visitor their own, of this pool
   /**
+   * Draw is the key of a prize draw whose prize's code it shows; where the
+   * prize has none, it is left out.
+   */
+  draw?: string;
+  /**
    * Words are on its button, and Copied once it was pressed.
    */
   words: string;
@@ -399,6 +407,74 @@ export interface Code extends Lay {
   size: number /* int */; // px, 12 to 48
   background?: Color;
   color?: Color;
+}
+/**
+ * PrizeDraw is drawn from once by each visitor, when they leave its scene with
+ * its answers: what it comes to is an answer like others, by its key.
+ */
+export interface PrizeDraw extends Lay {
+  kind: 'draw';
+  id: string;
+  key: string; // what the answer is called, unique in the piece
+  label: string; // what it is called in reports, and read aloud as
+  look: 'wheel' | 'card' | 'boxes';
+  /**
+   * Parts are what may be drawn, 2 to 24.
+   */
+  parts: DrawPart[];
+  /**
+   * Words are on what takes the go: the wheel's hub, the card, a box.
+   */
+  words: string;
+  /**
+   * Even makes a wheel's parts equally wide; otherwise each is as wide as its odds.
+   */
+  even?: boolean;
+  /**
+   * Odds writes the odds below, from the weights.
+   */
+  odds?: boolean;
+  /**
+   * Boxes is how many boxes there are to pick from, 2 to 9; 0: 3.
+   */
+  boxes?: number /* int */;
+  size: number /* int */; // px across, 160 to 480; never wider than the frame
+  color?: Color; // of rim, card and boxes; empty: the accent
+  /**
+   * Statement is the odds in words, in what visitors get.
+   */
+  statement?: string;
+}
+/**
+ * DrawPart is one of the things that may be drawn.
+ */
+export interface DrawPart {
+  id: string; // what is kept: short, of small letters, digits and _
+  label: string;
+  /**
+   * Weight is how likely it is, in proportion to the sum of weights: 0 to
+   * 1000000. Visitors do not get it.
+   */
+  weight: number /* float64 */;
+  /**
+   * Stock is how often it may be drawn in all, 0 to 10000000; nil: any number
+   * of times, or as long as its pool has codes.
+   */
+  stock?: number /* int */;
+  /**
+   * Nothing says that nothing is won with it.
+   */
+  nothing?: boolean;
+  /**
+   * Code is the prize's, the same for everyone; or each winner's own, of Pool.
+   */
+  code?: string;
+  pool?: string;
+  fill?: Color;
+  /**
+   * Share is how much of a wheel it takes, 0 to 1, in what visitors get.
+   */
+  share?: number /* float64 */;
 }
 /**
  * Progress shows how far through the scenes a visitor is.
@@ -918,8 +994,8 @@ export interface Drawing extends Design {
   /**
    * Needs are the parts of the page script that it needs, in what visitors get.
    */
-  needs?: ('extras' | 'play' | 'frames')[];
+  needs?: ('extras' | 'play' | 'draw' | 'frames')[];
 }
 
 /** A block of any kind. */
-export type Block = Heading | Text | List | Picture | Video | Icon | Divider | Space | Box | Columns | Field | Button | Timer | Code | Progress | Value | Tally | Links | HTML;
+export type Block = Heading | Text | List | Picture | Video | Icon | Divider | Space | Box | Columns | Field | Button | Timer | Code | PrizeDraw | Progress | Value | Tally | Links | HTML;

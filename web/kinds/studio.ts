@@ -692,6 +692,10 @@ export interface LeadPage {
 export interface WalkRequest {
   drawing: Drawing;
   steps: StepIn[]; // all from the first on
+  /**
+   * Seed decides what is drawn: the same each time for the same seed.
+   */
+  seed?: string;
 }
 /**
  * WalkAnswer is the drawing as visitors get it, and where the steps lead.

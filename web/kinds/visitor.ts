@@ -106,7 +106,11 @@ export interface WalkRef {
 export interface CodeRequest {
   walk: WalkRef;
   scene: string; // that holds the code
-  pool: string;
+  pool?: string;
+  /**
+   * Draw asks for the code of what was drawn instead, by the draw's key.
+   */
+  draw?: string;
   /**
    * Unwatched is set where the browser asks not to be measured.
    */
@@ -305,6 +309,10 @@ export interface AdvanceAnswer {
    */
   tallies?: { [key: string]: Tally | null };
   /**
+   * Drawn is what the last step drew, by the keys of draws.
+   */
+  drawn?: { [key: string]: DrawnPart };
+  /**
    * Tags are the visitor's from here on.
    */
   tags?: string[];
@@ -312,6 +320,26 @@ export interface AdvanceAnswer {
    * Lead says that the visitor has left an address.
    */
   lead?: boolean;
+}
+/**
+ * DrawnPart is what was drawn.
+ */
+export interface DrawnPart {
+  part: string;
+  label: string;
+  /**
+   * Nothing says that nothing is won with it.
+   */
+  nothing?: boolean;
+  /**
+   * Rest is where a wheel stops: what of it is under the mark then, in degrees
+   * clockwise from where its first part begins.
+   */
+  rest: number /* float64 */;
+  /**
+   * Again says that this visitor drew it before, and has had their go.
+   */
+  again?: boolean;
 }
 /**
  * Tally is how everyone has voted so far.

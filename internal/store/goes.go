@@ -1,0 +1,264 @@
+package store
+
+import (
+	"context"
+	crypto "crypto/rand"
+	"encoding/binary"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jmoiron/sqlx"
+
+	"gobbet/core/draw"
+)
+
+// Want is a prize draw that a step wants made.
+type Want struct {
+	Key   string
+	Parts []WantPart
+}
+
+// WantPart is what may be drawn, as it stands in what is live now.
+type WantPart struct {
+	ID, Label string
+	Weight    float64
+	Stock     *int   // in all; nil: any number
+	Code      string // that comes with it
+	Pool      string // or that its code is taken from
+}
+
+// Drawn is what a draw came to.
+type Drawn struct {
+	Key, Part, Label string
+	// Again says that it is what this visitor drew before.
+	Again bool
+}
+
+// Go is one taken at a draw.
+type Go struct {
+	Key  string
+	Part WantPart
+	// Email is the digest of the address that is left with it; empty: none is.
+	Email string
+}
+
+var (
+	// ErrAllGone is that nothing is left of what could be drawn.
+	ErrAllGone = errors.New("nothing is left to draw")
+	// ErrHadGo is that a go was taken for the address already, by someone else.
+	ErrHadGo = errors.New("the address has had its go")
+)
+
+// How many goes are taken from one internet address (of IPv6 its /64) in an hour
+// and a day, and from one network (/24, or /48) in a day: more than for codes
+// alone, since telephone networks have many visitors behind one address and each
+// go is but a chance.
+const (
+	GoesPerHour       = 30
+	GoesPerDay        = 120
+	GoesPerNetworkDay = 600
+)
+
+// Why goes are refused, as they are counted.
+const (
+	GoneAll  = "all_gone" // nothing is left
+	HadGo    = "had_go"   // the address had its go
+	TooMany  = "too_many" // too many goes to one place
+	DrawOver = "over"     // the piece does not show any more
+)
+
+// Why a go is tried once more.
+const (
+	partGone  = "part_gone"
+	hadBefore = "had_before" // by the visitor
+)
+
+// takeGo takes a go with the walk: the stock and the code of what was drawn, and
+// the go itself. It all follows from the walk's having moved (w), and is refused
+// as a whole: what has run out, or is too much for one place, comes as a null
+// where none may be.
+const takeGo = `, held as (
+		select code from codes where $29::text <> '' and site_id = $1 and pool_id = $29 and visitor = $6
+	), code as (
+		update codes set visitor = $6, piece_id = $3, given_at = now(), address = nullif($31::text, ''), network = nullif($32::text, '')
+		where $29::text <> '' and site_id = $1 and pool_id = $29 and visitor is null and exists (select 1 from w) and not exists (select 1 from held)
+			and code = (select code from codes where site_id = $1 and pool_id = $29 and visitor is null order by code limit 1 for update skip locked)
+		returning code
+	), stock as (
+		insert into part_stock as s (site_id, piece_id, key, part, given) select $1, $3, $24, $25, 1 from w where $28::int > 0
+		on conflict (site_id, piece_id, key, part) do update set given = s.given + 1 where s.given < $28
+		returning given
+	), place as (
+		select count(*) filter (where at > now() - interval '1 hour') as hour, count(*) as day from goes
+		where $31::text <> '' and site_id = $1 and place = $31 and at > now() - interval '1 day'
+	), network as (
+		select count(*) as day from goes where $32::text <> '' and site_id = $1 and network = $32 and at > now() - interval '1 day'
+	), go as (
+		insert into goes (site_id, piece_id, key, visitor, walk_id, variant, at, part, label, nth, code, place, network, email)
+		select $1, $3, $24::text, $6, $2, $4, $7, $25::text, $26::text,
+			case when $28::int < 0 then 0 else (select given from stock) end,
+			case when $29::text = '' then $27::text else coalesce((select code from held), (select code from code)) end,
+			case when place.hour < $33::int and place.day < $34::int and network.day < $35::int then $31::text end, $32::text, nullif($30::text, '')
+		from w, place, network
+	)`
+
+// args are those of takeGo.
+func (g *Go) args(who Walker) []any {
+	stock := -1
+	if g.Part.Stock != nil {
+		stock = *g.Part.Stock
+	}
+	return []any{
+		g.Key, g.Part.ID, g.Part.Label, g.Part.Code, stock, g.Part.Pool, g.Email, who.Place, who.Network,
+		GoesPerHour * max(1, who.Generous), GoesPerDay * max(1, who.Generous), GoesPerNetworkDay * max(1, who.Generous),
+	}
+}
+
+// whyNoGo tells by the constraint of goes that refused a go what refused it.
+func whyNoGo(err error) string {
+	var answer *pgconn.PgError
+	if errors.Is(err, ErrAllGone) {
+		return GoneAll
+	}
+	if !errors.As(err, &answer) {
+		return ""
+	}
+	switch {
+	case answer.Code == "23502" && (answer.ColumnName == "nth" || answer.ColumnName == "code"):
+		return partGone
+	case answer.Code == "23502" && answer.ColumnName == "place":
+		return TooMany
+	case answer.ConstraintName == "goes_of_email":
+		return HadGo
+	case answer.ConstraintName == "goes_pkey" || answer.ConstraintName == "codes_given":
+		return hadBefore
+	}
+	return ""
+}
+
+// drawing makes the draw that a step wants, and keeps the step with what it
+// comes to. A part that turns out to have run out is drawn no more, and the rest
+// share its odds, as package draw has it. Who has had a go gets what they drew
+// then, whatever there is left.
+func (s *Store) drawing(ctx context.Context, site int64, who Walker, p Progress, want *Want, take func(Progress) (*Moved, error), keep func(Progress, *Moved) error) error {
+	parts := make([]draw.Part, len(want.Parts))
+	for i, part := range want.Parts {
+		parts[i] = draw.Part{Weight: part.Weight, Stock: -1}
+		if part.Stock != nil && *part.Stock == 0 {
+			parts[i].Stock = 0
+		}
+	}
+	pot, err := draw.New(parts)
+	if err != nil {
+		return err
+	}
+	source := who.Source
+	if source == nil {
+		source = cryptic{}
+	}
+	for range len(parts) + tries {
+		i, err := pot.Draw(source)
+		if err == nil {
+			p.Drawn = &Drawn{Key: want.Key, Part: want.Parts[i].ID, Label: want.Parts[i].Label}
+			err = goOn(p, take, keep)
+		} else {
+			err = ErrAllGone
+		}
+		switch why := whyNoGo(err); why {
+		case "":
+			return err
+		case partGone:
+			pot.Out(i)
+			continue
+		}
+		had, lost := s.hadGo(ctx, site, who, want.Key)
+		switch {
+		case lost == nil:
+			p.Drawn = had
+			return goOn(p, take, keep)
+		case !errors.Is(lost, ErrNotFound):
+			return lost
+		case whyNoGo(err) != hadBefore:
+			return err
+		}
+	}
+	return ErrBusy
+}
+
+func goOn(p Progress, take func(Progress) (*Moved, error), keep func(Progress, *Moved) error) error {
+	moved, err := take(p)
+	if err != nil || moved == nil {
+		return err
+	}
+	return keep(p, moved)
+}
+
+// hadGo gives what a visitor drew before.
+func (s *Store) hadGo(ctx context.Context, site int64, who Walker, key string) (*Drawn, error) {
+	had := &Drawn{Key: key, Again: true}
+	err := s.db.QueryRowxContext(ctx, `select part, label from goes where site_id = $1 and piece_id = $2 and key = $3 and visitor = $4`,
+		site, who.Piece, key, who.Visitor).Scan(&had.Part, &had.Label)
+	return had, found(err)
+}
+
+// refused says in the store's own words why a go was refused, and counts it.
+func (s *Store) refused(ctx context.Context, site int64, zone *time.Location, who Walker, key string, err error) error {
+	why := whyNoGo(err)
+	if is := map[string]error{HadGo: ErrHadGo, TooMany: ErrDrained, GoneAll: ErrAllGone}[why]; is != nil {
+		return errors.Join(is, s.RefuseGo(ctx, site, zone, who, key, why))
+	}
+	return err
+}
+
+// RefuseGo counts a go that was refused, with all else that walks count for.
+func (s *Store) RefuseGo(ctx context.Context, site int64, zone *time.Location, who Walker, key, why string) error {
+	counts, err := json.Marshal(counted{Refused: []goRefused{{key, why, 1}}})
+	if err == nil {
+		_, err = s.db.ExecContext(ctx, `insert into walk_counts (site_id, piece_id, variant, day, counts) values ($1, $2, $3, $4, $5)`,
+			site, who.Piece, who.Variant, who.At.In(zone).Format(time.DateOnly), string(counts))
+	}
+	return err
+}
+
+// wonWith adds the codes that were won to the answers of scenes that were drawn
+// on, and holds addresses to one go each.
+func wonWith(ctx context.Context, tx *sqlx.Tx, site int64, who Walker, sent []Sent) error {
+	for _, one := range sent {
+		if one.EmailDigest != "" {
+			_, err := tx.ExecContext(ctx, `update goes set email = $4 where site_id = $1 and piece_id = $2 and visitor = $3 and email is null`,
+				site, who.Piece, who.Visitor, one.EmailDigest)
+			if err != nil {
+				return err
+			}
+		}
+		for _, key := range one.Draws {
+			var code string
+			err := found(tx.GetContext(ctx, &code, `select code from goes where site_id = $1 and piece_id = $2 and key = $3 and visitor = $4`, site, who.Piece, key, who.Visitor))
+			if err != nil && !errors.Is(err, ErrNotFound) {
+				return err
+			}
+			if code != "" {
+				one.Answers[key+"_code"] = code
+			}
+		}
+	}
+	return nil
+}
+
+// WonCode is the code of what a visitor drew; empty where it has none.
+// ErrNotFound says that they have had no go.
+func (s *Store) WonCode(ctx context.Context, site int64, piece, key, visitor string) (code string, err error) {
+	err = found(s.db.GetContext(ctx, &code, `select code from goes where site_id = $1 and piece_id = $2 and key = $3 and visitor = $4`, site, piece, key, visitor))
+	return code, err
+}
+
+// cryptic is the machine's cryptographic source of randomness.
+type cryptic struct{}
+
+func (cryptic) Uint64() uint64 {
+	var b [8]byte
+	_, _ = crypto.Read(b[:]) // never fails
+	return binary.LittleEndian.Uint64(b[:])
+}
