@@ -397,14 +397,40 @@ func (g *Graph) Trapped() (ids []string) {
 // Ungated lists the results that can be come to without passing a gate, in a
 // graph that has one.
 func (g *Graph) Ungated() (ids []string) {
+	free := g.ungated()
+	for _, i := range g.results {
+		if free[i] {
+			ids = append(ids, g.scenes[i].ID)
+		}
+	}
+	return ids
+}
+
+// UngatedPrizes lists the scenes with a prize's code that can be come to without
+// passing a gate, in a graph that has one.
+func (g *Graph) UngatedPrizes() (ids []string) {
+	for i, free := range g.ungated() {
+		for b := range g.scenes[i].All() {
+			if c, ok := b.(piece.Code); ok && c.Draw != "" && free {
+				ids = append(ids, g.scenes[i].ID)
+				break
+			}
+		}
+	}
+	return ids
+}
+
+// ungated tells which scenes can be come to without passing a gate; none in a
+// graph that has no gate.
+func (g *Graph) ungated() []bool {
 	gates := false
 	for i := range g.scenes {
 		gates = gates || g.scenes[i].gate && g.scenes[i].Kind != piece.ResultScene
 	}
 	if !gates {
-		return nil
+		return make([]bool, len(g.scenes))
 	}
-	free := g.reached(func(s *scene, e edge) bool {
+	return g.reached(func(s *scene, e edge) bool {
 		if !s.gate || s.Kind == piece.ResultScene {
 			return true
 		}
@@ -418,12 +444,6 @@ func (g *Graph) Ungated() (ids []string) {
 		}
 		return false
 	})
-	for _, i := range g.results {
-		if free[i] {
-			ids = append(ids, g.scenes[i].ID)
-		}
-	}
-	return ids
 }
 
 // reached tells which scenes can be come to by edges that pass.

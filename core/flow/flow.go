@@ -160,7 +160,7 @@ func sceneOf(s *piece.Scene) scene {
 			}
 		case piece.PrizeDraw:
 			made.draws = append(made.draws, b)
-			made.ways[id] = way{takes: true}
+			made.ways[id] = way{takes: true, counts: b.Counts}
 			advancing = or(advancing, id)
 		case piece.Field:
 			made.reveal = made.reveal || b.Reveal

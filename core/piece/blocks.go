@@ -354,6 +354,8 @@ type PrizeDraw struct {
 	Parts []DrawPart `json:"parts"`
 	// Words are on what takes the go: the wheel's hub, the card, a box.
 	Words string `json:"words"`
+	// Counts makes taking a go the conversion.
+	Counts bool `json:"counts,omitempty"`
 	// Even makes a wheel's parts equally wide; otherwise each is as wide as its odds.
 	Even bool `json:"even,omitempty"`
 	// Odds writes the odds below, from the weights.

@@ -219,7 +219,11 @@ func (r *reader) scene(n *fault.Node, at string) (s Scene) {
 	for i, tag := range s.Tags {
 		s.Tags[i] = r.Line(fault.Index(fault.Key(at, "tags"), i), tag, 60)
 	}
+	found := len(r.Faults)
 	s.Blocks = r.blocks(raw.Blocks, fault.Key(at, "blocks"), 0)
+	if len(r.Faults) > found {
+		return s // a block that could not be read leaves the others at other places
+	}
 	ids, count := map[string]bool{}, 0
 	walk(s.Blocks, at, func(place string, b Block) bool {
 		count++

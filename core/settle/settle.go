@@ -116,6 +116,9 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 			case piece.Button:
 				presses, sends = true, sends || b.Press.Do == piece.DoSend
 				converts = converts || b.Counts && reached[s.ID]
+			case piece.PrizeDraw:
+				presses, sends = true, true
+				converts = converts || b.Counts && reached[s.ID]
 			case piece.Picture:
 				presses = presses || b.Link != ""
 			case piece.Links, piece.HTML, piece.Code:
@@ -155,6 +158,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 		n.contrast(s.Blocks, n.at+"."+fault.Index("scenes", i), d.Frame, behind)
 	}
 	n.whole(d)
+	n.prizes(d)
 	n.ways(d)
 }
 
@@ -261,18 +265,8 @@ func (n *notes) whole(d piece.Design) {
 }
 
 func (n *notes) codes(at string, b piece.Block) {
-	c, ok := b.(piece.Code)
-	if !ok || c.Pool == "" || n.around.Codes == nil {
-		return
-	}
-	left, known := n.around.Codes[c.Pool]
-	switch {
-	case !known:
-		n.add(Stop, "no_pool", at+".pool", "Its codes"+n.where+" come from a pool that is not here.", "Choose a pool, or a fixed code.")
-	case left == 0:
-		n.add(Stop, "pool_dry", at+".pool", "No code is left in its pool"+n.where+".", "Add codes under Site.")
-	case left < fewCodes:
-		n.add(Warn, "pool_low", at+".pool", fmt.Sprintf("%d codes are left in its pool%s.", left, n.where), "Add codes under Site.")
+	if c, ok := b.(piece.Code); ok {
+		n.pool(at, c.Pool)
 	}
 }
 

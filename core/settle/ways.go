@@ -45,6 +45,9 @@ func (n *notes) ways(d piece.Design) {
 	for _, id := range g.Ungated() {
 		n.add(Warn, "gate_skipped", at(id), fmt.Sprintf("The result “%s”%s can be reached without leaving an address.", name(id), n.where), "Lead every way to it through the sign-up, or take the sign-up out.")
 	}
+	for _, id := range g.UngatedPrizes() {
+		n.add(Warn, "prize_ungated", at(id), fmt.Sprintf("The code of the prize in “%s”%s can be had without leaving an address.", name(id), n.where), "Lead every way to it through the sign-up, or remove the sign-up.")
+	}
 	for _, b := range g.Breaking() {
 		place := n.at + "." + fault.Index("formulas", b.Formula) + ".formula"
 		n.add(Warn, "no_value", place, fmt.Sprintf("“%s”%s has no value with %s: %s (at character %d).", d.Formulas[b.Formula].Name, n.where, b, b.Message, b.At+1), "Bound the input, or say what holds then: if(…, …, …).")

@@ -30,6 +30,7 @@ const (
 	Quiz     Goal = "quiz"     // to a result
 	Poll     Goal = "poll"     // everyone, and show how all answered
 	Reckon   Goal = "reckon"   // a cost or an amount
+	Draw     Goal = "draw"     // a prize
 )
 
 // Start is one starting point.
@@ -91,8 +92,8 @@ func (s Start) Piece(name string, format piece.Format, salt string) *piece.Piece
 }
 
 var all = func() []Start {
-	list := slices.Concat(grow(), offer(), give(), announce(), ask(), guide(), keep(), quizzes(), polls(), calculators())
-	order := []Goal{Grow, Offer, Give, Announce, Ask, Guide, Keep, Quiz, Poll, Reckon}
+	list := slices.Concat(grow(), offer(), give(), announce(), ask(), guide(), keep(), quizzes(), polls(), calculators(), draws())
+	order := []Goal{Grow, Offer, Give, Announce, Ask, Guide, Keep, Quiz, Poll, Reckon, Draw}
 	slices.SortStableFunc(list, func(a, b Start) int {
 		return cmp.Or(cmp.Compare(slices.Index(order, a.Goal), slices.Index(order, b.Goal)), cmp.Compare(min(1, len(a.Season)), min(1, len(b.Season))))
 	})

@@ -40,7 +40,7 @@ func TestEveryStartIsADocumentInEveryFormat(t *testing.T) {
 			}
 		}
 	}
-	if len(goals) != 10 || len(formats) != len(piece.Formats) {
+	if len(goals) != 11 || len(formats) != len(piece.Formats) {
 		t.Errorf("goals %v, formats %v", goals, formats)
 	}
 }

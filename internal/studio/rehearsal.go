@@ -154,6 +154,7 @@ func (s *Server) rehearse(c *gin.Context) {
 		// What the log cannot tell of is no ground for advice.
 		if len(answer.Unrecorded)+len(answer.Unseen) == 0 {
 			answer.Notes = settle.Rehearsed(w.format, r, rivalNames)
+			answer.Notes = append(answer.Notes, s.drying(c, req.Piece, float64(r.VisitorsShown)/float64(days)*100/float64(max(1, site.Settings.Record)))...)
 		}
 		for _, line := range r.Lines {
 			answer.Lines = append(answer.Lines, RehearsedLine{line.At, line.Alone, line.Left})
@@ -165,6 +166,29 @@ func (s *Server) rehearse(c *gin.Context) {
 		return
 	}
 	c.JSON(http.StatusOK, answer)
+}
+
+// drying says which of a piece's pools of codes run dry at so many visitors a
+// day. It is advice: without the piece or the pools there is none.
+func (s *Server) drying(c *gin.Context, id string, visitorsADay float64) []settle.Note {
+	site := siteOf(c)
+	row, err := s.store.Piece(c, site.ID, id)
+	if err != nil || visitorsADay == 0 {
+		return nil
+	}
+	p, err := s.readPiece(c, row.Draft)
+	if err != nil {
+		return nil
+	}
+	pools, err := s.store.Pools(c, site.ID)
+	if err != nil {
+		return nil
+	}
+	left, names := map[string]int{}, map[string]string{}
+	for _, pool := range pools {
+		left[pool.ID], names[pool.ID] = pool.Left, pool.Name
+	}
+	return settle.Drying(p, visitorsADay, left, names)
 }
 
 func orNone[T any](list []T) []T {

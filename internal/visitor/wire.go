@@ -37,10 +37,11 @@ type DecideRequest struct {
 type DecideAnswer struct {
 	Placements []choose.Placement `json:"placements" tstype:"Placement[]"`
 	// Renderer and Watcher are addresses of scripts, from the loader's own, and so
-	// are the parts that a drawing may need: Extras, Play and Frames.
+	// are the parts that a drawing may need: Extras, Play, Draw and Frames.
 	Renderer string `json:"renderer"`
 	Extras   string `json:"extras"`
 	Play     string `json:"play"`
+	Draw     string `json:"draw"`
 	Frames   string `json:"frames"`
 	Watcher  string `json:"watcher"`
 	// Cookies are the names of those that live rules ask about. A page that has

@@ -427,6 +427,10 @@ export interface PrizeDraw extends Lay {
    */
   words: string;
   /**
+   * Counts makes taking a go the conversion.
+   */
+  counts?: boolean;
+  /**
    * Even makes a wheel's parts equally wide; otherwise each is as wide as its odds.
    */
   even?: boolean;

@@ -53,11 +53,12 @@ export interface DecideAnswer {
   placements: Placement[];
   /**
    * Renderer and Watcher are addresses of scripts, from the loader's own, and so
-   * are the parts that a drawing may need: Extras, Play and Frames.
+   * are the parts that a drawing may need: Extras, Play, Draw and Frames.
    */
   renderer: string;
   extras: string;
   play: string;
+  draw: string;
   frames: string;
   watcher: string;
   /**

@@ -37,8 +37,8 @@ export interface Around {
   close(): void
   /** When this visitor first saw the piece, in ms since 1970. */
   since(): number
-  /** The visitor's own code of a pool; null where none is left. */
-  code(pool: string): Promise<string | null>
+  /** The visitor's own code of a pool, or of what they drew; null where none is left. */
+  code(pool?: string, draw?: string): Promise<string | null>
   color(c: Color | undefined, otherwise?: Color): string
 }
 
@@ -46,6 +46,7 @@ export interface Around {
 export const parts: {
   extras?: ReturnType<typeof import('./extras').make>
   play?: ReturnType<typeof import('./play').make>
+  draw?: ReturnType<typeof import('./draw').make>
   frames?: ReturnType<typeof import('./frames').make>
 } = {}
 
@@ -105,10 +106,10 @@ export function DrawnBlock({ block: b, around, width }: { block: Block; around: 
     case 'button':
       return <DrawnButton button={b} around={around} style={room()} />
   }
-  const { extras, play } = parts
+  const { extras, play, draw } = parts
   const Whole = extras?.whole[b.kind]
   if (Whole) return <Whole block={b} around={around} style={words({})} />
-  const Rare = extras?.blocks[b.kind] ?? play?.blocks[b.kind]
+  const Rare = extras?.blocks[b.kind] ?? play?.blocks[b.kind] ?? draw?.blocks[b.kind]
   // Without its script, or of a newer Gobbet than this one: left out.
   return Rare ? (
     <div data-block={b.id} class={'align' in b ? b.align : 'start'} style={words({})}>

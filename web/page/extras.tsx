@@ -136,17 +136,17 @@ class DrawnTimer extends Component<Props<Timer>, { now: number }> {
 }
 
 class DrawnCode extends Component<Props<Code>, { code: string | null | undefined; copied: boolean; trouble: string }> {
-  state = { code: this.props.block.pool ? undefined : this.props.block.code, copied: false, trouble: '' }
+  state = { code: this.props.block.pool || this.props.block.draw ? undefined : this.props.block.code, copied: false, trouble: '' }
   componentDidMount() {
     const { block: c, around } = this.props
-    if (!c.pool) return
+    if (!c.pool && !c.draw) return
     if (around.still) this.setState({ code: 'YOUR-CODE' })
     else this.ask()
   }
   ask = () => {
     const { block: c, around } = this.props
     this.setState({ trouble: '' })
-    around.code(c.pool!).then(
+    around.code(c.pool, c.draw).then(
       code => this.setState({ code }),
       e => this.setState({ trouble: e?.message || 'Your code could not be fetched.' }),
     )
@@ -159,7 +159,9 @@ class DrawnCode extends Component<Props<Code>, { code: string | null | undefined
     )
   }
   render({ block: c, around }: Props<Code>) {
-    const code = c.pool ? this.state.code : c.code
+    const code = c.pool || c.draw ? this.state.code : c.code
+    // What was won has no code.
+    if (code === '' && c.draw) return null
     if (code === null) return <div role="status">All codes have been given out.</div>
     if (this.state.trouble)
       return (

@@ -26,7 +26,7 @@ export interface Host {
   /** The device is a phone. */
   phone?: boolean
   /** Fetches a part of the script that only some pieces need. */
-  part?(name: Part): Promise<typeof import('./extras') | typeof import('./play') | typeof import('./frames')>
+  part?(name: Part): Promise<typeof import('./extras') | typeof import('./play') | typeof import('./draw') | typeof import('./frames')>
   /** A button that counts was pressed; counted says that the server knows. */
   converted(counted?: boolean): void
   /** Goes on with the walk by these steps, of which the first is the walk's step `from`. Without it the page goes by what it has. */
@@ -49,8 +49,8 @@ export interface Host {
   other?(piece: string): void
   /** When this visitor first saw the piece, in ms since 1970. */
   since?(): number
-  /** The visitor's own code of a pool that a scene gives; null where none is left. It throws where none could be fetched, with words if there are any. */
-  code?(scene: string, pool: string): Promise<string | null>
+  /** The visitor's own code of a pool that a scene gives, or of what they drew; null where none is left. It throws where none could be fetched, with words if there are any. */
+  code?(scene: string, pool?: string, draw?: string): Promise<string | null>
   /** What a hidden field asks for: query.NAME, data.NAME or path. */
   found?(from: string): string
   /** On a visitor's page, over which it lies in the top layer. */

@@ -39,6 +39,13 @@ function holdScroll() {
   }
 }
 
+/** The walk that the parts of the script which are here can go. */
+function walkOf(): typeof Walk {
+  const { play, draw } = parts
+  const way = play?.Walk ?? Walk
+  return draw ? draw.walkOver(way) : way
+}
+
 /** A piece: its frame, and in it the scene that its walk is at. */
 export class DrawnPiece extends Component<Props, State> {
   state: State = {
@@ -51,7 +58,7 @@ export class DrawnPiece extends Component<Props, State> {
   letScroll = () => {}
   before = document.activeElement as HTMLElement | null
   done = false
-  walk = new (parts.play?.Walk ?? Walk)(
+  walk = new (walkOf())(
     this.props.drawing,
     this.own(),
     !!this.props.phone,
@@ -203,8 +210,8 @@ export class DrawnPiece extends Component<Props, State> {
 
   leave = async (block: string, takes: boolean, late?: boolean) => {
     if (this.props.still !== undefined) return
-    const { sender } = this.walk
-    const counts = takes && sender && (block ? block === sender.id : true) && sender.counts
+    const by = flat(this.scene.blocks).find(b => b.id === (block || this.walk.sender?.id))
+    const counts = takes && by && 'counts' in by && by.counts
     const left = await this.walk.leave(block, takes, late)
     // The server counts this conversion itself, with the answers.
     if (left && counts) {
@@ -265,6 +272,7 @@ export class DrawnPiece extends Component<Props, State> {
       said: {
         ...answers,
         ...play?.labelsOf(drawing, answers),
+        ...parts.draw?.labelsOf(walk as never),
         ...Object.fromEntries(
           Object.entries(values).map(([name, x]) => [
             name,
@@ -290,7 +298,7 @@ export class DrawnPiece extends Component<Props, State> {
       leave: this.leave,
       close: this.close,
       since: () => host.since?.() ?? Date.now(),
-      code: pool => host.code?.(scene.id, pool) ?? Promise.resolve('YOUR-CODE'),
+      code: (pool, draw) => host.code?.(scene.id, pool, draw) ?? Promise.resolve('YOUR-CODE'),
       color: this.color,
     }
   }

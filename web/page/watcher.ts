@@ -152,7 +152,7 @@ export function begin(context: Context, first: DecideAnswer) {
           phone: !!answer.phone,
           part: name => import(/* @vite-ignore */ base + answer[name]),
           since: () => since(p.piece),
-          code: (scene, pool) => counted.then(() => code(walk, scene, pool)),
+          code: (scene, pool, draw) => counted.then(() => code({ walk, scene, pool, draw })),
           found,
           never: () => memory.change(m => void ((m.pieces![p.piece] ||= {}).never = true)),
           other: piece => {
@@ -189,9 +189,9 @@ export function begin(context: Context, first: DecideAnswer) {
     }
   }
 
-  async function code(walk: WalkRef, scene: string, pool: string): Promise<string | null> {
+  async function code(asked: CodeRequest): Promise<string | null> {
     if (context.silent) return 'YOUR-CODE'
-    const request: CodeRequest = { walk, scene, pool, unwatched: unwatched || undefined }
+    const request: CodeRequest = { ...asked, unwatched: unwatched || undefined }
     // The server gives codes to those whom it knows to have seen the piece.
     for (let tries = 0; ; tries++) {
       if (!unwatched) await outbox.send()

@@ -27,6 +27,7 @@ export const goals: Record<Goal, [string, string]> = {
   quiz: ['Quiz', 'Questions that lead to a result'],
   poll: ['Poll', 'A vote, and how everyone voted'],
   reckon: ['Calculator', 'A cost, an amount, a saving'],
+  draw: ['Prize draw', 'A wheel, a scratch card, boxes'],
 }
 
 const seasons = ['spring', 'summer', 'autumn', 'winter']

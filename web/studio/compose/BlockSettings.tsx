@@ -9,6 +9,7 @@ import { ButtonSettings } from './ButtonSettings'
 import { ChooseFile } from './ChooseFile'
 import { ChoosePicture } from './ChoosePicture'
 import { Choice, Colour, Flag, Line, Link, More, Muted, Num, Pick, Reads, Row, Rule, sides, Toggle, Typed } from './controls'
+import { DrawSettings } from './DrawSettings'
 import { FieldSettings } from './FieldSettings'
 import { Focus } from './Focus'
 import { icons } from './icons'
@@ -101,6 +102,8 @@ function Own({ block, at }: { block: Block; at: string }) {
       return <TimerSettings block={block} />
     case 'code':
       return <CodeSettings block={block} />
+    case 'draw':
+      return <DrawSettings block={block} at={at} />
     case 'columns':
       return <ColumnsSettings block={block} />
     case 'value':

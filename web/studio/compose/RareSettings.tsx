@@ -4,7 +4,7 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import Select from '@mui/material/Select'
 import type { Code, LinkItem, Links, Timer } from '../../kinds/piece'
 import { usePools } from '../queries'
-import { polled } from './blocks'
+import { drawsOf, polled } from './blocks'
 import { Choice, Colour, Flag, Line, Link, Muted, Num, Pick, Row, sides, Typed } from './controls'
 import { icons } from './icons'
 import { changeBlock, useSeen } from './view'
@@ -92,22 +92,26 @@ export function CodeSettings({ block }: { block: Code }) {
     <>
       <Choice
         label="The code"
-        value={block.pool ? block.pool : ''}
-        options={[['', 'is the same for everyone'] as const, ...pools.map(p => [p.id, `one of ${p.name}, ${p.left} left`] as const)]}
-        onChange={pool =>
+        value={block.draw ? 'draw ' + block.draw : block.pool ? 'pool ' + block.pool : ''}
+        options={[
+          ['', 'is the same for everyone'] as const,
+          ...drawsOf(design).map(d => ['draw ' + d.key, `of what was drawn: ${d.label}`] as const),
+          ...pools.map(p => ['pool ' + p.id, `one of ${p.name}, ${p.left} left`] as const),
+        ]}
+        onChange={from =>
           changeBlock<Code>(block.id, b => {
-            if (pool) {
-              b.pool = pool
-              delete b.code
-            } else {
-              delete b.pool
-              b.code = 'WELCOME10'
-            }
+            const [kind, name] = from.split(/ (.*)/s)
+            delete b.pool
+            delete b.code
+            delete b.draw
+            if (kind === 'pool') b.pool = name
+            else if (kind === 'draw') b.draw = name
+            else b.code = 'WELCOME10'
           })
         }
         k="pool"
       />
-      {!block.pool && <Line k="code" label="Code" max={100} />}
+      {!block.pool && !block.draw && <Line k="code" label="Code" max={100} />}
       {pools.length === 0 && <Row label="">{() => <Muted>Pools of codes, one for each visitor, are made under Site.</Muted>}</Row>}
       <Line k="words" label="Button" max={200} />
       <Line k="copied" label="Once pressed" max={200} />

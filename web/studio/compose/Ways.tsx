@@ -7,7 +7,7 @@ import Select from '@mui/material/Select'
 import type { Design, Edge, Field, Test } from '../../kinds/piece'
 import { useFault } from '../bench/draft'
 import { brick, ink, paper } from '../theme'
-import { chooses } from './blocks'
+import { answered, chooses } from './blocks'
 import { Choice, Link } from './controls'
 import { leadsTo, leadTo, spellOut } from './scenes'
 import { flat } from './tree'
@@ -57,7 +57,7 @@ type Named = readonly (readonly [string, string])[]
 
 /** What can be tested: answers, formulas, the score, and which result has the most weight. */
 function testables(design: Design): Named {
-  const fields = design.scenes.flatMap(s => flat(s.blocks).flatMap(b => (b.kind === 'field' ? [[b.key, short(b.label)] as const] : [])))
+  const fields = answered(design).map(f => [f.key, short(f.label)] as const)
   const results = design.scenes.some(s => s.kind === 'result')
   const scored = design.scenes.some(s => flat(s.blocks).some(b => b.kind === 'field' && (b.points || b.choices?.some(c => c.score))))
   return [
@@ -70,8 +70,7 @@ function testables(design: Design): Named {
 
 const short = (s: string) => (s.length > 24 ? s.slice(0, 23) + '…' : s)
 
-const fieldOf = (design: Design, key: string): Field | undefined =>
-  design.scenes.flatMap(s => flat(s.blocks)).find((b): b is Field => b.kind === 'field' && b.key === key)
+const fieldOf = (design: Design, key: string): Field | undefined => answered(design).find(f => f.key === key)
 
 /** A test of something, as it begins. */
 function testOf(design: Design, of: string): Test {
@@ -92,7 +91,7 @@ const numeric: Named = [
   ['eq', '='],
   ['ne', '≠'],
 ]
-const answered: Named = [
+const isAnswered: Named = [
   ['answered', 'is answered'],
   ['not_answered', 'is not answered'],
 ]
@@ -105,8 +104,8 @@ function opsOf(design: Design, of: string): Named {
   if (of === 'weights') return [['most', 'is for']]
   const f = fieldOf(design, of)
   if (!f) return numeric
-  if (chooses(f.ask) && f.ask !== 'order') return [...same, ...numeric, ...answered]
-  return /^(number|slider|scale|stars|order)$/.test(f.ask) ? [...numeric, ...answered] : [...same, ...answered]
+  if (chooses(f.ask) && f.ask !== 'order') return [...same, ...numeric, ...isAnswered]
+  return /^(number|slider|scale|stars|order)$/.test(f.ask) ? [...numeric, ...isAnswered] : [...same, ...isAnswered]
 }
 
 /** One way on that is gone when its tests hold. */
@@ -206,11 +205,11 @@ function TestLine({
         ) : (
           <Select
             value={test.op}
-            sx={{ ...small, flex: answered.some(([op]) => op === test.op) ? 1 : '0 0 76px' }}
+            sx={{ ...small, flex: isAnswered.some(([op]) => op === test.op) ? 1 : '0 0 76px' }}
             onChange={e => {
               const op = e.target.value as Test['op']
               const { value: _, ...bare } = test
-              if (answered.some(([x]) => x === op)) onChange({ ...bare, op })
+              if (isAnswered.some(([x]) => x === op)) onChange({ ...bare, op })
               else if (numeric.some(([x]) => x === op)) onChange({ ...test, op, value: typeof test.value === 'number' ? test.value : 1 })
               else onChange({ ...test, op, value: typeof test.value === 'string' ? test.value : (f?.choices?.[0]?.id ?? '') })
             }}
@@ -231,7 +230,7 @@ function TestLine({
               </MenuItem>
             ))}
           </Select>
-        ) : answered.some(([op]) => op === test.op) ? null : (
+        ) : isAnswered.some(([op]) => op === test.op) ? null : (
           <OutlinedInput
             size="small"
             value={String(test.value ?? '')}

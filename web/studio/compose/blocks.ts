@@ -1,6 +1,6 @@
-import type { Block, Choice, Design, Field, Scene } from '../../kinds/piece'
+import type { Block, Choice, Design, DrawPart, Field, PrizeDraw, Scene } from '../../kinds/piece'
 import { icons } from './icons'
-import { flat, freshID, keysOf, plain } from './tree'
+import { answers, flat, freshID, keysOf, plain } from './tree'
 
 // The kinds of blocks: what they are called, how a new one begins.
 
@@ -22,6 +22,7 @@ export const blockKinds: Record<Kind, { name: string; glyph: string }> = {
   icon: { name: 'Icon', glyph: '✦' },
   divider: { name: 'Divider', glyph: '―' },
   space: { name: 'Space', glyph: '↕' },
+  draw: { name: 'Prize draw', glyph: '◎' },
   progress: { name: 'Progress', glyph: '◔' },
   value: { name: 'Value', glyph: '∑' },
   tally: { name: 'Poll result', glyph: '▤' },
@@ -35,6 +36,7 @@ export interface Offer {
   kind: Kind
   ask?: Field['ask']
   quiet?: boolean
+  look?: PrizeDraw['look']
 }
 
 export const offers: Offer[] = [
@@ -72,11 +74,14 @@ export const more: Offer[] = [
   { name: 'Poll result', kind: 'tally' },
   { name: 'Hidden', kind: 'field', ask: 'hidden' },
   { name: 'Progress', kind: 'progress' },
+  { name: 'Wheel', kind: 'draw', look: 'wheel' },
+  { name: 'Scratch card', kind: 'draw', look: 'card' },
+  { name: 'Boxes', kind: 'draw', look: 'boxes' },
   { name: 'Links', kind: 'links' },
   { name: 'HTML', kind: 'html' },
 ]
 
-export const asks: Record<Field['ask'], string> = {
+export const asks: Record<Exclude<Field['ask'], 'drawn'>, string> = {
   email: 'an email address',
   name: 'a first name',
   text: 'a line of text',
@@ -190,7 +195,7 @@ export const freshBlock = (offer: Offer, scene: Scene, design: Pick<Design, 'sce
     design,
   )
 
-function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene, design: Pick<Design, 'scenes' | 'formulas'>): Block {
+function newBlock({ kind, ask, quiet, look }: Offer, id: string, scene: Scene, design: Pick<Design, 'scenes' | 'formulas'>): Block {
   const all = flat(scene.blocks)
   const keys = keysOf(design.scenes)
   switch (kind) {
@@ -240,7 +245,12 @@ function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene, design:
     case 'timer':
       return { kind, id, minutes: 15, at_zero: 'stay', boxed: true, size: 30, align: 'start' }
     case 'code':
-      return { kind, id, code: 'WELCOME10', words: 'Copy', copied: 'Copied', size: 20 }
+      // Where something is drawn, its prize's.
+      return drawsOf(design).length
+        ? { kind, id, draw: drawsOf(design)[0].key, words: 'Copy', copied: 'Copied', size: 20 }
+        : { kind, id, code: 'WELCOME10', words: 'Copy', copied: 'Copied', size: 20 }
+    case 'draw':
+      return newDraw(id, look ?? 'wheel', keys)
     case 'progress':
       return { kind, id, look: 'bar' }
     case 'value':
@@ -260,6 +270,39 @@ function newBlock({ kind, ask, quiet }: Offer, id: string, scene: Scene, design:
       return { kind, id, html: '<p>Your own <b>markup</b>.</p>' }
   }
 }
+
+/** A prize draw as it begins: four parts, of which one wins nothing. */
+export function newDraw(id: string, look: PrizeDraw['look'], keys: string[]): PrizeDraw {
+  const words = { wheel: 'Spin', card: 'Scratch here', boxes: 'Open' }[look]
+  const parts: DrawPart[] = [
+    { id: 'ten', label: '10 % off', weight: 3, code: 'TEN' },
+    { id: 'post', label: 'Free delivery', weight: 2, code: 'FREEPOST' },
+    { id: 'gift', label: 'A small gift', weight: 1, code: 'GIFT' },
+    { id: 'nothing', label: 'Not this time', weight: 4, nothing: true },
+  ]
+  return {
+    kind: 'draw',
+    id,
+    key: keys.includes('prize') ? freshID('prize', keys) : 'prize',
+    label: 'Prize',
+    look,
+    parts,
+    words,
+    odds: true,
+    size: look === 'wheel' ? 320 : 300,
+  }
+}
+
+/** The prize draws of a piece. */
+export const drawsOf = (design: Pick<Design, 'scenes'>): PrizeDraw[] => design.scenes.flatMap(s => flat(s.blocks).filter(b => b.kind === 'draw'))
+
+/** What of a piece is answered, each as a field: a draw's parts are its choices. */
+export const answered = (design: Pick<Design, 'scenes'>): Field[] =>
+  design.scenes.flatMap(s =>
+    flat(s.blocks)
+      .filter(answers)
+      .map(b => (b.kind === 'field' ? b : { kind: 'field', id: b.id, ask: 'drawn', key: b.key, label: b.label, required: false, choices: b.parts })),
+  )
 
 /** The fields of a piece whose answers can be counted for everyone to see. */
 export const polled = (design: Pick<Design, 'scenes'>): Field[] =>
@@ -282,7 +325,9 @@ export function nameOf(block: Block): string {
     case 'button':
       return block.words
     case 'code':
-      return block.code || 'Code of a pool'
+      return block.code || (block.draw ? 'Code of the prize' : 'Code of a pool')
+    case 'draw':
+      return { wheel: 'Wheel', card: 'Scratch card', boxes: 'Boxes' }[block.look]
     default:
       return blockKinds[block.kind].name
   }

@@ -1,5 +1,6 @@
 import type { Button, Design, Edge, Scene, Test } from '../../kinds/piece'
-import { flat, freshID, keysOf } from './tree'
+import { newDraw } from './blocks'
+import { answers, flat, freshID, keysOf } from './tree'
 import { changeDesign, now, useView } from './view'
 
 // The graph of scenes: what leads where.
@@ -32,7 +33,7 @@ export const waysOn = (s: Scene): { id: string; words: string }[] =>
   flat(s.blocks).flatMap(b =>
     b.kind === 'button' && (b.press.do === 'send' || b.press.do === 'next')
       ? [{ id: b.id, words: b.words }]
-      : b.kind === 'field' && b.advances
+      : (b.kind === 'field' && b.advances) || b.kind === 'draw'
         ? [{ id: b.id, words: b.label }]
         : b.kind === 'timer' && b.at_zero === 'next'
           ? [{ id: b.id, words: 'at zero' }]
@@ -122,6 +123,7 @@ export const newScenes = {
   result: 'Result',
   form: 'Sign-up',
   inputs: 'Calculator',
+  draw: 'Prize draw',
   thanks: 'Thank-you',
   plain: 'Blank',
 } as const
@@ -129,6 +131,7 @@ export const newScenes = {
 /** Adds a scene of a sort after the one in view, or after those of its sort; what led on leads on through it. */
 export function addSort(sort: keyof typeof newScenes) {
   if (sort === 'plain') return addScene()
+  if (sort === 'draw') return addDraw()
   const { design, s: here } = now()
   const id = freshID(
     sort === 'inputs' ? 'calc' : sort === 'question' ? 'q' : sort,
@@ -210,6 +213,65 @@ export function addSort(sort: keyof typeof newScenes) {
   useView.setState({ scene: id, selected: 'frame', also: [] })
 }
 
+/** Adds a scene to spin on, one for what is won and one for what is not, after the scene in view. */
+function addDraw() {
+  const { design, s: here } = now()
+  const ids = design.scenes.map(x => x.id)
+  const idOf = (name: string) => {
+    const id = ids.includes(name) ? freshID(name, ids) : name
+    ids.push(id)
+    return id
+  }
+  const [spin, won, lost] = ['spin', 'won', 'lost'].map(idOf)
+  const keys = keysOf(design.scenes)
+  const draw = newDraw('draw', 'wheel', keys)
+  const asked = keys.includes('email')
+  const scenes: Scene[] = [
+    {
+      id: spin,
+      name: 'Prize draw',
+      kind: 'form',
+      blocks: [
+        { kind: 'heading', id: 'title', text: 'A spin for you', size: 28, align: 'center' },
+        draw,
+        ...(asked ? [] : [{ kind: 'field', id: 'email', ask: 'email', key: 'email', label: 'Email', required: true } as const]),
+        { kind: 'button', id: 'on', words: 'Spin the wheel', press: { do: 'send' }, counts: !asked, quiet: false },
+      ],
+      edges: [
+        { block: 'on', when: [{ of: draw.key, op: 'is', value: 'nothing' }], to: lost },
+        { block: 'on', to: won },
+      ],
+    },
+    {
+      id: won,
+      name: 'Won',
+      kind: 'thanks',
+      blocks: [
+        { kind: 'heading', id: 'title', text: `{${draw.key}} is yours`, size: 28, align: 'center' },
+        { kind: 'code', id: 'code', draw: draw.key, words: 'Copy', copied: 'Copied', size: 20 },
+        { kind: 'button', id: 'done', words: 'Back to the page', press: { do: 'close' }, counts: false, quiet: false },
+      ],
+    },
+    {
+      id: lost,
+      name: 'Not won',
+      kind: 'thanks',
+      blocks: [
+        { kind: 'heading', id: 'title', text: 'Not this time', size: 28, align: 'center' },
+        { kind: 'text', id: 'say', text: 'Thank you for playing.', size: 16, align: 'center' },
+        { kind: 'button', id: 'done', words: 'Back to the page', press: { do: 'close' }, counts: false, quiet: false },
+      ],
+    },
+  ]
+  changeDesign(d => {
+    const before = d.scenes[here] as Scene
+    const way = before.kind === 'result' || before.kind === 'thanks' ? undefined : waysOn(before)[0]
+    if (way) leadTo(before, way.id, spin)
+    d.scenes.splice(way ? here + 1 : d.scenes.length, 0, ...scenes)
+  })
+  useView.setState({ scene: spin, selected: 'frame', also: [] })
+}
+
 /** Makes a thank-you where there is none, lets every form that just closes lead to it, and gives its id. */
 export function giveThanks(scenes: Scene[]): string {
   let thanks = scenes.find(s => s.kind === 'thanks')
@@ -239,7 +301,7 @@ function copyOf(scene: Scene, id: string, scenes: readonly Scene[]): Scene {
   const keys = keysOf(scenes)
   const names = new Map<string, string>()
   for (const b of flat(copy.blocks)) {
-    if (b.kind !== 'field') continue
+    if (!answers(b)) continue
     if (keys.includes(b.key)) names.set(b.key, freshID(b.key.replace(/\d+$/, ''), keys))
     b.key = names.get(b.key) ?? b.key
     keys.push(b.key)

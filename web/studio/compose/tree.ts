@@ -1,4 +1,4 @@
-import type { Block, Edge, Frame, Lay, Scene, Words } from '../../kinds/piece'
+import type { Block, Edge, Field, Frame, Lay, PrizeDraw, Scene, Words } from '../../kinds/piece'
 
 // Blocks within blocks: finding, moving and changing them. Everything here
 // works on a draft that may be written into, and knows nothing of the studio.
@@ -143,7 +143,10 @@ export function freshID(kind: string, used: string[]): string {
 }
 
 /** The keys of all fields in some scenes. */
-export const keysOf = (scenes: readonly Holder[]) => scenes.flatMap(s => flat(s.blocks).flatMap(b => (b.kind === 'field' ? [b.key] : [])))
+export const keysOf = (scenes: readonly Holder[]) => scenes.flatMap(s => flat(s.blocks).flatMap(b => (answers(b) ? [b.key] : [])))
+
+/** Whether a block is answered: a field, or a prize draw. */
+export const answers = (b: Block): b is Field | PrizeDraw => b.kind === 'field' || b.kind === 'draw'
 
 /** Copies of blocks with names of their own in a scene, and answers that no other in the piece has. */
 export function renamed(scene: Holder, blocks: readonly Block[], scenes: readonly Holder[]): Block[] {
@@ -153,8 +156,8 @@ export function renamed(scene: Holder, blocks: readonly Block[], scenes: readonl
     const one = structuredClone(b) as Block
     one.id = freshID(one.kind, used)
     used.push(one.id)
-    if (one.kind === 'field' && keys.includes(one.key)) one.key = freshID(one.key.replace(/\d+$/, ''), keys)
-    if (one.kind === 'field') keys.push(one.key)
+    if (answers(one) && keys.includes(one.key)) one.key = freshID(one.key.replace(/\d+$/, ''), keys)
+    if (answers(one)) keys.push(one.key)
     if (holds(one)) one.blocks = one.blocks.map(copy)
     return one
   }

@@ -18,13 +18,15 @@ interface Props {
   near?: Color[]
   /** Offers the page's own colour too. */
   page?: boolean
+  /** Shows the colour alone; others are in what it opens. */
+  bare?: boolean
   onChange(color: Color): void
 }
 
 const chequered = 'repeating-conic-gradient(#d9d2c6 0 25%, #fff 0 50%) 0 0 / 10px 10px'
 
 /** A colour: one of the site's style first, then those at hand, then any. */
-export function PaintField({ id, label, value, kit, near = [], page, onChange }: Props) {
+export function PaintField({ id, label, value, kit, near = [], page, bare, onChange }: Props) {
   const [open, setOpen] = useState<HTMLElement | null>(null)
   const css = (c: Color) => (c === '@page' ? chequered : paint(kit, c, '#888888'))
   const nameOf = (c: Color) => (c === '@page' ? 'as the page has it' : c[0] === '@' ? (kit.colors.find(k => k.id === c.slice(1))?.name ?? c) : c)
@@ -35,7 +37,7 @@ export function PaintField({ id, label, value, kit, near = [], page, onChange }:
       <Swatch id={id} css={css(value)} on label={`${label}: ${nameOf(value)}, change`} name={nameOf(value)} onClick={e => setOpen(e.currentTarget)} />
       {offered
         .filter(c => c !== value)
-        .slice(0, 4)
+        .slice(0, bare ? 0 : 4)
         .map(c => (
           <Swatch key={c} css={css(c)} label={`${label}: ${nameOf(c)}`} name={nameOf(c)} onClick={() => onChange(c)} />
         ))}
