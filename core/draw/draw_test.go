@@ -184,7 +184,10 @@ func TestSay(t *testing.T) {
 func TestStatement(t *testing.T) {
 	labels := []string{"A tile", "10 % off", "A tile", "Nothing", "Never"}
 	odds := []float64{1.0 / 6, 0.25, 1.0 / 6, 5.0 / 12, 0}
-	if got, want := Statement(labels, odds, false), "Odds: A tile 1 in 3 · 10 % off 1 in 4 · Nothing 41.7 %"; got != want {
+	if got, want := Statement([]string{"A", "B"}, []float64{0.5, 0.5}, true), "Odds: A 1 in 2 · B 1 in 2. While stocks last: what has run out leaves its odds to the rest."; got != want {
+		t.Errorf("got %q, want %q", got, want)
+	}
+	if got, want := Statement(labels, odds, false), "Odds: A tile 33.3 % · 10 % off 25 % · Nothing 41.7 %"; got != want {
 		t.Errorf("got %q, want %q", got, want)
 	}
 }

@@ -12,10 +12,18 @@ func Say(odds float64) string {
 	if !(odds > 0) {
 		return "0 %"
 	}
-	if n := math.Round(1 / odds); n >= 2 && n < 1e9 && math.Abs(1/n-odds) < odds/200 {
-		return "1 in " + grouped(strconv.FormatFloat(n, 'f', 0, 64))
+	if say, ok := oneIn(odds); ok {
+		return say
 	}
 	return Percent(odds)
+}
+
+func oneIn(odds float64) (say string, ok bool) {
+	n := math.Round(1 / odds)
+	if n < 2 || n >= 1e9 || math.Abs(1/n-odds) >= odds/200 {
+		return "", false
+	}
+	return "1 in " + grouped(strconv.FormatFloat(n, 'f', 0, 64)), true
 }
 
 // Percent writes a share in percent: one decimal, or two digits that count
@@ -38,8 +46,8 @@ func grouped(digits string) string {
 }
 
 // Statement writes the odds of several parts in one line, in their order, those
-// of one label together. Parts that are never drawn are left out. limited says
-// that some of them may run out.
+// of one label together: all as “1 in n”, or all in percent. Parts that are
+// never drawn are left out. limited says that some of them may run out.
 func Statement(labels []string, odds []float64, limited bool) string {
 	sums, order := map[string]float64{}, []string{}
 	for i, label := range labels {
@@ -51,13 +59,19 @@ func Statement(labels []string, odds []float64, limited bool) string {
 		}
 		sums[label] += odds[i]
 	}
+	say := Say
+	for _, sum := range sums {
+		if _, ok := oneIn(sum); !ok {
+			say = Percent
+		}
+	}
 	said := make([]string, len(order))
 	for i, label := range order {
-		said[i] = label + " " + Say(sums[label])
+		said[i] = label + " " + say(sums[label])
 	}
-	say := "Odds: " + strings.Join(said, " · ")
+	statement := "Odds: " + strings.Join(said, " · ")
 	if limited {
-		say += ". While stocks last: what has run out leaves its odds to the rest."
+		statement += ". While stocks last: what has run out leaves its odds to the rest."
 	}
-	return say
+	return statement
 }

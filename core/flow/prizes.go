@@ -1,6 +1,7 @@
 package flow
 
 import (
+	"math"
 	"math/rand/v2"
 	"slices"
 
@@ -155,7 +156,7 @@ func projectedDraw(d piece.PrizeDraw) piece.PrizeDraw {
 	for i, p := range d.Parts {
 		labels[i] = p.Label
 		limited = limited || p.Stock != nil || p.Pool != ""
-		parts[i] = piece.DrawPart{ID: p.ID, Label: p.Label, Fill: p.Fill, Share: shares[i]}
+		parts[i] = piece.DrawPart{ID: p.ID, Label: p.Label, Fill: p.Fill, Share: math.Round(shares[i]*1e6) / 1e6}
 	}
 	if d.Odds {
 		d.Statement = draw.Statement(labels, OddsOf(d), limited)

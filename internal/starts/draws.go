@@ -36,8 +36,8 @@ func wonCode() piece.Code {
 // drawn are where a go leads: what is won, and what is not.
 func drawn(won, lost string) []piece.Scene {
 	return []piece.Scene{
-		scene("won", "Won", piece.ThanksScene, mid2(h("{prize} is yours", 32), t(won, 16), wonCode(), done("Back to the page"))...),
-		scene("lost", "Not won", piece.ThanksScene, mid2(h("Not this time", 32), t(lost, 16), done("Back to the page"))...),
+		scene("won", "Won", piece.ThanksScene, append(mid(h("{prize} is yours", 32), t(won, 16)), wonCode(), done("Back to the page"))...),
+		scene("lost", "Not won", piece.ThanksScene, append(mid(h("Not this time", 32), t(lost, 16)), done("Back to the page"))...),
 	}
 }
 
@@ -55,11 +55,17 @@ func claimed(words string) piece.Scene {
 	return leads(scene("claim", "Sign-up", piece.FormScene, h("{prize} is yours", 28), t("Where should the code go? You see it here as well.", 16), email(), spin(words)), always("won"))
 }
 
+// middled lines columns up by their middles.
+func middled(c piece.Columns) piece.Columns {
+	c.Lined = "middle"
+	return c
+}
+
 func draws() []Start {
 	after := drawn("Copy the code, and use it in your basket.", "Thank you for playing. There is always another day.")
-	wheel := spun(form("Prize draw", cols(28, []int{54, 46}, drawing("wheel", "Spin", 340, usualPrizes()...),
-		piece.Box{Gap: 14, Blocks: []piece.Block{h("A spin before you go?", 30), t("One go each. What stops at the gap is yours.", 16), email(), spin("Spin the wheel"), no("No, thank you")}})), "won")
-	boxed := spun(form("Prize draw", mid2(h("Pick a box", 32), t("There is something in each, and not always the same.", 16), drawing("boxes", "Open", 420, usualPrizes()...), no("Not today"))...), "claim")
+	wheel := spun(form("Prize draw", middled(cols(28, []int{54, 46}, drawing("wheel", "Spin", 340, usualPrizes()...),
+		piece.Box{Gap: 14, Blocks: []piece.Block{h("A spin before you go?", 30), t("One go each. What stops at the gap is yours.", 16), email(), spin("Spin the wheel"), no("No, thank you")}}))), "won")
+	boxed := spun(form("Prize draw", append(mid(h("Pick a box", 32), t("There is something in each, and not always the same.", 16)), drawing("boxes", "Open", 420, usualPrizes()...), no("Not today"))...), "claim")
 	card := spun(form("Prize draw", h("A card for you", 24), t("Scratch it and see.", 15), drawing("card", "Scratch here", 300, usualPrizes()...)), "claim")
 	scratch := drawing("card", "Scratch", 180, usualPrizes()...)
 	scratch.Odds, scratch.Counts = false, true

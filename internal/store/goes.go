@@ -82,7 +82,7 @@ const (
 const takeGo = `, held as (
 		select code from codes where $29::text <> '' and site_id = $1 and pool_id = $29 and visitor = $6
 	), code as (
-		update codes set visitor = $6, piece_id = $3, given_at = now(), address = nullif($31::text, ''), network = nullif($32::text, '')
+		update codes set visitor = $6, piece_id = $3, given_at = now(), address = nullif($31::text, ''), network = nullif($32::text, ''), walk_id = $2
 		where $29::text <> '' and site_id = $1 and pool_id = $29 and visitor is null and exists (select 1 from w) and not exists (select 1 from held)
 			and code = (select code from codes where site_id = $1 and pool_id = $29 and visitor is null order by code limit 1 for update skip locked)
 		returning code

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"slices"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -167,9 +168,9 @@ type Pool struct {
 // Pools lists a site's code pools by name.
 func (s *Store) Pools(ctx context.Context, site int64) (pools []Pool, err error) {
 	err = s.db.SelectContext(ctx, &pools, `
-		select p.id, p.name, count(c.code) filter (where c.visitor is null) as left_over, count(c.code) filter (where c.visitor is not null) as given
-		from code_pools p left join codes c on c.site_id = p.site_id and c.pool_id = p.id
-		where p.site_id = $1 group by p.site_id, p.id order by p.name, p.id`, site)
+		select p.id, p.name, p.codes - g.given as left_over, g.given
+		from code_pools p, lateral (select count(*) as given from codes c where c.site_id = p.site_id and c.pool_id = p.id and c.visitor is not null) g
+		where p.site_id = $1 order by p.name, p.id`, site)
 	return pools, err
 }
 
@@ -184,14 +185,41 @@ func (s *Store) AddCodes(ctx context.Context, site int64, id, name string, codes
 			insert into code_pools (site_id, id, name) values ($1, $2, $3) on conflict (site_id, id) do update set name = excluded.name`, site, id, name); err != nil {
 			return err
 		}
-		result, err := tx.ExecContext(ctx, `
-			insert into codes (site_id, pool_id, code) select $1, $2, unnest($3::text[]) on conflict do nothing`, site, id, codes)
-		if err == nil {
-			added, err = result.RowsAffected()
+		added = 0
+		for some := range slices.Chunk(codes, codesAtOnce) {
+			result, err := tx.ExecContext(ctx, `
+				insert into codes (site_id, pool_id, code) select $1, $2, unnest($3::text[]) on conflict do nothing`, site, id, some)
+			if err != nil {
+				return err
+			}
+			n, err := result.RowsAffected()
+			if added += n; err != nil {
+				return err
+			}
 		}
+		_, err := tx.ExecContext(ctx, `update code_pools set codes = codes + $3 where site_id = $1 and id = $2`, site, id, added)
 		return err
 	})
 	return added, err
+}
+
+const codesAtOnce = 20_000
+
+// PoolCode is a code of a pool, with who has it.
+type PoolCode struct {
+	Code    string     `db:"code"`
+	GivenAt *time.Time `db:"given_at"` // nil: nobody has it
+	Piece   string     `db:"piece_id"`
+	Email   string     `db:"email"` // empty where they left none
+}
+
+// Codes lists a pool's codes in their order, those after one.
+func (s *Store) Codes(ctx context.Context, site int64, pool, after string, limit int) (codes []PoolCode, err error) {
+	err = s.db.SelectContext(ctx, &codes, `
+		select c.code, c.given_at, coalesce(c.piece_id, '') as piece_id, coalesce(l.email, '') as email
+		from codes c left join walks w on w.site_id = c.site_id and w.id = c.walk_id left join leads l on l.site_id = w.site_id and l.id = w.lead_id
+		where c.site_id = $1 and c.pool_id = $2 and c.code > $3 order by c.code limit $4`, site, pool, after, limit)
+	return codes, err
 }
 
 // RemovePool forgets a pool with its codes.
@@ -241,10 +269,10 @@ func (s *Store) TakeCode(ctx context.Context, site int64, t CodeTaker) (code str
 			return "", err
 		}
 		err = s.db.GetContext(ctx, &code, `
-			update codes set visitor = $3, piece_id = $4, given_at = now(), address = nullif($5, ''), network = nullif($6, '')
+			update codes set visitor = $3, piece_id = $4, given_at = now(), address = nullif($5, ''), network = nullif($6, ''), walk_id = nullif($7, '')::uuid
 			where site_id = $1 and pool_id = $2 and visitor is null and code = (
 				select code from codes where site_id = $1 and pool_id = $2 and visitor is null order by code limit 1 for update skip locked)
-			returning code`, site, t.Pool, t.Visitor, t.Piece, t.Address, t.Network)
+			returning code`, site, t.Pool, t.Visitor, t.Piece, t.Address, t.Network, t.Walk)
 		if !isTwice(err) {
 			return code, found(err)
 		}

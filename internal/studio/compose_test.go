@@ -228,7 +228,7 @@ func TestPoolsTakeCodesOnce(t *testing.T) {
 		t.Error(added)
 	}
 	for body, place := range map[string]string{
-		`{"name":"","codes":["A"]}`: "name", `{"name":"x","codes":["` + strings.Repeat("x", 61) + `"]}`: "codes[0]", `{"name":"x","codes":["a\u0000b"]}`: "codes[0]",
+		`{"name":"","codes":["A"]}`: "name", `{"name":"x","codes":["` + strings.Repeat("x", 301) + `"]}`: "codes[0]", `{"name":"x","codes":["a\u0000b"]}`: "codes[0]",
 	} {
 		if p := wants(t, h.Call("PUT", at(h, "/pools/other"), body), 422, "faults"); p.Faults[0].At != place {
 			t.Error(p.Faults)

@@ -142,6 +142,8 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.DELETE("/keepsakes/:id", s.removeKeepsake)
 	site.GET("/pools", s.pools)
 	site.PUT("/pools/:id", s.reads(maxBody), s.addCodes)
+	site.PUT("/pools/:id/file", s.reads(maxCodeFile), s.addCodeFile)
+	site.GET("/pools/:id/codes.csv", s.codesCSV)
 	site.DELETE("/pools/:id", s.removePool)
 	site.GET("/people", s.people)
 	site.GET("/people.csv", s.peopleCSV)

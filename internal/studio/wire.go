@@ -209,14 +209,18 @@ type PoolInfo struct {
 	Used  []UsedIn `json:"used"`
 }
 
-// CodesRequest adds codes to a pool.
+// CodesRequest adds codes to a pool: those that are given, and so many of a
+// pattern (see package draw).
 type CodesRequest struct {
-	Name  string   `json:"name"`
-	Codes []string `json:"codes"`
+	Name    string   `json:"name"`
+	Codes   []string `json:"codes,omitempty"`
+	Pattern string   `json:"pattern,omitempty"`
+	Count   int      `json:"count,omitempty"`
 }
 
-// CodesAnswer tells how many codes were new to the pool.
+// CodesAnswer tells how many codes came, and how many were new to the pool.
 type CodesAnswer struct {
+	Came  int   `json:"came"`
 	Added int64 `json:"added"`
 }
 

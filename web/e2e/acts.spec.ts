@@ -240,9 +240,9 @@ test('a block is kept for other pieces, and put into one', async ({ page }) => {
 test('codes are pooled on the site, a wrong line is named, and a block takes from the pool', async ({ page }) => {
   const name = `Autumn ${Date.now().toString(36)}`
   await page.goto('/site/codes')
-  await page.getByLabel('What is it called?').fill(name)
-  const codes = page.getByLabel('Codes, a line each')
-  await codes.fill(`A1\n\n${'x'.repeat(61)}\nB2`)
+  await page.getByLabel('Name').fill(name)
+  const codes = page.getByLabel('Codes, one per line')
+  await codes.fill(`A1\n\n${'x'.repeat(301)}\nB2`)
   await page.getByRole('button', { name: 'Add 3 codes' }).click()
   await expect(page.getByText(/^Line 3 /)).toBeVisible()
   await codes.fill('A1\n\nA1\nB2')

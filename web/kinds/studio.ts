@@ -9,7 +9,7 @@ import type { Fault } from './fault'
 import type { AdvanceAnswer, Happening, Pair, StepIn } from './visitor'
 import type { Note } from './settle'
 export type Frames = Record<Format, Frame>
-export type Goal = 'grow' | 'offer' | 'give' | 'announce' | 'ask' | 'guide' | 'keep' | 'quiz' | 'poll' | 'reckon'
+export type Goal = 'grow' | 'offer' | 'give' | 'announce' | 'ask' | 'guide' | 'keep' | 'quiz' | 'poll' | 'reckon' | 'draw'
 export type State = 'draft' | 'live' | 'resting' | 'over'
 export type Bounds = [number, number]
 export type OpsByKind = Record<Kind, Op[]>
@@ -254,16 +254,20 @@ export interface PoolInfo {
   used: UsedIn[];
 }
 /**
- * CodesRequest adds codes to a pool.
+ * CodesRequest adds codes to a pool: those that are given, and so many of a
+ * pattern (see package draw).
  */
 export interface CodesRequest {
   name: string;
-  codes: string[];
+  codes?: string[];
+  pattern?: string;
+  count?: number /* int */;
 }
 /**
- * CodesAnswer tells how many codes were new to the pool.
+ * CodesAnswer tells how many codes came, and how many were new to the pool.
  */
 export interface CodesAnswer {
+  came: number /* int */;
   added: number /* int64 */;
 }
 /**

@@ -1,6 +1,6 @@
 /** @jsxImportSource preact */
 import { Component, type ComponentType } from 'preact'
-import type { Block, DrawPart, PrizeDraw } from '../kinds/piece'
+import type { Block, DrawPart, Frame, PrizeDraw } from '../kinds/piece'
 import type { DrawnPart } from '../kinds/visitor'
 import type { Around } from './blocks'
 import { type Drawing, drawingOver } from './drawing'
@@ -46,9 +46,10 @@ const light = (color: string) => {
 }
 
 /** What every part of a wheel is filled with: never as its neighbours. */
-function fills(parts: DrawPart[], accent: string, ink: string, ground: string, color: Around['color']): string[] {
-  const usual = [accent, mix(accent, ground, 0.14), mix(accent, ground, 0.55), mix(accent, ground, 0.24)]
-  const dark = mix(ink, accent, 0.75)
+export function fills(parts: readonly DrawPart[], { accent, ink, background }: Frame, color: (c?: string) => string): string[] {
+  const [a, b, ground] = [color(accent), color(ink), color(background)]
+  const usual = [a, mix(a, ground, 0.14), mix(a, ground, 0.55), mix(a, ground, 0.24)]
+  const dark = mix(b, a, 0.75)
   return parts.map((p, i) => color(p.fill) || (i === parts.length - 1 && i % 4 === 0 ? dark : usual[i % 4]))
 }
 
@@ -125,14 +126,16 @@ class Wheel extends Component<Props> {
     const ground = color(frame.background)
     const sum = d.parts.reduce((n, p) => n + p.weight, 0)
     const shares = d.parts.map(p => p.share ?? (d.even || !sum ? 1 / d.parts.length : p.weight / sum))
-    const filled = fills(d.parts, color(frame.accent), color(frame.ink), ground, color)
+    const filled = fills(d.parts, frame, color)
     let at = 0
     const sectors = d.parts.map((p, i) => {
       const [begin, end] = [at, at + 360 * shares[i]]
       at = end
       if (!shares[i]) return null
       const middle = (begin + end) / 2
-      const turned = middle > 90 && middle < 270
+      // Upright as the wheel stands, or as it will once it rests.
+      const stands = (middle - (drawn?.rest ?? 0) + 720) % 360
+      const turned = stands > 90 && stands < 270
       const { lines, size } = lettered(p.label, shares[i])
       const path =
         shares[i] > 0.9999 ? (
@@ -213,6 +216,8 @@ class Card extends Component<Props, { gone: boolean }> {
     if (!c || !paint) return
     this.free.clear()
     this.scratches = false
+    c.width = c.clientWidth * 2 || d.size * 2
+    c.height = c.clientHeight * 2 || d.size
     const { width, height } = c
     const fill = around.color(d.color, around.frame.accent)
     paint.globalCompositeOperation = 'source-over'
@@ -227,7 +232,7 @@ class Card extends Component<Props, { gone: boolean }> {
         paint.fill()
       }
     paint.fillStyle = light(fill) ? '#1d1a20' : '#fff'
-    paint.font = `650 ${Math.round(width / 15)}px ${getComputedStyle(c).fontFamily}`
+    paint.font = `650 ${Math.round(Math.min(width / 13, height / 2.6))}px ${getComputedStyle(c).fontFamily}`
     paint.textAlign = 'center'
     paint.textBaseline = 'middle'
     paint.fillText(d.words, width / 2, height / 2, width * 0.9)
@@ -251,7 +256,7 @@ class Card extends Component<Props, { gone: boolean }> {
     if (!this.last || !paint) return
     const [x, y] = this.at(e)
     const { width, height } = this.canvas!
-    const broad = width / 7
+    const broad = Math.max(width / 9, height / 4)
     paint.globalCompositeOperation = 'destination-out'
     paint.lineWidth = broad
     paint.lineCap = 'round'
@@ -289,8 +294,6 @@ class Card extends Component<Props, { gone: boolean }> {
           {/* It is said aloud once it is free. */}
           <b aria-hidden="true">{drawn?.label ?? (going ? '…' : '')}</b>
           <canvas
-            width={d.size * 2}
-            height={Math.round(d.size * 1.1)}
             class={gone ? 'gone' : undefined}
             ref={e => {
               this.canvas = e
@@ -353,7 +356,7 @@ class Boxes extends Component<Props, { picked: number }> {
               </span>
               <span class="lid" aria-hidden="true" />
               <span class="front" aria-hidden="true">
-                {i + 1}
+                <i>{i + 1}</i>
               </span>
             </button>
           )
@@ -384,7 +387,7 @@ class DrawnDraw extends Component<{ block: PrizeDraw; around: Around }, { over: 
     const drawn = around.still ? undefined : this.walk.drawn[d.key]
     const way = around.walk.sender?.id ?? d.id
     return (
-      <div class={'draw ' + d.look}>
+      <div class="draw">
         <Look draw={d} around={around} drawn={drawn} going={around.sending} over={over} way={way} take={() => around.leave(way, true)} done={this.done} />
         <div role="status" class="says">
           {over &&

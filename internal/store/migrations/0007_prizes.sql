@@ -46,6 +46,11 @@ create table refused_goes (
     primary key (site_id, piece_id, variant, day, key, why)
 );
 
+alter table codes add column walk_id uuid; -- on which it was given
+-- How many codes there are in all; those that are given are counted.
+alter table code_pools add column codes int not null default 0;
+update code_pools p set codes = (select count(*) from codes c where c.site_id = p.site_id and c.pool_id = p.id);
+
 -- The next code of a pool is found without passing over those that are given.
 drop index codes_left;
 create index codes_left on codes (site_id, pool_id, code) where visitor is null;
@@ -53,4 +58,6 @@ create index codes_left on codes (site_id, pool_id, code) where visitor is null;
 -- +goose Down
 drop index codes_left;
 create index codes_left on codes (site_id, pool_id) where visitor is null;
+alter table code_pools drop column codes;
+alter table codes drop column walk_id;
 drop table refused_goes, part_stock, goes;

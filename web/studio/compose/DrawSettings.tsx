@@ -9,6 +9,8 @@ import Tooltip from '@mui/material/Tooltip'
 import { useRef } from 'react'
 import type { DrawPart, PrizeDraw } from '../../kinds/piece'
 import type { PoolInfo } from '../../kinds/studio'
+import { fills } from '../../page/draw'
+import { paint } from '../../page/paint'
 import { useFault } from '../bench/draft'
 import { PaintField } from '../parts/Paint'
 import { percent } from '../parts/say'
@@ -24,12 +26,14 @@ const mostParts = 24
 /** What may be drawn, how likely, and how it looks. */
 export function DrawSettings({ block: d, at }: { block: PrizeDraw; at: string }) {
   const { design, scene } = useSeen()
+  const { kit } = useSite()
   const pools = usePools().data ?? []
   const list = useRef<HTMLDivElement>(null)
   const fault = useFault(`${at}.parts`)
   const set = (how: (parts: DrawPart[]) => void) => changeBlock<PrizeDraw>(d.id, b => how(b.parts))
   const sum = d.parts.reduce((n, p) => n + p.weight, 0)
   const wins = d.parts.reduce((n, p) => n + (p.nothing ? 0 : p.weight), 0)
+  const filled = fills(d.parts, design.frame, c => paint(kit, c))
   const sends = scene.blocks.some(b => b.kind === 'button' && b.press.do === 'send')
   const add = () => {
     set(parts => {
@@ -66,6 +70,7 @@ export function DrawSettings({ block: d, at }: { block: PrizeDraw; at: string })
             part={p}
             at={`${at}.parts[${i}]`}
             odds={sum ? p.weight / sum : 0}
+            fill={filled[i]}
             pools={pools}
             alone={d.parts.length <= 2}
             set={how => set(parts => how(parts[i]))}
@@ -113,6 +118,7 @@ function Part({
   part: p,
   at,
   odds,
+  fill,
   pools,
   alone,
   set,
@@ -121,6 +127,7 @@ function Part({
   part: DrawPart
   at: string
   odds: number
+  fill: string
   pools: PoolInfo[]
   alone: boolean
   set(how: (p: DrawPart) => void): void
@@ -190,19 +197,10 @@ function Part({
           ))}
           {p.pool && !pool && <MenuItem value={prize}>a code of a pool that is gone</MenuItem>}
         </Select>
-        {prize === 'code' && (
-          <OutlinedInput
-            size="small"
-            value={p.code}
-            onChange={e => set(x => void (x.code = e.target.value))}
-            sx={{ ...small, width: 96 }}
-            inputProps={{ maxLength: 300, 'aria-label': `Code of ${p.label}` }}
-          />
-        )}
         <OutlinedInput
           size="small"
           value={p.stock ?? ''}
-          placeholder="∞"
+          placeholder="Stock"
           onChange={e =>
             set(x => {
               const n = Math.floor(Number(e.target.value))
@@ -215,13 +213,23 @@ function Part({
         />
         <PaintField
           label={`Fill of ${p.label}`}
-          value={p.fill ?? design.frame.accent}
+          value={p.fill ?? fill}
           kit={kit}
           near={[design.frame.background]}
           onChange={c => set(x => void (x.fill = c))}
           bare
         />
       </Box>
+      {prize === 'code' && (
+        <OutlinedInput
+          size="small"
+          fullWidth
+          value={p.code}
+          onChange={e => set(x => void (x.code = e.target.value))}
+          sx={{ ...small, mt: '4px' }}
+          inputProps={{ maxLength: 300, 'aria-label': `Code of ${p.label}` }}
+        />
+      )}
       {pool && (
         <Box sx={{ color: pool.left < 20 ? brick.main : ink[2], mt: '2px' }}>
           {pool.left === 0 ? 'No codes left' : pool.left === 1 ? '1 code left' : `${pool.left} codes left`}

@@ -1,0 +1,240 @@
+package studio
+
+import (
+	"context"
+	crypto "crypto/rand"
+	"encoding/csv"
+	"errors"
+	"io"
+	"math/rand/v2"
+	"net/http"
+	"regexp"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/draw"
+	"gobbet/core/fault"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+)
+
+// Pools of codes: listed, filled by hand, by a pattern or from a file, and
+// written as one.
+
+func (s *Server) pools(c *gin.Context) {
+	pools, err := s.store.Pools(c, siteOf(c).ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	used, err := s.uses(c)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	infos := []PoolInfo{}
+	for _, p := range pools {
+		infos = append(infos, PoolInfo{p.ID, p.Name, p.Left, p.Given, orNone(used[p.ID])})
+	}
+	c.JSON(http.StatusOK, infos)
+}
+
+const (
+	maxCodes     = 50_000 // typed or pasted at once
+	maxFileCodes = 1_000_000
+	maxCodeFile  = 40 << 20 // bytes
+	maxCode      = 300      // characters
+	// A file of codes may take this long to be stored.
+	codePatience = time.Minute
+)
+
+var poolID = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,39}$`)
+
+// badCode says what is wrong with a code; empty: nothing.
+func badCode(code string) string {
+	if len(code) > maxCode && len([]rune(code)) > maxCode || strings.ContainsFunc(code, func(r rune) bool { return r < ' ' || r == 0x7f }) || strings.ToValidUTF8(code, "") != code {
+		return "is longer than 300 characters, or holds some that cannot be kept"
+	}
+	return ""
+}
+
+// named checks what a pool is called.
+func named(id, name string) (string, fault.Faults) {
+	var faults fault.Faults
+	if name = strings.TrimSpace(name); name == "" || len([]rune(name)) > 120 || strings.ContainsRune(name, 0) {
+		faults.Add("name", "needs 1 to 120 characters")
+	}
+	if !poolID.MatchString(id) {
+		faults.Add("id", "should be small letters, digits, - and _")
+	}
+	return name, faults
+}
+
+func (s *Server) addCodes(c *gin.Context) {
+	var req CodesRequest
+	if !body(c, &req) {
+		return
+	}
+	name, faults := named(c.Param("id"), req.Name)
+	codes := []string{}
+	for i, code := range req.Codes {
+		if code = strings.TrimSpace(code); code == "" {
+			continue
+		}
+		if wrong := badCode(code); wrong != "" {
+			faults.Add(fault.Index("codes", i), "%s", wrong)
+			break
+		}
+		codes = append(codes, code)
+	}
+	if len(codes) > maxCodes {
+		faults.Add("codes", "are more than %d at once: take a file for more", maxCodes)
+	}
+	if req.Pattern != "" {
+		var seed [32]byte
+		_, _ = crypto.Read(seed[:]) // never fails
+		made, err := draw.Codes(req.Pattern, req.Count, rand.NewChaCha8(seed))
+		faults.Within("", err)
+		codes = append(codes, made...)
+	}
+	if err := faults.Err(); err != nil {
+		problem.Write(c, err)
+		return
+	}
+	s.storeCodes(c, c, name, codes)
+}
+
+func (s *Server) storeCodes(c *gin.Context, ctx context.Context, name string, codes []string) {
+	added, err := s.store.AddCodes(ctx, siteOf(c).ID, c.Param("id"), name, codes)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, CodesAnswer{len(codes), added})
+}
+
+// addCodeFile adds the codes of a CSV file: those of its column called code, or
+// of its first one.
+func (s *Server) addCodeFile(c *gin.Context) {
+	name, faults := named(c.Param("id"), c.Query("name"))
+	err := faults.Err()
+	var codes []string
+	if err == nil {
+		codes, err = codesIn(c.Request.Body)
+	}
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	ctx, done := context.WithTimeout(c.MustGet(baseKey).(context.Context), codePatience)
+	defer done()
+	http.NewResponseController(c.Writer).SetWriteDeadline(s.now().Add(codePatience + 5*time.Second))
+	s.storeCodes(c, ctx, name, codes)
+}
+
+func codesIn(file io.Reader) (codes []string, err error) {
+	r := csv.NewReader(file)
+	r.FieldsPerRecord, r.LazyQuotes, r.ReuseRecord, r.TrimLeadingSpace = -1, true, true, true
+	column, first := 0, true
+	for {
+		row, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		var wrong *csv.ParseError
+		if errors.As(err, &wrong) {
+			return nil, lineFault(wrong.Line, "cannot be read as CSV")
+		}
+		if err != nil {
+			return nil, problem.Upload(err)
+		}
+		line, _ := r.FieldPos(0)
+		if first {
+			first = false
+			row[0] = strings.TrimPrefix(row[0], "\ufeff")
+			if i := headed(row); i >= 0 {
+				column = i
+				continue
+			}
+		}
+		if column >= len(row) {
+			continue
+		}
+		code := strings.Clone(strings.TrimSpace(row[column]))
+		if code == "" {
+			continue
+		}
+		if wrong := badCode(code); wrong != "" {
+			return nil, lineFault(line, wrong)
+		}
+		if len(codes) == maxFileCodes {
+			return nil, fault.Fault{At: "file", Message: "holds more than a million codes"}
+		}
+		codes = append(codes, code)
+	}
+	if len(codes) == 0 {
+		return nil, fault.Fault{At: "file", Message: "holds no codes: put one on each line, or name a column “code”"}
+	}
+	return codes, nil
+}
+
+func headed(row []string) int {
+	for i, cell := range row {
+		if strings.EqualFold(strings.TrimSpace(cell), "code") {
+			return i
+		}
+	}
+	return -1
+}
+
+func lineFault(line int, wrong string) error {
+	return fault.Faults{fault.Fault{At: fault.Index("file", line-1), Message: wrong}}
+}
+
+// codesCSV writes the codes of a pool, with who has which.
+func (s *Server) codesCSV(c *gin.Context) {
+	id := c.Param("id")
+	if !poolID.MatchString(id) {
+		problem.Write(c, store.ErrNotFound)
+		return
+	}
+	names, err := s.names(c, siteOf(c).ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	file := s.csvFile(c, id+".csv", []string{"code", "given_at", "piece", "email"})
+	after := ""
+	for {
+		codes, err := s.store.Codes(c, siteOf(c).ID, id, after, codesAtOnce)
+		file.torn(err)
+		for _, one := range codes {
+			given := ""
+			if one.GivenAt != nil {
+				given = one.GivenAt.UTC().Format(time.RFC3339)
+			}
+			file.row([]string{one.Code, given, names[one.Piece].name, one.Email})
+		}
+		if len(codes) < codesAtOnce {
+			break
+		}
+		after = codes[len(codes)-1].Code
+		file.more()
+	}
+	file.w.Flush()
+}
+
+const codesAtOnce = 5000
+
+func (s *Server) removePool(c *gin.Context) {
+	used, err := s.uses(c)
+	if err == nil {
+		err = inUse("pool", used[c.Param("id")])
+	}
+	if err == nil {
+		err = s.store.RemovePool(c, siteOf(c).ID, c.Param("id"))
+	}
+	s.removing(c, err)
+}
