@@ -43,6 +43,10 @@ func advanced(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	prizes, wheel, err := launched(ctx, s, site, "wheel", wheelPiece())
+	if err != nil {
+		return err
+	}
 	snapshots, err := visitor.NewSnapshots(ctx, s)
 	if err != nil {
 		return err
@@ -90,7 +94,50 @@ func advanced(ctx context.Context) error {
 	fmt.Printf("advance, %d clients, walk committed, against a bare handler that commits one row (median of %d rounds):\n", advanceClients, advanceRounds)
 	fmt.Printf("  throughput                      %5.2f ×        to hold: 0.60\n", median(rates))
 	fmt.Printf("  p99                             %5.2f ×\n", median(tails))
+	return gone(ctx, pool, bareAt, realAt, prizes, wheel)
+}
+
+// gone holds a go at a prize draw against the same bare handler. The first round
+// is not counted: after it the database knows how large the table of goes is, as
+// autovacuum has it know within a minute.
+func gone(ctx context.Context, pool *pgxpool.Pool, bareAt, realAt, p, hash string) error {
+	var rates, tails []float64
+	if _, _, err := goes(realAt+"/v1/sites/shop/advance", p, hash); err != nil {
+		return err
+	}
+	if _, err := pool.Exec(ctx, `analyze goes`); err != nil {
+		return err
+	}
+	for range advanceRounds {
+		theirs, theirTail, err := goes(bareAt+"/advance", p, hash)
+		if err != nil {
+			return err
+		}
+		ours, ourTail, err := goes(realAt+"/v1/sites/shop/advance", p, hash)
+		if err != nil {
+			return err
+		}
+		rates, tails = append(rates, ours/theirs), append(tails, ourTail.Seconds()/theirTail.Seconds())
+	}
+	fmt.Printf("a go at a prize draw, drawn and committed, against the same:\n")
+	fmt.Printf("  throughput                      %5.2f ×        to hold: 0.60\n", median(rates))
+	fmt.Printf("  p99                             %5.2f ×\n", median(tails))
 	return nil
+}
+
+// wheelPiece is a draw of four parts, and what comes after it.
+func wheelPiece() *piece.Piece {
+	p := piece.New("Wheel", piece.Popup, "salt")
+	p.Rule = reach.All{}
+	p.Split.Variants[0].Design.Scenes = []piece.Scene{
+		{ID: "spin", Name: "Spin", Kind: piece.FormScene, Edges: []piece.Edge{{When: []piece.Test{{Of: "prize", Op: piece.TestIs, Value: "none"}}, To: "lost"}, {To: "won"}}, Blocks: []piece.Block{
+			piece.PrizeDraw{Kind: "draw", ID: "d", Key: "prize", Label: "Prize", Look: "wheel", Words: "Spin", Size: 300, Parts: []piece.DrawPart{
+				{ID: "ten", Label: "10 % off", Weight: 3, Code: "TEN"}, {ID: "post", Label: "Free post", Weight: 2, Code: "POST"}, {ID: "tile", Label: "A tile", Weight: 1, Code: "TILE"}, {ID: "none", Label: "Nothing", Weight: 4, Nothing: true},
+			}}}},
+		{ID: "won", Name: "Won", Kind: piece.ThanksScene, Blocks: []piece.Block{piece.Code{Kind: "code", ID: "c", Draw: "prize", Words: "Copy", Copied: "Copied", Size: 20}}},
+		{ID: "lost", Name: "Lost", Kind: piece.ThanksScene, Blocks: []piece.Block{piece.Heading{Kind: "heading", ID: "h", Text: piece.Plain("Not this time"), Size: 20, Align: "start"}}},
+	}
+	return p
 }
 
 // playedPiece is a scored question, a calculator of twenty formulas, and a result.
@@ -121,27 +168,48 @@ func playedPiece(ctx context.Context, s *store.Store, site int64) (id, hash stri
 		}
 		d.Formulas = append(d.Formulas, piece.Formula{Name: fmt.Sprint("f", i), Formula: text, Parsed: parsed})
 	}
+	return launched(ctx, s, site, "played", p)
+}
+
+// launched puts a piece live, and gives the hash of its drawing.
+func launched(ctx context.Context, s *store.Store, site int64, id string, p *piece.Piece) (_, hash string, err error) {
 	raw, err := json.Marshal(p)
 	if err != nil {
 		return "", "", err
 	}
-	if err := s.AddPiece(ctx, site, "played", raw); err != nil {
+	if err := s.AddPiece(ctx, site, id, raw); err != nil {
 		return "", "", err
 	}
-	hashes := map[string]string{}
-	drawings := visitor.Drawings(p, nil, hashes)
-	kit := map[string]string{}
 	row, err := s.Sites(ctx)
 	if err != nil {
 		return "", "", err
 	}
-	visitor.Drawings(p, &row[0].Kit, kit)
-	return "played", kit["a"], s.Launch(ctx, site, "played", 1, drawings)
+	hashes := map[string]string{}
+	visitor.Drawings(p, &row[0].Kit, hashes)
+	return id, hashes["a"], s.Launch(ctx, site, id, 1, visitor.Drawings(p, nil, nil))
 }
 
 // walks has clients walk, two requests each, and gives requests a second and
 // the slowest hundredth.
 func walks(url, id, hash string) (rate float64, p99 time.Duration, err error) {
+	return crowd(url, 2, func(ask func(visitor.AdvanceRequest) string) {
+		ref := visitor.WalkRef{ID: uuid.NewString(), Piece: id, Variant: "a", Design: hash, Visitor: "visitor-" + uuid.NewString()[:8]}
+		token := ask(visitor.AdvanceRequest{Walk: ref, Steps: []visitor.StepIn{{Scene: "one", Values: map[string]any{"q1": "c3"}}}, Page: "/shop"})
+		ask(visitor.AdvanceRequest{Walk: ref, Token: token, From: 1, Steps: []visitor.StepIn{{Scene: "two", Values: map[string]any{"bags": 7}}}, Page: "/shop"})
+	})
+}
+
+// goes has clients take a go each time as another visitor.
+func goes(url, id, hash string) (rate float64, p99 time.Duration, err error) {
+	return crowd(url, 1, func(ask func(visitor.AdvanceRequest) string) {
+		ref := visitor.WalkRef{ID: uuid.NewString(), Piece: id, Variant: "a", Design: hash, Visitor: "visitor-" + uuid.NewString()[:8]}
+		ask(visitor.AdvanceRequest{Walk: ref, Steps: []visitor.StepIn{{Scene: "spin"}}, Page: "/shop"})
+	})
+}
+
+// crowd has several clients do the same over and over, with so many requests
+// each time.
+func crowd(url string, requests int, does func(ask func(visitor.AdvanceRequest) (token string))) (rate float64, p99 time.Duration, err error) {
 	took := make([][]time.Duration, advanceClients)
 	var wg sync.WaitGroup
 	var failed error
@@ -150,29 +218,26 @@ func walks(url, id, hash string) (rate float64, p99 time.Duration, err error) {
 		wg.Go(func() {
 			client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 1}}
 			defer client.CloseIdleConnections()
-			ask := func(req visitor.AdvanceRequest) (answer visitor.AdvanceAnswer) {
+			ask := func(req visitor.AdvanceRequest) string {
 				body, _ := json.Marshal(req)
 				asked := time.Now()
 				said, err := post(client, url, body)
 				took[i] = append(took[i], time.Since(asked))
 				if err != nil {
 					failed = err
-					return answer
+					return ""
 				}
 				var loose struct{ Token string }
 				_ = json.Unmarshal(said, &loose) // the bare handler gives none
-				answer.Token = loose.Token
-				return answer
+				return loose.Token
 			}
 			for range advanceWalks {
-				ref := visitor.WalkRef{ID: uuid.NewString(), Piece: id, Variant: "a", Design: hash, Visitor: "visitor-" + uuid.NewString()[:8]}
-				a := ask(visitor.AdvanceRequest{Walk: ref, Steps: []visitor.StepIn{{Scene: "one", Values: map[string]any{"q1": "c3"}}}, Page: "/shop"})
-				ask(visitor.AdvanceRequest{Walk: ref, Token: a.Token, From: 1, Steps: []visitor.StepIn{{Scene: "two", Values: map[string]any{"bags": 7}}}, Page: "/shop"})
+				does(ask)
 			}
 		})
 	}
 	wg.Wait()
-	rate = float64(advanceClients*advanceWalks*2) / time.Since(start).Seconds()
+	rate = float64(advanceClients*advanceWalks*requests) / time.Since(start).Seconds()
 	all := slices.Concat(took...)
 	slices.Sort(all)
 	return rate, all[len(all)*99/100], failed

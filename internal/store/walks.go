@@ -208,7 +208,7 @@ func (s *Store) forgotten(key walkKey) error {
 // plain reports whether nothing but the walk itself, its answers and its totals
 // is to be stored.
 func (m *Moved) plain() bool {
-	return len(m.Votes) == 0 && !slices.ContainsFunc(m.Sent, func(s Sent) bool { return s.Email != "" || s.Converts || s.Again })
+	return len(m.Votes) == 0 && (m.Go == nil || len(m.Sent) == 0) && !slices.ContainsFunc(m.Sent, func(s Sent) bool { return s.Email != "" || s.Converts || s.Again })
 }
 
 // whyNot says why a walk was not where it was thought to be.
@@ -281,10 +281,8 @@ const (
 	goesOn         = goOnWithWalk + countWalk
 	beginsAlone    = begins + wasKept
 	beginsAndSends = begins + sendFromWalk + wasKept
-	beginsAndDraws = begins + sendFromWalk + takeGo + wasKept
 	goesOnAlone    = goesOn + wasKept
 	goesOnAndSends = goesOn + sendFromWalk + wasKept
-	goesOnAndDraws = goesOn + sendFromWalk + takeGo + wasKept
 )
 
 // keepWalk stores a walk with what was sent on it and what it adds to the
@@ -297,16 +295,19 @@ func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *tim
 			return err
 		}
 	}
-	alone, sends, draws := goesOnAlone, goesOnAndSends, goesOnAndDraws
+	alone, sends := goesOnAlone, goesOnAndSends
 	if fresh {
-		alone, sends, draws = beginsAlone, beginsAndSends, beginsAndDraws
+		alone, sends = beginsAlone, beginsAndSends
 	}
 	args := []any{
 		site, who.Walk, who.Piece, who.Variant, who.Design, who.Visitor, who.At, m.Steps, string(m.State), m.Scene, m.Result, m.Ended, p.Steps,
 		m.Began.In(zone).Format(time.DateOnly), counts,
 	}
 	statement := alone
-	if len(m.Sent) > 0 || m.Go != nil {
+	if m.Go != nil {
+		statement = m.Go.statement(fresh)
+		args = append(args, m.Go.args(who)...)
+	} else if len(m.Sent) > 0 {
 		var ids, scenes, names, said []string
 		for _, sent := range m.Sent {
 			answers, err := json.Marshal(sent.Answers)
@@ -317,10 +318,6 @@ func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *tim
 		}
 		statement = sends
 		args = append(args, who.Page, who.Channel, who.Campaign, who.Referrer, ids, scenes, names, said)
-	}
-	if m.Go != nil {
-		statement = draws
-		args = append(args, m.Go.args(who)...)
 	}
 	var n int
 	err = db.QueryRowxContext(ctx, statement, args...).Scan(&n)

@@ -48,7 +48,7 @@ func askedBy(p *piece.Piece) (*asked, error) {
 		for _, s := range v.Design.Scenes {
 			one.scenes[s.ID] = s.Name
 			for b := range s.All() {
-				if f, ok := b.(piece.Field); ok && !seen[f.Key] && f.Ask != piece.AskEmail {
+				if f, ok := piece.Asked(b); ok && !seen[f.Key] && f.Ask != piece.AskEmail {
 					seen[f.Key] = true
 					a.columns = append(a.columns, AnswerColumn{f.Key, f.Label})
 				}

@@ -35,8 +35,15 @@ func (s *Server) played(c *gin.Context) {
 		return
 	}
 	result := Played{Confidence: confidence, Variants: []PlayedVariant{}}
+	prizes, err := s.prizesLeft(c, site, id, p)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
 	for _, v := range p.Split.Variants {
-		result.Variants = append(result.Variants, playedVariant(v, play, days))
+		one := playedVariant(v, play, days)
+		one.Draws = playedDraws(v, play, prizes)
+		result.Variants = append(result.Variants, one)
 	}
 	c.JSON(http.StatusOK, result)
 }

@@ -110,6 +110,7 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.GET("/qr", s.qr)
 	site.GET("/pieces/:piece/answers", s.answers)
 	site.GET("/pieces/:piece/answers.csv", s.answersCSV)
+	site.GET("/pieces/:piece/goes.csv", s.goesCSV)
 	site.POST("/pieces/:piece/inspect", s.reads(maxBody), s.inspectLink)
 	site.POST("/try", s.reads(maxBody), s.try)
 	site.POST("/walk", s.reads(maxBody), s.walk)

@@ -618,6 +618,38 @@ type PlayedVariant struct {
 	Scenes    []PlayedScene    `json:"scenes"`
 	Ways      []PlayedWay      `json:"ways"`
 	Questions []PlayedQuestion `json:"questions"`
+	Draws     []PlayedDraw     `json:"draws"`
+}
+
+// PlayedDraw counts goes at a prize draw, one a visitor.
+type PlayedDraw struct {
+	Key     string        `json:"key"`
+	Label   string        `json:"label"`
+	Goes    int           `json:"goes"`
+	Parts   []PlayedPart  `json:"parts"`
+	Refused []RefusedGoes `json:"refused"`
+}
+
+// PlayedPart is how often a part was drawn, against its present odds.
+type PlayedPart struct {
+	ID       string       `json:"id"`
+	Label    string       `json:"label"`
+	Nothing  bool         `json:"nothing"`
+	Drawn    int          `json:"drawn"`
+	Share    *float64     `json:"share" tstype:"number | null,required"` // of all goes
+	Interval weigh.Bounds `json:"interval" tstype:"Bounds"`
+	Odds     float64      `json:"odds"`
+	// Left is what is left of its stock, or of the codes of its pool; null for any
+	// number. Days is how long that lasts at the pace of the last week; null where
+	// nothing was drawn in it.
+	Left *int     `json:"left" tstype:"number | null,required"`
+	Days *float64 `json:"days" tstype:"number | null,required"`
+}
+
+// RefusedGoes counts goes that were refused for one reason.
+type RefusedGoes struct {
+	Why  string `json:"why" tstype:"'all_gone' | 'had_go' | 'too_many' | 'over'"`
+	Goes int    `json:"goes"`
 }
 
 // PlayedScene counts walks; one walk counts once at a scene.

@@ -139,7 +139,7 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 		Walk: ref.ID, Piece: ref.Piece, Variant: ref.Variant, Design: ref.Design, Visitor: ref.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
 		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host), At: now, Unwatched: req.Unwatched,
 		Begins: !begun && len(req.Steps) > 0, Place: secretly(site, "address", address), Network: secretly(site, "network", network),
-		Generous: int(v.generous),
+		Generous: int(min(v.generous, 10_000)),
 	}
 	lead, err := v.store.Advance(ctx, site.ID, site.Zone, who, turn.take)
 	if err != nil {

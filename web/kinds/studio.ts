@@ -755,6 +755,43 @@ export interface PlayedVariant {
   scenes: PlayedScene[];
   ways: PlayedWay[];
   questions: PlayedQuestion[];
+  draws: PlayedDraw[];
+}
+/**
+ * PlayedDraw counts goes at a prize draw, one a visitor.
+ */
+export interface PlayedDraw {
+  key: string;
+  label: string;
+  goes: number /* int */;
+  parts: PlayedPart[];
+  refused: RefusedGoes[];
+}
+/**
+ * PlayedPart is how often a part was drawn, against its present odds.
+ */
+export interface PlayedPart {
+  id: string;
+  label: string;
+  nothing: boolean;
+  drawn: number /* int */;
+  share: number | null; // of all goes
+  interval: Bounds;
+  odds: number /* float64 */;
+  /**
+   * Left is what is left of its stock, or of the codes of its pool; null for any
+   * number. Days is how long that lasts at the pace of the last week; null where
+   * nothing was drawn in it.
+   */
+  left: number | null;
+  days: number | null;
+}
+/**
+ * RefusedGoes counts goes that were refused for one reason.
+ */
+export interface RefusedGoes {
+  why: 'all_gone' | 'had_go' | 'too_many' | 'over';
+  goes: number /* int */;
 }
 /**
  * PlayedScene counts walks; one walk counts once at a scene.

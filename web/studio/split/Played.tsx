@@ -8,6 +8,7 @@ import { between, count, counted, percent } from '../parts/say'
 import { usePlayed, useSite } from '../queries'
 import { apricot, ink, paper, variantColors } from '../theme'
 import { Answers } from './Answers'
+import { Draw, drawRows } from './Draws'
 
 const spans = [
   [0, 'all time'],
@@ -77,6 +78,9 @@ export function Played({ piece }: { piece: string }) {
             </Box>
           )}
         </Box>
+        {v.draws.map(d => (
+          <Draw key={d.key} draw={d} color={color} confidence={played.data!.confidence} csv={`/api/sites/${site}/pieces/${piece}/goes.csv`} />
+        ))}
       </Sheet>
       <Answers site={site} piece={piece} days={days} variant={several ? v.id : ''} several={several} />
     </>
@@ -221,7 +225,7 @@ const cell = (x: string | number | null) => {
 function download(v: PlayedVariant) {
   const results = v.scenes.reduce((n, s) => n + (s.kind === 'result' ? s.reached : 0), 0)
   const rows: (string | number | null)[][] = [
-    ['what', 'name', 'choice', 'count', 'of', 'share', 'low', 'high', 'seconds'],
+    ['what', 'name', 'choice', 'count', 'of', 'share', 'low', 'high', 'seconds', 'odds', 'left'],
     ['visitors', v.name, '', v.visitors, null, null, null, null, null],
     ...v.scenes.map(s => ['scene', s.name, '', s.reached, v.visitors, null, null, null, s.seconds]),
     ...v.scenes.flatMap(s => {
@@ -229,6 +233,7 @@ function download(v: PlayedVariant) {
       const [what, n, of] = s.kind === 'result' ? ['result', s.reached, results] : ['left here', s.reached - s.left, s.reached]
       return [[what, s.name, '', n, of, s.share, ...s.interval, null]]
     }),
+    ...v.draws.flatMap(drawRows),
     ...v.questions.flatMap(q => q.choices.map(c => ['answer', q.label, c.label, c.answers, q.answered, c.share, c.interval[0], c.interval[1], null])),
   ]
   const url = URL.createObjectURL(new Blob([rows.map(r => r.map(cell).join(',')).join('\r\n')], { type: 'text/csv' }))

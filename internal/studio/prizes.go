@@ -1,0 +1,137 @@
+package studio
+
+import (
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/flow"
+	"gobbet/core/piece"
+	"gobbet/internal/problem"
+	"gobbet/internal/store"
+)
+
+// prizesLeft is what is left of a piece's prizes, and how fast they go.
+type prizesLeft struct {
+	given map[store.Answered]int // of parts with a stock, by draw and part
+	codes map[string]int         // left in each pool
+	week  map[store.Answered]int // drawn in the last seven days, in all variants
+	pools map[string]int         // of those, by the pool their codes came from
+}
+
+const paceDays = 7
+
+func (s *Server) prizesLeft(c *gin.Context, site store.Site, id string, p *piece.Piece) (left prizesLeft, err error) {
+	draws, pooled := map[string]bool{}, map[store.Answered]string{}
+	for _, v := range p.Split.Variants {
+		v.Design.EachBlock(func(_ string, _ piece.Scene, b piece.Block) {
+			if d, ok := b.(piece.PrizeDraw); ok {
+				draws[d.Key] = true
+				for _, part := range d.Parts {
+					pooled[store.Answered{Key: d.Key, Choice: part.ID}] = part.Pool
+				}
+			}
+		})
+	}
+	if len(draws) == 0 {
+		return left, nil
+	}
+	if left.given, err = s.store.PartStock(c, site.ID, id); err != nil {
+		return left, err
+	}
+	pools, err := s.store.Pools(c, site.ID)
+	if err != nil {
+		return left, err
+	}
+	left.codes, left.week, left.pools = map[string]int{}, map[store.Answered]int{}, map[string]int{}
+	for _, pool := range pools {
+		left.codes[pool.ID] = pool.Left
+	}
+	week, err := s.store.Played(c, site.ID, id, s.today(site).AddDate(0, 0, 1-paceDays))
+	for _, a := range week.Answers {
+		at := store.Answered{Key: a.Key, Choice: a.Choice}
+		left.week[at] += a.Answers
+		left.pools[pooled[at]] += a.Answers
+	}
+	return left, err
+}
+
+func playedDraws(v piece.Variant, play store.Play, left prizesLeft) []PlayedDraw {
+	draws := []PlayedDraw{}
+	v.Design.EachBlock(func(_ string, _ piece.Scene, b piece.Block) {
+		if d, ok := b.(piece.PrizeDraw); ok {
+			draws = append(draws, playedDraw(v.ID, d, play, left))
+		}
+	})
+	return draws
+}
+
+func playedDraw(variant string, d piece.PrizeDraw, play store.Play, left prizesLeft) PlayedDraw {
+	out := PlayedDraw{Key: d.Key, Label: d.Label, Parts: []PlayedPart{}, Refused: []RefusedGoes{}}
+	drawn := map[string]int{}
+	for _, a := range play.Answers {
+		if a.Variant == variant && a.Key == d.Key {
+			drawn[a.Choice] = a.Answers
+		}
+	}
+	out.Goes = drawn[""]
+	odds := flow.OddsOf(d)
+	for i, p := range d.Parts {
+		one := PlayedPart{ID: p.ID, Label: p.Label, Nothing: p.Nothing, Drawn: drawn[p.ID], Odds: odds[i]}
+		one.Share, one.Interval = shareOf(min(one.Drawn, out.Goes), out.Goes)
+		at := store.Answered{Key: d.Key, Choice: p.ID}
+		if p.Stock != nil {
+			one.lasts(max(0, *p.Stock-left.given[at]), left.week[at])
+		}
+		if codes, ok := left.codes[p.Pool]; ok && (one.Left == nil || codes < *one.Left) {
+			one.lasts(codes, left.pools[p.Pool])
+		}
+		out.Parts = append(out.Parts, one)
+	}
+	for _, r := range play.Refused {
+		if r.Variant == variant && (r.Key == d.Key || r.Key == "") {
+			out.Refused = append(out.Refused, RefusedGoes{r.Why, r.Goes})
+		}
+	}
+	return out
+}
+
+// lasts says how much is left, and how long at so many in the last week.
+func (p *PlayedPart) lasts(left, week int) {
+	p.Left, p.Days = &left, nil
+	if week > 0 {
+		days := float64(left) * paceDays / float64(week)
+		p.Days = &days
+	}
+}
+
+// goesCSV writes every go at a piece's draws.
+func (s *Server) goesCSV(c *gin.Context) {
+	id, _, err := s.measured(c, siteOf(c).ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	names, err := s.names(c, siteOf(c).ID)
+	if err != nil {
+		problem.Write(c, err)
+		return
+	}
+	file := s.csvFile(c, "goes.csv", []string{"at", "variant", "draw", "prize", "code", "email"})
+	var after store.GoAt
+	for {
+		goes, err := s.store.Goes(c, siteOf(c).ID, id, after, goesAtOnce)
+		file.torn(err)
+		for _, g := range goes {
+			file.row([]string{g.At.UTC().Format(time.RFC3339), names[id].variants[g.Variant], g.Key, g.Label, g.Code, g.Email})
+		}
+		if len(goes) < goesAtOnce {
+			break
+		}
+		after = goes[len(goes)-1].GoAt
+		file.more()
+	}
+	file.w.Flush()
+}
+
+const goesAtOnce = 5000

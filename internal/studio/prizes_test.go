@@ -1,0 +1,61 @@
+package studio_test
+
+import (
+	"encoding/csv"
+	"strings"
+	"testing"
+
+	"gobbet/core/piece"
+	"gobbet/core/reach"
+	"gobbet/internal/servertest"
+	"gobbet/internal/studio"
+	"gobbet/internal/visitor"
+)
+
+func TestGoesAreReportedAgainstTheirOdds(t *testing.T) {
+	h := signedIn(t)
+	h.Call("PUT", at(h, "/pools/mugs"), `{"name":"Mugs","codes":["M1","M2","M3"]}`)
+	stock := 4
+	p := piece.New("Asking", piece.Popup, "salt")
+	p.Rule = reach.All{}
+	p.Split.Variants[0].Design.Scenes = []piece.Scene{
+		{ID: "spin", Name: "Spin", Kind: piece.FormScene, Edges: []piece.Edge{{To: "end"}}, Blocks: []piece.Block{
+			piece.PrizeDraw{Kind: "draw", ID: "d", Key: "prize", Label: "Prize", Look: "boxes", Words: "Open", Size: 300, Parts: []piece.DrawPart{
+				{ID: "mug", Label: "=A mug", Weight: 1, Pool: "mugs"}, {ID: "tile", Label: "A tile", Weight: 0, Stock: &stock},
+			}},
+			piece.Field{Kind: "field", ID: "e", Ask: piece.AskEmail, Key: "email", Label: "Email"},
+			piece.Button{Kind: "button", ID: "on", Words: "On", Press: piece.Press{Do: piece.DoSend}}}},
+		{ID: "end", Name: "End", Kind: piece.ThanksScene, Blocks: []piece.Block{piece.Code{Kind: "code", ID: "c", Draw: "prize", Words: "Copy", Copied: "Copied", Size: 20}}},
+	}
+	h.Launch("asking", p)
+	hashes := map[string]string{}
+	visitor.Drawings(p, servertest.UsualKit(), hashes)
+	walked(t, h, hashes["a"], visitor.StepIn{Scene: "spin", Values: map[string]any{"email": "ann@example.com"}})
+	walked(t, h, hashes["a"], visitor.StepIn{Scene: "spin"})
+	walked(t, h, hashes["a"], visitor.StepIn{Scene: "spin"})
+
+	var report studio.Played
+	h.Call("GET", at(h, "/pieces/asking/played"), "").Into(t, &report)
+	d := report.Variants[0].Draws[0]
+	mug, tile := d.Parts[0], d.Parts[1]
+	if d.Goes != 3 || mug.Drawn != 3 || *mug.Share != 1 || mug.Odds != 1 || *mug.Left != 0 || *mug.Days != 0 || tile.Drawn != 0 || *tile.Left != 4 || tile.Days != nil || mug.Interval[0] > 0.5 {
+		t.Errorf("%+v", d)
+	}
+	rows, err := csv.NewReader(strings.NewReader(h.Call("GET", at(h, "/pieces/asking/goes.csv"), "").Body)).ReadAll()
+	won := map[string]bool{}
+	for _, row := range rows {
+		won[row[4]+" "+row[5]] = true
+	}
+	if err != nil || len(rows) != 4 || rows[3][3] != "'=A mug" || rows[1][1] != "A" || !won["M1 ann@example.com"] || !won["M2 "] || !won["M3 "] {
+		t.Errorf("%v, %v", rows, err)
+	}
+	list, err := csv.NewReader(strings.NewReader(h.Call("GET", at(h, "/pools/mugs/codes.csv"), "").Body)).ReadAll()
+	if err != nil || len(list) != 4 || list[1][0] != "M1" || list[1][2] != "Asking" || list[1][3] != "ann@example.com" || list[2][3] != "" {
+		t.Errorf("%v, %v", list, err)
+	}
+	var table studio.AnswerTable
+	h.Call("GET", at(h, "/pieces/asking/answers"), "").Into(t, &table)
+	if table.Rows[0].Answers["prize"] != "=A mug" {
+		t.Errorf("%+v", table)
+	}
+}
