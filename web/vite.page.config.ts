@@ -4,7 +4,7 @@ import { defineConfig, type Plugin } from 'vite'
 
 // The visitors' scripts, one a run: the loader as a plain script, for it is
 // what the site's one line names, and the modules it fetches when needed.
-const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'play' | 'draw' | 'frames' | 'inspector' | 'own' | 'still'
+const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'play' | 'draw' | 'chat' | 'frames' | 'inspector' | 'own' | 'still'
 const entries = {
   loader: 'loader.ts',
   visit: 'visit.ts',
@@ -13,6 +13,7 @@ const entries = {
   extras: 'extras.tsx',
   play: 'play.tsx',
   draw: 'draw.tsx',
+  chat: 'chat.tsx',
   frames: 'frames.tsx',
   inspector: 'inspector.tsx',
   own: 'own.ts',
@@ -85,7 +86,7 @@ export default defineConfig({
   plugins: loader ? [copyFonts()] : [tightStyles(), pressed()],
   publicDir: false,
   // These are drawn with the renderer's own Preact.
-  resolve: ['extras', 'play', 'draw', 'frames'].includes(part)
+  resolve: ['extras', 'play', 'draw', 'chat', 'frames'].includes(part)
     ? { alias: Object.fromEntries(['preact/jsx-runtime', 'preact'].map(name => [name, new URL('page/given.ts', import.meta.url).pathname])) }
     : {},
   build: {

@@ -176,6 +176,9 @@ func sceneOf(s *piece.Scene) scene {
 		}
 	}
 	made.usual = or(or(sender, advancing), passing)
+	if s.Passes && len(made.ways) == 0 && len(s.Edges) > 0 {
+		made.ways[""] = way{} // by itself
+	}
 	made.ends = len(made.ways) == 0
 	made.gate = s.SendingConverts() || slices.ContainsFunc(made.form.Fields, func(f answer.Field) bool {
 		return f.Required && (f.Ask == piece.AskEmail || f.Ask == piece.AskPhone)

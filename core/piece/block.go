@@ -111,6 +111,9 @@ func (d Design) Pictures() []string {
 	var found hashes
 	found.add(d.Frame.Behind.Picture)
 	found.patch(d.Frame.Phone, "behind", "picture")
+	if d.Frame.Talk != nil {
+		found.add(d.Frame.Talk.Picture)
+	}
 	d.EachBlock(func(_ string, _ Scene, b Block) {
 		switch b := b.(type) {
 		case Picture:

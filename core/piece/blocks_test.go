@@ -134,7 +134,7 @@ func TestFramesAndFormatsAreChecked(t *testing.T) {
 		at    string
 	}{
 		{"inline", []any{"phone_format"}, "phone_format"},
-		{"chat", []any{"phone_format"}, "phone_format"},
+		{"orb", []any{"phone_format"}, "phone_format"},
 		{"comic", in("font"), at + "font"},
 		{"left", in("place"), at + "place"},
 		{map[string]any{"gradient": []any{"#ffffff"}}, in("behind"), at + "behind.gradient"},

@@ -17,6 +17,7 @@ const (
 	Full   Format = "full"   // all over the window
 	Sheet  Format = "sheet"  // along a side
 	Inline Format = "inline" // in the flow of the page
+	Chat   Format = "chat"   // a conversation in a corner, behind a tab
 )
 
 // manners is the declaration of a format: all that tells one from another.
@@ -52,6 +53,11 @@ var formats = []manners{
 	}},
 	{Inline, []Place{Center}, caps.Invited, "", false, Frames, func(f *Frame) {
 		f.Width, f.Padding, f.Veil.Opacity, f.Enter, f.Close.Shown = 720, 28, 0, Still, false
+	}},
+	{Chat, []Place{BottomEnd, BottomStart}, caps.Interrupts, "corner", true, Chats, func(f *Frame) {
+		f.Width, f.Padding, f.Veil.Opacity = 360, 18, 0
+		f.Tab = Tab{Words: "Can we help?"}
+		f.Talk = &Talk{Face: "cup", Pace: "calm"}
 	}},
 }
 

@@ -51,6 +51,9 @@ type Frame struct {
 	Bar    BarManner `json:"bar,omitzero" tstype:"BarManner,omitempty"`
 	Anchor Anchor    `json:"anchor,omitzero" tstype:"Anchor,omitempty"`
 	Tab    Tab       `json:"tab,omitzero" tstype:"Tab,omitempty"`
+	// Talk draws the scenes as a conversation, in the format chat or inline; nil:
+	// as scenes.
+	Talk *Talk `json:"talk,omitempty"`
 	// Credit shows a line that says what it was made with.
 	Credit bool `json:"credit,omitempty"`
 	// Phone holds what differs on phones.
@@ -163,6 +166,17 @@ type Tab struct {
 	Place string      `json:"place,omitempty" tstype:"'bottom_start' | 'bottom_end' | 'middle_start' | 'middle_end'"`
 	Fill  style.Color `json:"fill,omitempty"` // empty: the accent
 	Ink   style.Color `json:"ink,omitempty"`
+}
+
+// Talk is how a conversation is drawn.
+type Talk struct {
+	Name    string `json:"name,omitempty"`    // who speaks; empty: the piece's first heading
+	Picture string `json:"picture,omitempty"` // of who speaks, its hash; empty: Face
+	Face    string `json:"face,omitempty" tstype:"'cup' | 'leaf' | 'wave' | 'sun' | 'star'"`
+	// Pace is how long lines take to be typed; none under reduced motion. Empty: none.
+	Pace string `json:"pace,omitempty" tstype:"'calm' | 'brisk'"`
+	// Hint is in the line where answers are typed; empty: Gobbet's own.
+	Hint string `json:"hint,omitempty"`
 }
 
 // Patch is what differs on phones: properties of the thing it stands in, by

@@ -206,11 +206,12 @@ func (r *reader) scene(n *fault.Node, at string) (s Scene) {
 		Edges  []Edge        `json:"edges"`
 		Limit  int           `json:"limit"`
 		Tags   []string      `json:"tags"`
+		Passes bool          `json:"passes"`
 	}
 	if !r.Decode(n, at, &raw) {
 		return s
 	}
-	s = Scene{ID: r.ID(fault.Key(at, "id"), raw.ID), Name: r.Line(fault.Key(at, "name"), raw.Name, maxName), Kind: raw.Kind, Limit: raw.Limit, Tags: raw.Tags}
+	s = Scene{ID: r.ID(fault.Key(at, "id"), raw.ID), Name: r.Line(fault.Key(at, "name"), raw.Name, maxName), Kind: raw.Kind, Limit: raw.Limit, Tags: raw.Tags, Passes: raw.Passes}
 	read.OneOf(&r.Reader, fault.Key(at, "kind"), raw.Kind, FormScene, ThanksScene, PlainScene, QuestionScene, ResultScene)
 	r.Between(fault.Key(at, "limit"), s.Limit, 0, 3600)
 	if len(s.Tags) > maxTags {

@@ -54,6 +54,13 @@ func (r *reader) frame(n *fault.Node, at string) (f Frame) {
 	r.Text(key("tab.words"), f.Tab.Words, 60)
 	read.Optional(&r.Reader, key("tab.place"), f.Tab.Place, "bottom_start", "bottom_end", "middle_start", "middle_end")
 	r.behind(f.Behind, key("behind"))
+	if t := f.Talk; t != nil {
+		r.Text(key("talk.name"), t.Name, 60)
+		r.hash(key("talk.picture"), t.Picture, "a picture")
+		read.Optional(&r.Reader, key("talk.face"), t.Face, "cup", "leaf", "wave", "sun", "star")
+		read.Optional(&r.Reader, key("talk.pace"), t.Pace, "calm", "brisk")
+		r.Text(key("talk.hint"), t.Hint, 100)
+	}
 	if f.Phone != nil {
 		r.patch(n, n.Get("phone"), at, func(r *reader, n *fault.Node, at string) { r.frame(n, at) })
 	}

@@ -98,6 +98,9 @@ type Scene struct {
 	Edges []Edge `json:"edges,omitempty"`
 	// Limit is how many seconds a visitor has for it, 0 to 3600; 0: any.
 	Limit int `json:"limit,omitempty"`
+	// Passes says that it goes on by itself once it is read, where nothing in it
+	// is to be pressed or answered: only a conversation does that.
+	Passes bool `json:"passes,omitempty"`
 	// Tags are given to a visitor who reaches it.
 	Tags []string `json:"tags,omitempty"`
 	// Withheld says, in what visitors get, that the scene comes when it is
@@ -128,5 +131,5 @@ type Drawing struct {
 	// Live are formulas that the page computes itself, as answers change.
 	Live []LiveFormula `json:"live,omitempty"`
 	// Needs are the parts of the page script that it needs, in what visitors get.
-	Needs []Script `json:"needs,omitzero" tstype:"('extras' | 'play' | 'draw' | 'frames')[]"`
+	Needs []Script `json:"needs,omitzero" tstype:"('extras' | 'play' | 'draw' | 'chat' | 'frames')[]"`
 }

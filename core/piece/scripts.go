@@ -11,6 +11,7 @@ const (
 	Extras Script = "extras" // blocks that fewer pieces hold, and sounds
 	Plays  Script = "play"   // what asks in other ways than forms do, and answers
 	Draws  Script = "draw"   // prize draws
+	Chats  Script = "chat"   // conversations
 	Frames Script = "frames" // formats in the page's flow or along its edges, and frames with more than a plain ground
 )
 
@@ -30,6 +31,12 @@ func (d *Drawing) Scripts() []Script {
 	_, otherwise := f.Phone["behind"]
 	need(Frames, f.Tab.Words != "" || otherwise || f.Behind.Picture != "" || f.Behind.Video != "" || len(f.Behind.Gradient) > 0)
 	need(Extras, f.Sound != "")
+	need(Chats, f.Talk != nil)
+	if slices.Contains(needs, Chats) {
+		// A conversation may be gone on with from any of its lines, and stands behind a tab.
+		need(Plays, true)
+		need(Frames, true)
+	}
 	need(Plays, len(d.Live) > 0 || len(d.Formulas) > 0)
 	d.EachBlock(func(_ string, _ Scene, b Block) {
 		need(KindOf(b).Script, true)

@@ -21,8 +21,34 @@ func New(name string, format Format, salt string) *Piece {
 		},
 		Split: Split{Salt: salt, Variants: []Variant{{ID: "a", Name: "First version", Share: 50, Design: startDesign(format)}}},
 	}
+	if format == Chat {
+		// It waits behind its tab, on every page.
+		p.Rule, p.Caps = reach.All{}, caps.Caps{}
+		p.Program, _ = reach.Compile(p.Rule) // nothing can be wrong with it
+		p.Split.Variants[0].Design = startTalk()
+	}
 	p.Limits = p.Caps.Ready()
 	return p
+}
+
+// startTalk is a conversation with a branch: who says no is let go kindly.
+func startTalk() Design {
+	say := func(id, words string) Text {
+		return Text{Kind: "text", ID: id, Text: Plain(words), Size: 16, Align: "start"}
+	}
+	return Design{Frame: UsualFrame(Chat), Scenes: []Scene{
+		{ID: "hello", Name: "Hello", Kind: QuestionScene, Edges: []Edge{{When: []Test{{Of: "answer", Op: TestIs, Value: "no"}}, To: "no"}, {To: "ask"}}, Blocks: []Block{
+			say("say", "Hello! Say what you can help with."),
+			Field{Kind: "field", ID: "answer", Ask: AskChoice, Key: "answer", Label: "Shall I?", Required: true, Advances: true, Choices: []Choice{{ID: "yes", Label: "Yes, please"}, {ID: "no", Label: "No, thank you"}}},
+		}},
+		{ID: "ask", Name: "Address", Kind: FormScene, Edges: []Edge{{Block: "send", To: "thanks"}}, Blocks: []Block{
+			say("say", "Gladly."),
+			Field{Kind: "field", ID: "email", Ask: AskEmail, Key: "email", Label: "Where can we reach you?", Required: true, Hint: "Your email"},
+			Button{Kind: "button", ID: "send", Words: "Send", Press: Press{Do: DoSend}, Counts: true},
+		}},
+		{ID: "thanks", Name: "Thank-you", Kind: ThanksScene, Blocks: []Block{say("say", "Thank you! We write within a day.")}},
+		{ID: "no", Name: "Goodbye", Kind: ThanksScene, Blocks: []Block{say("say", "No trouble. I am here if you need me.")}},
+	}}
 }
 
 func startDesign(format Format) Design {

@@ -25,6 +25,20 @@ func Design(d piece.Design, from, to piece.Format) piece.Design {
 	if f.Close.Shown == before.Close.Shown {
 		f.Close.Shown = usual.Close.Shown
 	}
+	switch {
+	case to == piece.Chat:
+		// It always stands behind a tab.
+		if f.Tab.After = false; f.Tab.Words == "" {
+			f.Tab = usual.Tab
+		}
+		if f.Talk == nil {
+			f.Talk = usual.Talk
+		}
+	case from == piece.Chat && f.Tab.Words == before.Tab.Words:
+		f.Tab = piece.Tab{}
+	case from == piece.Chat:
+		f.Tab.After = true
+	}
 	d.Frame = f
 	return d
 }

@@ -79,6 +79,9 @@ func (n *notes) add(severity Severity, code, at, say, mend string) {
 }
 
 func (n *notes) reach(p *piece.Piece) {
+	if p.Format == piece.Chat {
+		return // it waits behind its tab, on every page
+	}
 	if p.Caps.None() && p.Format != piece.Inline {
 		n.add(Warn, "no_cap", "caps", "Nothing limits how often one visitor sees this.", "Show it once a visit and let it rest after a close.")
 	} else if p.Caps.AfterClose == "" && p.Format != piece.Inline {
@@ -134,12 +137,12 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 		if phones && !consents {
 			n.add(Warn, "no_consent", scene, fmt.Sprintf("“%s”%s asks for a telephone number without asking whether you may call.", s.Name, n.where), "Add a consent field.")
 		}
-		if len(s.Blocks) > 0 && !presses && len(d.Scenes) > 1 && s.Kind != piece.ThanksScene && s.Kind != piece.ResultScene {
+		if len(s.Blocks) > 0 && !presses && !(s.Passes && len(s.Edges) > 0) && len(d.Scenes) > 1 && s.Kind != piece.ThanksScene && s.Kind != piece.ResultScene {
 			n.add(Warn, "dead_end", scene, fmt.Sprintf("From “%s”%s nothing leads on.", s.Name, n.where), "Add a button that goes on or closes.")
 		}
 		n.tabOrder(scene, s)
 	}
-	if p.Format != piece.Inline && !closable(p.Format, d) {
+	if p.Format != piece.Inline && p.Format != piece.Chat && !closable(p.Format, d) {
 		n.add(Stop, "no_close", n.at+".frame.close", "There is no way to close it"+n.where+".", "Show the close mark.")
 	}
 	if !converts {
@@ -159,6 +162,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 	}
 	n.whole(d)
 	n.prizes(d)
+	n.talk(p, d)
 	n.ways(d)
 }
 

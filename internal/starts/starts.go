@@ -31,6 +31,7 @@ const (
 	Poll     Goal = "poll"     // everyone, and show how all answered
 	Reckon   Goal = "reckon"   // a cost or an amount
 	Draw     Goal = "draw"     // a prize
+	Talk     Goal = "talk"     // a conversation
 )
 
 // Start is one starting point.
@@ -61,6 +62,15 @@ func (s Start) Design(format piece.Format) piece.Design {
 	return refit.Design(s.design, s.Format, format)
 }
 
+// Fits reports whether it is ready to use in a format: conversations stand in a
+// corner or in the page, and nothing else is one.
+func (s Start) Fits(format piece.Format) bool {
+	if s.Goal == Talk {
+		return format == piece.Chat || format == piece.Inline
+	}
+	return format != piece.Chat
+}
+
 // Drawing gives it as the renderer takes it.
 func (s Start) Drawing(format piece.Format, kit *style.Kit) piece.Drawing {
 	d := s.Design(format)
@@ -72,7 +82,7 @@ func (s Start) Piece(name string, format piece.Format, salt string) *piece.Piece
 	p := piece.New(name, format, salt)
 	p.Split.Variants[0].Design = s.Design(format)
 	switch {
-	case format == piece.Inline || format == piece.Bar:
+	case format == piece.Inline || format == piece.Bar || format == piece.Chat:
 		p.Rule = reach.All{}
 	case s.Goal == Keep:
 		p.Rule = reach.Any{
@@ -80,7 +90,7 @@ func (s Start) Piece(name string, format piece.Format, salt string) *piece.Piece
 			reach.All{reach.Clause{Fact: "device.kind", Op: reach.IsNot, Value: "desktop"}, reach.Clause{Fact: "moment.scroll_percent", Op: reach.Gte, Value: 60.0}},
 		}
 	}
-	if format == piece.Inline {
+	if format == piece.Inline || format == piece.Chat {
 		p.Caps = caps.Caps{}
 	}
 	program, err := reach.Compile(p.Rule)
@@ -92,8 +102,8 @@ func (s Start) Piece(name string, format piece.Format, salt string) *piece.Piece
 }
 
 var all = func() []Start {
-	list := slices.Concat(grow(), offer(), give(), announce(), ask(), guide(), keep(), quizzes(), polls(), calculators(), draws())
-	order := []Goal{Grow, Offer, Give, Announce, Ask, Guide, Keep, Quiz, Poll, Reckon, Draw}
+	list := slices.Concat(grow(), offer(), give(), announce(), ask(), guide(), keep(), quizzes(), polls(), calculators(), draws(), talks())
+	order := []Goal{Grow, Offer, Give, Announce, Ask, Guide, Keep, Quiz, Poll, Reckon, Draw, Talk}
 	slices.SortStableFunc(list, func(a, b Start) int {
 		return cmp.Or(cmp.Compare(slices.Index(order, a.Goal), slices.Index(order, b.Goal)), cmp.Compare(min(1, len(a.Season)), min(1, len(b.Season))))
 	})

@@ -312,10 +312,10 @@ type GoAt struct {
 type TakenGo struct {
 	GoAt
 	At      time.Time `db:"at"`
-	Variant string `db:"variant"`
-	Label   string `db:"label"`
-	Code    string `db:"code"`
-	Email   string `db:"email"` // empty where they left none
+	Variant string    `db:"variant"`
+	Label   string    `db:"label"`
+	Code    string    `db:"code"`
+	Email   string    `db:"email"` // empty where they left none
 }
 
 // Goes lists the goes at a piece's draws, in no order of time, those after one;

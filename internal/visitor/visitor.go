@@ -47,6 +47,7 @@ type Server struct {
 	extras    asset
 	play      asset
 	draw      asset
+	chat      asset
 	frames    asset
 	own       asset
 	pages     string
@@ -64,7 +65,7 @@ const maxEarlier = 64
 
 // Options are what a server may be given.
 type Options struct {
-	// Page holds loader.js, visit.js, watcher.js, renderer.js, extras.js, play.js, draw.js, frames.js, own.js and inspector.js, and
+	// Page holds loader.js, visit.js, watcher.js, renderer.js, extras.js, play.js, draw.js, chat.js, frames.js, own.js and inspector.js, and
 	// the letters of the fonts that ship. Where they are not built, nothing shows.
 	Page fs.FS
 	// Places tells where addresses are; nil knows nothing.
@@ -85,7 +86,7 @@ func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
 	v.loader = readAsset(o.Page, "loader.js", "/v1/visit.js", v.visit.path())
 	v.watcher, v.inspector = readAsset(o.Page, "watcher.js"), readAsset(o.Page, "inspector.js")
 	v.extras, v.play, v.fonts = readAsset(o.Page, "extras.js"), readAsset(o.Page, "play.js"), o.Page
-	v.draw = readAsset(o.Page, "draw.js")
+	v.draw, v.chat = readAsset(o.Page, "draw.js"), readAsset(o.Page, "chat.js")
 	v.frames, v.own, v.pages = readAsset(o.Page, "frames.js"), readAsset(o.Page, "own.js"), o.Pages
 	return v
 }
@@ -113,7 +114,7 @@ func (v *Server) Routes(r gin.IRouter) {
 	script := public.Group("", v.limited("scripts", 6000))
 	script.GET("/gobbet.js", v.serveLoader)
 	script.GET("/visit-:hash", v.serveVisit)
-	for _, one := range []asset{v.renderer, v.watcher, v.extras, v.play, v.draw, v.frames, v.own} {
+	for _, one := range []asset{v.renderer, v.watcher, v.extras, v.play, v.draw, v.chat, v.frames, v.own} {
 		script.GET(strings.TrimPrefix(one.path(), "/v1"), func(c *gin.Context) {
 			forGood(c)
 			one.serve(c)
@@ -206,7 +207,7 @@ func (v *Server) decide(c *gin.Context) {
 	}
 	site, now := siteOf(c), v.now()
 	answer := DecideAnswer{
-		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Extras: v.extras.path(), Play: v.play.path(), Draw: v.draw.path(), Frames: v.frames.path(), Cookies: site.Cookies,
+		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Extras: v.extras.path(), Play: v.play.path(), Draw: v.draw.path(), Chat: v.chat.path(), Frames: v.frames.path(), Cookies: site.Cookies,
 		Overlays: site.Settings.Limits.Overlays, Quiet: site.quiet, Exit: site.exit,
 	}
 	m := readMemory(site, &req, now)

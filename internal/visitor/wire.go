@@ -37,11 +37,12 @@ type DecideRequest struct {
 type DecideAnswer struct {
 	Placements []choose.Placement `json:"placements" tstype:"Placement[]"`
 	// Renderer and Watcher are addresses of scripts, from the loader's own, and so
-	// are the parts that a drawing may need: Extras, Play, Draw and Frames.
+	// are the parts that a drawing may need: Extras, Play, Draw, Chat and Frames.
 	Renderer string `json:"renderer"`
 	Extras   string `json:"extras"`
 	Play     string `json:"play"`
 	Draw     string `json:"draw"`
+	Chat     string `json:"chat"`
 	Frames   string `json:"frames"`
 	Watcher  string `json:"watcher"`
 	// Cookies are the names of those that live rules ask about. A page that has

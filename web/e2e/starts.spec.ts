@@ -34,8 +34,8 @@ async function withRenderer(page: Page) {
   await page.evaluate(
     async ([still, renderer, base, at]) => {
       const { draw, install } = await import(still)
-      const part = (name: 'extras' | 'play' | 'draw' | 'frames') => import(base + at[name])
-      for (const name of ['extras', 'play', 'draw', 'frames'] as const) install(name, await part(name))
+      const part = (name: 'extras' | 'play' | 'draw' | 'chat' | 'frames') => import(base + at[name])
+      for (const name of ['extras', 'play', 'draw', 'chat', 'frames'] as const) install(name, await part(name))
       const { show } = await import(renderer)
       Object.assign(window, { renderer: { draw, show: (host: object) => show({ ...host, part }) } })
     },

@@ -10,6 +10,7 @@ export const places: Record<Format, string> = {
   full: 'center',
   sheet: 'end start',
   inline: 'center',
+  chat: 'bottom_end bottom_start',
 }
 
 /** Formats that lie over the page and make it wait. */

@@ -555,7 +555,7 @@ export interface HTML extends Lay {
 /**
  * Format is how a piece sits on the page.
  */
-export type Format = "popup" | "fly_in" | "bar" | "full" | "sheet" | "inline";
+export type Format = "popup" | "fly_in" | "bar" | "full" | "sheet" | "inline" | "chat";
 
 //////////
 // source: frame.go
@@ -608,6 +608,11 @@ export interface Frame {
   bar?: BarManner;
   anchor?: Anchor;
   tab?: Tab;
+  /**
+   * Talk draws the scenes as a conversation, in the format chat or inline; nil:
+   * as scenes.
+   */
+  talk?: Talk;
   /**
    * Credit shows a line that says what it was made with.
    */
@@ -739,6 +744,22 @@ export interface Tab {
   place?: 'bottom_start' | 'bottom_end' | 'middle_start' | 'middle_end';
   fill?: Color; // empty: the accent
   ink?: Color;
+}
+/**
+ * Talk is how a conversation is drawn.
+ */
+export interface Talk {
+  name?: string; // who speaks; empty: the piece's first heading
+  picture?: string; // of who speaks, its hash; empty: Face
+  face?: 'cup' | 'leaf' | 'wave' | 'sun' | 'star';
+  /**
+   * Pace is how long lines take to be typed; none under reduced motion. Empty: none.
+   */
+  pace?: 'calm' | 'brisk';
+  /**
+   * Hint is in the line where answers are typed; empty: Gobbet's own.
+   */
+  hint?: string;
 }
 /**
  * Patch is what differs on phones: properties of the thing it stands in, by
@@ -968,6 +989,11 @@ export interface Scene {
    */
   limit?: number /* int */;
   /**
+   * Passes says that it goes on by itself once it is read, where nothing in it
+   * is to be pressed or answered: only a conversation does that.
+   */
+  passes?: boolean;
+  /**
    * Tags are given to a visitor who reaches it.
    */
   tags?: string[];
@@ -998,7 +1024,7 @@ export interface Drawing extends Design {
   /**
    * Needs are the parts of the page script that it needs, in what visitors get.
    */
-  needs?: ('extras' | 'play' | 'draw' | 'frames')[];
+  needs?: ('extras' | 'play' | 'draw' | 'chat' | 'frames')[];
 }
 
 /** A block of any kind. */

@@ -9,7 +9,7 @@ import type { Fault } from './fault'
 import type { AdvanceAnswer, Happening, Pair, StepIn } from './visitor'
 import type { Note } from './settle'
 export type Frames = Record<Format, Frame>
-export type Goal = 'grow' | 'offer' | 'give' | 'announce' | 'ask' | 'guide' | 'keep' | 'quiz' | 'poll' | 'reckon' | 'draw'
+export type Goal = 'grow' | 'offer' | 'give' | 'announce' | 'ask' | 'guide' | 'keep' | 'quiz' | 'poll' | 'reckon' | 'draw' | 'talk'
 export type State = 'draft' | 'live' | 'resting' | 'over'
 export type Bounds = [number, number]
 export type OpsByKind = Record<Kind, Op[]>

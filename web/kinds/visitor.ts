@@ -53,12 +53,13 @@ export interface DecideAnswer {
   placements: Placement[];
   /**
    * Renderer and Watcher are addresses of scripts, from the loader's own, and so
-   * are the parts that a drawing may need: Extras, Play, Draw and Frames.
+   * are the parts that a drawing may need: Extras, Play, Draw, Chat and Frames.
    */
   renderer: string;
   extras: string;
   play: string;
   draw: string;
+  chat: string;
   frames: string;
   watcher: string;
   /**

@@ -47,6 +47,7 @@ export const parts: {
   extras?: ReturnType<typeof import('./extras').make>
   play?: ReturnType<typeof import('./play').make>
   draw?: ReturnType<typeof import('./draw').make>
+  chat?: ReturnType<typeof import('./chat').make>
   frames?: ReturnType<typeof import('./frames').make>
 } = {}
 

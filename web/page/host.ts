@@ -26,7 +26,9 @@ export interface Host {
   /** The device is a phone. */
   phone?: boolean
   /** Fetches a part of the script that only some pieces need. */
-  part?(name: Part): Promise<typeof import('./extras') | typeof import('./play') | typeof import('./draw') | typeof import('./frames')>
+  part?(
+    name: Part,
+  ): Promise<typeof import('./extras') | typeof import('./play') | typeof import('./draw') | typeof import('./chat') | typeof import('./frames')>
   /** A button that counts was pressed; counted says that the server knows. */
   converted(counted?: boolean): void
   /** Goes on with the walk by these steps, of which the first is the walk's step `from`. Without it the page goes by what it has. */

@@ -39,17 +39,34 @@ function holdScroll() {
   }
 }
 
-/** The walk that the parts of the script which are here can go. */
-function walkOf(): typeof Walk {
-  const { play, draw } = parts
-  const way = play?.Walk ?? Walk
-  return draw ? draw.walkOver(way) : way
+/** Whether a piece is drawn as a conversation. */
+const talks = (format: Format, drawing: Drawing) => (format === 'chat' || (format === 'inline' && !!drawing.frame.talk)) && !!parts.chat
+
+/** The walk that a piece takes, with the parts of the script that are here. */
+function walkOf(talking: boolean): typeof Walk {
+  const { play, draw, chat } = parts
+  let way = play?.Walk ?? Walk
+  if (draw) way = draw.walkOver(way)
+  return talking ? chat!.walkOver(way) : way
+}
+
+/** Whether a conversation was open on the page before, in this tab. */
+const wasOpen = (id: string, now?: boolean) => {
+  try {
+    const key = 'gobbet:open:' + id
+    if (now !== undefined) now ? sessionStorage.setItem(key, '1') : sessionStorage.removeItem(key)
+    return !!sessionStorage.getItem(key)
+  } catch {
+    return false
+  }
 }
 
 /** A piece: its frame, and in it the scene that its walk is at. */
 export class DrawnPiece extends Component<Props, State> {
   state: State = {
-    shut: this.props.still === undefined && !!this.props.drawing.frame.tab?.words && !this.props.drawing.frame.tab.after,
+    shut:
+      this.props.still === undefined &&
+      (this.format === 'chat' ? !wasOpen(this.props.host.id) : !!this.props.drawing.frame.tab?.words && !this.props.drawing.frame.tab.after),
     closing: !this.props.drawing.frame.close.after,
     leaving: false,
   }
@@ -58,7 +75,7 @@ export class DrawnPiece extends Component<Props, State> {
   letScroll = () => {}
   before = document.activeElement as HTMLElement | null
   done = false
-  walk = new (walkOf())(
+  walk = new (walkOf(talks(this.format, this.props.drawing)))(
     this.props.drawing,
     this.own(),
     !!this.props.phone,
@@ -97,7 +114,7 @@ export class DrawnPiece extends Component<Props, State> {
 
   changed(moved: boolean) {
     // What comes by itself does not take the keyboard from the page.
-    const moves = this.modal || (this.inside && this.format !== 'inline')
+    const moves = !talks(this.format, this.props.drawing) && (this.modal || (this.inside && this.format !== 'inline'))
     this.setState({}, () => {
       if (!moved) return
       this.hold.current?.querySelector('.frame')?.scrollTo(0, 0)
@@ -196,10 +213,11 @@ export class DrawnPiece extends Component<Props, State> {
     this.up = false
     const { host, drawing } = this.props
     const { tab, leave } = drawing.frame
-    if (how === 'closed' && tab?.words && tab.after) {
+    if (this.format === 'chat') wasOpen(host.id, false)
+    if (this.format === 'chat' || (how === 'closed' && tab?.words && tab.after)) {
       this.giveBack()
       host.ended(how, true)
-      return this.setState({ shut: true })
+      return this.setState({ shut: true }, () => this.layer?.querySelector('button')?.focus({ preventScroll: true }))
     }
     this.giveBack()
     host.ended(how)
@@ -360,7 +378,21 @@ export class DrawnPiece extends Component<Props, State> {
     const layer = `layer ${format}${bar} ${live ? 'moving' : 'still'}${leaving ? ' leaving' : ''}`
     const raised = live && host.top ? ({ ref: this.rise, popover: 'manual' } as const) : {}
     const close = live ? this.close : undefined
-    const tab = frames && frame.tab?.words && <frames.Tab tab={frame.tab} open={() => this.setState({ shut: false }, () => this.opened())} />
+    const open = () => {
+      if (format === 'chat') wasOpen(host.id, true)
+      this.setState({ shut: false }, () => {
+        this.opened()
+        if (format === 'chat') this.focus()
+      })
+    }
+    const { chat } = parts
+    const talking = !!chat && talks(format, this.props.drawing)
+    const tab =
+      format === 'chat' && chat ? (
+        <chat.Launcher tab={frame.tab ?? {}} talk={frame.talk} base={host.base} place={place} open={open} still={!live} />
+      ) : (
+        frames && frame.tab?.words && <frames.Tab tab={frame.tab} open={open} />
+      )
     if (shut)
       return (
         <div key="shut" {...raised} class={layer + ' shut'} style={variables}>
@@ -405,7 +437,7 @@ export class DrawnPiece extends Component<Props, State> {
             tabIndex={-1}
             dir="auto"
           >
-            {frame.close.shown && closing && (
+            {frame.close.shown && closing && !talking && (
               <button
                 class={`close ${frame.close.look ?? ''} ${frame.close.place ?? ''}`}
                 data-close
@@ -424,33 +456,36 @@ export class DrawnPiece extends Component<Props, State> {
             )}
             <div class={`frame ${side}`} data-frame>
               {frames && <frames.Behind frame={frame} side={side} base={host.base} color={color} still={!live} />}
-              <div class="body">
-                <form
-                  class="scene"
-                  noValidate
-                  key={scene.id}
-                  onSubmit={e => {
-                    e.preventDefault()
-                    const by = (e as SubmitEvent).submitter as HTMLButtonElement | null
-                    if (by || this.walk.sender) this.leave(by?.value || this.walk.sender!.id, true)
-                  }}
-                >
-                  {Clock && live && scene.limit && <Clock key={scene.id} seconds={scene.limit} around={around} />}
-                  {scene.blocks.map((b: Block) => (
-                    <DrawnBlock key={b.id} block={b} around={around} />
-                  ))}
-                  {trouble && (
-                    <span class="fault" role="alert">
-                      {trouble}
-                    </span>
-                  )}
-                  {frame.credit && <div class="credit">Made with Gobbet</div>}
-                </form>
-              </div>
+              {talking && <chat.Conversation around={around} name={name} close={format === 'chat' ? (close ?? (() => {})) : undefined} />}
+              {!talking && (
+                <div class="body">
+                  <form
+                    class="scene"
+                    noValidate
+                    key={scene.id}
+                    onSubmit={e => {
+                      e.preventDefault()
+                      const by = (e as SubmitEvent).submitter as HTMLButtonElement | null
+                      if (by || this.walk.sender) this.leave(by?.value || this.walk.sender!.id, true)
+                    }}
+                  >
+                    {Clock && live && scene.limit && <Clock key={scene.id} seconds={scene.limit} around={around} />}
+                    {scene.blocks.map((b: Block) => (
+                      <DrawnBlock key={b.id} block={b} around={around} />
+                    ))}
+                    {trouble && (
+                      <span class="fault" role="alert">
+                        {trouble}
+                      </span>
+                    )}
+                    {frame.credit && <div class="credit">Made with Gobbet</div>}
+                  </form>
+                </div>
+              )}
             </div>
           </div>
         </div>
-        {!live && frame.tab?.words && !phone && tab}
+        {!live && (frame.tab?.words || format === 'chat') && (!phone || format === 'chat') && tab}
         {guard(true)}
       </Layer>
     )

@@ -78,7 +78,7 @@ export async function show(host: Host, around?: Surroundings): Promise<boolean> 
   return here
 }
 
-const all: Part[] = ['extras', 'play', 'draw', 'frames']
+const all: Part[] = ['extras', 'play', 'draw', 'chat', 'frames']
 
 /** Fetches the parts of the script that a drawing needs beside this one; all, where an earlier Gobbet did not say. */
 const ready = (drawing: Drawing, host: Host) =>

@@ -8,6 +8,7 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { setNonce } from 'react-colorful'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
+import * as chat from '../page/chat'
 import * as draw from '../page/draw'
 import { install } from '../page/drawn'
 import * as extras from '../page/extras'
@@ -40,6 +41,7 @@ setNonce(nonce)
 install('extras', extras)
 install('play', play)
 install('draw', draw)
+install('chat', chat)
 install('frames', frames)
 
 const router = createBrowserRouter([

@@ -131,6 +131,7 @@ export function usePeople(search: string, piece: string, from: string) {
 export const formats: Record<Format, string> = {
   popup: 'Popup',
   fly_in: 'Fly-in',
+  chat: 'Chat',
   bar: 'Floating bar',
   full: 'Full screen',
   sheet: 'Side sheet',

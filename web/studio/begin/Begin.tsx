@@ -28,6 +28,7 @@ export const goals: Record<Goal, [string, string]> = {
   poll: ['Poll', 'A vote, and how everyone voted'],
   reckon: ['Calculator', 'A cost, an amount, a saving'],
   draw: ['Prize draw', 'A wheel, a scratch card, boxes'],
+  talk: ['Conversation', 'Questions and answers in a corner'],
 }
 
 const seasons = ['spring', 'summer', 'autumn', 'winter']

@@ -4,6 +4,7 @@ import { ink, paper, plum } from '../theme'
 const boxes: Record<Format, [number, number, number, number]> = {
   popup: [22, 13, 34, 28],
   fly_in: [48, 24, 26, 24],
+  chat: [48, 14, 26, 36],
   bar: [0, 0, 78, 11],
   full: [0, 0, 78, 54],
   sheet: [50, 0, 28, 54],

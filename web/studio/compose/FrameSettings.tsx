@@ -10,8 +10,11 @@ import { BehindSettings } from './BehindSettings'
 import { Choice, Colour, Flag, KitNum, Line, Link, More, Muted, Num, Pick, Reads, Row, Rule, ThingContext, Toggle, Typed } from './controls'
 import { fonts } from './fonts'
 import { refit } from './formats'
-import { takeOutScene } from './scenes'
+import { buttonsOf, takeOutScene } from './scenes'
+import { TalkSettings } from './TalkSettings'
+import { answers, flat } from './tree'
 import { changeFrame, changeScene, useSeen } from './view'
+import { Ways } from './Ways'
 import { Weight } from './Weight'
 
 const places: Record<string, string> = {
@@ -31,6 +34,7 @@ const placesOf: Record<Format, string[]> = {
   bar: ['top', 'bottom'],
   sheet: ['end', 'start'],
   full: [],
+  chat: ['bottom_end', 'bottom_start'],
   inline: [],
 }
 
@@ -51,6 +55,7 @@ export function FrameSettings() {
   const format = formatOn(phone, doc)
   const frames = useStarts().data?.frames
   const ink = paint(kit, frame.ink)
+  const talks = format === 'chat' || !!frame.talk
   const set = (how: (f: Frame) => void) => changeFrame(how)
   return (
     <>
@@ -95,6 +100,7 @@ export function FrameSettings() {
         </>
       )}
       {format === 'inline' && <AnchorSettings frame={frame} />}
+      {(format === 'chat' || (format === 'inline' && frame.talk)) && <TalkSettings frame={frame} launcher={format === 'chat'} />}
       <Rule />
       <Num k="width" label={format === 'full' || format === 'bar' ? 'Inside' : 'Width'} unit="px" min={200} max={1200} />
       <Num k="padding" label="Padding" unit="px" min={0} max={96} />
@@ -183,7 +189,7 @@ export function FrameSettings() {
           )}
         </More>
       )}
-      {format !== 'inline' && (
+      {format !== 'inline' && format !== 'chat' && (
         <More name="A tab that opens it">
           <Line k="tab.words" label="Its words" max={60} optional hint="10 % off" />
           {frame.tab?.words && (
@@ -216,6 +222,12 @@ export function FrameSettings() {
       <Row label="Name" at={`${sceneAt}.name`}>
         {id => <Typed id={id} value={scene.name} max={120} onChange={w => changeScene(s => void (s.name = w), 'scene name')} />}
       </Row>
+      {talks && !flat(scene.blocks).some(answers) && buttonsOf(scene).length === 0 && (
+        <>
+          <Toggle label="Goes on by itself" on={!!scene.passes} onChange={on => changeScene(s => (on ? void (s.passes = true) : void delete s.passes))} />
+          {scene.passes && <Ways block="" label="Goes to" />}
+        </>
+      )}
       {design.scenes.length > 1 && <Row label="">{() => <Link onClick={() => takeOutScene(scene.id)}>Take this scene out</Link>}</Row>}
     </>
   )

@@ -28,6 +28,15 @@ export function refit(doc: Piece, to: Format, frames: Record<Format, Frame>) {
       else delete f.shadow
     }
     if (f.close.shown === before.close.shown) f.close.shown = usual.close.shown
+    if (to === 'chat') {
+      // It always stands behind a tab.
+      if (f.tab?.words) delete f.tab.after
+      else f.tab = structuredClone(usual.tab)
+      f.talk ??= structuredClone(usual.talk)
+    } else if (from === 'chat' && f.tab) {
+      if (f.tab.words === before.tab?.words) delete f.tab
+      else f.tab.after = true
+    }
   }
 }
 
