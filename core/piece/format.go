@@ -54,7 +54,7 @@ var formats = []manners{
 	{Inline, []Place{Center}, caps.Invited, "", false, Frames, func(f *Frame) {
 		f.Width, f.Padding, f.Veil.Opacity, f.Enter, f.Close.Shown = 720, 28, 0, Still, false
 	}},
-	{Chat, []Place{BottomEnd, BottomStart}, caps.Interrupts, "corner", true, Chats, func(f *Frame) {
+	{Chat, []Place{BottomEnd, BottomStart}, caps.Invited, "corner", true, Chats, func(f *Frame) {
 		f.Width, f.Padding, f.Veil.Opacity = 360, 18, 0
 		f.Tab = Tab{Words: "Can we help?"}
 		f.Talk = &Talk{Face: "cup", Pace: "calm"}

@@ -29,20 +29,17 @@ func (d *Drawing) Scripts() []Script {
 		need(format.manners().script, format != "")
 	}
 	_, otherwise := f.Phone["behind"]
-	need(Frames, f.Tab.Words != "" || otherwise || f.Behind.Picture != "" || f.Behind.Video != "" || len(f.Behind.Gradient) > 0)
+	need(Chats, d.Format == Inline && f.Talk != nil)
+	// A conversation draws its tab, and questions that are asked alone, itself.
+	talks := d.Format == Chat && (d.PhoneFormat == "" || d.PhoneFormat == Chat)
+	need(Frames, f.Tab.Words != "" && !talks || otherwise || f.Behind.Picture != "" || f.Behind.Video != "" || len(f.Behind.Gradient) > 0)
 	need(Extras, f.Sound != "")
-	need(Chats, f.Talk != nil)
-	if slices.Contains(needs, Chats) {
-		// A conversation may be gone on with from any of its lines, and stands behind a tab.
-		need(Plays, true)
-		need(Frames, true)
-	}
 	need(Plays, len(d.Live) > 0 || len(d.Formulas) > 0)
-	d.EachBlock(func(_ string, _ Scene, b Block) {
+	d.EachBlock(func(_ string, s Scene, b Block) {
 		need(KindOf(b).Script, true)
 		switch b := b.(type) {
 		case Field:
-			need(b.Ask.script(), true)
+			need(b.Ask.script(), !(talks && s.asksAlone(b)))
 		case Button:
 			need(Extras, b.Stir != "")
 			need(Plays, b.Press.Do == DoBack)
@@ -52,6 +49,17 @@ func (d *Drawing) Scripts() []Script {
 		need(Plays, s.Limit > 0)
 	}
 	return needs
+}
+
+// asksAlone reports whether a scene of a conversation asks this choice and
+// nothing else, so that its answers are said in turn.
+func (s Scene) asksAlone(f Field) bool {
+	alone := f.Ask == AskChoice && f.Look != "pictures"
+	for b := range s.All() {
+		asked, ok := Asked(b)
+		alone = alone && (!ok || asked.Ask == AskHidden || asked.Key == f.Key)
+	}
+	return alone && slices.ContainsFunc(s.Blocks, func(b Block) bool { return BlockID(b) == f.ID })
 }
 
 // script is the part of the page script that draws what is asked for.

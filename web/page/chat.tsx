@@ -1,6 +1,6 @@
 /** @jsxImportSource preact */
 import { Component, type JSX } from 'preact'
-import type { Block, Button, Field, Scene, Tab, Talk } from '../kinds/piece'
+import type { Block, Button, Field, Scene, Talk } from '../kinds/piece'
 import type { Around } from './blocks'
 import { chatStyle } from './chatStyle'
 import { DrawnBlock, type Given, give } from './given'
@@ -31,11 +31,19 @@ function Face({ talk, base }: { talk?: Talk; base: string }) {
 }
 
 /** The tab at the edge that opens a conversation: a face and its question. */
-function Launcher({ tab, talk, base, place, open, still }: { tab: Tab; talk?: Talk; base: string; place: string; open(): void; still: boolean }) {
+function Launcher({ around, place, open }: { around: Around; place: string; open(): void }) {
+  const { frame, base, color, still } = around
+  const { tab, talk } = frame
   return (
-    <button type="button" class={`launcher ${place}`} onClick={still ? undefined : open} tabIndex={still ? -1 : undefined}>
+    <button
+      type="button"
+      style={{ '--tab': color(tab?.fill, frame.accent), '--on-tab': color(tab?.ink, frame.accent_ink) }}
+      class={`launcher ${place}`}
+      onClick={still ? undefined : open}
+      tabIndex={still ? -1 : undefined}
+    >
       <Face talk={talk} base={base} />
-      <span>{tab.words || 'Ask us'}</span>
+      <span>{tab?.words || 'Ask us'}</span>
     </button>
   )
 }
@@ -418,8 +426,19 @@ function meant<T extends { label: string }>(typed: string, options: T[]): T | un
   return number
 }
 
+/** Whether a conversation was open on the page before, in this tab; and notes that it is. */
+function wasOpen(id: string, now?: boolean): boolean {
+  try {
+    const key = 'gobbet:open:' + id
+    if (now !== undefined) now ? sessionStorage.setItem(key, '1') : sessionStorage.removeItem(key)
+    return !!sessionStorage.getItem(key)
+  } catch {
+    return false
+  }
+}
+
 /** All of it, drawn with this renderer. */
 export function make(given: Given) {
   give(given)
-  return { Conversation, Launcher, walkOver: talkingOver, style: chatStyle }
+  return { Conversation, Launcher, wasOpen, walkOver: talkingOver, style: chatStyle }
 }

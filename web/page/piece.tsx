@@ -50,23 +50,12 @@ function walkOf(talking: boolean): typeof Walk {
   return talking ? chat!.walkOver(way) : way
 }
 
-/** Whether a conversation was open on the page before, in this tab. */
-const wasOpen = (id: string, now?: boolean) => {
-  try {
-    const key = 'gobbet:open:' + id
-    if (now !== undefined) now ? sessionStorage.setItem(key, '1') : sessionStorage.removeItem(key)
-    return !!sessionStorage.getItem(key)
-  } catch {
-    return false
-  }
-}
-
 /** A piece: its frame, and in it the scene that its walk is at. */
 export class DrawnPiece extends Component<Props, State> {
   state: State = {
     shut:
       this.props.still === undefined &&
-      (this.format === 'chat' ? !wasOpen(this.props.host.id) : !!this.props.drawing.frame.tab?.words && !this.props.drawing.frame.tab.after),
+      (this.format === 'chat' ? !parts.chat?.wasOpen(this.props.host.id) : !!this.props.drawing.frame.tab?.words && !this.props.drawing.frame.tab.after),
     closing: !this.props.drawing.frame.close.after,
     leaving: false,
   }
@@ -213,7 +202,7 @@ export class DrawnPiece extends Component<Props, State> {
     this.up = false
     const { host, drawing } = this.props
     const { tab, leave } = drawing.frame
-    if (this.format === 'chat') wasOpen(host.id, false)
+    if (this.format === 'chat') parts.chat?.wasOpen(host.id, false)
     if (this.format === 'chat' || (how === 'closed' && tab?.words && tab.after)) {
       this.giveBack()
       host.ended(how, true)
@@ -379,7 +368,7 @@ export class DrawnPiece extends Component<Props, State> {
     const raised = live && host.top ? ({ ref: this.rise, popover: 'manual' } as const) : {}
     const close = live ? this.close : undefined
     const open = () => {
-      if (format === 'chat') wasOpen(host.id, true)
+      if (format === 'chat') parts.chat?.wasOpen(host.id, true)
       this.setState({ shut: false }, () => {
         this.opened()
         if (format === 'chat') this.focus()
@@ -389,7 +378,7 @@ export class DrawnPiece extends Component<Props, State> {
     const talking = !!chat && talks(format, this.props.drawing)
     const tab =
       format === 'chat' && chat ? (
-        <chat.Launcher tab={frame.tab ?? {}} talk={frame.talk} base={host.base} place={place} open={open} still={!live} />
+        <chat.Launcher around={around} place={place} open={open} />
       ) : (
         frames && frame.tab?.words && <frames.Tab tab={frame.tab} open={open} />
       )
