@@ -30,6 +30,8 @@ type PlayThrough struct {
 	// nowhere by what they had answered, or could not answer as a pattern asks.
 	Lost   int `json:"lost"`
 	Rounds int `json:"rounds"`
+	// Transcript is what the first of them heard and said.
+	Transcript []Said `json:"transcript"`
 }
 
 const maxPlayed = 200_000 // steps of all visitors
@@ -38,7 +40,7 @@ const maxPlayed = 200_000 // steps of all visitors
 // They press what takes their answers where there is such a thing, or else any
 // way on.
 func (g *Graph) PlayThrough(ctx context.Context, visitors int, seed uint64) PlayThrough {
-	out := PlayThrough{Reached: map[string]int{}, Results: map[string]int{}, Steps: []int{}}
+	out := PlayThrough{Reached: map[string]int{}, Results: map[string]int{}, Steps: []int{}, Transcript: g.Transcript(seed)}
 	r := rand.New(rand.NewPCG(seed, 1))
 	ways := make([][]string, len(g.scenes))
 	for i := range g.scenes {

@@ -47,4 +47,23 @@ export interface PlayThrough {
    */
   lost: number /* int */;
   rounds: number /* int */;
+  /**
+   * Transcript is what the first of them heard and said.
+   */
+  transcript: Said[];
+}
+
+//////////
+// source: transcript.go
+
+/**
+ * Said is a line of a conversation.
+ */
+export interface Said {
+  /**
+   * Visitor says that the visitor said it, rather than the piece.
+   */
+  visitor?: boolean;
+  scene: string; // its id
+  text: string;
 }

@@ -24,7 +24,18 @@ export function usePlayThrough(drawing: Drawing, seed: number) {
 }
 
 /** Bars of what made-up visitors were given, and of how many steps it took them. */
-export function PlayedThrough({ design, played, onAgain }: { design: Design; played: ReturnType<typeof usePlayThrough>; onAgain(): void }) {
+export function PlayedThrough({
+  design,
+  played,
+  narrow,
+  onAgain,
+}: {
+  design: Design
+  played: ReturnType<typeof usePlayThrough>
+  /** Beside something else: the transcript comes first. */
+  narrow?: boolean
+  onAgain(): void
+}) {
   const p = played.data
   const results = design.scenes.filter(s => s.kind === 'result')
   const most = p ? Math.max(1, ...results.map(r => p.results[r.id] ?? 0)) : 1
@@ -52,7 +63,8 @@ export function PlayedThrough({ design, played, onAgain }: { design: Design; pla
         </Typography>
       ) : (
         p && (
-          <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: '34px', fontSize: 13.5 }}>
+          <Box sx={{ display: 'grid', gridTemplateColumns: narrow ? '1fr' : '1fr 1fr', gap: narrow ? '14px' : '34px', fontSize: 13.5 }}>
+            {narrow && <Transcript said={p.transcript} />}
             <Box>
               {results.map(r => {
                 const n = p.results[r.id] ?? 0
@@ -96,11 +108,29 @@ export function PlayedThrough({ design, played, onAgain }: { design: Design; pla
               </Box>
               <Box sx={{ color: ink[2] }}>steps to the end</Box>
             </Box>
+            {!narrow && (
+              <Box sx={{ gridColumn: '1 / -1', maxHeight: 150, overflowY: 'auto' }}>
+                <Transcript said={p.transcript} />
+              </Box>
+            )}
           </Box>
         )
       )}
     </Box>
   )
 }
+
+/** What one made-up visitor heard, and said. */
+const Transcript = ({ said }: { said: PlayThrough['transcript'] }) => (
+  <Box role="log" aria-label="Transcript of one of them" aria-live="off" sx={{ display: 'grid', gap: '3px' }}>
+    {said.map((s, i) => (
+      // biome-ignore lint/suspicious/noArrayIndexKey: lines come in their order
+      <Box key={i} sx={{ pl: s.visitor ? '28px' : 0, color: s.visitor ? plum.main : ink[1], fontWeight: s.visitor ? 650 : 400 }}>
+        {s.visitor ? '› ' : '– '}
+        {s.text}
+      </Box>
+    ))}
+  </Box>
+)
 
 const stepsSaid = (p: PlayThrough) => p.steps.flatMap((n, i) => (n ? [`${i} steps: ${count(n)}`] : [])).join(', ') || 'Nobody came to the end.'

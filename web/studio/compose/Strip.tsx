@@ -13,6 +13,7 @@ import { apricot, ink } from '../theme'
 import { useDrawing } from './drawing'
 import { Formulas } from './Formulas'
 import { KeepIt } from './Keepsakes'
+import { talks } from './lines'
 import { Scores } from './Scores'
 import { addScene, addSort, buttonsOf, deadEnds, depths, duplicateScene, lead, moveScene, newScenes, takeOutScene, waysOf } from './scenes'
 import { flat } from './tree'
@@ -20,6 +21,7 @@ import { type Scened, useScene, useView } from './view'
 
 // It brings the library that lays it out, which nothing else needs.
 const SceneMap = lazy(() => import('./SceneMap'))
+const Script = lazy(() => import('./Script'))
 
 /** The scenes in order, each drawn small, and what leads from one to the next. */
 export function Strip() {
@@ -29,7 +31,7 @@ export function Strip() {
 // It follows a moment later: what is typed is painted before it is drawn small.
 const Scenes = memo(function Scenes({ at }: { at: Scened }) {
   const { doc, design, scene } = at
-  const [open, setOpen] = useState<'map' | 'scores' | 'formulas' | null>(null)
+  const [open, setOpen] = useState<'map' | 'script' | 'scores' | 'formulas' | null>(null)
   const [menu, setMenu] = useState<{ x: number; y: number; scene: Scene } | null>(null)
   const [adding, setAdding] = useState<HTMLElement | null>(null)
   const [keeping, setKeeping] = useState<Scene | null>(null)
@@ -170,6 +172,11 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
               ))}
           </Box>
         )}
+        {talks(doc.format, design) && (
+          <Button onClick={() => setOpen('script')} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
+            Script
+          </Button>
+        )}
         {design.scenes.length > 1 && (
           <Button onClick={() => setOpen('map')} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
             Map
@@ -224,6 +231,11 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
       {open === 'map' && (
         <Suspense>
           <SceneMap onClose={() => setOpen(null)} />
+        </Suspense>
+      )}
+      {open === 'script' && (
+        <Suspense>
+          <Script onClose={() => setOpen(null)} />
         </Suspense>
       )}
       {open === 'scores' && <Scores onClose={() => setOpen(null)} />}

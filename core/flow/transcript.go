@@ -1,0 +1,103 @@
+package flow
+
+import (
+	"math/rand/v2"
+	"strings"
+
+	"gobbet/core/piece"
+)
+
+// Said is a line of a conversation.
+type Said struct {
+	// Visitor says that the visitor said it, rather than the piece.
+	Visitor bool   `json:"visitor,omitempty"`
+	Scene   string `json:"scene"` // its id
+	Text    string `json:"text"`
+}
+
+const maxSaid = 120 // lines
+
+// Transcript is one made-up visitor's way through a graph as a conversation: what
+// each scene says, and what they answer. The same seed gives the same.
+func (g *Graph) Transcript(seed uint64) (said []Said) {
+	r := rand.New(rand.NewPCG(seed, 2))
+	w := g.Begin()
+	for len(said) < maxSaid {
+		s := w.scene()
+		said = append(said, g.lines(s, w)...)
+		if w.Ended {
+			break
+		}
+		ways := s.likely()
+		step := Step{Scene: s.ID, Press: ways[r.IntN(len(ways))]}
+		if s.ways[step.Press].takes {
+			step.Values = g.anyAnswers(s, r)
+		}
+		if w.TakeDrawing(step, r) != nil {
+			break
+		}
+		if answer := g.answered(s, w, step.Press); answer != "" {
+			said = append(said, Said{Visitor: true, Scene: s.ID, Text: answer})
+		}
+		if w.Ended && w.At() == s.ID {
+			break
+		}
+	}
+	return said
+}
+
+// lines are what a scene says: its words, and what it asks.
+func (g *Graph) lines(s *scene, w *Walk) (said []Said) {
+	filled := g.merged(w)
+	for b := range s.All() {
+		text := ""
+		switch b := b.(type) {
+		case piece.Heading:
+			text = b.Text.String()
+		case piece.Text:
+			text = b.Text.String()
+		case piece.Field:
+			if b.Ask != piece.AskHidden && !b.Bare {
+				text = b.Label
+			}
+		case piece.PrizeDraw:
+			text = "(" + b.Label + ")"
+		}
+		if text = strings.TrimSpace(filled.Replace(text)); text != "" {
+			said = append(said, Said{Scene: s.ID, Text: text})
+		}
+	}
+	return said
+}
+
+// merged fills merge fields in with what was answered by now.
+func (g *Graph) merged(w *Walk) *strings.Replacer {
+	var pairs []string
+	for i := range g.scenes {
+		for key, answer := range g.scenes[i].form.Said(w.Answers) {
+			pairs = append(pairs, "{"+key+"}", strings.ReplaceAll(answer, "\n", ", "))
+		}
+	}
+	return strings.NewReplacer(pairs...)
+}
+
+// answered is what a visitor said by a step: their answers as they are read, or
+// the words of the button.
+func (g *Graph) answered(s *scene, w *Walk, press string) string {
+	var all []string
+	said := s.form.Said(w.Answers)
+	for i := range s.form.Fields {
+		if answer := said[s.form.Fields[i].Key]; answer != "" && s.ways[press].takes {
+			all = append(all, strings.ReplaceAll(answer, "\n", ", "))
+		}
+	}
+	if len(all) > 0 {
+		return strings.Join(all, " · ")
+	}
+	for b := range s.All() {
+		if button, ok := b.(piece.Button); ok && button.ID == press {
+			return button.Words
+		}
+	}
+	return ""
+}
