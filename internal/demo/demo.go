@@ -75,6 +75,9 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 	if err != nil {
 		return nil, err
 	}
+	if _, err := s.AddCodes(ctx, site, wheelPool, "Glaze wheel", poolCodes()); err != nil {
+		return nil, err
+	}
 	match, poll, cost := glazeMatch(), kilnOrClasses(), kilnCost()
 	match.Page.Picture, poll.Page.Picture, cost.Page.Picture = ash.Hash, clay.Hash, clay.Hash
 	for _, one := range []struct {
@@ -89,6 +92,9 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 		{"glazematch", match, true},
 		{"kilnorclasses", poll, true},
 		{"kilncost", cost, true},
+		{"spinforaglaze", spinForAGlaze(), true},
+		{"springcard", springCard(), true},
+		{"findyourclass", findYourClass(), true},
 	} {
 		raw, err := json.Marshal(one.p)
 		if err != nil {

@@ -12,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/settle"
 	"gobbet/internal/store"
@@ -45,7 +46,7 @@ func TestTrafficShowsItsTrueRates(t *testing.T) {
 			}
 		}
 		// The others convert by a press, or ask for no address.
-		if slices.Contains([]string{"glazeclub", "beforeyougo", "glazematch"}, truth.Piece) {
+		if slices.Contains([]string{"glazeclub", "beforeyougo", "glazematch", "spinforaglaze", "findyourclass"}, truth.Piece) {
 			conversions += int(converted)
 		}
 		spread := math.Sqrt(truth.Rate * (1 - truth.Rate) / visitors)
@@ -113,6 +114,74 @@ func TestThePlayedQuizAgreesWithItsTruth(t *testing.T) {
 	near("left an address", reached["ash"]+reached["celadon"]+reached["tenmoku"], reached["gate"], 1-leavesAtGate)
 }
 
+// What was drawn is what the weights make likely, each code went once, and the
+// conversation went where its truth says.
+func TestPrizesAndTalksAgreeWithTheirTruth(t *testing.T) {
+	s, ctx := storetest.New(t), context.Background()
+	if err := Load(ctx, s, "http://127.0.0.1:8641", time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)); err != nil {
+		t.Fatal(err)
+	}
+	near := func(what string, part, whole int, share float64) {
+		t.Helper()
+		got := float64(part) / float64(whole)
+		if spread := math.Sqrt(share * (1 - share) / float64(whole)); whole < 50 || math.Abs(got-share) > 4*spread {
+			t.Errorf("%s: %.3f of %d, true %.3f", what, got, whole, share)
+		}
+		t.Logf("%s: %.3f of %d, true %.3f", what, got, whole, share)
+	}
+	pooled := 0
+	for _, p := range []*piece.Piece{spinForAGlaze(), springCard()} {
+		id := map[string]string{"Spin for a glaze": "spinforaglaze", "Spring scratch card": "springcard"}[p.Name]
+		play, err := s.Played(ctx, 1, id, time.Time{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		drawn := map[string]int{}
+		for _, a := range play.Answers {
+			if a.Key == "prize" {
+				drawn[a.Choice] = a.Answers
+			}
+		}
+		p.Split.Variants[0].Design.EachBlock(func(_ string, _ piece.Scene, b piece.Block) {
+			d, ok := b.(piece.PrizeDraw)
+			if !ok {
+				return
+			}
+			for i, odds := range flow.OddsOf(d) {
+				near(id+" "+d.Parts[i].Label, drawn[d.Parts[i].ID], drawn[""], odds)
+				if d.Parts[i].Pool != "" {
+					pooled += drawn[d.Parts[i].ID]
+				}
+			}
+		})
+		goes, err := s.Goes(ctx, 1, id, store.GoAt{}, 100_000)
+		if err != nil || len(goes) != drawn[""] {
+			t.Errorf("%s: %d goes of %d that are counted, %v", id, len(goes), drawn[""], err)
+		}
+	}
+	pools, err := s.Pools(ctx, 1)
+	if err != nil || pools[0].Given != pooled || pools[0].Left != wheelCodes-pooled || pooled == 0 {
+		t.Errorf("%+v of %d that were drawn, %v", pools, pooled, err)
+	}
+	talk, err := s.Played(ctx, 1, "findyourclass", time.Time{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	reached, counts := map[string]int{}, map[string]int{}
+	for _, sc := range talk.Scenes {
+		reached[sc.Scene] = sc.Reached
+	}
+	for _, a := range talk.Answers {
+		counts[a.Key+"."+a.Choice] = a.Answers
+	}
+	for _, truth := range TrueAnswers {
+		if truth.Piece == "findyourclass" {
+			near(truth.Key+" "+truth.Choice, counts[truth.Key+"."+truth.Choice], counts[truth.Key+"."], truth.Share)
+		}
+	}
+	near("left an address", reached["thanks"], reached["address"], leavesMail)
+}
+
 func TestTheDraftHasItsTwoNotes(t *testing.T) {
 	var codes []string
 	for _, n := range settle.Notes(wheelEvening(strings.Repeat("a", 32), 50), settle.Around{}) {
@@ -121,7 +190,7 @@ func TestTheDraftHasItsTwoNotes(t *testing.T) {
 	if got := strings.Join(codes, " "); got != "no_thanks low_contrast" {
 		t.Error(got)
 	}
-	for _, live := range []int{len(settle.Notes(beforeYouGo(), settle.Around{})), len(settle.Notes(glazeClub(strings.Repeat("a", 32), 50), settle.Around{})), len(settle.Notes(readBack(t, glazeMatch()), settle.Around{})), len(settle.Notes(readBack(t, kilnOrClasses()), settle.Around{})), len(settle.Notes(readBack(t, kilnCost()), settle.Around{}))} {
+	for _, live := range []int{len(settle.Notes(beforeYouGo(), settle.Around{})), len(settle.Notes(glazeClub(strings.Repeat("a", 32), 50), settle.Around{})), len(settle.Notes(readBack(t, glazeMatch()), settle.Around{})), len(settle.Notes(readBack(t, kilnOrClasses()), settle.Around{})), len(settle.Notes(readBack(t, kilnCost()), settle.Around{})), len(settle.Notes(readBack(t, spinForAGlaze()), settle.Around{})), len(settle.Notes(readBack(t, springCard()), settle.Around{})), len(settle.Notes(readBack(t, findYourClass()), settle.Around{}))} {
 		if live != 0 {
 			t.Errorf("a live piece has %d notes", live)
 		}

@@ -153,6 +153,9 @@ var TrueAnswers = []TrueAnswer{
 	{"glazematch", "fire", "slow", 0.24}, {"glazematch", "fire", "usual", 0.46}, {"glazematch", "fire", "others", 0.30},
 	{"glazematch", "look", "quiet", 0.41}, {"glazematch", "look", "deep", 0.37}, {"glazematch", "look", "dark", 0.22},
 	{"kilnorclasses", "next", "kiln", 0.62}, {"kilnorclasses", "next", "classes", 0.38},
+	{"findyourclass", "pull", "wheel", 0.50}, {"findyourclass", "pull", "hand", hands - 0.50}, {"findyourclass", "pull", "glazing", glazes},
+	{"findyourclass", "before", "never", 0.47}, {"findyourclass", "before", "little", 0.35}, {"findyourclass", "before", "often", 0.18},
+	{"findyourclass", "want", "yes", saysYes}, {"findyourclass", "want", "no", 1 - saysYes},
 }
 
 // How many of those who see the quiz begin it, and of those at a scene how many go on.

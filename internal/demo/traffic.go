@@ -46,6 +46,9 @@ var Truth = []True{
 	{"glazematch", "a", QuizRate},
 	{"kilnorclasses", "a", votes},
 	{"kilncost", "a", seesClasses},
+	{"spinforaglaze", "a", spins},
+	{"springcard", "a", scratches},
+	{"findyourclass", "a", TalkRate},
 }
 
 func trueRate(piece, variant string) float64 {
@@ -146,10 +149,14 @@ func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Loc
 		p.Path = path
 		t.pages[p.Kind] = append(t.pages[p.Kind], p)
 	}
-	var played []choose.Live
+	var played, prized []choose.Live
 	for _, live := range pieces {
 		if slices.Contains([]string{"glazematch", "kilnorclasses", "kilncost"}, live.ID) {
 			played = append(played, live)
+			continue
+		}
+		if slices.Contains([]string{"spinforaglaze", "springcard", "findyourclass"}, live.ID) {
+			prized = append(prized, live)
 			continue
 		}
 		t.pieces = append(t.pieces, &inPlay{live, now.AddDate(0, 0, -liveDays)})
@@ -157,7 +164,7 @@ func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Loc
 	for range firstComers {
 		t.person()
 	}
-	walks := t.play(played)
+	walks := append(t.play(played), t.prizes(prized)...)
 	slices.SortFunc(t.views, func(a, b store.PageView) int { return a.At.Compare(b.At) })
 	// What the shop's pages tell of themselves; see its pages.
 	if _, err := s.AddDataNames(ctx, site, []string{"basket_total", "member", "product_kind"}); err != nil {

@@ -44,9 +44,9 @@ export function PlayedThrough({
     <Box component="section" aria-labelledby="playthrough" sx={{ px: '24px', py: '14px', borderTop: `1px solid ${paper.line}` }}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: '12px', mb: '8px' }}>
         <Typography id="playthrough" variant="h4" component="h3">
-          Play-through
+          {narrow ? 'A made-up visitor' : 'Play-through'}
         </Typography>
-        <Typography variant="body2" color="textSecondary">
+        <Typography variant="body2" color="textSecondary" hidden={narrow}>
           {p && !played.isError
             ? `${count(p.visitors)} made-up visitors who take any answer as likely as any other. Real ones will not.`
             : 'Made-up visitors who take any answer as likely as any other.'}

@@ -7,10 +7,10 @@ import IconButton from '@mui/material/IconButton'
 import InputBase from '@mui/material/InputBase'
 import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
-import { useRef, useState } from 'react'
-import type { Design, Field } from '../../kinds/piece'
+import { useEffect, useRef, useState } from 'react'
+import type { Design, Drawing, Field } from '../../kinds/piece'
+import { draw, erase } from '../../page/still'
 import { historyKeys } from '../bench/History'
-import { Miniature } from '../parts/Miniature'
 import { apricot, ink, paper, plum } from '../theme'
 import { nameOf } from './blocks'
 import { useDrawing } from './drawing'
@@ -32,7 +32,8 @@ export default function Script({ onClose }: { onClose(): void }) {
     changeDesign(d => {
       to = how(d)
     }, belongsTo)
-    if (to) setTimeout(() => list.current?.querySelector<HTMLElement>(`[data-line~="${to}"] input, [data-line~="${to}"] textarea`)?.focus())
+    // What is new is typed over.
+    if (to) setTimeout(() => list.current?.querySelector<HTMLInputElement>(`[data-line~="${to}"] input`)?.select())
   }
   const see = (id: string) => id !== scene.id && useView.setState({ scene: id, selected: 'frame', also: [] })
   return (
@@ -63,7 +64,7 @@ export default function Script({ onClose }: { onClose(): void }) {
           ))}
         </Box>
         <Box sx={{ borderLeft: `1px solid ${paper.line}`, overflowY: 'auto', background: paper.sheet }}>
-          <Miniature drawing={drawing} scene={scene.id} width={370} height={440} />
+          <Preview drawing={drawing} scene={scene.id} />
           <Box sx={{ p: '4px 0 16px' }}>
             <PlayedThrough design={design} played={played} narrow onAgain={() => setSeed(seed + 1)} />
           </Box>
@@ -71,6 +72,19 @@ export default function Script({ onClose }: { onClose(): void }) {
       </Box>
     </Dialog>
   )
+}
+
+/** The scene that is written on, as a phone has it. */
+function Preview({ drawing, scene }: { drawing: Drawing; scene: string }) {
+  const at = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    if (at.current) draw(at.current, drawing, scene, { phone: true })
+  }, [drawing, scene])
+  useEffect(() => {
+    const element = at.current!
+    return () => erase(element)
+  }, [])
+  return <div ref={at} inert style={{ position: 'relative', height: 400, transform: 'translateZ(0)', overflow: 'hidden', background: paper.bench }} />
 }
 
 interface RowProps {
