@@ -234,6 +234,67 @@ func codes(_ context.Context, h *house) (came string, gave []string) {
 	return fmt.Sprintf("never shown: %v; showings made up, over a network: %v; unwatched, from one address: %v", unseen, pretend, unwatched), gave
 }
 
+// prizes spins a wheel with ten codes left, by many at once and in every way
+// that might win twice.
+func prizes(_ context.Context, h *house) (came string, gave []string) {
+	spin := func(who *http.Client, visitor, walk, values string) (int, string) {
+		return h.call(who, "POST", "/v1/sites/shop/advance", fmt.Sprintf(`{"walk":{"id":%q,"piece":"wheel","variant":"a","design":%q,"visitor":%q},"from":0,"steps":[{"scene":"spin","values":%s}]}`,
+			walk, h.wheel, visitor, values), "Origin", origin)
+	}
+	code := func(who *http.Client, visitor, walk string) string {
+		_, said := h.call(who, "POST", "/v1/sites/shop/codes", fmt.Sprintf(`{"walk":{"id":%q,"piece":"wheel","variant":"a","design":%q,"visitor":%q},"scene":"won","draw":"prize"}`,
+			walk, h.wheel, visitor), "Origin", origin)
+		return said
+	}
+	forged, _ := spin(from(30, 1), "forging-visitor", uuid.NewString(), `{"prize":"ten"}`)
+	large, _ := spin(from(30, 2), "talking-visitor", uuid.NewString(), fmt.Sprintf(`{"say":%q}`, strings.Repeat("x", 100<<10)))
+	markup, _ := spin(from(30, 3), "nul-visitor", uuid.NewString(), `{"say":"\u0000<script>"}`)
+	if forged != 422 || large == 200 || markup != 422 {
+		gave = append(gave, fmt.Sprintf("a forged go %d, a large one %d, one that is no text %d", forged, large, markup))
+	}
+	walks := make([]string, 200)
+	for i := range walks {
+		walks[i] = uuid.NewString()
+	}
+	won := make([]bool, len(walks))
+	at := func(i int) *http.Client { return from(31+i%7, i) }
+	t := many(len(walks), func(i int) int {
+		status, _ := spin(at(i), fmt.Sprint("wheel-visitor-", i), walks[i], "{}")
+		won[i] = status == http.StatusOK
+		return status
+	})
+	if t[200] != lastPrizes {
+		gave = append(gave, fmt.Sprintf("%d of %d prizes went", t[200], lastPrizes))
+	}
+	codes := map[string]bool{}
+	for i := range walks {
+		if !won[i] {
+			continue
+		}
+		said := code(at(i), fmt.Sprint("wheel-visitor-", i), walks[i])
+		if codes[said] || !strings.Contains(said, "PRIZE") {
+			gave = append(gave, "a code twice, or none: "+said)
+		}
+		codes[said] = true
+		// The same again, and another visitor who says it was them.
+		if again, _ := spin(at(i), fmt.Sprint("wheel-visitor-", i), uuid.NewString(), "{}"); again != http.StatusOK {
+			gave = append(gave, fmt.Sprintf("who won is told %d the second time", again))
+		}
+		if theirs := code(at(i), "somebody-else", walks[i]); strings.Contains(theirs, "PRIZE") {
+			gave = append(gave, "a code for somebody else")
+		}
+	}
+	made := tally{}
+	for i := range 300 {
+		status, _ := spin(from(40, i%3), fmt.Sprint("made-up-visitor-", i), uuid.NewString(), "{}")
+		made[status]++
+	}
+	if made[200] > 0 {
+		gave = append(gave, "prizes out of nothing")
+	}
+	return fmt.Sprintf("at once: %v; %d codes; made up, from three addresses: %v", t, len(codes), made), gave
+}
+
 func bounds(_ context.Context, h *house) (came string, gave []string) {
 	t := tally{}
 	try := func(method, path, body string) {

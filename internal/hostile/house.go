@@ -49,6 +49,7 @@ type house struct {
 	site    int64
 	owner   *http.Client // signed in
 	design  string
+	wheel   string // the hash of the wheel\'s drawing
 	file    string // hash
 }
 
@@ -109,6 +110,9 @@ func (h *house) fill(ctx context.Context) error {
 		return err
 	}
 	h.design = hashes["a"]
+	if err := h.launchWheel(ctx, &kit); err != nil {
+		return err
+	}
 	var given []string
 	for i := range 300 {
 		given = append(given, fmt.Sprint("SPRING", i))
@@ -119,6 +123,41 @@ func (h *house) fill(ctx context.Context) error {
 	h.file = strings.Repeat("f1", 16)
 	body := bytes.Repeat([]byte("glaze "), 4<<20)
 	return h.store.AddFile(ctx, h.site, store.File{Hash: h.file, Name: "glazes.pdf", Mime: "application/octet-stream", Body: body})
+}
+
+// lastPrizes is how many codes the wheel has to give.
+const lastPrizes = 10
+
+// launchWheel puts a wheel live of which every go wins a code.
+func (h *house) launchWheel(ctx context.Context, kit *style.Kit) error {
+	var given []string
+	for i := range lastPrizes {
+		given = append(given, fmt.Sprint("PRIZE", i))
+	}
+	if _, err := h.store.AddCodes(ctx, h.site, "prizes", "Prizes", given); err != nil {
+		return err
+	}
+	p := piece.New("Wheel", piece.Popup, "salt")
+	p.Rule = reach.All{}
+	p.Split.Variants[0].Design.Scenes = []piece.Scene{
+		{ID: "spin", Name: "Spin", Kind: piece.FormScene, Edges: []piece.Edge{{To: "won"}}, Blocks: []piece.Block{
+			piece.PrizeDraw{Kind: "draw", ID: "d", Key: "prize", Label: "Prize", Look: "wheel", Words: "Spin", Size: 300, Parts: []piece.DrawPart{
+				{ID: "ten", Label: "10 % off", Weight: 1, Pool: "prizes"}, {ID: "none", Label: "Nothing", Weight: 0, Nothing: true},
+			}},
+			piece.Field{Kind: "field", ID: "f", Ask: piece.AskLong, Key: "say", Label: "Say"}}},
+		{ID: "won", Name: "Won", Kind: piece.ThanksScene, Blocks: []piece.Block{piece.Code{Kind: "code", ID: "c", Draw: "prize", Words: "Copy", Copied: "Copied", Size: 20}}},
+	}
+	raw, err := json.Marshal(p)
+	if err != nil {
+		return err
+	}
+	if err := h.store.AddPiece(ctx, h.site, "wheel", raw); err != nil {
+		return err
+	}
+	hashes := map[string]string{}
+	err = h.store.Launch(ctx, h.site, "wheel", 1, visitor.Drawings(p, kit, hashes))
+	h.wheel = hashes["a"]
+	return err
 }
 
 // serve starts the program that ships, so that its memory is its own.

@@ -57,6 +57,7 @@ var attacks = []attack{
 	{"a site's origin that ends a policy", origins, 60},
 	{"a look at pages within the network", inside, 60},
 	{"300 made-up visitors who want codes", codes, 60},
+	{"200 at once on the last ten prizes, replayed, forged, and made up by the thousand", prizes, 160},
 	{"numbers, texts and bodies out of bounds", bounds, 120},
 	{"150 who send a request a byte at a time", slow, 120},
 	{"memories and batches as large as they may be, 400 of them", large, 160},

@@ -17,9 +17,7 @@ test('pictures of every main view', async ({ page, browser }) => {
     ['/pieces/wheelevening/launch', 'launch'],
     ['/people', 'people'],
     ['/site', 'site'],
-    ['/order', 'order'],
     ['/site/style', 'style'],
-    ['/site/library', 'library'],
   ]) {
     await page.goto(path)
     await page.waitForLoadState('networkidle')
@@ -35,23 +33,24 @@ test('pictures of every main view', async ({ page, browser }) => {
   await page.getByText('steps to the end').waitFor()
   await page.waitForTimeout(400)
   await shot(page, 'map')
-  await page.goto('/pieces/kilncost/compose')
-  await page.getByRole('button', { name: 'Formulas' }).click()
-  await page.getByRole('dialog').waitFor()
-  await page.waitForTimeout(600)
-  await shot(page, 'formulas')
   await page.goto('/pieces/glazematch/split')
   await page.waitForLoadState('networkidle')
   await page.getByRole('heading', { name: 'Funnel and answers' }).evaluate(h => h.scrollIntoView())
   await shot(page, 'played')
-  // A design of several scenes, on a phone and as a map.
-  const api = await Api.open()
-  const asked = await api.make('Ask first', 'popup', 'yes-or-no-first')
-  await page.goto(`/pieces/${asked.id}/compose?block=heading1`)
-  await page.getByRole('button', { name: 'Phone', exact: true }).click()
+  // A wheel and what it gave, a conversation and its script.
+  await page.goto('/pieces/spinforaglaze/compose?scene=spin&block=wheel')
   await page.waitForLoadState('networkidle')
-  await shot(page, 'phone')
-  await api.remove(asked.id)
+  await shot(page, 'wheel')
+  await page.goto('/pieces/spinforaglaze/split')
+  await page.waitForLoadState('networkidle')
+  await page.locator('[data-draw]').evaluate(e => e.scrollIntoView())
+  await shot(page, 'prizes')
+  await page.goto('/pieces/findyourclass/compose')
+  await page.getByRole('button', { name: 'Script' }).click()
+  await page.getByRole('log', { name: 'Transcript of one of them' }).waitFor()
+  await page.waitForTimeout(500)
+  await shot(page, 'script')
+  const api = await Api.open()
   const inspected = await browser.newPage({ viewport: { width: 1280, height: 800 } })
   await inspected.goto(await api.inspect('glazeclub', '/journal/ash-glaze'))
   await inspected.getByRole('complementary', { name: 'Gobbet inspector' }).getByText('Waits for its moment.').first().waitFor()
@@ -68,6 +67,15 @@ test('pictures of every main view', async ({ page, browser }) => {
   await visitor.getByRole('dialog').waitFor()
   await visitor.waitForFunction(() => !document.querySelector('gobbet-piece')!.shadowRoot!.getAnimations().length)
   await shot(visitor, 'shop')
+  // The conversation on the class pages, two answers in.
+  await visitor.emulateMedia({ reducedMotion: 'reduce' })
+  await visitor.goto(`${shop}/classes`)
+  await visitor.getByRole('button', { name: 'Which class suits you?' }).click()
+  await visitor.getByRole('button', { name: 'Wheel', exact: true }).click()
+  await visitor.getByRole('button', { name: 'Never' }).click()
+  await visitor.getByText('Shall I write to you').waitFor()
+  await visitor.evaluate(() => document.fonts.ready)
+  await shot(visitor, 'chat')
   // The quiz at its own page, a question in.
   await visitor.goto(`${pages}/quillfern/which-glaze`)
   await visitor.getByText('On a shelf').click()
