@@ -735,6 +735,10 @@ export interface ReckonAnswer {
    */
   live: LiveFormula[];
 }
+
+//////////
+// source: wire_report.go
+
 /**
  * Played is how far visitors came in a piece, and what they answered.
  */

@@ -48,7 +48,7 @@ export function DrawSettings({ block: d, at }: { block: PrizeDraw; at: string })
     <>
       <Pick
         k="look"
-        label="Drawn as"
+        label="Look"
         options={[
           ['wheel', 'a wheel'],
           ['card', 'a scratch card'],
