@@ -59,7 +59,7 @@ func talks() []Start {
 	reach := []piece.Block{says("Then ask a person. Which way suits you?"), messenger("A messenger"), callTo("Call us", "+353 555 0100"), mailTo("Write to us", "hello@example.com")}
 	calc := scene("sum", "What it costs", piece.FormScene, says("Move it until it fits."), slide("evenings", "Evenings a month", "", "1", "8", "1", "2"), value("total", "A month", 30), onward("That fits"))
 	return []Start{
-		start(Talk, piece.Chat, "Which one suits you, in a chat", "conversation product finder chat branch", talking("Find your match", "Which one suits you?", "cup"),
+		start(Talk, piece.Chat, "Find your match", "conversation product finder chat branch", talking("Find your match", "Which one suits you?", "cup"),
 			turn("hello", "What for", one("what", "What are you looking for?", pick("A present"), pick("Something for me"), pick("Just looking")), []string{"Hello! I help with choosing.", "What are you looking for?"},
 				when("what", "a_present", "who"), when("what", "just_looking", "bye"), always("often")),
 			turn("who", "Who for", one("who", "Who is it for?", pick("A friend"), pick("Family")), []string{"Lovely. Who is it for?"}, always("parcel")),
@@ -90,7 +90,7 @@ func talks() []Start {
 			ending("thanks2", "Shop", open("Back to the shop", "/shop")),
 			ending("person", "A person", reach...),
 			ending("bye", "Goodbye", says("Good. Thank you for looking in."))),
-		start(Talk, piece.Inline, "What will it cost, in a chat", "conversation calculator price inline", talking("What will it cost?", "What will it cost?", "star"),
+		start(Talk, piece.Inline, "A cost in a chat", "conversation calculator price inline", talking("What will it cost?", "What will it cost?", "star"),
 			turn("hello", "Why", one("level", "Have you done this before?", pick("Never"), pick("A little"), pick("Often")), []string{"I reckon up what a month costs.", "Have you done this before?"}, always("sum")),
 			leads(calc, always("ask")),
 			kindly("ask", "Address", "That is {total} a month. Shall we send you the dates?", "thanks"),
