@@ -411,14 +411,14 @@ test('who wins is dragged into order, and said plainly', async ({ page }) => {
   await page.getByRole('link', { name: 'Who wins' }).click()
   const corner = page.locator('section').filter({ hasText: 'In the corner' })
   const order = () => corner.getByRole('listitem').evaluateAll(items => items.map(i => (i as HTMLElement).dataset.piece))
-  await expect(corner.getByRole('listitem')).toHaveCount(3)
-  await expect.poll(order).toEqual(['glazeclub', 'classfinder', 'kilnorclasses'])
+  await expect(corner.getByRole('listitem')).toHaveCount(5)
+  await expect.poll(order).toEqual(['glazeclub', 'classfinder', 'kilnorclasses', 'springcard', 'findyourclass'])
   await expect(corner).toContainText(/Gives way to “Glaze club welcome” on \d+ page views/)
   await corner.getByRole('button', { name: /^Class finder/ }).focus()
   await page.keyboard.press('Alt+ArrowUp')
-  await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses'])
+  await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses', 'springcard', 'findyourclass'])
   await page.reload()
-  await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses'])
+  await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses', 'springcard', 'findyourclass'])
   const grip = (await corner.getByRole('button', { name: /^Glaze club/ }).boundingBox())!
   const first = (await corner.getByRole('listitem').first().boundingBox())!
   await page.mouse.move(grip.x + 8, grip.y + 8)
@@ -426,7 +426,7 @@ test('who wins is dragged into order, and said plainly', async ({ page }) => {
   await page.mouse.move(grip.x + 8, grip.y - 10, { steps: 4 })
   await page.mouse.move(grip.x + 8, first.y + 4, { steps: 12 })
   await page.mouse.up()
-  await expect.poll(order).toEqual(['glazeclub', 'classfinder', 'kilnorclasses'])
+  await expect.poll(order).toEqual(['glazeclub', 'classfinder', 'kilnorclasses', 'springcard', 'findyourclass'])
 })
 
 test('the site’s manners are kept, and a host that is none is refused at its place', async ({ page }) => {

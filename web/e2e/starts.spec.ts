@@ -87,7 +87,7 @@ test('no serious accessibility finding in any of them, on a phone, a tablet and 
           v =>
             `${width} ${format ?? ''} ${v.id}: ${v.nodes
               .slice(0, 4)
-              .map(n => n.html.slice(0, 120))
+              .map(n => `${n.target.at(-1)} ${n.any.map(a => a.message).join()} ${n.html.slice(0, 120)}`)
               .join(' | ')}`,
         ),
       ).toEqual([])

@@ -112,6 +112,7 @@ interface State {
 }
 
 const mostTurns = 60
+const longest = 2000 // characters of an answer, as the server has it
 
 class Conversation extends Component<Props, State> {
   walk = this.props.around.walk as Talking
@@ -194,11 +195,15 @@ class Conversation extends Component<Props, State> {
   /** Goes on by itself where there is nothing to answer. */
   passOn() {
     const scene = this.at()
-    const { around } = this.props
-    if (!scene.passes || around.sending) return
+    if (!scene.passes) return
+    const on = () => {
+      const { around } = this.props
+      if (this.at() !== scene) return
+      if (around.sending) this.timer = setTimeout(on, 60) as unknown as number
+      else around.leave('', false)
+    }
     const lines = this.linesOf()
-    const wait = takes(around.frame.talk, lines.at(-1) ?? scene.blocks[0]) / 2
-    this.timer = setTimeout(() => this.at() === scene && around.leave('', false), wait) as unknown as number
+    this.timer = setTimeout(on, takes(this.props.around.frame.talk, lines.at(-1) ?? scene.blocks[0]) / 2) as unknown as number
   }
 
   retry(typed: string, say: string) {
@@ -223,6 +228,7 @@ class Conversation extends Component<Props, State> {
     const typed = this.state.typed.trim()
     const reply = replyOf(this.at(), around.phone)
     if (around.still || around.sending) return
+    if (typed.length > longest) return this.retry('', 'This is too long. Could you say it in fewer words?')
     if (reply.line) {
       if (!typed && reply.line.required) return this.retry('', 'Please type an answer first.')
       return this.give(reply.line, typed, reply.sender)
@@ -377,7 +383,7 @@ class Conversation extends Component<Props, State> {
               aria-label={reply.line?.label ?? reply.choice!.label}
               placeholder={reply.line?.hint || talk?.hint || 'Or type an answer…'}
               value={typed}
-              maxLength={2000}
+              maxLength={longest}
               required={reply.line?.required}
               disabled={!ready && !around.still}
               ref={e => {

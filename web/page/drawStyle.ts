@@ -1,6 +1,6 @@
 // How prize draws look.
 export const drawStyle = `
-.draw { display: grid; justify-items: center; gap: 10px; }
+.draw { display: grid; grid-template-columns: minmax(0, 1fr); justify-items: center; gap: 10px; }
 .draw .says { font-weight: 650; text-align: center; } .draw .says:empty { display: none; } .draw .wheel + .says { display: block; min-height: 1.45em; } .draw .odds { font-size: 13px; opacity: .85; text-align: center; text-wrap: pretty; }
 .wheel { position: relative; max-width: 100%; aspect-ratio: 1; }
 .wheel > svg { position: absolute; inset: 0; width: 100%; height: 100%; } .wheel .disc { will-change: transform; transform-origin: 50% 50%; } .wheel .disc g { transition: opacity .4s; } .wheel .lost { opacity: .3; }

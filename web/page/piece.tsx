@@ -55,7 +55,9 @@ export class DrawnPiece extends Component<Props, State> {
   state: State = {
     shut:
       this.props.still === undefined &&
-      (this.format === 'chat' ? !parts.chat?.wasOpen(this.props.host.id) : !!this.props.drawing.frame.tab?.words && !this.props.drawing.frame.tab.after),
+      (this.format === 'chat'
+        ? !parts.chat?.wasOpen(this.props.host.id)
+        : this.format !== 'inline' && !!this.props.drawing.frame.tab?.words && !this.props.drawing.frame.tab.after),
     closing: !this.props.drawing.frame.close.after,
     leaving: false,
   }
@@ -380,7 +382,7 @@ export class DrawnPiece extends Component<Props, State> {
       format === 'chat' && chat ? (
         <chat.Launcher around={around} place={place} open={open} />
       ) : (
-        frames && frame.tab?.words && <frames.Tab tab={frame.tab} open={open} />
+        frames && format !== 'inline' && frame.tab?.words && <frames.Tab tab={frame.tab} open={open} />
       )
     if (shut)
       return (

@@ -1,5 +1,6 @@
 import type { Button, Scene } from '../kinds/piece'
 import type { AdvanceAnswer } from '../kinds/visitor'
+import type { Went } from './host'
 import { flat } from './paint'
 import type { Walk as Base } from './walk'
 
@@ -17,6 +18,7 @@ export interface Turn {
 export const talkingOver = (Walk: typeof Base) =>
   class extends Walk {
     turns: Turn[] = []
+    private undoing = false
 
     /** Where it is now. */
     get turn(): Turn {
@@ -34,7 +36,16 @@ export const talkingOver = (Walk: typeof Base) =>
       super.show(id)
       if (this.scene === before) return
       this.turn // what was there before is a turn as well
-      this.turns.push({ scene: this.scene })
+      const at = this.undoing ? this.turns.findLastIndex(t => t.scene === this.scene) : -1
+      if (at >= 0) this.turns.length = at + 1
+      else this.turns.push({ scene: this.scene })
+    }
+
+    /** What was said ahead of the server, and is refused, is unsaid. */
+    protected undo(went: Went) {
+      this.undoing = true
+      super.undo(went)
+      this.undoing = false
     }
 
     /** Notes what the visitor says on the scene they are at. */

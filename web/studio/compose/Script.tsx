@@ -8,6 +8,7 @@ import InputBase from '@mui/material/InputBase'
 import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
 import { useEffect, useRef, useState } from 'react'
+import { flushSync } from 'react-dom'
 import type { Design, Drawing, Field } from '../../kinds/piece'
 import { draw, erase } from '../../page/still'
 import { historyKeys } from '../bench/History'
@@ -29,11 +30,14 @@ export default function Script({ onClose }: { onClose(): void }) {
   /** Changes the design, and puts the keyboard into the line it gives. */
   const act = (how: (d: Design) => string | undefined, belongsTo = '') => {
     let to: string | undefined
-    changeDesign(d => {
-      to = how(d)
-    }, belongsTo)
+    // The line is there before the next key is pressed.
+    flushSync(() =>
+      changeDesign(d => {
+        to = how(d)
+      }, belongsTo),
+    )
     // What is new is typed over.
-    if (to) setTimeout(() => list.current?.querySelector<HTMLInputElement>(`[data-line~="${to}"] input`)?.select())
+    if (to) list.current?.querySelector<HTMLInputElement>(`[data-line~="${to}"] input`)?.select()
   }
   const see = (id: string) => id !== scene.id && useView.setState({ scene: id, selected: 'frame', also: [] })
   return (
