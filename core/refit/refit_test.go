@@ -40,3 +40,21 @@ func TestOnItsOwnPageAPieceStandsAndNothingClosesIt(t *testing.T) {
 		}
 	}
 }
+
+func TestAConversationKeepsItsTabWhereverItGoes(t *testing.T) {
+	frame := piece.UsualFrame(piece.Popup)
+	d := Design(piece.Design{Frame: frame}, piece.Popup, piece.Chat)
+	if d.Frame.Tab.Words == "" || d.Frame.Talk == nil {
+		t.Errorf("a popup became a conversation without its tab: %+v", d.Frame)
+	}
+	if back := Design(d, piece.Chat, piece.Popup); back.Frame.Tab.Words != "" {
+		t.Error("the usual tab stays on a popup, which would wait behind it")
+	}
+	d.Frame.Tab.Words = "Ours"
+	if back := Design(d, piece.Chat, piece.Popup); back.Frame.Tab.Words != "Ours" || !back.Frame.Tab.After {
+		t.Error("a tab of one's own is lost, or keeps the popup from opening")
+	}
+	if in := Design(d, piece.Chat, piece.Inline); in.Frame.Talk == nil {
+		t.Error("in the page it is no conversation any more")
+	}
+}

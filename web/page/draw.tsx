@@ -202,6 +202,8 @@ class Card extends Component<Props, { gone: boolean }> {
   last?: [number, number]
   componentDidMount() {
     this.cover()
+    // Its letters may come after it.
+    document.fonts?.ready.then(() => this.scratches || this.cover())
   }
   componentDidUpdate(before: Props) {
     const { going, drawn } = this.props

@@ -179,7 +179,9 @@ function Played({
     let over = false
     // As visitors get it, and asked of the server step by step as theirs is.
     const all: StepIn[] = []
-    const walk = (steps: readonly StepIn[]) => api<WalkAnswer>('POST', `/sites/${site}/walk`, { drawing: first.current, steps })
+    // Each time it is played something else may be drawn.
+    const seed = String(Math.random())
+    const walk = (steps: readonly StepIn[]) => api<WalkAnswer>('POST', `/sites/${site}/walk`, { drawing: first.current, steps, seed })
     const advance = async (steps: StepIn[], from: number) => {
       all.splice(from, Number.POSITIVE_INFINITY, ...steps)
       try {

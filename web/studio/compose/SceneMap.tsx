@@ -22,9 +22,14 @@ const card = { width: 196, height: 100 }
 const caption = 24
 const chip = 26
 
+/** Stands for the way of a scene that goes on by itself, which no block leads. */
+const byItself = 'by-itself'
+const blockOf = (handle?: string | null) => (handle === byItself ? '' : (handle ?? ''))
+
 /** What a scene may be left by: what goes on, and buttons that could. */
 const rowsOf = (s: Scene) => {
   const on = waysOn(s)
+  if (s.passes && !on.length) return [{ id: byItself, words: 'by itself' }]
   return [...on, ...buttonsOf(s).filter(b => b.press.do !== 'back' && !on.some(w => w.id === b.id))]
 }
 
@@ -192,7 +197,7 @@ export default function SceneMap({ onClose }: { onClose(): void }) {
       if (scene) return scene.dataset.scene
     }
   }
-  const leads = ({ source, sourceHandle, target }: Connection) => source !== target && lead(source, sourceHandle ?? '', target)
+  const leads = ({ source, sourceHandle, target }: Connection) => source !== target && lead(source, blockOf(sourceHandle), target)
   return (
     <Dialog open onClose={onClose} maxWidth={false} fullWidth aria-labelledby="map-title" slotProps={{ paper: { sx: { maxWidth: 1180 } } }}>
       <DialogTitle id="map-title" variant="h2" sx={{ display: 'flex', alignItems: 'center', whiteSpace: 'nowrap' }}>
@@ -215,18 +220,18 @@ export default function SceneMap({ onClose }: { onClose(): void }) {
             onConnect={leads}
             onConnectEnd={(e, { isValid, fromNode, fromHandle }) => {
               const to = below(e)
-              if (!isValid && to && fromNode && fromHandle?.id && to !== fromNode.id) lead(fromNode.id, fromHandle.id, to)
+              if (!isValid && to && fromNode && fromHandle?.id && to !== fromNode.id) lead(fromNode.id, blockOf(fromHandle.id), to)
             }}
-            onReconnect={(line, to) => to.target !== line.source && relead(line.source, line.sourceHandle ?? '', line.target, to.target)}
+            onReconnect={(line, to) => to.target !== line.source && relead(line.source, blockOf(line.sourceHandle), line.target, to.target)}
             onReconnectEnd={(e, line, _, { isValid }) => {
               const to = below(e)
-              if (!isValid && to && to !== line.source) relead(line.source, line.sourceHandle ?? '', line.target, to)
+              if (!isValid && to && to !== line.source) relead(line.source, blockOf(line.sourceHandle), line.target, to)
             }}
             onEdgesChange={changes => {
               for (const c of changes) if (c.type === 'select') setPicked(now => (c.selected ? c.id : now === c.id ? '' : now))
             }}
             onEdgesDelete={gone => {
-              for (const line of gone) unlead(line.source, line.sourceHandle ?? '', line.target)
+              for (const line of gone) unlead(line.source, blockOf(line.sourceHandle), line.target)
             }}
             fitView
             fitViewOptions={{ maxZoom: 1, padding: 0.06 }}

@@ -44,6 +44,7 @@ export const waysOn = (s: Scene): { id: string; words: string }[] =>
 export function spellOut(scene: Scene) {
   if (!scene.edges?.some(e => !e.block)) return
   const ways = waysOn(scene)
+  if (!ways.length) return // it goes on by itself
   scene.edges = scene.edges.flatMap(e => (e.block ? [e] : ways.map(w => ({ ...e, block: w.id }))))
 }
 
@@ -75,8 +76,8 @@ export const deadEnds = (design: Design): string[] =>
 /** Leads a block of a scene to another scene, whatever the answers; an empty one out of the piece. */
 export function leadTo(scene: Scene, block: string, to: string) {
   spellOut(scene)
-  const edges: Edge[] = (scene.edges ?? []).filter(e => e.block !== block || e.when?.length)
-  if (to) edges.push({ block, to })
+  const edges: Edge[] = (scene.edges ?? []).filter(e => (e.block ?? '') !== block || e.when?.length)
+  if (to) edges.push(block ? { block, to } : { to })
   if (edges.length) scene.edges = edges
   else delete scene.edges
 }
@@ -86,8 +87,8 @@ export function lead(from: string, block: string, to: string) {
   changeDesign(d => {
     const scene = d.scenes.find(s => s.id === from)
     const b = scene && flat(scene.blocks).find(x => x.id === block)
-    if (!scene || !b) return
-    if (b.kind === 'button' && b.press.do !== 'send') b.press = { do: 'next' }
+    if (!scene || (block && !b)) return
+    if (b?.kind === 'button' && b.press.do !== 'send') b.press = { do: 'next' }
     leadTo(scene, block, to)
   })
 }
@@ -98,7 +99,7 @@ export function relead(from: string, block: string, was: string, to: string) {
     const scene = d.scenes.find(s => s.id === from)
     if (!scene) return
     spellOut(scene)
-    for (const e of scene.edges ?? []) if (e.block === block && e.to === was) e.to = to
+    for (const e of scene.edges ?? []) if ((e.block ?? '') === block && e.to === was) e.to = to
   })
 }
 
@@ -108,7 +109,7 @@ export function unlead(from: string, block: string, to: string) {
     const scene = d.scenes.find(s => s.id === from)
     if (!scene) return
     spellOut(scene)
-    const edges = (scene.edges ?? []).filter(e => e.block !== block || e.to !== to)
+    const edges = (scene.edges ?? []).filter(e => (e.block ?? '') !== block || e.to !== to)
     if (edges.length) scene.edges = edges
     else delete scene.edges
   })
