@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"encoding/json"
 	"errors"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5/pgconn"
@@ -98,16 +99,13 @@ const (
 			from goes where site_id = $1 and network <> '' and network = $24 and at > now() - interval '1 day'
 		), go as (
 			insert into goes (site_id, piece_id, key, visitor, walk_id, variant, at, part, label, nth, code, place, network, email)
-			select $1, $3, $16, $6, $2, $4, $7, $17, $18, (select given from stock), (select coalesce((select code from held), (select code from code))),
+			select $1, $3, $16, $6, $2, $4, $7, $17, $18, {nth}, {code},
 				case when hour < $25::int and day < $26::int and network_day < $27::int then $23 end, $24, nullif($22::text, '')
 			from w, around
 		)`
 
-	// Of what has no pool, or no stock of its own.
-	anyCode  = `, held as (select $19::text as code), code as (select $21::text as code)`
-	anyStock = `, stock as (select 0 as given), in_all as (select $20::int)`
-	// What the statements with a pool have no use for, and must be given a type.
-	noCode = `, fixed as (select $19::text)`
+	// What a statement has no use for must be given a type all the same.
+	noCode, noPool, noStock = `, fixed as (select $19::text)`, `, pooled as (select $21::text)`, `, in_all as (select $20::int)`
 )
 
 // goStatements are those that keep a walk with a go, by whether the walk begins,
@@ -115,9 +113,12 @@ const (
 // once: one for all of them it would plan anew for every go.
 var goStatements = func() (all [2][2][2]string) {
 	for fresh, walk := range []string{goesOn, begins} {
-		for pool, code := range []string{anyCode, noCode + takeCode} {
-			for stock, given := range []string{anyStock, takeStock} {
-				all[fresh][pool][stock] = walk + code + given + takeGo + wasKept
+		for pool, code := range []struct{ takes, gives string }{
+			{noPool, `$19::text`}, {noCode + takeCode, `(select coalesce((select code from held), (select code from code)))`},
+		} {
+			for stock, given := range []struct{ takes, gives string }{{noStock, `0`}, {takeStock, `(select given from stock)`}} {
+				take := strings.NewReplacer("{nth}", given.gives, "{code}", code.gives).Replace(takeGo)
+				all[fresh][pool][stock] = walk + code.takes + given.takes + take + wasKept
 			}
 		}
 	}

@@ -134,12 +134,15 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 	source := sourceOf(site, req.Landing, req.Referrer)
 	ctx, done := finishing(c)
 	defer done()
-	address, network := Whereabouts(c.ClientIP())
 	who := store.Walker{
 		Walk: ref.ID, Piece: ref.Piece, Variant: ref.Variant, Design: ref.Design, Visitor: ref.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
 		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host), At: now, Unwatched: req.Unwatched,
-		Begins: !begun && len(req.Steps) > 0, Place: secretly(site, "address", address), Network: secretly(site, "network", network),
+		Begins:   !begun && len(req.Steps) > 0,
 		Generous: int(min(v.generous, 10_000)),
+	}
+	if d.HasDraws() {
+		address, network := Whereabouts(c.ClientIP())
+		who.Place, who.Network = secretly(site, "address", address), secretly(site, "network", network)
 	}
 	lead, err := v.store.Advance(ctx, site.ID, site.Zone, who, turn.take)
 	if err != nil {

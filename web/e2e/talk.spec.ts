@@ -66,6 +66,9 @@ for (const [device, options] of [
     await page.keyboard.press('Enter')
     await expect(log(page)).toContainText('Written down.')
     await expect(talk(page).getByRole('link', { name: 'See all classes' })).toBeVisible()
+    // It stays as it ended, while it is open.
+    await page.goto(shop + '/classes?after')
+    await expect(log(page)).toContainText('Written down.')
     const [lead] = (await api.people(email)).leads
     expect(lead.walks[0].answers).toMatchObject({ pull: 'Wheel', before: 'Never', want: 'Yes, please', email })
     await page.context().close()

@@ -136,7 +136,7 @@ export function begin(context: Context, first: DecideAnswer) {
       ended = done
     })
     try {
-      const going = await goingOn(p, !p.slot).catch(() => undefined)
+      const going = await goingOn(p, !p.slot || isOpen(p.piece)).catch(() => undefined)
       const walk: WalkRef = going?.walk ?? { id: id(), piece: p.piece, variant: p.variant, design: p.design, visitor: arrival.visitor }
       const [{ show: draw }, drawing] = await Promise.all([
         load(),
@@ -254,10 +254,10 @@ export function begin(context: Context, first: DecideAnswer) {
   }
 
   /** The walk through a piece that an earlier page began; undefined where there is none to go on with. */
-  async function goingOn(p: Placement, inline: boolean): Promise<{ answer: AdvanceAnswer; walk: WalkRef } | undefined> {
+  async function goingOn(p: Placement, stays: boolean): Promise<{ answer: AdvanceAnswer; walk: WalkRef } | undefined> {
     const known = walks.read()[p.piece]
-    // Who has finished begins anew, but for what stands in the page: there the result stays.
-    if (!known?.token || (known.ended && !inline) || context.silent || context.anew) return
+    // Who has finished begins anew, but for what stands in the page, or is open on it: there the result stays.
+    if (!known?.token || (known.ended && !stays) || context.silent || context.anew) return
     tokens.set(p.piece, known.token)
     const went = await advance({ piece: p.piece } as WalkRef, [], 0)
     if (went.ok && went.answer?.design)
@@ -327,6 +327,15 @@ export function begin(context: Context, first: DecideAnswer) {
 /** A piece on the page, and how it ends. */
 interface Shown {
   end: Promise<'closed' | 'done' | 'lost'>
+}
+
+/** Whether a conversation was open on the page before, in this tab (see chat.tsx). */
+function isOpen(piece: string): boolean {
+  try {
+    return !!sessionStorage.getItem('gobbet:open:' + piece)
+  } catch {
+    return false
+  }
 }
 
 /** The moments without what a click asks for. */

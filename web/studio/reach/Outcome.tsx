@@ -35,7 +35,7 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
       </Foot>
     )
   const lost = r.lost.reduce((n, l) => n + l.views, 0)
-  const slot = { fly_in: 'in the corner', bar: 'along the edge', inline: 'in the page' }[format as string] ?? 'over the page'
+  const slot = { fly_in: 'in the corner', chat: 'in the corner', bar: 'along the edge', inline: 'in the page' }[format as string] ?? 'over the page'
   return (
     <>
       <Foot>
