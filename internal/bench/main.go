@@ -63,6 +63,8 @@ func sizes() {
 	fmt.Printf("all for a popup, gzipped        %6d bytes   to hold: %d\n", loader+zipped("watcher.js")+zipped("renderer.js"), 20*1024)
 	fmt.Printf("the same as Brotli has it       %6d bytes\n", zipped("loader.js")+pressed("visit.js")+pressed("watcher.js")+pressed("renderer.js"))
 	fmt.Printf("a quiz on top of it, gzipped    %6d bytes   to hold: %d\n", zipped("play.js"), 8*1024)
+	fmt.Printf("a conversation on top of it     %6d bytes   to hold: %d\n", zipped("chat.js"), 8*1024)
+	fmt.Printf("prize draws, all three          %6d bytes   to hold: %d each\n", zipped("draw.js"), 6*1024)
 }
 
 // pressed is the size of a script as Brotli has it, which the build did.
