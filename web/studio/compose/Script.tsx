@@ -301,6 +301,7 @@ function What({ line: l, design, act, see }: Omit<RowProps, 'on'>) {
           <Button size="small" sx={{ ...small, fontWeight: 500 }} onClick={() => see(l.to)}>
             goes on at “{design.scenes.find(s => s.id === l.to)?.name}”
           </Button>
+          {l.scene !== l.to && remove('End here instead', d => goOn(d, l.scene, ''))}
         </>
       )
     case 'end':

@@ -29,43 +29,56 @@ function wayOf(s: Scene): string | undefined {
   return (sender ?? advancing ?? all.find(goes))?.id ?? (s.passes ? '' : undefined)
 }
 
-/** A design's lines, in the order they are spoken. */
+/** Where a scene leads that no answer leads elsewhere; empty where it ends. */
+function onFrom(s: Scene): string {
+  const way = wayOf(s)
+  return way === undefined ? '' : leadsTo(s, way)
+}
+
+/** A design's lines, in the order they are spoken. What several ways come to is told on the one that goes straight on, and the others lead there. */
 export function linesOf(design: Design, nameOf: (b: Block) => string): Line[] {
   const lines: Line[] = []
   const told = new Set<string>()
-  const tell = (id: string, depth: number) => {
-    const s = design.scenes.find(x => x.id === id)
-    if (!s) return
-    if (told.has(id)) return void lines.push({ what: 'jump', scene: id, to: id, depth })
-    told.add(id)
+  const find = (id: string) => design.scenes.find(s => s.id === id)
+  const tell = (first: string, depth: number, kept: ReadonlySet<string>) => {
+    if (told.has(first) || kept.has(first)) return void lines.push({ what: 'jump', scene: first, to: first, depth })
+    const straight: Scene[] = []
+    for (let s = find(first); s && !straight.includes(s) && !told.has(s.id) && !kept.has(s.id); s = find(onFrom(s))) straight.push(s)
+    const inner = new Set([...kept, ...straight.map(s => s.id)])
+    for (const s of straight) {
+      told.add(s.id)
+      scene(s, depth, inner)
+    }
+    const last = straight.at(-1)
+    if (!last) return
+    const on = onFrom(last)
+    if (find(on)) lines.push({ what: 'jump', scene: last.id, to: on, depth })
+    else lines.push({ what: 'end', scene: last.id, depth })
+  }
+  const scene = (s: Scene, depth: number, kept: ReadonlySet<string>) => {
     const edges = s.edges ?? []
     for (const b of s.blocks) {
-      const at = { depth, scene: id, block: b.id }
+      const at = { depth, scene: s.id, block: b.id }
       if (b.kind === 'text' || b.kind === 'heading') lines.push({ ...at, what: 'say', text: plain(b.text), rich: typeof b.text !== 'string' })
       else if (b.kind === 'field' && b.ask !== 'hidden') {
         lines.push({ ...at, what: 'ask', field: b })
         for (const c of b.choices ?? []) {
           const own = edges.find(e => testsFor(e, b.key, c.id))
           lines.push({ ...at, what: 'answer', choice: c.id, text: c.label, branch: !!own, depth: depth + 1 })
-          if (own?.to) tell(own.to, depth + 2)
-          else if (own) lines.push({ what: 'end', scene: id, depth: depth + 2 })
+          if (own?.to) tell(own.to, depth + 2, kept)
+          else if (own) lines.push({ what: 'end', scene: s.id, depth: depth + 2 })
         }
       } else if (b.kind === 'button' && b.press.do !== 'send') {
         const own = goes(b) && b.id !== wayOf(s) ? leadsTo(s, b.id) : ''
         lines.push({ ...at, what: 'button', button: b, branch: !!own, depth: depth + 1 })
-        if (own) tell(own, depth + 2)
+        if (own) tell(own, depth + 2, kept)
       } else if (b.kind !== 'button' && !/^(field|space|divider|progress)$/.test(b.kind)) lines.push({ ...at, what: 'other', name: nameOf(b) })
     }
     // Conditions that are not about one answer lead on as well.
     for (const e of edges)
-      if (e.when?.length && e.to && !s.blocks.some(b => b.kind === 'field' && b.choices?.some(c => testsFor(e, b.key, c.id)))) tell(e.to, depth + 1)
-    const way = wayOf(s)
-    const on = way === undefined ? '' : leadsTo(s, way)
-    if (on) tell(on, depth)
-    else lines.push({ what: 'end', scene: id, depth })
+      if (e.when?.length && e.to && !s.blocks.some(b => b.kind === 'field' && b.choices?.some(c => testsFor(e, b.key, c.id)))) tell(e.to, depth + 1, kept)
   }
-  if (design.scenes[0]) tell(design.scenes[0].id, 0)
-  for (const s of design.scenes) if (!told.has(s.id)) tell(s.id, 0)
+  for (const s of design.scenes) if (s === design.scenes[0] || !told.has(s.id)) tell(s.id, 0, new Set())
   return lines
 }
 
