@@ -59,7 +59,7 @@ func spinForAGlaze() *piece.Piece {
 				}},
 			}},
 		}},
-		won("won", "Won", "{prize} is yours", "Use the code in your basket until the end of the month.", code),
+		won("won", "Won", "{prize|Your prize} is yours", "Use the code in your basket until the end of the month.", code),
 		won("lost", "Not won", "Not today", "The kiln has its moods, too. Thank you for playing."),
 	}}
 	return finish(&piece.Piece{
@@ -86,7 +86,7 @@ func springCard() *piece.Piece {
 	design := piece.Design{Frame: fern, Scenes: []piece.Scene{
 		{ID: "card", Name: "The card", Kind: piece.FormScene, Blocks: []piece.Block{heading("title", "Spring in the studio", 24), text("why", "A card for everyone who looks in. Scratch yours.", 16), card},
 			Edges: []piece.Edge{{When: []piece.Test{{Of: "prize", Op: piece.TestIs, Value: "nothing"}}, To: "lost"}, {To: "won"}}},
-		{ID: "won", Name: "Won", Kind: piece.ThanksScene, Blocks: []piece.Block{heading("title", "{prize}", 26), text("say", "With your next order of clay.", 16), code, closing("done", "Back to the shop", false)}},
+		{ID: "won", Name: "Won", Kind: piece.ThanksScene, Blocks: []piece.Block{heading("title", "{prize|Your prize}", 26), text("say", "With your next order of clay.", 16), code, closing("done", "Back to the shop", false)}},
 		{ID: "lost", Name: "Not won", Kind: piece.ThanksScene, Blocks: []piece.Block{heading("title", "Not this one", 26), text("say", "There is a new card next month.", 16), closing("done", "Back to the shop", false)}},
 	}}
 	return finish(&piece.Piece{

@@ -36,7 +36,7 @@ func wonCode() piece.Code {
 // drawn are where a go leads: what is won, and what is not.
 func drawn(won, lost string) []piece.Scene {
 	return []piece.Scene{
-		scene("won", "Won", piece.ThanksScene, append(mid(h("{prize} is yours", 32), t(won, 16)), wonCode(), done("Back to the page"))...),
+		scene("won", "Won", piece.ThanksScene, append(mid(h("{prize|Your prize} is yours", 32), t(won, 16)), wonCode(), done("Back to the page"))...),
 		scene("lost", "Not won", piece.ThanksScene, append(mid(h("Not this time", 32), t(lost, 16)), done("Back to the page"))...),
 	}
 }
@@ -52,7 +52,7 @@ func spin(words string) piece.Button {
 
 // claimed asks for the address after the go, before the code is shown.
 func claimed(words string) piece.Scene {
-	return leads(scene("claim", "Sign-up", piece.FormScene, h("{prize} is yours", 28), t("Where should the code go? You see it here as well.", 16), email(), spin(words)), always("won"))
+	return leads(scene("claim", "Sign-up", piece.FormScene, h("{prize|Your prize} is yours", 28), t("Where should the code go? You see it here as well.", 16), email(), spin(words)), always("won"))
 }
 
 // middled lines columns up by their middles.
@@ -78,7 +78,7 @@ func draws() []Start {
 		start(Draw, piece.FlyIn, "Scratch and see", "scratch card prize corner", looks(wide(360)), append([]piece.Scene{card, claimed("Show my code")}, after...)...),
 		start(Draw, piece.Popup, "Pick a box", "boxes pick prize surprise", looks(wide(520)), append([]piece.Scene{boxed, claimed("Show my code")}, after...)...),
 		start(Draw, piece.Bar, "A card in a line", "scratch card bar prize", looks(washed), line,
-			scene("won", "Won", piece.ThanksScene, t("{prize} is yours.", 16), wonCode(), narrow(done("Close"))),
+			scene("won", "Won", piece.ThanksScene, t("{prize|Your prize} is yours.", 16), wonCode(), narrow(done("Close"))),
 			scene("lost", "Not won", piece.ThanksScene, t("Not this time. Thank you for playing.", 16), narrow(done("Close")))),
 		start(Draw, piece.Sheet, "A wheel behind a tab", "wheel spin tab side sheet prize", func(f *piece.Frame) {
 			f.Tab = piece.Tab{Words: "Spin for something", Place: "bottom_end", After: true}

@@ -101,7 +101,7 @@ func talks() []Start {
 			turn("q2", "When", one("when", "When do you need it?", pick("This week"), pick("Later")), []string{"When do you need it?"}, always("q3")),
 			kindly("q3", "Address", "And where may we send what is in the box?", "box"),
 			spun(scene("box", "The box", piece.FormScene, says("Pick one."), drawing("boxes", "Open", 260, usualPrizes()...)), "won"),
-			ending("won", "Won", says("{prize} is yours."), wonCode()),
+			ending("won", "Won", says("{prize|Your prize} is yours."), wonCode()),
 			ending("lost", "Not won", says("Not this time. Thank you for playing."))),
 	}
 }

@@ -101,7 +101,7 @@ export function DrawSettings({ block: d, at }: { block: PrizeDraw; at: string })
         <Row label="">{() => <Muted>{d.even ? 'All parts look alike, whatever their odds.' : 'Each part is as wide as its odds.'}</Muted>}</Row>
       )}
       {d.look === 'boxes' && <Num k="boxes" label="Boxes" min={2} max={9} usual={3} />}
-      <Line k="words" label={d.look === 'wheel' ? 'Hub' : d.look === 'card' ? 'On the card' : 'Read aloud'} max={40} />
+      <Line k="words" label={d.look === 'wheel' ? 'Hub' : d.look === 'card' ? 'On the card' : 'Screen-reader label'} max={40} />
       {!sends && <Flag k="counts" label="Counts as conversion" />}
       {!sends && <Ways block={d.id} label="Goes to" />}
       <Num k="size" label="Size" unit="px" min={160} max={480} />

@@ -224,7 +224,7 @@ export function FrameSettings() {
       </Row>
       {talks && !flat(scene.blocks).some(answers) && buttonsOf(scene).length === 0 && (
         <>
-          <Toggle label="Goes on by itself" on={!!scene.passes} onChange={on => changeScene(s => (on ? void (s.passes = true) : void delete s.passes))} />
+          <Toggle label="Continue automatically" on={!!scene.passes} onChange={on => changeScene(s => (on ? void (s.passes = true) : void delete s.passes))} />
           {scene.passes && <Ways block="" label="Goes to" />}
         </>
       )}

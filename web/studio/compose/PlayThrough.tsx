@@ -84,7 +84,7 @@ export function PlayedThrough({
                   </Box>
                 )
               })}
-              {!results.length && <Box sx={{ color: ink[2] }}>No scene is a result.</Box>}
+              {!results.length && !narrow && <Box sx={{ color: ink[2] }}>No scene is a result.</Box>}
               {p.lost > 0 && (
                 <Box role="status" sx={{ mt: '6px', color: apricot.ink }}>
                   {count(p.lost)} came to no end

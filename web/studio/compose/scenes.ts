@@ -248,7 +248,7 @@ function addDraw() {
       name: 'Won',
       kind: 'thanks',
       blocks: [
-        { kind: 'heading', id: 'title', text: `{${draw.key}} is yours`, size: 28, align: 'center' },
+        { kind: 'heading', id: 'title', text: `{${draw.key}|Your prize} is yours`, size: 28, align: 'center' },
         { kind: 'code', id: 'code', draw: draw.key, words: 'Copy', copied: 'Copied', size: 20 },
         { kind: 'button', id: 'done', words: 'Back to the page', press: { do: 'close' }, counts: false, quiet: false },
       ],
