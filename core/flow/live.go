@@ -3,7 +3,6 @@ package flow
 import (
 	"cmp"
 	"hash/fnv"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -84,8 +83,6 @@ func (g *Graph) withParts(at int) {
 	}
 }
 
-var mergeField = regexp.MustCompile(`\{([^{}|]{1,40})`)
-
 // shown lists the names of formulas that a scene may show: in blocks made for
 // it, and as merge fields in any of its texts.
 func shown(s *piece.Scene) (names []string) {
@@ -105,7 +102,7 @@ func shown(s *piece.Scene) (names []string) {
 		}
 		for _, text := range texts {
 			for _, m := range mergeField.FindAllStringSubmatch(text, -1) {
-				names = append(names, strings.TrimSpace(m[1]))
+				names = append(names, strings.TrimSpace(m[2]))
 			}
 		}
 	}

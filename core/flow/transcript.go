@@ -2,6 +2,7 @@ package flow
 
 import (
 	"math/rand/v2"
+	"regexp"
 	"strings"
 
 	"gobbet/core/piece"
@@ -48,7 +49,6 @@ func (g *Graph) Transcript(seed uint64) (said []Said) {
 
 // lines are what a scene says: its words, and what it asks.
 func (g *Graph) lines(s *scene, w *Walk) (said []Said) {
-	filled := g.merged(w)
 	for b := range s.All() {
 		text := ""
 		switch b := b.(type) {
@@ -63,22 +63,31 @@ func (g *Graph) lines(s *scene, w *Walk) (said []Said) {
 		case piece.PrizeDraw:
 			text = "(" + b.Label + ")"
 		}
-		if text = strings.TrimSpace(filled.Replace(text)); text != "" {
+		if text = strings.TrimSpace(g.merged(w, text)); text != "" {
 			said = append(said, Said{Scene: s.ID, Text: text})
 		}
 	}
 	return said
 }
 
+// mergeField is {key}, or {key|otherwise}, with what stands before it: as the
+// page script has it (fill.ts).
+var mergeField = regexp.MustCompile(`(,?\s*)\{([^{}|]{1,40})(?:\|([^{}]{0,80}))?\}`)
+
 // merged fills merge fields in with what was answered by now.
-func (g *Graph) merged(w *Walk) *strings.Replacer {
-	var pairs []string
-	for i := range g.scenes {
-		for key, answer := range g.scenes[i].form.Said(w.Answers) {
-			pairs = append(pairs, "{"+key+"}", strings.ReplaceAll(answer, "\n", ", "))
+func (g *Graph) merged(w *Walk, text string) string {
+	return mergeField.ReplaceAllStringFunc(text, func(field string) string {
+		m := mergeField.FindStringSubmatch(field)
+		key := strings.ReplaceAll(strings.ToLower(strings.TrimSpace(m[2])), " ", "_")
+		said := m[3]
+		if p, ok := g.fields[key]; ok && w.Answers[key] != "" {
+			said = strings.ReplaceAll(g.scenes[p.scene].form.Said(w.Answers)[key], "\n", ", ")
 		}
-	}
-	return strings.NewReplacer(pairs...)
+		if said == "" {
+			return ""
+		}
+		return m[1] + said
+	})
 }
 
 // answered is what a visitor said by a step: their answers as they are read, or

@@ -10,7 +10,7 @@ import (
 var chat = []string{
 	sceneDoc("hello", "question", `{"kind":"text","id":"t","text":"Hello.","size":16,"align":"start"},{"kind":"field","id":"f","ask":"choice","key":"like","label":"Do you like clay?","required":true,"advances":true,"choices":[{"id":"yes","label":"Yes"},{"id":"no","label":"No"}]}`,
 		`{"when":[{"of":"like","op":"is","value":"no"}],"to":"bye"},{"to":"good"}`),
-	strings.Replace(sceneDoc("good", "plain", `{"kind":"text","id":"t","text":"Good: {like} it is.","size":16,"align":"start"}`, to("end")), `"kind":"plain"`, `"kind":"plain","passes":true`, 1),
+	strings.Replace(sceneDoc("good", "plain", `{"kind":"text","id":"t","text":"Good: {like} it is, {nobody|friend}{nothing}.","size":16,"align":"start"}`, to("end")), `"kind":"plain"`, `"kind":"plain","passes":true`, 1),
 	sceneDoc("bye", "thanks", `{"kind":"text","id":"t","text":"Goodbye.","size":16,"align":"start"}`, ""),
 	sceneDoc("end", "thanks", `{"kind":"text","id":"t","text":"Come by.","size":16,"align":"start"}`, ""),
 }
@@ -32,7 +32,7 @@ func TestATranscriptReadsAsItIsSpoken(t *testing.T) {
 			t.Error("the same seed says something else")
 		}
 	}
-	yes, no := "- Hello.\n- Do you like clay?\n> Yes\n- Good: Yes it is.\n- Come by.", "- Hello.\n- Do you like clay?\n> No\n- Goodbye."
+	yes, no := "- Hello.\n- Do you like clay?\n> Yes\n- Good: Yes it is, friend.\n- Come by.", "- Hello.\n- Do you like clay?\n> No\n- Goodbye."
 	if len(heard) != 2 || !heard[yes] || !heard[no] {
 		t.Errorf("%v", heard)
 	}
