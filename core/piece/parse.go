@@ -225,9 +225,14 @@ func (r *reader) scene(n *fault.Node, at string) (s Scene) {
 	if len(r.Faults) > found {
 		return s // a block that could not be read leaves the others at other places
 	}
-	ids, count := map[string]bool{}, 0
+	ids, count, draws := map[string]bool{}, 0, 0
 	walk(s.Blocks, at, func(place string, b Block) bool {
 		count++
+		if _, ok := b.(PrizeDraw); ok {
+			if draws++; draws > 1 {
+				r.Faults.Add(place, "is a second prize draw: a scene has one at most")
+			}
+		}
 		r.Unique(ids, r.ID(fault.Key(place, "id"), BlockID(b)), fault.Key(place, "id"))
 		return true
 	})

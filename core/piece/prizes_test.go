@@ -74,6 +74,16 @@ func TestPrizeDrawsAreChecked(t *testing.T) {
 			}
 		}
 	}
+	if _, err := talking(t, func(s map[string]any) {
+		for _, key := range []string{"one", "two"} {
+			var b map[string]any
+			_ = json.Unmarshal([]byte(draw(two, "")), &b)
+			b["id"], b["key"] = key, key
+			s["blocks"] = append(s["blocks"].([]any), b)
+		}
+	}); err == nil || !strings.Contains(err.Error(), "a second prize draw") {
+		t.Errorf("two draws in a scene: %v", err)
+	}
 	for text, want := range map[string]string{
 		`{"kind":"code","id":"c","draw":"nothing","words":"Copy","copied":"Copied","size":20}`: "names a prize draw that is not here",
 		`{"kind":"code","id":"c","draw":"answer","words":"Copy","copied":"Copied","size":20}`:  "names a prize draw that is not here",
