@@ -63,9 +63,6 @@ func TestCodesComeByAPatternAndFromFiles(t *testing.T) {
 
 // As many codes as a file may hold, half of them there twice.
 func TestAMillionCodesAreTakenAtOnce(t *testing.T) {
-	if testing.Short() {
-		t.Skip("it takes some seconds")
-	}
 	h := signedIn(t)
 	var b strings.Builder
 	for i := range 1_000_000 {
