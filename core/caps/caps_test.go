@@ -114,36 +114,36 @@ func TestCheckNamesThePlace(t *testing.T) {
 	}
 }
 
-func TestHouseHolds(t *testing.T) {
+func TestSiteLimitsHold(t *testing.T) {
 	for _, c := range []struct {
-		house    House
-		manner   Manner
-		overlays int
-		latest   time.Time
-		why      Reason
-		until    time.Time
+		limits       SiteLimits
+		interruption Interruption
+		overlays     int
+		latest       time.Time
+		why          Reason
+		until        time.Time
 	}{
-		{House{}, Covers, 99, now, "", time.Time{}},
-		{House{Overlays: 2}, Covers, 1, time.Time{}, "", time.Time{}},
-		{House{Overlays: 2}, Covers, 2, time.Time{}, Overlays, time.Time{}},
-		{House{Overlays: 2}, Interrupts, 9, time.Time{}, "", time.Time{}},
-		{House{Quiet: "PT1M"}, Interrupts, 0, ago(59 * time.Second), Quiet, now.Add(time.Second)},
-		{House{Quiet: "PT1M"}, Interrupts, 0, ago(time.Minute), "", time.Time{}},
-		{House{Quiet: "PT1M"}, Interrupts, 0, time.Time{}, "", time.Time{}},
-		{House{Quiet: "PT1M", Overlays: 1}, Invited, 9, ago(time.Second), "", time.Time{}},
-		{House{Quiet: "PT1M"}, Interrupts, 0, now.AddDate(1, 0, 0), Quiet, now.Add(time.Minute)}, // a clock a year fast
+		{SiteLimits{}, Covers, 99, now, "", time.Time{}},
+		{SiteLimits{Overlays: 2}, Covers, 1, time.Time{}, "", time.Time{}},
+		{SiteLimits{Overlays: 2}, Covers, 2, time.Time{}, Overlays, time.Time{}},
+		{SiteLimits{Overlays: 2}, Interrupts, 9, time.Time{}, "", time.Time{}},
+		{SiteLimits{Quiet: "PT1M"}, Interrupts, 0, ago(59 * time.Second), Quiet, now.Add(time.Second)},
+		{SiteLimits{Quiet: "PT1M"}, Interrupts, 0, ago(time.Minute), "", time.Time{}},
+		{SiteLimits{Quiet: "PT1M"}, Interrupts, 0, time.Time{}, "", time.Time{}},
+		{SiteLimits{Quiet: "PT1M", Overlays: 1}, Invited, 9, ago(time.Second), "", time.Time{}},
+		{SiteLimits{Quiet: "PT1M"}, Interrupts, 0, now.AddDate(1, 0, 0), Quiet, now.Add(time.Minute)}, // a clock a year fast
 	} {
-		why, until, held := c.house.Hold(c.manner, c.overlays, c.latest, now)
+		why, until, held := c.limits.Hold(c.interruption, c.overlays, c.latest, now)
 		if why != c.why || !until.Equal(c.until) || held != (c.why != "") {
 			t.Errorf("%+v: %q until %v (%v)", c, why, until, held)
 		}
 	}
-	for house, at := range map[House]string{{Overlays: -1}: "overlays", {Overlays: 101}: "overlays", {Quiet: "soon"}: "quiet", {Quiet: Forever}: "quiet", {Quiet: "PT0S"}: "quiet"} {
-		if err := house.Check(); err == nil || fault.Of(err)[0].At != at {
-			t.Errorf("%+v: %v", house, err)
+	for limits, at := range map[SiteLimits]string{{Overlays: -1}: "overlays", {Overlays: 101}: "overlays", {Quiet: "soon"}: "quiet", {Quiet: Forever}: "quiet", {Quiet: "PT0S"}: "quiet"} {
+		if err := limits.Check(); err == nil || fault.Of(err)[0].At != at {
+			t.Errorf("%+v: %v", limits, err)
 		}
 	}
-	if err := (House{Overlays: 3, Quiet: "PT2M"}).Check(); err != nil {
+	if err := (SiteLimits{Overlays: 3, Quiet: "PT2M"}).Check(); err != nil {
 		t.Error(err)
 	}
 }

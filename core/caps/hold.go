@@ -28,7 +28,7 @@ const (
 	AfterConvert Reason = "after_convert"
 	Total        Reason = "total"
 	Lead         Reason = "lead"
-	// Those of a House.
+	// Those of a SiteLimits.
 	Overlays Reason = "overlays"
 	Quiet    Reason = "quiet"
 )

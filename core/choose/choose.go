@@ -48,11 +48,11 @@ type Standing struct {
 }
 
 // Stand says how one piece stands, whatever others are there.
-func (l *Live) Stand(v *reach.Visit, m *Memory, clock Clock, house caps.House) Standing {
-	return l.stand(v, onPhone(v), m, clock, house)
+func (l *Live) Stand(v *reach.Visit, m *Memory, clock Clock, limits caps.SiteLimits) Standing {
+	return l.stand(v, onPhone(v), m, clock, limits)
 }
 
-func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, house caps.House) Standing {
+func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, limits caps.SiteLimits) Standing {
 	s := Standing{Verdict: l.Piece.Program.Judge(v)}
 	if s.Verdict == reach.No {
 		s.Held = ByRule
@@ -79,7 +79,7 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, house c
 		}
 	}
 	// What waits is asked again by the page, when its moment comes.
-	if why, until, is := house.Hold(l.manner(phone), max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays && !l.Piece.Program.MayBeAskedFor()) {
+	if why, until, is := limits.Hold(l.interruption(phone), max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays && !l.Piece.Program.MayBeAskedFor()) {
 		s.Held, s.Until = Reason(why), until
 	}
 	return s
@@ -89,13 +89,13 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, house c
 // on overlays counts it.
 func (l *Live) Overlay(v *reach.Visit) bool { return l.Piece.On(onPhone(v)).Overlay() }
 
-// manner is that of the piece's format, but for one that shows only when it is
+// interruption is that of the piece's format, but for one that shows only when it is
 // asked for.
-func (l *Live) manner(phone bool) caps.Manner {
+func (l *Live) interruption(phone bool) caps.Interruption {
 	if l.Piece.Program.AskedFor() {
 		return caps.Invited
 	}
-	return l.Piece.On(phone).Manner()
+	return l.Piece.On(phone).Interruption()
 }
 
 // Slot is the place on the page that the piece claims on the visit's device;
@@ -107,19 +107,19 @@ func onPhone(v *reach.Visit) bool { return v.Text("device.kind") == "phone" }
 // Each visits the pieces with how they stand. The pieces come in the order in
 // which they win their slots. A piece that shows at once takes its slot from
 // every later one; one that waits takes it only when it comes.
-func Each(pieces []Live, v *reach.Visit, m *Memory, clock Clock, house caps.House, do func(l *Live, s Standing)) {
-	each(pieces, nil, v, m, clock, house, do)
+func Each(pieces []Live, v *reach.Visit, m *Memory, clock Clock, limits caps.SiteLimits, do func(l *Live, s Standing)) {
+	each(pieces, nil, v, m, clock, limits, do)
 }
 
 // each is Each, but passes over the pieces whose paths begin otherwise.
-func each(pieces []Live, begins []string, v *reach.Visit, m *Memory, clock Clock, house caps.House, do func(l *Live, s Standing)) {
+func each(pieces []Live, begins []string, v *reach.Visit, m *Memory, clock Clock, limits caps.SiteLimits, do func(l *Live, s Standing)) {
 	taken, phone, path := map[string]string{}, onPhone(v), v.Path()
 	for i := range pieces {
 		if begins != nil && !strings.HasPrefix(path, begins[i]) {
 			continue
 		}
 		l := &pieces[i]
-		s := l.stand(v, phone, m, clock, house)
+		s := l.stand(v, phone, m, clock, limits)
 		if s.Held == "" {
 			slot := l.Piece.Slot(phone)
 			if by, ok := taken[slot]; ok && slot != "" {
@@ -155,9 +155,9 @@ func NewLineup(pieces []Live) Lineup {
 }
 
 // Decide gives the placements of a visit, those that win first.
-func (l Lineup) Decide(v *reach.Visit, m *Memory, clock Clock, house caps.House) []Placement {
+func (l Lineup) Decide(v *reach.Visit, m *Memory, clock Clock, limits caps.SiteLimits) []Placement {
 	placements := []Placement{}
-	each(l.pieces, l.begins, v, m, clock, house, func(l *Live, s Standing) {
+	each(l.pieces, l.begins, v, m, clock, limits, func(l *Live, s Standing) {
 		if s.Held == "" {
 			placements = append(placements, l.Place(v, m, s))
 		}
@@ -168,7 +168,7 @@ func (l Lineup) Decide(v *reach.Visit, m *Memory, clock Clock, house caps.House)
 // Place is the placement of a piece that stands as it does.
 func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
 	variant := Allot(l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
-	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Slot(v), Overlay: l.Overlay(v), Interrupts: l.Piece.On(onPhone(v)).Manner() >= caps.Interrupts, Design: l.Hashes[variant]}
+	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Slot(v), Overlay: l.Overlay(v), Interrupts: l.Piece.On(onPhone(v)).Interruption() >= caps.Interrupts, Design: l.Hashes[variant]}
 	if s.Verdict == reach.Waits {
 		p.Waiting = l.Piece.Program.Waiting(v)
 	}

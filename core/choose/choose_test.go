@@ -43,7 +43,7 @@ func placed(t *testing.T, pieces []Live, m *Memory) string {
 	v.Set("page.path", "/")
 	m.Tell(v, now, true)
 	var said string
-	for _, p := range NewLineup(pieces).Decide(v, m, Clock{now, now}, caps.House{}) {
+	for _, p := range NewLineup(pieces).Decide(v, m, Clock{now, now}, caps.SiteLimits{}) {
 		waiting, _ := json.Marshal(p.Waiting)
 		said += fmt.Sprintf("%s/%s/%s:%s ", p.Piece, p.Variant, p.Slot, waiting)
 	}
@@ -180,7 +180,7 @@ func TestScheduleIsOfTheSiteOrTheVisitor(t *testing.T) {
 		held Reason
 	}{{"", 10, ""}, {"", 18, BySchedule}, {schedule.OfVisitor, 10, BySchedule}, {schedule.OfVisitor, 1, ""}} {
 		p.Piece.Schedule.Zone = c.zone
-		if s := p.Stand(&reach.Visit{}, &Memory{}, at(c.hour), caps.House{}); s.Held != c.held {
+		if s := p.Stand(&reach.Visit{}, &Memory{}, at(c.hour), caps.SiteLimits{}); s.Held != c.held {
 			t.Errorf("%q at %d: %q", c.zone, c.hour, s.Held)
 		}
 	}
@@ -190,7 +190,7 @@ func TestScheduleIsOfTheSiteOrTheVisitor(t *testing.T) {
 // again when its moment comes, but never comes in a visit that is full.
 func TestTheSitesLimitsHoldBack(t *testing.T) {
 	clock := Clock{now, now}
-	house := caps.House{Overlays: 1, Quiet: "PT1M"}
+	limits := caps.SiteLimits{Overlays: 1, Quiet: "PT1M"}
 	recent := &Memory{Shown: now.Unix() - 30}
 	full := &Memory{Visit: VisitMemory{Overlays: 1}}
 	for _, c := range []struct {
@@ -206,7 +206,7 @@ func TestTheSitesLimitsHoldBack(t *testing.T) {
 		l := live(t, "one", c.format, c.rule)
 		v := &reach.Visit{}
 		v.Set("page.path", "/")
-		if s := l.Stand(v, c.m, clock, house); s.Held != c.held {
+		if s := l.Stand(v, c.m, clock, limits); s.Held != c.held {
 			t.Errorf("%s %s: %q, want %q", c.format, c.rule, s.Held, c.held)
 		}
 	}
@@ -260,7 +260,7 @@ func TestPhonesMayGetAnotherFormat(t *testing.T) {
 		v := &reach.Visit{}
 		v.Set("device.kind", device)
 		got := ""
-		for _, p := range NewLineup([]Live{both, other, inline, again}).Decide(v, &Memory{}, Clock{now, now}, caps.House{}) {
+		for _, p := range NewLineup([]Live{both, other, inline, again}).Decide(v, &Memory{}, Clock{now, now}, caps.SiteLimits{}) {
 			got += fmt.Sprintf("%s:%s:%v ", p.Piece, p.Slot, p.Overlay)
 		}
 		if got != want {
@@ -271,7 +271,7 @@ func TestPhonesMayGetAnotherFormat(t *testing.T) {
 
 func TestWhoAskedNotToSeeItAgainDoesNot(t *testing.T) {
 	l := live(t, "one", piece.Popup, yes)
-	s := l.Stand(&reach.Visit{}, &Memory{Pieces: map[string]Known{"one": {Never: true}}}, Clock{now, now}, caps.House{})
+	s := l.Stand(&reach.Visit{}, &Memory{Pieces: map[string]Known{"one": {Never: true}}}, Clock{now, now}, caps.SiteLimits{})
 	if s.Held != ByNever || s.Say(now, nil) == "" {
 		t.Errorf("%+v", s)
 	}
@@ -310,7 +310,7 @@ func TestALineupGivesWhatAskingEachGives(t *testing.T) {
 			v.Set("page.title", "/shop")
 		}
 		want := []Placement{}
-		Each(pieces, v, &Memory{}, Clock{now, now}, caps.House{}, func(l *Live, s Standing) {
+		Each(pieces, v, &Memory{}, Clock{now, now}, caps.SiteLimits{}, func(l *Live, s Standing) {
 			if s.Held == "" {
 				want = append(want, l.Place(v, &Memory{}, s))
 			}
@@ -321,7 +321,7 @@ func TestALineupGivesWhatAskingEachGives(t *testing.T) {
 				passed++
 			}
 		}
-		got := lineup.Decide(v, &Memory{}, Clock{now, now}, caps.House{})
+		got := lineup.Decide(v, &Memory{}, Clock{now, now}, caps.SiteLimits{})
 		if shown += len(got); !reflect.DeepEqual(got, want) {
 			t.Fatalf("%+v, want %+v", got, want)
 		}

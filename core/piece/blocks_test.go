@@ -116,7 +116,7 @@ func TestDocumentsOfTheFirstVersionAreRead(t *testing.T) {
 	doc := document(t)
 	doc["version"] = 1
 	frame := map[string]any{"width": 400, "padding": 20, "corners": 8, "background": "#ffffff", "ink": "#111111", "accent": "#1f4f4e", "accent_ink": "#ffffff", "font": "serif",
-		"veil": map[string]any{"color": "#000000", "opacity": 50, "closes": true}, "close": map[string]any{"shown": true, "label": "Close"}}
+		"backdrop": map[string]any{"color": "#000000", "opacity": 50, "closes": true}, "close": map[string]any{"shown": true, "label": "Close"}}
 	put(doc, frame, "split", "variants", 0, "design", "frame")
 	raw, _ := json.Marshal(doc)
 	p, err := Parse(raw)

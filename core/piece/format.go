@@ -20,13 +20,13 @@ const (
 	Chat   Format = "chat"   // a conversation in a corner, behind a tab
 )
 
-// manners is the declaration of a format: all that tells one from another.
-type manners struct {
+// formatSpec is the declaration of a format: all that tells one from another.
+type formatSpec struct {
 	format Format
 	// places are where it may stand, the usual one first.
 	places []Place
 	// comes is how it comes between a visitor and the page.
-	comes caps.Manner
+	comes caps.Interruption
 	// slot names what it claims of the page, of which each place is one if
 	// byPlace. Empty: nothing; any number may stand inline.
 	slot    string
@@ -37,25 +37,25 @@ type manners struct {
 	usual func(f *Frame)
 }
 
-var formats = []manners{
+var formats = []formatSpec{
 	{Popup, []Place{Center, Top, Bottom}, caps.Covers, "overlay", false, Always, func(*Frame) {}},
 	{FlyIn, []Place{BottomEnd, BottomStart, TopEnd, TopStart}, caps.Interrupts, "corner", true, Always, func(f *Frame) {
-		f.Width, f.Padding, f.Veil.Opacity = 340, 24, 0
+		f.Width, f.Padding, f.Backdrop.Opacity = 340, 24, 0
 	}},
 	{Bar, []Place{Top, Bottom}, caps.Interrupts, "edge", true, Frames, func(f *Frame) {
-		f.Width, f.Padding, f.Corners, f.Veil.Opacity, f.Shadow, f.Enter = 1080, 10, 0, 0, SoftShadow, Drop
+		f.Width, f.Padding, f.Corners, f.Backdrop.Opacity, f.Shadow, f.Enter = 1080, 10, 0, 0, SoftShadow, Drop
 	}},
 	{Full, []Place{Center}, caps.Covers, "overlay", false, Frames, func(f *Frame) {
-		f.Width, f.Corners, f.Veil.Opacity, f.Shadow, f.Enter = 620, 0, 0, NoShadow, Fade
+		f.Width, f.Corners, f.Backdrop.Opacity, f.Shadow, f.Enter = 620, 0, 0, NoShadow, Fade
 	}},
 	{Sheet, []Place{End, Start}, caps.Covers, "overlay", false, Frames, func(f *Frame) {
 		f.Width, f.Corners, f.Enter = 420, 0, Slide
 	}},
 	{Inline, []Place{Center}, caps.Invited, "", false, Frames, func(f *Frame) {
-		f.Width, f.Padding, f.Veil.Opacity, f.Enter, f.Close.Shown = 720, 28, 0, Still, false
+		f.Width, f.Padding, f.Backdrop.Opacity, f.Enter, f.Close.Shown = 720, 28, 0, Still, false
 	}},
 	{Chat, []Place{BottomEnd, BottomStart}, caps.Invited, "corner", true, Chats, func(f *Frame) {
-		f.Width, f.Padding, f.Veil.Opacity = 360, 18, 0
+		f.Width, f.Padding, f.Backdrop.Opacity = 360, 18, 0
 		f.Tab = Tab{Words: "Can we help?"}
 		f.Talk = &Talk{Face: "cup", Pace: "calm"}
 	}},
@@ -69,20 +69,20 @@ var Formats = func() (all []Format) {
 	return all
 }()
 
-// manners gives the format's declaration; one that is not known is a popup.
-func (f Format) manners() *manners {
-	i := slices.IndexFunc(formats, func(m manners) bool { return m.format == f })
+// formatSpec gives the format's declaration; one that is not known is a popup.
+func (f Format) spec() *formatSpec {
+	i := slices.IndexFunc(formats, func(m formatSpec) bool { return m.format == f })
 	return &formats[max(i, 0)]
 }
 
 // Overlay reports whether the format lies over the page and makes it wait.
-func (f Format) Overlay() bool { return f.manners().comes == caps.Covers }
+func (f Format) Overlay() bool { return f.spec().comes == caps.Covers }
 
-// Manner is how the format comes between a visitor and the page.
-func (f Format) Manner() caps.Manner { return f.manners().comes }
+// Interruption is how the format comes between a visitor and the page.
+func (f Format) Interruption() caps.Interruption { return f.spec().comes }
 
 // Places are where a format may stand, the usual one first.
-func (f Format) Places() []Place { return f.manners().places }
+func (f Format) Places() []Place { return f.spec().places }
 
 // Or gives the place if the format may stand there, and its usual one otherwise.
 func (p Place) Or(f Format) Place {
@@ -96,7 +96,7 @@ func (p Place) Or(f Format) Place {
 // Slot is the place on the page that a piece claims: one piece at a time may
 // stand in it. The empty slot is no one's: any number may stand inline.
 func Slot(f Format, p Place) string {
-	m := f.manners()
+	m := f.spec()
 	if m.byPlace {
 		return m.slot + "." + string(p.Or(f))
 	}
@@ -107,8 +107,8 @@ func Slot(f Format, p Place) string {
 func UsualFrame(format Format) Frame {
 	f := Frame{
 		Width: 460, Padding: 36, Corners: ByKit, Background: "@background", Ink: "@ink", Accent: "@accent", AccentInk: "@accent_ink",
-		Font: style.KitText, Veil: Veil{Color: "#1f1a24", Opacity: 55, Closes: true}, Close: Close{Shown: true, Label: "Close"},
+		Font: style.KitText, Backdrop: Backdrop{Color: "#1f1a24", Opacity: 55, Closes: true}, Close: Close{Shown: true, Label: "Close"},
 	}
-	format.manners().usual(&f)
+	format.spec().usual(&f)
 	return f
 }

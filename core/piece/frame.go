@@ -35,22 +35,22 @@ type Frame struct {
 	HeadingFont style.Font `json:"heading_font,omitempty"`
 	Place       Place      `json:"place,omitempty"` // empty: the format's usual one
 	// Gap is the space between blocks, 1 to 48; 0: 16.
-	Gap    int    `json:"gap,omitempty"`
-	Behind Behind `json:"behind,omitzero" tstype:"Behind,omitempty"`
-	Border Border `json:"border,omitzero" tstype:"Border,omitempty"`
-	Shadow Shadow `json:"shadow,omitempty"` // empty: deep over the page, none in its flow
-	Veil   Veil   `json:"veil"`
-	Close  Close  `json:"close"`
-	Enter  Motion `json:"enter,omitempty"` // empty: rise
-	Leave  Motion `json:"leave,omitempty"` // empty: fade
+	Gap      int      `json:"gap,omitempty"`
+	Behind   Behind   `json:"behind,omitzero" tstype:"Behind,omitempty"`
+	Border   Border   `json:"border,omitzero" tstype:"Border,omitempty"`
+	Shadow   Shadow   `json:"shadow,omitempty"` // empty: deep over the page, none in its flow
+	Backdrop Backdrop `json:"backdrop"`
+	Close    Close    `json:"close"`
+	Enter    Motion   `json:"enter,omitempty"` // empty: rise
+	Leave    Motion   `json:"leave,omitempty"` // empty: fade
 	// Sound is heard as it opens, by those who have pressed something on the
 	// page before: browsers play none to others. Empty: none.
 	Sound string `json:"sound,omitempty" tstype:"'chime' | 'knock'"`
 	// Bar is how a floating bar behaves, Anchor where an inline piece stands,
 	// and Tab the small tab that opens the piece.
-	Bar    BarManner `json:"bar,omitzero" tstype:"BarManner,omitempty"`
-	Anchor Anchor    `json:"anchor,omitzero" tstype:"Anchor,omitempty"`
-	Tab    Tab       `json:"tab,omitzero" tstype:"Tab,omitempty"`
+	Bar    BarBehaviour `json:"bar,omitzero" tstype:"BarBehaviour,omitempty"`
+	Anchor Anchor       `json:"anchor,omitzero" tstype:"Anchor,omitempty"`
+	Tab    Tab          `json:"tab,omitzero" tstype:"Tab,omitempty"`
 	// Talk draws the scenes as a conversation, in the format chat or inline; nil:
 	// as scenes.
 	Talk *Talk `json:"talk,omitempty"`
@@ -60,11 +60,11 @@ type Frame struct {
 	Phone Patch `json:"phone,omitempty" tstype:"{ [key: string]: unknown }"`
 }
 
-// Veil darkens the page behind a popup.
-type Veil struct {
+// Backdrop darkens the page behind a popup.
+type Backdrop struct {
 	Color   style.Color `json:"color"`
-	Opacity int         `json:"opacity"` // percent; 0: no veil
-	// Closes says that a press on the veil closes the piece.
+	Opacity int         `json:"opacity"` // percent; 0: no backdrop
+	// Closes says that a press on the backdrop closes the piece.
 	Closes bool `json:"closes"`
 }
 
@@ -141,8 +141,8 @@ const (
 	Grow  Motion = "grow"
 )
 
-// BarManner is how a floating bar behaves.
-type BarManner struct {
+// BarBehaviour is how a floating bar behaves.
+type BarBehaviour struct {
 	// Scrolls says that it goes away with the page rather than staying.
 	Scrolls bool `json:"scrolls,omitempty"`
 	// Pushes says that it makes room for itself rather than covering the page.

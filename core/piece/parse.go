@@ -67,8 +67,8 @@ func (r *reader) piece(data []byte) *Piece {
 		r.Faults.Add("version", "is %d, and this Gobbet reads version %d", version.Version, Version)
 		return nil
 	}
-	if version.Version < choicesVersion {
-		if n = r.upgraded(n, upgradePiece); n == nil {
+	if version.Version < Version {
+		if n = r.upgraded(n, func(doc map[string]any) { upgradePiece(doc, version.Version) }); n == nil {
 			return nil
 		}
 	}
@@ -370,8 +370,8 @@ func ReadScene(data []byte) (Scene, error) {
 func ReadDrawing(data []byte) (*Drawing, error) {
 	r := reader{}
 	n := r.Scan(data)
-	if version, ok := n.Get("version").Number(); n != nil && (!ok || version < choicesVersion) {
-		n = r.upgraded(n, upgradeDesign)
+	if version, _ := n.Get("version").Number(); n != nil && version < Version {
+		n = r.upgraded(n, func(doc map[string]any) { upgradeDesign(doc, int(version)) })
 	}
 	var raw struct {
 		Version     int         `json:"version"`

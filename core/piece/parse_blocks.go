@@ -28,8 +28,8 @@ func (r *reader) frame(n *fault.Node, at string) (f Frame) {
 	r.Between(key("padding"), f.Padding, 0, 96)
 	r.Between(key("corners"), f.Corners, ByKit, 64)
 	r.Between(key("gap"), f.Gap, 0, 48)
-	r.Between(key("veil.opacity"), f.Veil.Opacity, 0, 100)
-	for name, c := range map[string]style.Color{"background": f.Background, "ink": f.Ink, "accent": f.Accent, "accent_ink": f.AccentInk, "veil.color": f.Veil.Color} {
+	r.Between(key("backdrop.opacity"), f.Backdrop.Opacity, 0, 100)
+	for name, c := range map[string]style.Color{"background": f.Background, "ink": f.Ink, "accent": f.Accent, "accent_ink": f.AccentInk, "backdrop.color": f.Backdrop.Color} {
 		style.ReadColor(&r.Reader, key(name), c, false)
 	}
 	for name, c := range map[string]style.Color{"close.color": f.Close.Color, "border.color": f.Border.Color, "tab.fill": f.Tab.Fill, "tab.ink": f.Tab.Ink} {

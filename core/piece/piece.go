@@ -20,7 +20,7 @@ import (
 
 // Version is the version of the document this program writes. It reads every
 // earlier one too: whatever came later may be left out.
-const Version = 3
+const Version = 4
 
 // Piece is one thing shown on a site.
 type Piece struct {

@@ -26,7 +26,7 @@ func (d *Drawing) Scripts() []Script {
 	}
 	f := d.Frame
 	for _, format := range []Format{d.Format, d.PhoneFormat} {
-		need(format.manners().script, format != "")
+		need(format.spec().script, format != "")
 	}
 	_, otherwise := f.Phone["behind"]
 	need(Chats, d.Format == Inline && f.Talk != nil)

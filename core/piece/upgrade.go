@@ -10,10 +10,13 @@ import (
 	"gobbet/core/fault"
 )
 
-// choicesVersion is the first version in which choices have ids and ways
-// between scenes are edges. What came before is read by way of upgrades: they
-// keep every place, so that a fault is still found where it stands.
-const choicesVersion = 3
+// Earlier versions are read by upgrading them first. An upgrade keeps every
+// place but those of keys it renames, so that a fault is still found where it
+// stands.
+const (
+	choicesVersion  = 3 // the first in which choices have ids, and edges lead between scenes
+	backdropVersion = 4 // the first that calls a frame's backdrop so
+)
 
 // upgraded gives a document as this version writes it; nil where it cannot be read.
 func (r *reader) upgraded(n *fault.Node, upgrade func(map[string]any)) *fault.Node {
@@ -46,12 +49,12 @@ func objectsOf(list any) (objects []map[string]any) {
 	return objects
 }
 
-func upgradePiece(doc map[string]any) {
+func upgradePiece(doc map[string]any, from int) {
 	doc["version"] = Version
 	split, _ := doc["split"].(map[string]any)
 	for _, v := range objectsOf(split["variants"]) {
 		if design, ok := v["design"].(map[string]any); ok {
-			upgradeDesign(design)
+			upgradeDesign(design, from)
 		}
 	}
 }
@@ -59,7 +62,16 @@ func upgradePiece(doc map[string]any) {
 // upgradeAlone upgrades a scene whose neighbours are not known.
 func upgradeAlone(scene map[string]any) { upgradeScene(scene, "", map[string]bool{}) }
 
-func upgradeDesign(design map[string]any) {
+func upgradeDesign(design map[string]any, from int) {
+	if from < backdropVersion {
+		frame, _ := design["frame"].(map[string]any)
+		rename(frame, "veil", "backdrop")
+		phone, _ := frame["phone"].(map[string]any)
+		rename(phone, "veil", "backdrop")
+	}
+	if from >= choicesVersion {
+		return
+	}
 	scenes := objectsOf(design["scenes"])
 	keys := map[string]bool{}
 	for i, s := range scenes {
@@ -68,6 +80,16 @@ func upgradeDesign(design map[string]any) {
 			next, _ = scenes[i+1]["id"].(string)
 		}
 		upgradeScene(s, next, keys)
+	}
+}
+
+// rename gives a key of an object another name; an object that has both keeps
+// the old one, which is then a fault.
+func rename(object map[string]any, from, to string) {
+	value, ok := object[from]
+	if _, both := object[to]; ok && !both {
+		object[to] = value
+		delete(object, from)
 	}
 }
 

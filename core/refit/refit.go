@@ -15,7 +15,7 @@ func Design(d piece.Design, from, to piece.Format) piece.Design {
 		return d
 	}
 	f, before, usual := d.Frame, piece.UsualFrame(from), piece.UsualFrame(to)
-	f.Width, f.Padding, f.Place, f.Veil.Opacity, f.Enter, f.Leave = usual.Width, usual.Padding, "", usual.Veil.Opacity, usual.Enter, ""
+	f.Width, f.Padding, f.Place, f.Backdrop.Opacity, f.Enter, f.Leave = usual.Width, usual.Padding, "", usual.Backdrop.Opacity, usual.Enter, ""
 	if f.Corners == before.Corners || usual.Corners == 0 {
 		f.Corners = usual.Corners
 	}

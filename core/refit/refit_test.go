@@ -29,7 +29,7 @@ func TestOnItsOwnPageAPieceStandsAndNothingClosesIt(t *testing.T) {
 		f.Phone = piece.Patch{"width": 300.0, "background": "#112233", "close": map[string]any{"shown": true}}
 		own := OnOwnPage(p)
 		got := own.Split.Variants[0].Design.Frame
-		if own.Format != piece.Inline || own.PhoneFormat != "" || got.Close.Shown || got.Tab.Words != "" || got.Anchor.Selector != "" || got.Sound != "" || got.Veil.Opacity != 0 {
+		if own.Format != piece.Inline || own.PhoneFormat != "" || got.Close.Shown || got.Tab.Words != "" || got.Anchor.Selector != "" || got.Sound != "" || got.Backdrop.Opacity != 0 {
 			t.Errorf("%s: %s %+v", format, own.Format, got)
 		}
 		if len(got.Phone) != 1 || got.Phone["background"] != "#112233" {

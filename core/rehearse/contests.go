@@ -14,9 +14,9 @@ type Contests struct {
 
 // Contests replays the log with all pieces in play, those that win first, and
 // counts page views since a time. It gives ok false if it was stopped.
-func (l *Log) Contests(pieces []*Rival, house caps.House, since time.Time, stop func() bool) (c Contests, ok bool) {
+func (l *Log) Contests(pieces []*Rival, limits caps.SiteLimits, since time.Time, stop func() bool) (c Contests, ok bool) {
 	n := len(pieces)
-	p := &replay{log: l, q: Question{House: house, Rivals: pieces}, since: since.UnixNano(), mine: -1, leads: l.facts["visitor.lead"], shown: make([]int, n), between: make([][]int, n)}
+	p := &replay{log: l, q: Question{Limits: limits, Rivals: pieces}, since: since.UnixNano(), mine: -1, leads: l.facts["visitor.lead"], shown: make([]int, n), between: make([][]int, n)}
 	for i, piece := range pieces {
 		p.pieces = append(p.pieces, piece.player())
 		p.pieces[i].memory.Sorted = true

@@ -17,10 +17,10 @@ type Draft struct {
 	// first and last day are not: they lie in the time to come.
 	Schedule schedule.Schedule
 	Zone     *time.Location
-	// Slot is the place on the page it claims, and Manner how it comes between
+	// Slot is the place on the page it claims, and Interruption how it comes between
 	// visitor and page: which of the site's limits are for it.
-	Slot   string
-	Manner caps.Manner
+	Slot         string
+	Interruption caps.Interruption
 }
 
 // Rival is a piece in play beside the draft. Make one with Log.Rival.
@@ -39,7 +39,7 @@ type Question struct {
 	// how many of them win over the draft when both would show at one moment.
 	Rivals []*Rival
 	Before int
-	House  caps.House
+	Limits caps.SiteLimits
 	// Since leaves earlier page views out of every count. Their showings still
 	// count against the caps.
 	Since time.Time
@@ -65,9 +65,9 @@ type Result struct {
 	// Held is what the draft's own caps and schedule kept back.
 	Held int
 	// Lost is what rivals kept back, by their place in Question.Rivals, and
-	// LostToHouse what the site's limits did.
-	Lost        []int
-	LostToHouse int
+	// LostToSite what the site's limits did.
+	Lost       []int
+	LostToSite int
 	// Won is how often a rival was kept back by the draft.
 	Won      []int
 	Showings []Showing
@@ -188,9 +188,9 @@ type replay struct {
 	mine   int // of pieces, the draft
 	leads  *column
 
-	showings          []Showing
-	held, lostToHouse int
-	lost, won         []int
+	showings         []Showing
+	held, lostToSite int
+	lost, won        []int
 	// between counts for every piece what each other kept back, where asked for.
 	between [][]int
 	shown   []int
@@ -227,7 +227,7 @@ func (r *Rival) player() player { return player{Draft: &r.draft, ready: r.ready,
 
 // unlimited reports whether nothing can hold the draft back.
 func (p *replay) unlimited() bool {
-	return len(p.pieces) == 1 && p.q.Caps.None() && p.q.Schedule.None() && p.q.House == (caps.House{})
+	return len(p.pieces) == 1 && p.q.Caps.None() && p.q.Schedule.None() && p.q.Limits == (caps.SiteLimits{})
 }
 
 // showAll is run where nothing holds the draft back: every page view on which
@@ -288,17 +288,17 @@ func (p *replay) run(stop func() bool) bool {
 				p.lose(j, taken, row)
 				continue
 			}
-			if _, _, held := p.q.House.Hold(p.pieces[j].Manner, overlays, latest, at); held {
+			if _, _, held := p.q.Limits.Hold(p.pieces[j].Interruption, overlays, latest, at); held {
 				if up[n] = -1; j == p.mine && l.at[row] >= p.since {
-					p.lostToHouse++
+					p.lostToSite++
 				}
 				continue
 			}
 			p.show(j, row, at, visit)
-			if p.pieces[j].Manner >= caps.Interrupts {
+			if p.pieces[j].Interruption >= caps.Interrupts {
 				latest = later(latest, at)
 			}
-			if p.pieces[j].Manner == caps.Covers {
+			if p.pieces[j].Interruption == caps.Covers {
 				overlays++
 			}
 		}
@@ -395,7 +395,7 @@ func (p *replay) show(j int, row uint32, at time.Time, visit uint32) {
 // all visitors.
 func (p *replay) into(r *Result) {
 	l := p.log
-	r.Held, r.LostToHouse, r.Lost, r.Won = p.held, p.lostToHouse, p.lost, p.won
+	r.Held, r.LostToSite, r.Lost, r.Won = p.held, p.lostToSite, p.lost, p.won
 	shown := p.showings
 	if total := p.pieces[p.mine].ready.Total(); total > 0 && len(shown) > total {
 		slices.SortFunc(shown, func(a, b Showing) int {

@@ -370,12 +370,12 @@ func TestTheSitesLimitsHold(t *testing.T) {
 	l := logOf([]View{view("a", 0, 60, nil), view("a", 1, 60, nil), view("a", 2, 60, nil)})
 	always := compile(t, reach.All{})
 	for _, c := range []struct {
-		house       caps.House
+		limits      caps.SiteLimits
 		shown, lost int
-	}{{caps.House{}, 3, 0}, {caps.House{Overlays: 2}, 2, 1}, {caps.House{Quiet: "PT90M"}, 2, 1}, {caps.House{Quiet: "PT1H"}, 3, 0}} {
-		r, _ := l.Rehearse(Question{Draft: Draft{Program: always, Slot: "overlay", Manner: caps.Covers}, House: c.house})
-		if r.Shown != c.shown || r.LostToHouse != c.lost {
-			t.Errorf("%+v: %d shown, %d lost; want %d and %d", c.house, r.Shown, r.LostToHouse, c.shown, c.lost)
+	}{{caps.SiteLimits{}, 3, 0}, {caps.SiteLimits{Overlays: 2}, 2, 1}, {caps.SiteLimits{Quiet: "PT90M"}, 2, 1}, {caps.SiteLimits{Quiet: "PT1H"}, 3, 0}} {
+		r, _ := l.Rehearse(Question{Draft: Draft{Program: always, Slot: "overlay", Interruption: caps.Covers}, Limits: c.limits})
+		if r.Shown != c.shown || r.LostToSite != c.lost {
+			t.Errorf("%+v: %d shown, %d lost; want %d and %d", c.limits, r.Shown, r.LostToSite, c.shown, c.lost)
 		}
 	}
 }
@@ -385,16 +385,16 @@ func TestTheSitesLimitsHold(t *testing.T) {
 func TestTheSitesLimitsAreForWhatInterrupts(t *testing.T) {
 	l := logOf([]View{view("a", 0, 60, nil), view("a", 1, 60, nil), view("a", 2, 60, nil)})
 	always := compile(t, reach.All{})
-	house := caps.House{Overlays: 1, Quiet: "P1D"}
-	if r, _ := l.Rehearse(Question{Draft: Draft{Program: always}, House: house}); r.Shown != 3 || r.LostToHouse != 0 {
-		t.Errorf("inline: %d shown, %d lost", r.Shown, r.LostToHouse)
+	limits := caps.SiteLimits{Overlays: 1, Quiet: "P1D"}
+	if r, _ := l.Rehearse(Question{Draft: Draft{Program: always}, Limits: limits}); r.Shown != 3 || r.LostToSite != 0 {
+		t.Errorf("inline: %d shown, %d lost", r.Shown, r.LostToSite)
 	}
-	popup := Draft{Program: always, Slot: "overlay", Manner: caps.Covers}
-	r, _ := l.Rehearse(Question{Draft: popup, Rivals: []*Rival{l.Rival("inline", Draft{Program: always})}, Before: 1, House: house})
-	if r.Shown != 1 || r.LostToHouse != 2 {
-		t.Errorf("beside an inline piece: %d shown, %d lost", r.Shown, r.LostToHouse)
+	popup := Draft{Program: always, Slot: "overlay", Interruption: caps.Covers}
+	r, _ := l.Rehearse(Question{Draft: popup, Rivals: []*Rival{l.Rival("inline", Draft{Program: always})}, Before: 1, Limits: limits})
+	if r.Shown != 1 || r.LostToSite != 2 {
+		t.Errorf("beside an inline piece: %d shown, %d lost", r.Shown, r.LostToSite)
 	}
-	if r, _ := l.Rehearse(Question{Draft: Draft{Program: always}, Rivals: []*Rival{l.Rival("popup", popup)}, Before: 1, House: house}); r.Shown != 3 {
+	if r, _ := l.Rehearse(Question{Draft: Draft{Program: always}, Rivals: []*Rival{l.Rival("popup", popup)}, Before: 1, Limits: limits}); r.Shown != 3 {
 		t.Errorf("inline after a popup: %d shown", r.Shown)
 	}
 }
@@ -575,22 +575,22 @@ func TestContestsAgreeWithRehearsals(t *testing.T) {
 	lost := 0
 	for range 30 {
 		l := logOf(drawn(r, 150))
-		house := caps.House{Quiet: "PT30M"}
+		limits := caps.SiteLimits{Quiet: "PT30M"}
 		var drafts []Draft
 		for i := range 4 {
-			drafts = append(drafts, Draft{Program: compile(t, fixValues(drawnRule(r, 2, true))), Slot: []string{"overlay", "corner"}[i%2], Manner: []caps.Manner{caps.Covers, caps.Interrupts}[i%2], Caps: caps.Caps{Gap: "PT5H"}})
+			drafts = append(drafts, Draft{Program: compile(t, fixValues(drawnRule(r, 2, true))), Slot: []string{"overlay", "corner"}[i%2], Interruption: []caps.Interruption{caps.Covers, caps.Interrupts}[i%2], Caps: caps.Caps{Gap: "PT5H"}})
 		}
 		var all []*Rival
 		for i, d := range drafts {
 			all = append(all, l.Rival(fmt.Sprint(i), d))
 		}
-		got, ok := l.Contests(all, house, time.Time{}, nil)
+		got, ok := l.Contests(all, limits, time.Time{}, nil)
 		if !ok {
 			t.Fatal("stopped")
 		}
 		for i, d := range drafts {
 			rivals := slices.Delete(slices.Clone(all), i, i+1)
-			alone, _ := l.Rehearse(Question{Draft: d, Rivals: rivals, Before: i, House: house})
+			alone, _ := l.Rehearse(Question{Draft: d, Rivals: rivals, Before: i, Limits: limits})
 			if alone.Shown != got.Shown[i] {
 				t.Fatalf("piece %d is shown %d times beside the others, %d in contest", i, alone.Shown, got.Shown[i])
 			}
@@ -605,7 +605,7 @@ func TestContestsAgreeWithRehearsals(t *testing.T) {
 	if lost < 50 {
 		t.Fatalf("only %d contests", lost)
 	}
-	if c, ok := (&Log{}).Contests(nil, caps.House{}, time.Time{}, nil); !ok || len(c.Shown) != 0 {
+	if c, ok := (&Log{}).Contests(nil, caps.SiteLimits{}, time.Time{}, nil); !ok || len(c.Shown) != 0 {
 		t.Error(c, ok)
 	}
 }

@@ -84,9 +84,15 @@ func (n *notes) pool(at, pool string) {
 		n.add(Stop, "no_pool", at+".pool", "Its codes"+n.where+" come from a pool that is not here.", "Choose a pool, or a fixed code.")
 	case left == 0:
 		n.add(Stop, "pool_dry", at+".pool", "No code is left in its pool"+n.where+".", "Add codes under Site.")
-	case left < fewCodes:
+	case left < FewCodes:
 		n.add(Warn, "pool_low", at+".pool", fmt.Sprintf("%d codes are left in its pool%s.", left, n.where), "Add codes under Site.")
 	}
+}
+
+// SoonDry is how many codes are enough for every pool, so that who counts more
+// has nothing to tell Drying.
+func SoonDry(visitorsADay float64) int {
+	return int(math.Min(math.Ceil(visitorsADay*soonDry)+1, math.MaxInt32))
 }
 
 // Drying says which pools run dry within two weeks if each of so many visitors a

@@ -89,11 +89,13 @@ func (n *notes) reach(p *piece.Piece) {
 	}
 }
 
+// FewCodes is how many codes of a pool are few: up to there it matters how many are left.
+const FewCodes = 20
+
 const (
 	manyFields = 3
 	heavyOne   = 300 << 10 // bytes of one picture
 	heavyAll   = 700 << 10 // bytes of a design's pictures
-	fewCodes   = 20
 )
 
 func (n *notes) design(p *piece.Piece, d piece.Design) {
@@ -274,10 +276,10 @@ func (n *notes) codes(at string, b piece.Block) {
 	}
 }
 
-// closable: the mark, a button that closes on the first scene, or the veil.
+// closable: the mark, a button that closes on the first scene, or the backdrop.
 // Escape closes any popup, but a phone has no such key.
 func closable(format piece.Format, d piece.Design) bool {
-	if d.Frame.Close.Shown || (format == piece.Popup || format == piece.Sheet) && d.Frame.Veil.Closes && d.Frame.Veil.Opacity > 0 {
+	if d.Frame.Close.Shown || (format == piece.Popup || format == piece.Sheet) && d.Frame.Backdrop.Closes && d.Frame.Backdrop.Opacity > 0 {
 		return true
 	}
 	for b := range d.Scenes[0].All() {

@@ -39,7 +39,7 @@ func TestEachNoteComesForItsReasonAlone(t *testing.T) {
 	}
 	for want, spoil := range map[string]func(p *piece.Piece, d *piece.Design){
 		"stop no_close " + design + ".frame.close": func(_ *piece.Piece, d *piece.Design) {
-			d.Frame.Close.Shown, d.Frame.Veil.Closes = false, false
+			d.Frame.Close.Shown, d.Frame.Backdrop.Closes = false, false
 		},
 		"warn no_cap caps":                                          func(p *piece.Piece, _ *piece.Design) { p.Caps = caps.Caps{} },
 		"warn no_rest_after_close caps.after_close":                 func(p *piece.Piece, _ *piece.Design) { p.Caps.AfterClose = "" },
@@ -163,7 +163,7 @@ func TestNotesLookIntoBoxesGradientsAndStyles(t *testing.T) {
 			d.Scenes[1].Kind, d.Scenes[1].Blocks = piece.PlainScene, []piece.Block{text("")}
 		}, nil, "warn dead_end split.variants[0].design.scenes[1]"},
 		"closed for good is closed": {func(_ *piece.Piece, d *piece.Design) {
-			d.Frame.Close.Shown, d.Frame.Veil.Closes = false, false
+			d.Frame.Close.Shown, d.Frame.Backdrop.Closes = false, false
 			d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, piece.Button{Kind: "button", ID: "n", Words: "No", Press: piece.Press{Do: piece.DoNever}, Quiet: true})
 		}, nil, ""},
 		"inline needs no close and no cap": {func(p *piece.Piece, d *piece.Design) {

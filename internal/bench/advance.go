@@ -180,7 +180,7 @@ func launched(ctx context.Context, s *store.Store, site int64, id string, p *pie
 	if err := s.AddPiece(ctx, site, id, raw); err != nil {
 		return "", "", err
 	}
-	row, err := s.Sites(ctx)
+	row, err := s.Sites(ctx, nil)
 	if err != nil {
 		return "", "", err
 	}

@@ -101,7 +101,7 @@ const (
 // only reads and writes the same JSON. Both log each request, as JSON to
 // nowhere, and count it against a limit per address.
 func decide(ctx context.Context) error {
-	snapshots, s, end, err := house(ctx)
+	snapshots, s, end, err := hundredPieces(ctx)
 	if err != nil {
 		return err
 	}
@@ -157,8 +157,8 @@ func decide(ctx context.Context) error {
 	return nil
 }
 
-// house is a site with a hundred live pieces over a throwaway database.
-func house(ctx context.Context) (*visitor.Snapshots, *store.Store, func(), error) {
+// hundredPieces is a site with a hundred live pieces over a throwaway database.
+func hundredPieces(ctx context.Context) (*visitor.Snapshots, *store.Store, func(), error) {
 	home, err := os.MkdirTemp("", "gobbet-bench-*")
 	if err != nil {
 		return nil, nil, nil, err

@@ -54,7 +54,7 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 	if err := s.ChangeKit(ctx, site, 1, kit, nil); err != nil {
 		return nil, err
 	}
-	settings.Limits = caps.House{Overlays: 2, Quiet: "PT20S"}
+	settings.Limits = caps.SiteLimits{Overlays: 2, Quiet: "PT20S"}
 	if err := s.ChangeSettings(ctx, site, 1, settings); err != nil {
 		return nil, err
 	}
@@ -129,7 +129,7 @@ func addPicture(ctx context.Context, s *store.Store, site int64, name string, fi
 
 // MoveShop makes an origin the shop's, where the demo starts on another port than before.
 func MoveShop(ctx context.Context, s *store.Store, origin string) error {
-	sites, err := s.Sites(ctx)
+	sites, err := s.Sites(ctx, nil)
 	if err != nil {
 		return err
 	}

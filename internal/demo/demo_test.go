@@ -28,7 +28,7 @@ func TestTrafficShowsItsTrueRates(t *testing.T) {
 	if err := Load(ctx, s, "http://127.0.0.1:8641", now); err != nil {
 		t.Fatal(err)
 	}
-	sites, err := s.Sites(ctx)
+	sites, err := s.Sites(ctx, nil)
 	if err != nil || len(sites) != 1 {
 		t.Fatal(sites, err)
 	}

@@ -48,7 +48,7 @@ func picture(id, hash string, ratio int, alt string) piece.Picture {
 
 var fern = piece.Frame{
 	Width: 360, Padding: 26, Corners: piece.ByKit, Background: "@background", Ink: "@ink", Accent: "@accent", AccentInk: "@accent_ink", Font: style.KitText,
-	Veil: piece.Veil{Color: "#1c2925", Opacity: 0, Closes: true}, Close: piece.Close{Shown: true, Label: "Close"},
+	Backdrop: piece.Backdrop{Color: "#1c2925", Opacity: 0, Closes: true}, Close: piece.Close{Shown: true, Label: "Close"},
 }
 
 // glazeClub is a fly-in with two versions: with a picture, and with a question.
@@ -112,7 +112,7 @@ func classFinder() *piece.Piece {
 func beforeYouGo() *piece.Piece {
 	frame := fern
 	frame.Width, frame.Padding, frame.Background, frame.Ink, frame.Accent, frame.AccentInk = 520, 44, "#24413a", "#f6efe0", "#f0b429", "#2a2111"
-	frame.Veil.Opacity = 60
+	frame.Backdrop.Opacity = 60
 	design := piece.Design{Frame: frame, Scenes: []piece.Scene{
 		{ID: "ask", Name: "Offer", Kind: piece.FormScene, Blocks: []piece.Block{
 			heading("title", "Take a glaze card with you", 36),
@@ -145,7 +145,7 @@ func beforeYouGo() *piece.Piece {
 func wheelEvening(hash string, ratio int) *piece.Piece {
 	frame := fern
 	frame.Width, frame.Padding, frame.Background, frame.Ink, frame.Accent, frame.AccentInk, frame.Font = 480, 36, "#fbeee2", "#3b2418", "#b4532a", "#ffffff", style.Sans
-	frame.Veil.Color, frame.Veil.Opacity = "#3b2418", 50
+	frame.Backdrop.Color, frame.Backdrop.Opacity = "#3b2418", 50
 	why := text("why", "Eight wheels, one stove, a bowl to take home. We write when a place comes free.", 16)
 	why.Color = "#c59a7e"
 	design := piece.Design{Frame: frame, Scenes: []piece.Scene{

@@ -35,7 +35,7 @@ func poolCodes() []string {
 func spinForAGlaze() *piece.Piece {
 	frame := fern
 	frame.Width, frame.Padding = 820, 34
-	frame.Veil.Opacity = 55
+	frame.Backdrop.Opacity = 55
 	won := func(id, name, title, say string, more ...piece.Block) piece.Scene {
 		return piece.Scene{ID: id, Name: name, Kind: piece.ThanksScene, Blocks: append([]piece.Block{heading("title", title, 30), text("say", say, 16)}, append(more, closing("done", "Back to the shop", false))...)}
 	}

@@ -17,7 +17,7 @@ import (
 	"github.com/google/uuid"
 )
 
-func files(ctx context.Context, h *house) (came string, gave []string) {
+func files(ctx context.Context, h *target) (came string, gave []string) {
 	path := "/v1/files/" + h.file + "/x"
 	slowly := make(chan tally, 1)
 	go func() {
@@ -51,7 +51,7 @@ func files(ctx context.Context, h *house) (came string, gave []string) {
 	return fmt.Sprintf("one byte: %v; slowly: %v; had already: %d", t, s, whole), gave
 }
 
-func signIns(_ context.Context, h *house) (came string, gave []string) {
+func signIns(_ context.Context, h *target) (came string, gave []string) {
 	t := many(40, func(i int) int {
 		status, _ := h.call(from(3, i), "POST", "/api/session", fmt.Sprintf(`{"email":"who%d@example.com","password":"guess"}`, i))
 		return status
@@ -60,7 +60,7 @@ func signIns(_ context.Context, h *house) (came string, gave []string) {
 }
 
 // guesser tries twenty passwords. The owner's own browser gets in all the same.
-func guesser(_ context.Context, h *house) (came string, gave []string) {
+func guesser(_ context.Context, h *target) (came string, gave []string) {
 	t := tally{}
 	stranger := from(4, 1)
 	for i := range 20 {
@@ -95,7 +95,7 @@ func blankPNG(side int) []byte {
 	return out.Bytes()
 }
 
-func pictures(_ context.Context, h *house) (came string, gave []string) {
+func pictures(_ context.Context, h *target) (came string, gave []string) {
 	file := blankPNG(6300)
 	began := time.Now()
 	t := many(10, func(int) int {
@@ -106,7 +106,7 @@ func pictures(_ context.Context, h *house) (came string, gave []string) {
 	return fmt.Sprintf("files of %d KB: %v in %.1f s", len(file)>>10, t, time.Since(began).Seconds()), gave
 }
 
-func facts(_ context.Context, h *house) (came string, gave []string) {
+func facts(_ context.Context, h *target) (came string, gave []string) {
 	view := func(n, from int) string {
 		data, history := map[string]any{}, map[string]any{}
 		for i := range n {
@@ -153,7 +153,7 @@ func facts(_ context.Context, h *house) (came string, gave []string) {
 	return fmt.Sprintf("%v; %d names kept, refusals told: %v", t, len(health.DataNames), health.Refused), append(gave, t.only(204, 413)...)
 }
 
-func origins(_ context.Context, h *house) (came string, gave []string) {
+func origins(_ context.Context, h *target) (came string, gave []string) {
 	t := tally{}
 	for _, bad := range []string{"https://a.test;sandbox", "https://a.test ; script-src *", "https://a.test,b.test", "https://a.test\\r\\nX: y"} {
 		status, _ := h.call(h.owner, "PUT", h.ofSite(""), fmt.Sprintf(`{"version":1,"name":"Shop","zone":"UTC","origins":["%s"]}`, bad))
@@ -171,7 +171,7 @@ func origins(_ context.Context, h *house) (came string, gave []string) {
 	return t.String(), append(gave, t.only(422)...)
 }
 
-func inside(_ context.Context, h *house) (came string, gave []string) {
+func inside(_ context.Context, h *target) (came string, gave []string) {
 	var asked atomic.Int32
 	secret := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
 		asked.Add(1)
@@ -203,7 +203,7 @@ func inside(_ context.Context, h *house) (came string, gave []string) {
 	return fmt.Sprintf("%v, and a plain page in place of each", t), gave
 }
 
-func codes(_ context.Context, h *house) (came string, gave []string) {
+func codes(_ context.Context, h *target) (came string, gave []string) {
 	ask := func(who *http.Client, visitor, more string) int {
 		status, _ := h.call(who, "POST", "/v1/sites/shop/codes", fmt.Sprintf(`{"walk":{"id":%q,"piece":"club","variant":"a","design":%q,"visitor":%q},"scene":"ask","pool":%q%s}`,
 			uuid.NewString(), h.design, visitor, pool, more), "Origin", origin)
@@ -236,7 +236,7 @@ func codes(_ context.Context, h *house) (came string, gave []string) {
 
 // prizes spins a wheel with ten codes left, by many at once and in every way
 // that might win twice.
-func prizes(_ context.Context, h *house) (came string, gave []string) {
+func prizes(_ context.Context, h *target) (came string, gave []string) {
 	spin := func(who *http.Client, visitor, walk, values string) (int, string) {
 		return h.call(who, "POST", "/v1/sites/shop/advance", fmt.Sprintf(`{"walk":{"id":%q,"piece":"wheel","variant":"a","design":%q,"visitor":%q},"from":0,"steps":[{"scene":"spin","values":%s}]}`,
 			walk, h.wheel, visitor, values), "Origin", origin)
@@ -295,7 +295,7 @@ func prizes(_ context.Context, h *house) (came string, gave []string) {
 	return fmt.Sprintf("at once: %v; %d codes; made up, from three addresses: %v", t, len(codes), made), gave
 }
 
-func bounds(_ context.Context, h *house) (came string, gave []string) {
+func bounds(_ context.Context, h *target) (came string, gave []string) {
 	t := tally{}
 	try := func(method, path, body string) {
 		status, said := h.call(h.owner, method, h.ofSite(path), body)
@@ -320,7 +320,7 @@ func bounds(_ context.Context, h *house) (came string, gave []string) {
 }
 
 // slow opens connections that send a request a byte at a time.
-func slow(ctx context.Context, h *house) (came string, gave []string) {
+func slow(ctx context.Context, h *target) (came string, gave []string) {
 	at := strings.TrimPrefix(h.url, "http://")
 	ctx, cancel := context.WithTimeout(ctx, 9*time.Second)
 	defer cancel()
@@ -347,7 +347,7 @@ func slow(ctx context.Context, h *house) (came string, gave []string) {
 	return fmt.Sprintf("%d sent on, %d were dropped, %d not let in", dropped[2], dropped[1], dropped[0]), nil
 }
 
-func large(_ context.Context, h *house) (came string, gave []string) {
+func large(_ context.Context, h *target) (came string, gave []string) {
 	memory := strings.Repeat(`"p":{"shown":[1,2,3]},`, 2500)
 	body := fmt.Sprintf(`{"url":"https://shop.test/","memory":{"visitor":"visitor-1234","visit":{},"pieces":{%s"q":{}}}}`, memory)
 	t := many(400, func(i int) int {
@@ -363,7 +363,7 @@ func large(_ context.Context, h *house) (came string, gave []string) {
 
 // frozen stops the database by a signal: every door answers all the same, if
 // only that it cannot, and all is well once it thaws.
-func frozen(_ context.Context, h *house) (came string, gave []string) {
+func frozen(_ context.Context, h *target) (came string, gave []string) {
 	thaw, err := h.freeze()
 	if err != nil {
 		return err.Error(), []string{"the database could not be frozen"}
@@ -421,9 +421,9 @@ func frozen(_ context.Context, h *house) (came string, gave []string) {
 
 // ownPages looks for the studio on the port of the pages, with the owner's own
 // cookie, and has more walks begun than are remembered.
-func ownPages(_ context.Context, h *house) (came string, gave []string) {
+func ownPages(_ context.Context, h *target) (came string, gave []string) {
 	ask := func(client *http.Client, method, path, body string, head ...string) (int, string) {
-		return (&house{url: h.pages}).call(client, method, path, body, head...)
+		return (&target{url: h.pages}).call(client, method, path, body, head...)
 	}
 	studio := tally{}
 	for _, path := range []string{"/", "/board", "/api/me", "/api/../api/me", "/shop/%2e%2e%2fapi%2fme", "/shop/" + strings.Repeat("a", 4000), "/assets/index.js", "/shop/a%00b"} {

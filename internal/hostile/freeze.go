@@ -13,7 +13,7 @@ import (
 )
 
 // freeze stops the database's processes by a signal, and gives how to go on.
-func (h *house) freeze() (thaw func(), err error) {
+func (h *target) freeze() (thaw func(), err error) {
 	raw, err := os.ReadFile(filepath.Join(h.cluster.Data, "postmaster.pid"))
 	if err != nil {
 		return nil, err

@@ -43,7 +43,7 @@ func main() {
 // what gave way, if anything.
 type attack struct {
 	name string
-	try  func(ctx context.Context, h *house) (came string, gave []string)
+	try  func(ctx context.Context, h *target) (came string, gave []string)
 	// growth is how many MB the server may take at its peak beyond what it had.
 	growth int
 }
@@ -66,7 +66,7 @@ var attacks = []attack{
 }
 
 // run tries each attack and says how it went; it gives how many gave way.
-func run(ctx context.Context, h *house, out io.Writer) (failed int) {
+func run(ctx context.Context, h *target, out io.Writer) (failed int) {
 	fmt.Fprintf(out, "%-66s %28s %20s\n", "", "memory MB: before peak after", "honest event: ms")
 	for _, a := range attacks {
 		if ctx.Err() != nil {

@@ -10,7 +10,7 @@ import (
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
 	"gobbet/core/piece"
-	"gobbet/internal/starts"
+	"gobbet/internal/templates"
 )
 
 func published(t *testing.T) *jsonschema.Schema {
@@ -39,7 +39,7 @@ func published(t *testing.T) *jsonschema.Schema {
 
 func TestTheSchemaTakesWhatTheProgramWrites(t *testing.T) {
 	s := published(t)
-	for _, one := range starts.All() {
+	for _, one := range templates.All() {
 		for _, format := range piece.Formats {
 			raw, err := json.Marshal(one.Piece("A piece", format, "salt"))
 			if err != nil {
@@ -58,7 +58,7 @@ func TestTheSchemaTakesWhatTheProgramWrites(t *testing.T) {
 
 func TestTheSchemaRefusesWhatTheProgramRefuses(t *testing.T) {
 	s := published(t)
-	start, _ := starts.Of("plain-letter")
+	start, _ := templates.Of("plain-letter")
 	raw, _ := json.Marshal(start.Piece("A piece", piece.Popup, "salt"))
 	for _, change := range [][2]string{
 		{`"kind":"heading"`, `"kind":"marquee"`}, {`"name":"A piece",`, ``}, {`"format":"popup"`, `"format":7`}, {`"align":"center"`, `"alignment":"center"`}, {`"all":`, `"every":`}, {`"size":34`, `"size":"34"`},

@@ -97,3 +97,12 @@ func of(err error) Problem {
 	}
 	return New(http.StatusInternalServerError, "internal", "Something went wrong here. It has been noted.")
 }
+
+// Handle makes a handler of one that returns what went wrong.
+func Handle(do func(c *gin.Context) error) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if err := do(c); err != nil {
+			Write(c, err)
+		}
+	}
+}

@@ -122,6 +122,7 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 func (s *Server) Follow(ctx context.Context) {
 	go s.visits.Follow(ctx)
 	go s.store.Keep(ctx)
+	go s.store.Resume(ctx)
 	var last sync.WaitGroup
 	last.Go(func() { s.visitors.Follow(ctx) })
 	last.Go(func() { s.store.SumUp(ctx) })

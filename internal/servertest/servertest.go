@@ -23,8 +23,8 @@ import (
 // Origin is where the test's site is.
 const Origin = "https://shop.test"
 
-// House is a server over a store with one site.
-type House struct {
+// Harness is a server over a store with one site.
+type Harness struct {
 	*httptest.Server
 	T       testing.TB
 	Store   *store.Store
@@ -39,16 +39,16 @@ type House struct {
 const PagesOrigin = "https://pages.test"
 
 // New starts a server with a site of key shop, followed until the test ends.
-func New(t testing.TB, allowed ...string) *House {
+func New(t testing.TB, allowed ...string) *Harness {
 	t.Helper()
 	return Over(t, storetest.New(t), allowed...)
 }
 
 // Over is New over a store that is there.
-func Over(t testing.TB, s *store.Store, allowed ...string) *House {
+func Over(t testing.TB, s *store.Store, allowed ...string) *Harness {
 	t.Helper()
 	site, account := storetest.Site(t, s)
-	h := &House{T: t, Store: s, Site: site, Account: account}
+	h := &Harness{T: t, Store: s, Site: site, Account: account}
 	h.Server, h.Pages = serve(t, s, allowed...)
 	jar, err := cookiejar.New(nil)
 	if err != nil {
@@ -84,7 +84,7 @@ func serve(t testing.TB, s *store.Store, allowed ...string) (web, pages *httptes
 }
 
 // Launch puts a piece live.
-func (h *House) Launch(id string, p *piece.Piece) {
+func (h *Harness) Launch(id string, p *piece.Piece) {
 	h.T.Helper()
 	raw, err := json.Marshal(p)
 	if err != nil {
@@ -100,7 +100,7 @@ func (h *House) Launch(id string, p *piece.Piece) {
 }
 
 // Settings changes the site's settings.
-func (h *House) Settings(settings store.Settings) {
+func (h *Harness) Settings(settings store.Settings) {
 	h.T.Helper()
 	ctx := context.Background()
 	site, err := h.Store.SiteOf(ctx, h.Account, h.Site)
@@ -127,14 +127,14 @@ func (a Answer) Into(t testing.TB, into any) {
 	}
 }
 
-// Call sends a request to the house; head is pairs of header and value.
-func (h *House) Call(method, path, body string, head ...string) Answer {
+// Call sends a request to the harness; head is pairs of header and value.
+func (h *Harness) Call(method, path, body string, head ...string) Answer {
 	h.T.Helper()
 	return Call(h.T, h.Client, h.URL+path, method, body, head...)
 }
 
 // Page sends what a visitor's page would.
-func (h *House) Page(path, body string) Answer {
+func (h *Harness) Page(path, body string) Answer {
 	h.T.Helper()
 	return h.Call("POST", "/v1/sites/shop/"+path, body, "Origin", Origin, "Content-Type", "text/plain")
 }

@@ -2,16 +2,13 @@ package store
 
 import (
 	"context"
-	"crypto/rand"
 	"crypto/sha256"
-	"crypto/subtle"
 	"encoding/base64"
 	"errors"
 	"fmt"
-	"strings"
 	"time"
 
-	"golang.org/x/crypto/argon2"
+	"github.com/alexedwards/argon2id"
 )
 
 // Account is someone who signs in to the studio.
@@ -22,13 +19,8 @@ type Account struct {
 	Password string `db:"password"`
 }
 
-// argon2id parameters: the second choice of RFC 9106, section 4.
-const (
-	argonTime   = 3
-	argonMemory = 64 * 1024 // KiB
-	argonLanes  = 4
-	argonKey    = 32
-)
+// passwords is the second choice of RFC 9106, section 4.
+var passwords = &argon2id.Params{Memory: 64 * 1024, Iterations: 3, Parallelism: 4, SaltLength: 16, KeyLength: 32}
 
 const (
 	hashesAtOnce  = 2 // 64 MB each
@@ -40,12 +32,13 @@ const (
 // and beyond those that may wait they are told to come back.
 var hashing = struct{ turns, waiting chan struct{} }{make(chan struct{}, hashesAtOnce), make(chan struct{}, hashesAtOnce+hashesWaiting)}
 
-func hashed(ctx context.Context, password string, salt []byte, times, memory uint32, lanes uint8, length uint32) ([]byte, error) {
+// hash runs do when it is its turn; ErrBusy where too many wait already.
+func hash(ctx context.Context, do func() error) error {
 	select {
 	case hashing.waiting <- struct{}{}:
 		defer func() { <-hashing.waiting }()
 	default:
-		return nil, ErrBusy
+		return ErrBusy
 	}
 	ctx, cancel := context.WithTimeout(ctx, hashPatience)
 	defer cancel()
@@ -53,45 +46,36 @@ func hashed(ctx context.Context, password string, salt []byte, times, memory uin
 	case hashing.turns <- struct{}{}:
 		defer func() { <-hashing.turns }()
 	case <-ctx.Done():
-		return nil, ErrBusy
+		return ErrBusy
 	}
-	return argon2.IDKey([]byte(password), salt, times, memory, lanes, length), nil
+	return do()
 }
 
 // HashPassword gives a password's argon2id hash in PHC form. It fails with
 // ErrBusy where too many are hashed already.
-func HashPassword(ctx context.Context, password string) (string, error) {
-	salt := make([]byte, 16)
-	rand.Read(salt)
-	key, err := hashed(ctx, password, salt, argonTime, argonMemory, argonLanes, argonKey)
-	b64 := base64.RawStdEncoding.EncodeToString
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, argonMemory, argonTime, argonLanes, b64(salt), b64(key)), err
+func HashPassword(ctx context.Context, password string) (phc string, err error) {
+	err = hash(ctx, func() (err error) {
+		phc, err = argon2id.CreateHash(password, passwords)
+		return err
+	})
+	return phc, err
 }
 
-func samePassword(ctx context.Context, hash, password string) (bool, error) {
-	parts := strings.Split(hash, "$")
-	if len(parts) != 6 || parts[1] != "argon2id" {
-		return false, nil
-	}
-	var memory, times uint32
-	var lanes uint8
-	if _, err := fmt.Sscanf(parts[3], "m=%d,t=%d,p=%d", &memory, &times, &lanes); err != nil {
-		return false, nil
-	}
-	salt, err1 := base64.RawStdEncoding.DecodeString(parts[4])
-	want, err2 := base64.RawStdEncoding.DecodeString(parts[5])
-	if errors.Join(err1, err2) != nil {
-		return false, nil
-	}
-	got, err := hashed(ctx, password, salt, times, memory, lanes, uint32(len(want)))
-	return err == nil && subtle.ConstantTimeCompare(got, want) == 1, err
+// samePassword compares a password with a hash; a hash that cannot be read is
+// nobody's.
+func samePassword(ctx context.Context, phc, password string) (same bool, err error) {
+	err = hash(ctx, func() error {
+		same, _ = argon2id.ComparePasswordAndHash(password, phc)
+		return nil
+	})
+	return same, err
 }
 
 // nobody is a hash that no password has. It is compared against where there is
 // no such account, so that the time it takes does not tell who has one.
 var nobody = func() string {
 	b64 := base64.RawStdEncoding.EncodeToString
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, argonMemory, argonTime, argonLanes, b64(make([]byte, 16)), b64(make([]byte, argonKey)))
+	return fmt.Sprintf("$argon2id$v=19$m=%d,t=%d,p=%d$%s$%s", passwords.Memory, passwords.Iterations, passwords.Parallelism, b64(make([]byte, passwords.SaltLength)), b64(make([]byte, passwords.KeyLength)))
 }()
 
 // SignIn gives the account that an address and a password belong to, or
@@ -102,11 +86,11 @@ func (s *Store) SignIn(ctx context.Context, email, password string) (Account, er
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return Account{}, err
 	}
-	hash := a.Password
+	phc := a.Password
 	if err != nil {
-		hash = nobody
+		phc = nobody
 	}
-	same, err := samePassword(ctx, hash, password)
+	same, err := samePassword(ctx, phc, password)
 	if err == nil && !same {
 		err = ErrNotFound
 	}

@@ -322,7 +322,7 @@ func TestNoLivePieceDropsOut(t *testing.T) {
 	site, _ := storetest.Site(t, s)
 	db := database(t, s)
 	db.MustExec(`insert into pieces (site_id, id, state, draft, live, live_version, live_since)
-		select $1, 'once' || n, 'resting', '{}', '{}', 1, now() from generate_series(1, 1500) n`, site)
+		select $1, 'once' || n, 'paused', '{}', '{}', 1, now() from generate_series(1, 1500) n`, site)
 	db.MustExec(`insert into pieces (site_id, id, state, draft, live, live_version, live_since)
 		select $1, 'live' || n, 'live', '{}', '{}', 1, now() from generate_series(1, $2) n`, site, store.MostLive)
 	live, err := s.LivePieces(ctx, site)
@@ -332,7 +332,7 @@ func TestNoLivePieceDropsOut(t *testing.T) {
 	if err := s.AddPiece(ctx, site, "more", []byte(`{"split":{"variants":[]}}`)); !errors.Is(err, store.ErrTooMany) {
 		t.Error("a piece more than there may be:", err)
 	}
-	db.MustExec(`update pieces set removed_at = now() where state = 'resting'`)
+	db.MustExec(`update pieces set removed_at = now() where state = 'paused'`)
 	if err := s.AddPiece(ctx, site, "more", []byte(`{"split":{"variants":[]}}`)); err != nil {
 		t.Fatal(err)
 	}
@@ -463,13 +463,13 @@ func TestNoListIsCutShortInSilence(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
 	db := database(t, s)
-	db.MustExec(`insert into keepsakes (site_id, id, kind, name, body) select $1, 'k' || n, 'block', 'Kept', '{}' from generate_series(1, $2) n`, site, store.MostKeepsakes)
+	db.MustExec(`insert into snippets (site_id, id, kind, name, body) select $1, 'k' || n, 'block', 'Kept', '{}' from generate_series(1, $2) n`, site, store.MostSnippets)
 	db.MustExec(`insert into code_pools (site_id, id, name) select $1, 'p' || n, 'Pool' from generate_series(1, $2) n`, site, store.MostPools)
 	db.MustExec(`insert into reaches (site_id, id, name, rule) select $1, 'r' || n, 'Reach', '{"all":[]}' from generate_series(1, $2) n`, site, store.MostReaches)
-	if kept, err := s.Keepsakes(ctx, site); err != nil || len(kept) != store.MostKeepsakes {
+	if kept, err := s.Snippets(ctx, site); err != nil || len(kept) != store.MostSnippets {
 		t.Error(len(kept), err)
 	}
-	if err := s.AddKeepsake(ctx, site, store.Keepsake{ID: "more", Kind: "block", Name: "x", Body: []byte(`{}`)}); !errors.Is(err, store.ErrTooMany) {
+	if err := s.AddSnippet(ctx, site, store.Snippet{ID: "more", Kind: "block", Name: "x", Body: []byte(`{}`)}); !errors.Is(err, store.ErrTooMany) {
 		t.Error(err)
 	}
 	if _, err := s.AddCodes(ctx, site, "more", "x", []string{"A"}); !errors.Is(err, store.ErrTooMany) {

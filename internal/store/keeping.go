@@ -35,6 +35,25 @@ func (s *Store) Keep(ctx context.Context) {
 	}
 }
 
+const dueEvery = 2 * time.Second
+
+// Resume puts live again what was paused until a time, once that has come,
+// until ctx ends.
+func (s *Store) Resume(ctx context.Context) {
+	tick := time.NewTicker(dueEvery)
+	defer tick.Stop()
+	for {
+		if err := s.ResumeDue(ctx); err != nil && ctx.Err() == nil {
+			slog.WarnContext(ctx, "paused pieces could not go live again", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
 func (s *Store) forget(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, keepingPatience)
 	defer cancel()

@@ -4,7 +4,10 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"maps"
+	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -78,8 +81,14 @@ func addSubmission(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Loca
 	}
 	if leads {
 		_, err := tx.ExecContext(ctx, `
-			update submissions b set lead_id = w.lead_id from walks w
-			where w.site_id = $1 and w.id = $2 and b.site_id = $1 and b.walk_id = w.id and w.lead_id is not null and b.lead_id is null`, site, sub.Walk)
+			with earlier as (
+				update submissions b set lead_id = w.lead_id from walks w
+				where w.site_id = $1 and w.id = $2 and b.site_id = $1 and b.walk_id = w.id and w.lead_id is not null and b.lead_id is null
+				returning b.lead_id, b.answers
+			), told as (
+				select e.lead_id, lower(string_agg(said.value, ' ')) as said from earlier e, json_each_text(e.answers) said group by e.lead_id
+			)
+			update leads l set search = left(l.search || ' ' || told.said, $3) from told where l.site_id = $1 and l.id = told.lead_id`, site, sub.Walk, mostSearched)
 		if err != nil {
 			return err
 		}
@@ -115,17 +124,32 @@ func onWalk(ctx context.Context, tx *sqlx.Tx, site int64, sub Submission) (id st
 func addLead(ctx context.Context, tx *sqlx.Tx, site int64, sub Submission) error {
 	_, err := tx.ExecContext(ctx, `
 		with met as (
-			insert into leads as l (site_id, email, email_key, name, first_at, last_at)
-			values ($1, $2, lower($2), $3, $4, $4)
+			insert into leads as l (site_id, email, email_key, name, first_at, last_at, search)
+			values ($1, $2, lower($2), $3, $4, $4, left($7, $8))
 			on conflict (site_id, email_key) do update
-				set last_at = greatest(l.last_at, excluded.last_at), name = coalesce(nullif(excluded.name, ''), l.name)
+				set last_at = greatest(l.last_at, excluded.last_at), name = coalesce(nullif(excluded.name, ''), l.name),
+					search = case when strpos(l.search, excluded.search) > 0 then l.search else left(l.search || ' ' || excluded.search, $8) end
 			returning id
 		), mine as (
 			update submissions set lead_id = met.id from met where site_id = $1 and submissions.id = $5::uuid
 		)
 		update walks set lead_id = met.id from met where site_id = $1 and walks.id = $6::uuid`,
-		site, sub.Email, sub.Name, sub.At, sub.ID, sub.Walk)
+		site, sub.Email, sub.Name, sub.At, sub.ID, sub.Walk, sub.foundBy(), mostSearched)
 	return err
+}
+
+// mostSearched is how many characters of what a lead ever told it is found by.
+const mostSearched = 20_000
+
+// foundBy is what a search finds the lead of a submission by, in lower case.
+func (sub Submission) foundBy() string {
+	found := []string{sub.Email, sub.Name}
+	for _, key := range slices.Sorted(maps.Keys(sub.Answers)) {
+		if said := sub.Answers[key]; said != sub.Email && said != sub.Name {
+			found = append(found, said)
+		}
+	}
+	return strings.ToLower(strings.Join(found, " "))
 }
 
 // Lead is a person, with each walk on which they left answers, the latest first.
@@ -154,10 +178,17 @@ type Walk struct {
 	Answers  map[string]string
 }
 
-// LeadQuery picks leads, the latest first.
+// LeadQuery picks leads, the latest first. Piece, From, To and Channel pick them
+// by what they left, and only that is listed of each.
 type LeadQuery struct {
 	Search string // in address, name or answers; empty: all
-	Piece  string // empty: any
+	// Named are pieces that a search finds by their names; who left answers there
+	// is found too.
+	Named   []string
+	Piece   string    // empty: any
+	From    time.Time // zero: any
+	To      time.Time // not included; zero: any
+	Channel string    // empty: any
 	// Before goes on from the last lead of a page; zero starts at the top.
 	BeforeAt time.Time
 	BeforeID int64
@@ -167,35 +198,64 @@ type LeadQuery struct {
 // MostWalks is how many walks of a lead are listed.
 const MostWalks = 50
 
-// picked is whether a search ($2) picks a lead: by its address, its name, or
-// anything it ever answered (to the piece $3, where one is named). What an
-// answer is called is none of it.
-const picked = `($2 = '' or strpos(l.email_key, lower($2)) > 0 or strpos(lower(l.name), lower($2)) > 0 or exists (
-	select 1 from submissions b, json_each_text(case json_typeof(b.answers) when 'object' then b.answers else '{}' end) said
-	where b.site_id = l.site_id and b.lead_id = l.id and ($3 = '' or b.piece_id = $3) and strpos(lower(said.value), lower($2)) > 0))`
+var forEver = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
 
-// Leads lists leads with what they sent (to the piece, where the query names one).
+// args are those of every query over leads, in the order that left and picked
+// have them: $1 to $7.
+func (q LeadQuery) args(site int64) []any {
+	from, to := q.between()
+	return []any{site, strings.ToLower(q.Search), q.Piece, from, to, q.Channel, orNone(q.Named)}
+}
+
+func (q LeadQuery) between() (from, to time.Time) {
+	if from, to = q.From, q.To; to.IsZero() {
+		to = forEver
+	}
+	return from, to
+}
+
+func orNone(list []string) []string {
+	if list == nil {
+		return []string{}
+	}
+	return list
+}
+
+// left is whether a submission b is among what is asked for.
+const left = `b.site_id = $1 and ($3 = '' or b.piece_id = $3) and b.at >= $4 and b.at < $5 and ($6 = '' or b.channel = $6)`
+
+// picked is whether a lead l is: by the search, of what it left to the piece
+// where one is named, and by when it came at all. What an answer is called is
+// not searched.
+const picked = `l.site_id = $1 and l.last_at >= $4 and l.first_at < $5 and ($2 = '' or l.id in (
+	select s.id from leads s where s.site_id = $1 and s.search like '%' || replace(replace(replace($2, '\', '\\'), '%', '\%'), '_', '\_') || '%'
+		and ($3 = '' or strpos(s.email_key, $2) > 0 or strpos(lower(s.name), $2) > 0 or exists (
+			select from submissions b, json_each_text(case json_typeof(b.answers) when 'object' then b.answers else '{}' end) said
+			where b.site_id = s.site_id and b.lead_id = s.id and b.piece_id = $3 and strpos(lower(said.value), $2) > 0))
+	union all
+	select b.lead_id from submissions b where b.site_id = $1 and b.piece_id = any($7) and b.lead_id is not null))`
+
+// Leads lists leads with what they sent, as far as the query asks for it.
 func (s *Store) Leads(ctx context.Context, site int64, q LeadQuery) (leads []Lead, err error) {
 	if q.BeforeAt.IsZero() {
-		q.BeforeAt, q.BeforeID = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC), 0
+		q.BeforeAt, q.BeforeID = forEver, 0
 	}
 	err = s.db.SelectContext(ctx, &leads, `
 		select l.id, l.email, l.name, l.first_at, l.last_at, t.times
 		from leads l join lateral (
-			select count(distinct b.walk_id) as times from submissions b
-			where b.site_id = l.site_id and b.lead_id = l.id and ($3 = '' or b.piece_id = $3)) t on t.times > 0
-		where l.site_id = $1 and (l.last_at, l.id) < ($4, $5)
-			and `+picked+`
-		order by l.last_at desc, l.id desc limit $6`,
-		site, q.Search, q.Piece, q.BeforeAt, q.BeforeID, q.Limit)
+			select count(distinct b.walk_id) as times from submissions b where b.lead_id = l.id and `+left+`) t on t.times > 0
+		where `+picked+` and (l.last_at, l.id) < ($8, $9)
+		order by l.last_at desc, l.id desc limit $10`,
+		append(q.args(site), q.BeforeAt, q.BeforeID, q.Limit)...)
 	if err == nil && len(leads) > 0 {
-		err = s.addWalks(ctx, site, q.Piece, leads)
+		err = s.addWalks(ctx, site, q, leads)
 	}
 	return leads, err
 }
 
 // addWalks lists the latest walks of leads.
-func (s *Store) addWalks(ctx context.Context, site int64, piece string, leads []Lead) error {
+func (s *Store) addWalks(ctx context.Context, site int64, q LeadQuery, leads []Lead) error {
+	from, to := q.between()
 	ids, at := make([]int64, len(leads)), map[int64]*Lead{}
 	for i := range leads {
 		ids[i], at[leads[i].ID] = leads[i].ID, &leads[i]
@@ -216,11 +276,10 @@ func (s *Store) addWalks(ctx context.Context, site int64, piece string, leads []
 	err := s.db.SelectContext(ctx, &rows, `
 		select b.lead_id, b.walk_id, b.piece_id, b.variant, b.page, b.channel, b.campaign, b.referrer, b.name, b.at, b.answers
 		from unnest($2::bigint[]) given (lead_id) join lateral (
-			select walk_id, min(at) as began from submissions
-			where site_id = $1 and lead_id = given.lead_id and ($3 = '' or piece_id = $3)
-			group by walk_id order by min(at) desc, walk_id limit $4) w on true
+			select b.walk_id, min(b.at) as began from submissions b where b.lead_id = given.lead_id and `+left+`
+			group by b.walk_id order by min(b.at) desc, b.walk_id limit $7) w on true
 		join submissions b on b.site_id = $1 and b.walk_id = w.walk_id and b.lead_id = given.lead_id
-		order by b.lead_id, w.began desc, w.walk_id, b.at, b.id`, site, ids, piece, MostWalks)
+		order by b.lead_id, w.began desc, w.walk_id, b.at, b.id`, site, ids, q.Piece, from, to, q.Channel, MostWalks)
 	for _, row := range rows {
 		lead := at[row.Lead]
 		if n := len(lead.Walks); n == 0 || lead.Walks[n-1].ID != row.Walk {
@@ -257,28 +316,27 @@ func (w *Walk) add(raw json.RawMessage) {
 	}
 }
 
-// CountLeads counts a site's leads, and those a search picks.
+// CountLeads counts the leads that a query asks for.
 func (s *Store) CountLeads(ctx context.Context, site int64, q LeadQuery) (n int, err error) {
 	err = s.db.GetContext(ctx, &n, `
-		select count(*) from leads l
-		where l.site_id = $1
-			and ($3 = '' or exists (select 1 from submissions b where b.site_id = l.site_id and b.lead_id = l.id and b.piece_id = $3))
-			and `+picked,
-		site, q.Search, q.Piece)
+		select count(*) from leads l where `+picked+`
+			and ($8 or exists (select from submissions b where b.lead_id = l.id and `+left+`))`,
+		append(q.args(site), q.Piece == "" && q.Channel == "" && q.From.IsZero() && q.To.IsZero())...)
 	return n, err
 }
 
 // AnswerKeys lists what leads were asked besides name and email, with the
 // numbers that names get where several scenes of a walk asked under one.
-func (s *Store) AnswerKeys(ctx context.Context, site int64, piece string) (keys []string, err error) {
+func (s *Store) AnswerKeys(ctx context.Context, site int64, q LeadQuery) (keys []string, err error) {
+	from, to := q.between()
 	err = s.db.SelectContext(ctx, &keys, `
 		with asked as (
 			select k, count(distinct b.answers ->> k) as answers from submissions b, json_object_keys(b.answers) k
-			where b.site_id = $1 and b.lead_id is not null and ($2 = '' or b.piece_id = $2) group by b.walk_id, k
+			where b.lead_id is not null and `+left+` group by b.walk_id, k
 		)
 		select distinct case n when 1 then k else k || '_' || n end as key
 		from (select k, max(answers) as most from asked group by k) a, generate_series(1, a.most) n
-		where n > 1 or k not in ('name', 'email') order by key limit $3`, site, piece, maxAnswerKeys)
+		where n > 1 or k not in ('name', 'email') order by key limit $2`, site, maxAnswerKeys, q.Piece, from, to, q.Channel)
 	return keys, err
 }
 

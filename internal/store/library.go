@@ -24,11 +24,11 @@ type Picture struct {
 
 // What a site may keep of each. Lists are whole: what is there is listed.
 const (
-	MostPictures  = 2000
-	MostFiles     = 1000
-	MostKeepsakes = 300
-	MostPools     = 200
-	MostReaches   = 500
+	MostPictures = 2000
+	MostFiles    = 1000
+	MostSnippets = 300
+	MostPools    = 200
+	MostReaches  = 500
 )
 
 // room reports with ErrTooMany where a site has as many rows as it may, and one
@@ -73,11 +73,28 @@ func (s *Store) Picture(ctx context.Context, hash string) (p Picture, err error)
 	return p, found(err)
 }
 
+// RenamePicture gives a picture of a site's library another name.
+func (s *Store) RenamePicture(ctx context.Context, site int64, hash, name string) error {
+	return s.removed(ctx, `update pictures set name = $3 where site_id = $1 and hash = $2`, site, hash, name)
+}
+
+// RenameFile gives a file of a site's library another name, under which it is
+// handed out from then on.
+func (s *Store) RenameFile(ctx context.Context, site int64, hash, name string) error {
+	return s.removed(ctx, `update files set name = $3 where site_id = $1 and hash = $2`, site, hash, name)
+}
+
+// RenameSnippet gives a snippet another name.
+func (s *Store) RenameSnippet(ctx context.Context, site int64, id, name string) error {
+	return s.removed(ctx, `update snippets set name = $3 where site_id = $1 and id = $2`, site, id, name)
+}
+
 // RemovePicture takes a picture out of a site's library.
 func (s *Store) RemovePicture(ctx context.Context, site int64, hash string) error {
 	return s.removed(ctx, `delete from pictures where site_id = $1 and hash = $2`, site, hash)
 }
 
+// removed runs a statement that concerns one row; ErrNotFound where there is none.
 func (s *Store) removed(ctx context.Context, query string, args ...any) error {
 	result, err := s.db.ExecContext(ctx, query, args...)
 	if err != nil {
@@ -128,8 +145,8 @@ func (s *Store) RemoveFile(ctx context.Context, site int64, hash string) error {
 	return s.removed(ctx, `delete from files where site_id = $1 and hash = $2`, site, hash)
 }
 
-// Keepsake is a block or a scene kept to be used again. Body is the block, or the scene.
-type Keepsake struct {
+// Snippet is a block or a scene kept to be used again. Body is the block, or the scene.
+type Snippet struct {
 	ID        string          `db:"id"`
 	Kind      string          `db:"kind"`
 	Name      string          `db:"name"`
@@ -137,24 +154,24 @@ type Keepsake struct {
 	CreatedAt time.Time       `db:"created_at"`
 }
 
-// AddKeepsake keeps a block or a scene.
-func (s *Store) AddKeepsake(ctx context.Context, site int64, k Keepsake) error {
-	if err := s.room(ctx, MostKeepsakes, "keepsakes", "id", site, k.ID); err != nil {
+// AddSnippet keeps a block or a scene.
+func (s *Store) AddSnippet(ctx context.Context, site int64, k Snippet) error {
+	if err := s.room(ctx, MostSnippets, "snippets", "id", site, k.ID); err != nil {
 		return err
 	}
-	_, err := s.db.ExecContext(ctx, `insert into keepsakes (site_id, id, kind, name, body) values ($1, $2, $3, $4, $5)`, site, k.ID, k.Kind, k.Name, k.Body)
+	_, err := s.db.ExecContext(ctx, `insert into snippets (site_id, id, kind, name, body) values ($1, $2, $3, $4, $5)`, site, k.ID, k.Kind, k.Name, k.Body)
 	return err
 }
 
-// Keepsakes lists what a site kept, the newest first.
-func (s *Store) Keepsakes(ctx context.Context, site int64) (kept []Keepsake, err error) {
-	err = s.db.SelectContext(ctx, &kept, `select id, kind, name, body, created_at from keepsakes where site_id = $1 order by created_at desc, id`, site)
+// Snippets lists what a site kept, the newest first.
+func (s *Store) Snippets(ctx context.Context, site int64) (kept []Snippet, err error) {
+	err = s.db.SelectContext(ctx, &kept, `select id, kind, name, body, created_at from snippets where site_id = $1 order by created_at desc, id`, site)
 	return kept, err
 }
 
-// RemoveKeepsake forgets one.
-func (s *Store) RemoveKeepsake(ctx context.Context, site int64, id string) error {
-	return s.removed(ctx, `delete from keepsakes where site_id = $1 and id = $2`, site, id)
+// RemoveSnippet forgets one.
+func (s *Store) RemoveSnippet(ctx context.Context, site int64, id string) error {
+	return s.removed(ctx, `delete from snippets where site_id = $1 and id = $2`, site, id)
 }
 
 // Pool is codes to be given out, one a visitor.
@@ -171,6 +188,16 @@ func (s *Store) Pools(ctx context.Context, site int64) (pools []Pool, err error)
 		select p.id, p.name, p.codes - g.given as left_over, g.given
 		from code_pools p, lateral (select count(*) as given from codes c where c.site_id = p.site_id and c.pool_id = p.id and c.visitor is not null) g
 		where p.site_id = $1 order by p.name, p.id`, site)
+	return pools, err
+}
+
+// PoolsLeft tells how many codes are left in each pool of a site, up to most:
+// who only wants to know whether a pool runs low does not count half a million.
+func (s *Store) PoolsLeft(ctx context.Context, site int64, most int) (pools []Pool, err error) {
+	err = s.db.SelectContext(ctx, &pools, `
+		select p.id, p.name, l.left_over from code_pools p, lateral (
+			select count(*) as left_over from (select from codes c where c.site_id = p.site_id and c.pool_id = p.id and c.visitor is null limit $2) some) l
+		where p.site_id = $1 order by p.name, p.id`, site, most)
 	return pools, err
 }
 
@@ -213,12 +240,15 @@ type PoolCode struct {
 	Email   string     `db:"email"` // empty where they left none
 }
 
-// Codes lists a pool's codes in their order, those after one.
-func (s *Store) Codes(ctx context.Context, site int64, pool, after string, limit int) (codes []PoolCode, err error) {
+// Codes lists a pool's codes in their order, those after one; of them those that
+// hold a text, or went to an address that does, where search is not empty.
+func (s *Store) Codes(ctx context.Context, site int64, pool, after, search string, limit int) (codes []PoolCode, err error) {
 	err = s.db.SelectContext(ctx, &codes, `
 		select c.code, c.given_at, coalesce(c.piece_id, '') as piece_id, coalesce(l.email, '') as email
 		from codes c left join walks w on w.site_id = c.site_id and w.id = c.walk_id left join leads l on l.site_id = w.site_id and l.id = w.lead_id
-		where c.site_id = $1 and c.pool_id = $2 and c.code > $3 order by c.code limit $4`, site, pool, after, limit)
+		where c.site_id = $1 and c.pool_id = $2 and c.code > $3
+			and ($5 = '' or strpos(lower(c.code), lower($5)) > 0 or strpos(l.email_key, lower($5)) > 0)
+		order by c.code limit $4`, site, pool, after, limit, search)
 	return codes, err
 }
 

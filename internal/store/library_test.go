@@ -110,7 +110,7 @@ func TestVersionsAreOneASittingAndKeepLaunches(t *testing.T) {
 	}
 }
 
-func TestFilesAndKeepsakesStayWithTheirSite(t *testing.T) {
+func TestFilesAndSnippetsStayWithTheirSite(t *testing.T) {
 	s := storetest.New(t)
 	site, account := storetest.Site(t, s)
 	other, err := s.AddSite(ctx, "other", "Other", "UTC", store.Texts{"https://other.test"}, account)
@@ -132,13 +132,13 @@ func TestFilesAndKeepsakesStayWithTheirSite(t *testing.T) {
 	if got, err := s.File(ctx, "aa"); err != nil || string(got.Body) != "guide" {
 		t.Error(got, err)
 	}
-	if err := s.AddKeepsake(ctx, site, store.Keepsake{ID: "k", Kind: "block", Name: "Thanks", Body: json.RawMessage(`{}`)}); err != nil {
+	if err := s.AddSnippet(ctx, site, store.Snippet{ID: "k", Kind: "block", Name: "Thanks", Body: json.RawMessage(`{}`)}); err != nil {
 		t.Fatal(err)
 	}
-	if kept, _ := s.Keepsakes(ctx, other); len(kept) != 0 {
+	if kept, _ := s.Snippets(ctx, other); len(kept) != 0 {
 		t.Error(kept)
 	}
-	if err := s.RemoveKeepsake(ctx, site, "k"); err != nil {
+	if err := s.RemoveSnippet(ctx, site, "k"); err != nil {
 		t.Error(err)
 	}
 }

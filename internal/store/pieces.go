@@ -20,13 +20,14 @@ type Piece struct {
 	Live         []byte          `db:"live"`
 	LiveVersion  *int            `db:"live_version"`
 	LiveSince    *time.Time      `db:"live_since"`
-	RestedAt     *time.Time      `db:"rested_at"`
+	PausedAt     *time.Time      `db:"paused_at"`
+	PausedUntil  *time.Time      `db:"paused_until"` // nil: until it is resumed
 	CreatedAt    time.Time       `db:"created_at"`
 	UpdatedAt    time.Time       `db:"updated_at"`
 	Rank         int             `db:"rank"` // lowest wins
 }
 
-const pieceColumns = `id, state, draft, draft_version, live, live_version, live_since, rested_at, created_at, updated_at, rank`
+const pieceColumns = `id, state, draft, draft_version, live, live_version, live_since, paused_at, paused_until, created_at, updated_at, rank`
 
 // ErrStale is that a draft was changed elsewhere since it was read.
 var ErrStale = errors.New("changed elsewhere")
@@ -109,10 +110,10 @@ type Removed struct {
 	RemovedAt time.Time       `db:"removed_at"`
 }
 
-// RemovePiece takes a piece off the board, or puts it back. A live one must rest first.
+// RemovePiece deletes a piece, or restores it. A live one must be paused first.
 func (s *Store) RemovePiece(ctx context.Context, site int64, id string, removed bool) error {
 	return s.removed(ctx, `
-		update pieces set removed_at = case when $3 then coalesce(removed_at, now()) end
+		update pieces set removed_at = case when $3 then coalesce(removed_at, now()) end, paused_until = null
 		where site_id = $1 and id = $2 and state <> 'live' and (removed_at is null or removed_at > now() - make_interval(days => $4))`,
 		site, id, removed, RestoreDays)
 }
@@ -129,7 +130,7 @@ func (s *Store) Launch(ctx context.Context, site int64, id string, version int, 
 			return ErrTooMany
 		}
 		result, err := tx.ExecContext(ctx, `
-			update pieces set state = 'live', live = draft, live_version = draft_version, rested_at = null,
+			update pieces set state = 'live', live = draft, live_version = draft_version, paused_at = null, paused_until = null,
 				live_since = case when state = 'live' then live_since else now() end
 			where site_id = $1 and id = $2 and draft_version = $3 and removed_at is null`, site, id, version)
 		if err != nil {
@@ -157,17 +158,120 @@ func (s *Store) Launch(ctx context.Context, site int64, id string, version int, 
 	})
 }
 
-// Rest takes a live piece off the site. Visitors keep what they have open.
-func (s *Store) Rest(ctx context.Context, site int64, id string) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		result, err := tx.ExecContext(ctx, `
-			update pieces set state = 'resting', rested_at = now()
-			where site_id = $1 and id = $2 and state = 'live'`, site, id)
-		if err != nil {
+// PausePieces takes live pieces off the site: those named, or all of them where
+// ids is nil. They go live again by themselves at until, unless that is nil.
+// Visitors keep what they have open. It gives the pieces that were paused.
+func (s *Store) PausePieces(ctx context.Context, site int64, ids []string, until *time.Time) (paused []string, err error) {
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		if err := tx.SelectContext(ctx, &paused, `
+			update pieces set state = 'paused', paused_at = now(), paused_until = $3
+			where site_id = $1 and ($2::text[] is null or id = any($2)) and state = 'live' and removed_at is null returning id`, site, ids, until); err != nil || len(paused) == 0 {
 			return err
 		}
-		if n, err := result.RowsAffected(); err != nil || n == 0 {
-			return errors.Join(err, ErrNotFound)
+		return newSnapshot(ctx, tx, site)
+	})
+	return paused, err
+}
+
+// Pause takes one live piece off the site.
+func (s *Store) Pause(ctx context.Context, site int64, id string) error {
+	paused, err := s.PausePieces(ctx, site, []string{id}, nil)
+	if err == nil && len(paused) == 0 {
+		err = ErrNotFound
+	}
+	return err
+}
+
+// ResumePieces puts paused pieces live again as they were: those named, or where
+// ids is nil those paused until a time. A piece stays paused whose own page has
+// an address that a live piece has meanwhile. It fails with ErrTooMany where more
+// would be live than may be.
+func (s *Store) ResumePieces(ctx context.Context, site int64, ids []string) (resumed []string, err error) {
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		return resume(ctx, tx, site, `($2::text[] is null and paused_until is not null or id = any($2))`, ids, &resumed)
+	})
+	return resumed, err
+}
+
+// ResumeDue puts live again what was paused until now or earlier, on every site.
+func (s *Store) ResumeDue(ctx context.Context) error {
+	var sites []int64
+	if err := s.db.SelectContext(ctx, &sites, `select distinct site_id from pieces where paused_until <= now() and state = 'paused' and removed_at is null`); err != nil {
+		return err
+	}
+	var errs []error
+	for _, site := range sites {
+		errs = append(errs, s.tx(ctx, func(tx *sqlx.Tx) error {
+			var resumed []string
+			if err := resume(ctx, tx, site, `($2::text[] is null and paused_until <= now())`, nil, &resumed); err != nil {
+				return err
+			}
+			// What could not go live is not tried again every few seconds.
+			_, err := tx.ExecContext(ctx, `update pieces set paused_until = null where site_id = $1 and paused_until <= now()`, site)
+			return err
+		}))
+	}
+	return errors.Join(errs...)
+}
+
+func resume(ctx context.Context, tx *sqlx.Tx, site int64, which string, ids []string, resumed *[]string) error {
+	err := tx.SelectContext(ctx, resumed, `
+		update pieces p set state = 'live', paused_at = null, paused_until = null
+		where site_id = $1 and `+which+` and state = 'paused' and live is not null and removed_at is null
+			and not exists (select from pieces o where o.site_id = $1 and o.state = 'live' and o.live -> 'page' ->> 'address' = p.live -> 'page' ->> 'address')
+		returning id`, site, ids)
+	if err != nil || len(*resumed) == 0 {
+		return err
+	}
+	var live int
+	if err := tx.GetContext(ctx, &live, `select count(*) from pieces where site_id = $1 and state = 'live'`, site); err != nil {
+		return err
+	}
+	if live > MostLive {
+		return ErrTooMany
+	}
+	return newSnapshot(ctx, tx, site)
+}
+
+// Replacement is a piece's draft with something replaced in it, and what is live
+// of it where that changes too.
+type Replacement struct {
+	ID           string
+	DraftVersion int // that it was changed from
+	Draft        []byte
+	Live         []byte            // nil: stays as it is
+	Drawings     map[string][]byte // of Live
+}
+
+// Replace puts changed documents in place of several pieces' own, all or none.
+// It fails with ErrStale where one was changed meanwhile.
+func (s *Store) Replace(ctx context.Context, site int64, changes []Replacement) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		launched := false
+		for _, c := range changes {
+			var version int
+			// What was as it is live still is, once both have changed alike.
+			err := found(tx.GetContext(ctx, &version, `
+				update pieces set draft = $4, draft_version = draft_version + 1, updated_at = now(), live = coalesce($5, live),
+					live_version = case when $5 is not null and live_version = draft_version then draft_version + 1 else live_version end
+				where site_id = $1 and id = $2 and draft_version = $3 and removed_at is null and ($5 is null or state = 'live')
+				returning draft_version`, site, c.ID, c.DraftVersion, c.Draft, c.Live))
+			if errors.Is(err, ErrNotFound) {
+				err = ErrStale
+			}
+			if err != nil {
+				return err
+			}
+			if err := keepVersion(ctx, tx, site, c.ID, version, c.Draft); err != nil {
+				return err
+			}
+			if err := keepDrawings(ctx, tx, site, c.Drawings); err != nil {
+				return err
+			}
+			launched = launched || c.Live != nil
+		}
+		if !launched {
+			return nil
 		}
 		return newSnapshot(ctx, tx, site)
 	})
@@ -182,40 +286,29 @@ func (s *Store) PageTaken(ctx context.Context, site int64, but, address string) 
 
 // LivePiece is a piece that is live.
 type LivePiece struct {
-	ID    string `db:"id"`
-	Live  []byte `db:"live"`
-	Shown int    `db:"shown"`
+	ID   string `db:"id"`
+	Live []byte `db:"live"`
 }
 
 // LivePieces lists what is live, those that win their slots first: by rank,
 // then the older before the younger. There are at most MostLive.
 func (s *Store) LivePieces(ctx context.Context, site int64) (pieces []LivePiece, err error) {
 	err = s.db.SelectContext(ctx, &pieces, `
-		select p.id, p.live,
-			coalesce((select sum(d.showings) from piece_days d where d.site_id = p.site_id and d.piece_id = p.id), 0) as shown
-		from pieces p where p.site_id = $1 and p.state = 'live'
-		order by p.rank, p.created_at, p.id`, site)
+		select p.id, p.live from pieces p where p.site_id = $1 and p.state = 'live' order by p.rank, p.created_at, p.id`, site)
 	return pieces, err
 }
 
-// TotalShown gives how often each live piece of every site was shown, by site
-// and piece, for the caps that count it.
-func (s *Store) TotalShown(ctx context.Context) (map[int64]map[string]int, error) {
+// TotalShown gives how often pieces of a site were shown to everyone, by piece.
+func (s *Store) TotalShown(ctx context.Context, site int64, pieces []string) (map[string]int, error) {
 	var rows []struct {
-		Site  int64  `db:"site_id"`
-		Piece string `db:"id"`
+		Piece string `db:"piece_id"`
 		Shown int    `db:"shown"`
 	}
 	err := s.db.SelectContext(ctx, &rows, `
-		select p.site_id, p.id, sum(d.showings) as shown
-		from pieces p join piece_days d on d.site_id = p.site_id and d.piece_id = p.id
-		where p.state = 'live' group by p.site_id, p.id`)
-	totals := map[int64]map[string]int{}
+		select piece_id, sum(showings) as shown from piece_days where site_id = $1 and piece_id = any($2) group by piece_id`, site, pieces)
+	totals := map[string]int{}
 	for _, row := range rows {
-		if totals[row.Site] == nil {
-			totals[row.Site] = map[string]int{}
-		}
-		totals[row.Site][row.Piece] = row.Shown
+		totals[row.Piece] = row.Shown
 	}
 	return totals, err
 }
@@ -260,6 +353,22 @@ func (s *Store) OrderPieces(ctx context.Context, site int64, version int, ids []
 func (s *Store) Design(ctx context.Context, site int64, hash string) (body []byte, err error) {
 	err = s.db.GetContext(ctx, &body, `select body from designs where site_id = $1 and hash = $2`, site, hash)
 	return body, found(err)
+}
+
+// PieceName is what lists of pieces show.
+type PieceName struct {
+	ID     string `db:"id"`
+	Name   string `db:"name"`
+	Format string `db:"format"`
+	State  string `db:"state"`
+}
+
+// PieceNames lists a site's pieces by name.
+func (s *Store) PieceNames(ctx context.Context, site int64) (names []PieceName, err error) {
+	err = s.db.SelectContext(ctx, &names, `
+		select id, coalesce(draft ->> 'name', '') as name, coalesce(draft ->> 'format', '') as format, state from pieces
+		where site_id = $1 and removed_at is null order by lower(draft ->> 'name'), id`, site)
+	return names, err
 }
 
 // PieceDocuments gives every piece's draft by id, removed ones too: leads and

@@ -16,7 +16,7 @@ import (
 // Settings is what a marketer may set for a whole site.
 type Settings struct {
 	// Limits are over all pieces together.
-	Limits caps.House `json:"limits" tstype:"House"`
+	Limits caps.SiteLimits `json:"limits" tstype:"SiteLimits"`
 	// Record is how many of a hundred visitors have their page views recorded.
 	Record int `json:"record"`
 	// Exit is how readily a move counts as heading for the exit.

@@ -67,7 +67,7 @@ func (s *Store) SitesOf(ctx context.Context, account int64) (sites []Site, err e
 	err = s.db.SelectContext(ctx, &sites, `
 		select `+siteColumns+` from sites s join members m on m.site_id = s.id
 		where m.account_id = $1 order by s.name, s.id`, account)
-	return dressed(sites), err
+	return withKits(sites), err
 }
 
 // SiteOf gives a site that an account may work on.
@@ -82,18 +82,33 @@ func (s *Store) SiteOf(ctx context.Context, account, site int64) (Site, error) {
 	if err != nil {
 		return Site{}, err
 	}
-	return dressed(sites)[0], nil
+	return withKits(sites)[0], nil
 }
 
-// Sites lists every site, for the snapshots.
-func (s *Store) Sites(ctx context.Context) (sites []Site, err error) {
-	err = s.db.SelectContext(ctx, &sites, `select `+siteColumns+` from sites s order by s.id`)
-	return dressed(sites), err
+// SnapshotNumbers gives how often what visitors get of each site has changed, by
+// the site's id.
+func (s *Store) SnapshotNumbers(ctx context.Context) (map[int64]int64, error) {
+	var rows []struct {
+		ID       int64 `db:"id"`
+		Snapshot int64 `db:"snapshot"`
+	}
+	err := s.db.SelectContext(ctx, &rows, `select id, snapshot from sites`)
+	numbers := make(map[int64]int64, len(rows))
+	for _, row := range rows {
+		numbers[row.ID] = row.Snapshot
+	}
+	return numbers, err
 }
 
-// dressed reads each site's style kit. One that this program cannot read is as
+// Sites gives sites by their ids, for the snapshots; nil: every site.
+func (s *Store) Sites(ctx context.Context, ids []int64) (sites []Site, err error) {
+	err = s.db.SelectContext(ctx, &sites, `select `+siteColumns+` from sites s where $1::bigint[] is null or s.id = any($1) order by s.id`, ids)
+	return withKits(sites), err
+}
+
+// withKits reads each site's style kit. One that this program cannot read is as
 // if it were not there: designs then have the usual look.
-func dressed(sites []Site) []Site {
+func withKits(sites []Site) []Site {
 	for i := range sites {
 		kit, err := style.ReadKit(sites[i].KitJSON)
 		if err != nil {

@@ -18,6 +18,7 @@ import (
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver sqlx opens
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
 )
 
 // Store is safe for use by many goroutines.
@@ -102,16 +103,11 @@ func (s *Store) Migrate(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	lock, err := s.db.Conn(ctx)
+	one, err := lock.NewPostgresSessionLocker(lock.WithLockTimeout(1, 600))
 	if err != nil {
 		return err
 	}
-	defer lock.Close()
-	if _, err := lock.ExecContext(ctx, `select pg_advisory_lock(7264209)`); err != nil {
-		return err
-	}
-	defer lock.ExecContext(context.WithoutCancel(ctx), `select pg_advisory_unlock(7264209)`)
-	p, err := goose.NewProvider(goose.DialectPostgres, s.db.DB, files)
+	p, err := goose.NewProvider(goose.DialectPostgres, s.db.DB, files, goose.WithSessionLocker(one))
 	if err != nil {
 		return err
 	}

@@ -244,7 +244,7 @@ func TestLaunchRestRemove(t *testing.T) {
 	if err := s.RemovePiece(ctx, site, "p", true); !errors.Is(err, store.ErrNotFound) {
 		t.Error("a live piece was removed:", err)
 	}
-	if err := errors.Join(s.Rest(ctx, site, "p"), s.RemovePiece(ctx, site, "p", true)); err != nil {
+	if err := errors.Join(s.Pause(ctx, site, "p"), s.RemovePiece(ctx, site, "p", true)); err != nil {
 		t.Fatal(err)
 	}
 	if pieces, _ := s.Pieces(ctx, site); len(pieces) != 0 {
@@ -253,7 +253,7 @@ func TestLaunchRestRemove(t *testing.T) {
 	if err := s.RemovePiece(ctx, site, "p", false); err != nil {
 		t.Error(err)
 	}
-	if pieces, _ := s.Pieces(ctx, site); len(pieces) != 1 || pieces[0].State != "resting" {
+	if pieces, _ := s.Pieces(ctx, site); len(pieces) != 1 || pieces[0].State != "paused" {
 		t.Errorf("%+v", pieces)
 	}
 	sites, err := s.SitesOf(ctx, account)

@@ -214,16 +214,16 @@ func TestSettingsHoldWithinBounds(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
 	mine := func() store.Settings {
-		sites, err := s.Sites(ctx)
+		sites, err := s.Sites(ctx, nil)
 		if err != nil || len(sites) != 1 || len(sites[0].Secret) != 32 {
 			t.Fatal(sites, err)
 		}
 		return sites[0].Settings
 	}
-	if got := mine(); got.Record != 100 || got.Exit != store.Normal || got.Limits != (caps.House{}) {
+	if got := mine(); got.Record != 100 || got.Exit != store.Normal || got.Limits != (caps.SiteLimits{}) {
 		t.Errorf("at first: %+v", got)
 	}
-	next := store.Settings{Limits: caps.House{Overlays: 2, Quiet: "PT2M"}, Record: 40, Exit: store.Eager, Channels: map[string][]string{"search": {" WWW.Find.example.com ", "seek.test"}}}
+	next := store.Settings{Limits: caps.SiteLimits{Overlays: 2, Quiet: "PT2M"}, Record: 40, Exit: store.Eager, Channels: map[string][]string{"search": {" WWW.Find.example.com ", "seek.test"}}}
 	if err := next.Check(); err != nil {
 		t.Fatal(err)
 	}
@@ -236,7 +236,7 @@ func TestSettingsHoldWithinBounds(t *testing.T) {
 	for at, wrong := range map[string]store.Settings{
 		"record":             {Record: 101, Exit: store.Calm},
 		"exit":               {Exit: "wild"},
-		"limits.quiet":       {Exit: store.Calm, Limits: caps.House{Quiet: "a while"}},
+		"limits.quiet":       {Exit: store.Calm, Limits: caps.SiteLimits{Quiet: "a while"}},
 		"channels.search[1]": {Exit: store.Calm, Channels: map[string][]string{"search": {"a.test", "https://b.test/x"}}},
 		"channels.pigeon":    {Exit: store.Calm, Channels: map[string][]string{"pigeon": {"a.test"}}},
 		"channels.email":     {Exit: store.Calm, Channels: map[string][]string{"email": make([]string, 201)}},

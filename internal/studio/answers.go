@@ -14,7 +14,6 @@ import (
 	"gobbet/core/fault"
 	"gobbet/core/flow"
 	"gobbet/core/piece"
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
 
@@ -129,16 +128,14 @@ func (s *Server) walksAsked(c *gin.Context, limit int) (q store.WalkQuery, a *as
 }
 
 // answers lists what visitors answered, whether or not they left an address.
-func (s *Server) answers(c *gin.Context) {
+func (s *Server) answers(c *gin.Context) error {
 	q, a, err := s.walksAsked(c, answersPerPage+1)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	walks, err := s.store.Walks(c, siteOf(c).ID, q)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	table := AnswerTable{Columns: a.columns, Rows: []AnswerRow{}, Searched: store.MostSearched}
 	if len(walks) > answersPerPage {
@@ -150,20 +147,19 @@ func (s *Server) answers(c *gin.Context) {
 		table.Rows = append(table.Rows, a.row(w))
 	}
 	c.JSON(http.StatusOK, table)
+	return nil
 }
 
 // answersCSV writes them all.
-func (s *Server) answersCSV(c *gin.Context) {
+func (s *Server) answersCSV(c *gin.Context) error {
 	q, a, err := s.walksAsked(c, answersPerRead)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	site := siteOf(c).ID
 	walks, err := s.store.Walks(c, site, q)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	head := []string{"at", "variant", "email", "scene", "result"}
 	for _, column := range a.columns {
@@ -189,4 +185,5 @@ func (s *Server) answersCSV(c *gin.Context) {
 		file.torn(err)
 	}
 	file.w.Flush()
+	return nil
 }

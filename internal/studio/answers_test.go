@@ -20,7 +20,7 @@ import (
 )
 
 // asking is a live piece that asks a choice, a text and an address, in three scenes.
-func asking(t *testing.T, h *servertest.House) (hash string) {
+func asking(t *testing.T, h *servertest.Harness) (hash string) {
 	t.Helper()
 	p := piece.New("Asking", piece.Popup, "salt")
 	p.Rule = reach.All{}
@@ -41,7 +41,7 @@ func asking(t *testing.T, h *servertest.House) (hash string) {
 }
 
 // answered walks as far as there are answers.
-func answered(t *testing.T, h *servertest.House, hash string, likes []string, rest ...string) {
+func answered(t *testing.T, h *servertest.Harness, hash string, likes []string, rest ...string) {
 	t.Helper()
 	steps := []visitor.StepIn{{Scene: "one", Values: map[string]any{"likes": likes}}}
 	for i, value := range rest {
@@ -51,7 +51,7 @@ func answered(t *testing.T, h *servertest.House, hash string, likes []string, re
 }
 
 // walked takes one walk by steps, once the piece is live.
-func walked(t *testing.T, h *servertest.House, hash string, steps ...visitor.StepIn) {
+func walked(t *testing.T, h *servertest.Harness, hash string, steps ...visitor.StepIn) {
 	t.Helper()
 	body, _ := json.Marshal(visitor.AdvanceRequest{
 		Walk:  visitor.WalkRef{ID: uuid.NewString(), Piece: "asking", Variant: "a", Design: hash, Visitor: "visitor-" + uuid.NewString()[:8]},

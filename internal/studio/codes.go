@@ -23,22 +23,21 @@ import (
 // Pools of codes: listed, filled by hand, by a pattern or from a file, and
 // written as one.
 
-func (s *Server) pools(c *gin.Context) {
+func (s *Server) pools(c *gin.Context) error {
 	pools, err := s.store.Pools(c, siteOf(c).ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	used, err := s.uses(c)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	infos := []PoolInfo{}
 	for _, p := range pools {
 		infos = append(infos, PoolInfo{p.ID, p.Name, p.Left, p.Given, orNone(used[p.ID])})
 	}
 	c.JSON(http.StatusOK, infos)
+	return nil
 }
 
 const (
@@ -72,10 +71,10 @@ func named(id, name string) (string, fault.Faults) {
 	return name, faults
 }
 
-func (s *Server) addCodes(c *gin.Context) {
+func (s *Server) addCodes(c *gin.Context) error {
 	var req CodesRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	name, faults := named(c.Param("id"), req.Name)
 	codes := []string{}
@@ -100,24 +99,23 @@ func (s *Server) addCodes(c *gin.Context) {
 		codes = append(codes, made...)
 	}
 	if err := faults.Err(); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
-	s.storeCodes(c, c, name, codes)
+	return s.storeCodes(c, c, name, codes)
 }
 
-func (s *Server) storeCodes(c *gin.Context, ctx context.Context, name string, codes []string) {
+func (s *Server) storeCodes(c *gin.Context, ctx context.Context, name string, codes []string) error {
 	added, err := s.store.AddCodes(ctx, siteOf(c).ID, c.Param("id"), name, codes)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, CodesAnswer{len(codes), added})
+	return nil
 }
 
 // addCodeFile adds the codes of a CSV file: those of its column called code, or
 // of its first one.
-func (s *Server) addCodeFile(c *gin.Context) {
+func (s *Server) addCodeFile(c *gin.Context) error {
 	name, faults := named(c.Param("id"), c.Query("name"))
 	err := faults.Err()
 	var codes []string
@@ -125,13 +123,12 @@ func (s *Server) addCodeFile(c *gin.Context) {
 		codes, err = codesIn(c.Request.Body)
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	ctx, done := context.WithTimeout(c.MustGet(baseKey).(context.Context), codePatience)
 	defer done()
 	http.NewResponseController(c.Writer).SetWriteDeadline(s.now().Add(codePatience + 5*time.Second))
-	s.storeCodes(c, ctx, name, codes)
+	return s.storeCodes(c, ctx, name, codes)
 }
 
 func codesIn(file io.Reader) (codes []string, err error) {
@@ -193,22 +190,57 @@ func lineFault(line int, wrong string) error {
 	return fault.Faults{fault.Fault{At: fault.Index("file", line-1), Message: wrong}}
 }
 
+const codesPerPage = 50
+
+// codes lists the codes of a pool, with who has which.
+func (s *Server) codes(c *gin.Context) error {
+	id, search := c.Param("id"), strings.TrimSpace(c.Query("q"))
+	if !poolID.MatchString(id) {
+		return store.ErrNotFound
+	}
+	if len(search) > maxCode || strings.ContainsRune(search+c.Query("after"), 0) {
+		return fault.Fault{At: "q", Message: "is more than can be searched for"}
+	}
+	found, err := s.store.Codes(c, siteOf(c).ID, id, c.Query("after"), search, codesPerPage+1)
+	if err != nil {
+		return err
+	}
+	names, err := s.store.PieceNames(c, siteOf(c).ID)
+	if err != nil {
+		return err
+	}
+	page := CodePage{Codes: []CodeRow{}}
+	if len(found) > codesPerPage {
+		found = found[:codesPerPage]
+		page.Next = found[codesPerPage-1].Code
+	}
+	for _, one := range found {
+		row := CodeRow{one.Code, one.GivenAt, one.Piece, one.Email}
+		for _, n := range names {
+			if n.ID == one.Piece {
+				row.Piece = n.Name
+			}
+		}
+		page.Codes = append(page.Codes, row)
+	}
+	c.JSON(http.StatusOK, page)
+	return nil
+}
+
 // codesCSV writes the codes of a pool, with who has which.
-func (s *Server) codesCSV(c *gin.Context) {
+func (s *Server) codesCSV(c *gin.Context) error {
 	id := c.Param("id")
 	if !poolID.MatchString(id) {
-		problem.Write(c, store.ErrNotFound)
-		return
+		return store.ErrNotFound
 	}
 	names, err := s.names(c, siteOf(c).ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	file := s.csvFile(c, id+".csv", []string{"code", "given_at", "piece", "email"})
 	after := ""
 	for {
-		codes, err := s.store.Codes(c, siteOf(c).ID, id, after, codesAtOnce)
+		codes, err := s.store.Codes(c, siteOf(c).ID, id, after, "", codesAtOnce)
 		file.torn(err)
 		for _, one := range codes {
 			given := ""
@@ -224,11 +256,12 @@ func (s *Server) codesCSV(c *gin.Context) {
 		file.more()
 	}
 	file.w.Flush()
+	return nil
 }
 
 const codesAtOnce = 5000
 
-func (s *Server) removePool(c *gin.Context) {
+func (s *Server) removePool(c *gin.Context) error {
 	used, err := s.uses(c)
 	if err == nil {
 		err = inUse("pool", used[c.Param("id")])
@@ -236,5 +269,5 @@ func (s *Server) removePool(c *gin.Context) {
 	if err == nil {
 		err = s.store.RemovePool(c, siteOf(c).ID, c.Param("id"))
 	}
-	s.removing(c, err)
+	return s.done(c, err)
 }

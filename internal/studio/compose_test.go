@@ -16,8 +16,8 @@ import (
 	"gobbet/core/settle"
 	"gobbet/core/style"
 	"gobbet/internal/servertest"
-	"gobbet/internal/starts"
 	"gobbet/internal/studio"
+	"gobbet/internal/templates"
 )
 
 // info is a studio.PieceInfo with its draft read as a document.
@@ -44,7 +44,7 @@ func read(t *testing.T, a servertest.Answer) (i info) {
 	return info{raw.ID, raw.Version, raw.Notes, draft}
 }
 
-func add(t *testing.T, h *servertest.House, body string) info {
+func add(t *testing.T, h *servertest.Harness, body string) info {
 	t.Helper()
 	a := h.Call("POST", at(h, "/pieces"), body)
 	if a.Status != 201 {
@@ -56,16 +56,16 @@ func add(t *testing.T, h *servertest.House, body string) info {
 func TestStartsBecomeDrafts(t *testing.T) {
 	h := signedIn(t)
 	var list struct {
-		Starts []struct {
+		Templates []struct {
 			Drawing struct{ Kit *style.Kit }
 		}
 		Frames map[piece.Format]piece.Frame
 	}
-	h.Call("GET", at(h, "/starts"), "").Into(t, &list)
-	if len(list.Starts) != len(starts.All()) || list.Frames[piece.Bar].Width == 0 || list.Starts[0].Drawing.Kit == nil {
-		t.Errorf("%d starts", len(list.Starts))
+	h.Call("GET", at(h, "/templates"), "").Into(t, &list)
+	if len(list.Templates) != len(templates.All()) || list.Frames[piece.Bar].Width == 0 || list.Templates[0].Drawing.Kit == nil {
+		t.Errorf("%d templates", len(list.Templates))
 	}
-	made := add(t, h, `{"name":"From a start","format":"sheet","start":"before-you-go"}`)
+	made := add(t, h, `{"name":"From a start","format":"sheet","template":"before-you-go"}`)
 	if made.Draft.Format != piece.Sheet || made.Draft.Name != "From a start" {
 		t.Errorf("%+v", made.Draft)
 	}
@@ -73,7 +73,7 @@ func TestStartsBecomeDrafts(t *testing.T) {
 	if !strings.Contains(string(rule), "exit_intent") {
 		t.Error("one that keeps the leaving does not wait for them:", string(rule))
 	}
-	wants(t, h.Call("POST", at(h, "/pieces"), `{"name":"x","format":"popup","start":"none"}`), 422, "faults")
+	wants(t, h.Call("POST", at(h, "/pieces"), `{"name":"x","format":"popup","template":"none"}`), 422, "faults")
 	wants(t, h.Call("POST", at(h, "/pieces"), `{"name":"x","format":"hologram"}`), 422, "faults")
 }
 
@@ -132,7 +132,7 @@ func eventually(t *testing.T, holds func() bool) {
 	t.Error("it never came")
 }
 
-func picture(t *testing.T, h *servertest.House, shade uint8) studio.PictureInfo {
+func picture(t *testing.T, h *servertest.Harness, shade uint8) studio.PictureInfo {
 	t.Helper()
 	img := image.NewGray(image.Rect(0, 0, 30, 20))
 	for i := range img.Pix {
@@ -201,23 +201,23 @@ func TestFilesAreOnlyEverDownloaded(t *testing.T) {
 	}
 }
 
-func TestKeepsakesAreReadLikeBlocks(t *testing.T) {
+func TestSnippetsAreReadLikeBlocks(t *testing.T) {
 	h := signedIn(t)
 	good := `{"kind":"block","name":"Thanks","body":{"kind":"text","id":"t","text":"Thank you","size":16,"align":"start"}}`
-	var kept studio.KeepsakeInfo
-	h.Call("POST", at(h, "/keepsakes"), good).Into(t, &kept)
+	var kept studio.SnippetInfo
+	h.Call("POST", at(h, "/snippets"), good).Into(t, &kept)
 	if kept.ID == "" || !strings.Contains(string(kept.Body), "Thank you") {
 		t.Errorf("%+v", kept)
 	}
 	for _, bad := range []string{
 		strings.Replace(good, "16", "9000", 1), strings.Replace(good, `"Thanks"`, `" "`, 1), strings.Replace(good, `"block"`, `"song"`, 1), `{"kind":"scene","name":"x","body":{"id":"x"}}`, `{"kind":"block","name":"x"}`,
 	} {
-		wants(t, h.Call("POST", at(h, "/keepsakes"), bad), 422, "faults")
+		wants(t, h.Call("POST", at(h, "/snippets"), bad), 422, "faults")
 	}
-	if a := h.Call("DELETE", at(h, "/keepsakes/"+kept.ID), ""); a.Status != 204 {
+	if a := h.Call("DELETE", at(h, "/snippets/"+kept.ID), ""); a.Status != 204 {
 		t.Error(a)
 	}
-	wants(t, h.Call("DELETE", at(h, "/keepsakes/"+kept.ID), ""), 404, "not-found")
+	wants(t, h.Call("DELETE", at(h, "/snippets/"+kept.ID), ""), 404, "not-found")
 }
 
 func TestPoolsTakeCodesOnce(t *testing.T) {

@@ -18,7 +18,7 @@ import (
 // Every door of the API is tried, as the server itself lists them: one that is
 // added is tried too.
 
-func doors(t *testing.T, h *servertest.House) (list []gin.RouteInfo) {
+func doors(t *testing.T, h *servertest.Harness) (list []gin.RouteInfo) {
 	t.Helper()
 	engine := gin.New()
 	s := studio.New(h.Store, nil, studio.Options{})

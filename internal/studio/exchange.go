@@ -16,9 +16,8 @@ import (
 	"gobbet/core/fault"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
-	"gobbet/internal/problem"
-	"gobbet/internal/starts"
 	"gobbet/internal/store"
+	"gobbet/internal/templates"
 )
 
 // A piece as a file is a zip of piece.json, the pictures it holds as
@@ -27,33 +26,30 @@ import (
 
 const documentName = "piece.json"
 
-func (s *Server) exportPiece(c *gin.Context) {
+func (s *Server) exportPiece(c *gin.Context) error {
 	site := siteOf(c)
 	_, draft, err := s.draft(c, c.Param("piece"))
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	book, err := s.store.Book(c, site.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	// Elsewhere the site's saved reaches are not known: they are written out.
 	draft.Rule, draft.Kit = reach.Expand(draft.Rule, book), &site.Kit
 	// Bodies are in memory while they are packed, like those of uploads.
 	if s.uploads.Acquire(c.Request.Context(), maxImport) != nil {
-		problem.Write(c, store.ErrBusy)
-		return
+		return store.ErrBusy
 	}
 	defer s.uploads.Release(maxImport)
 	body, err := s.pack(c, draft)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.Header("Content-Disposition", `attachment; filename="`+plainName(draft.Name)+`.zip"`)
 	c.Data(http.StatusOK, "application/zip", body)
+	return nil
 }
 
 var notPlain = regexp.MustCompile(`[^A-Za-z0-9]+`)
@@ -81,7 +77,7 @@ func (s *Server) pack(c *gin.Context, p *piece.Piece) ([]byte, error) {
 		return nil, err
 	}
 	for _, hash := range p.Pictures() {
-		if _, ours := starts.Art(hash); ours {
+		if _, ours := templates.Art(hash); ours {
 			continue
 		}
 		picture, err := s.store.Picture(c, hash)
@@ -124,23 +120,20 @@ const maxEntries = 300
 
 // importPiece makes a piece of a file: a zip as exportPiece writes it, or the
 // document alone.
-func (s *Server) importPiece(c *gin.Context) {
+func (s *Server) importPiece(c *gin.Context) error {
 	raw, err := io.ReadAll(c.Request.Body)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	doc, pictures, files := raw, map[string][]byte{}, map[string]store.File{}
 	if bytes.HasPrefix(raw, []byte("PK")) {
 		if doc, pictures, files, err = unpack(raw); err != nil {
-			problem.Write(c, err)
-			return
+			return err
 		}
 	}
 	// Read before anything is kept, so that a broken file leaves nothing behind.
 	if _, err = s.readPiece(c, doc); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	site := siteOf(c)
 	for hash, body := range pictures {
@@ -150,23 +143,20 @@ func (s *Server) importPiece(c *gin.Context) {
 			err = s.store.AddPicture(c, site.ID, p)
 		}
 		if err != nil {
-			problem.Write(c, err)
-			return
+			return err
 		}
 		// Written anew, a picture may have another name than it had.
 		doc = bytes.ReplaceAll(doc, []byte(`"`+hash+`"`), []byte(`"`+p.Hash+`"`))
 	}
 	for hash, f := range files {
 		if err := s.store.AddFile(c, site.ID, f); err != nil {
-			problem.Write(c, err)
-			return
+			return err
 		}
 		doc = bytes.ReplaceAll(doc, []byte(`"`+hash+`"`), []byte(`"`+f.Hash+`"`))
 	}
 	draft, err := s.readPiece(c, doc)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	draft.Kit, draft.Split.Salt = nil, store.NewID()
 	clean, err := json.Marshal(draft)
@@ -175,10 +165,9 @@ func (s *Server) importPiece(c *gin.Context) {
 		err = s.store.AddPiece(c, site.ID, id, clean)
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
-	s.sayPiece(c, http.StatusCreated, id)
+	return s.sayPiece(c, http.StatusCreated, id)
 }
 
 // unpack reads a zip within bounds, whatever it says of its own sizes.

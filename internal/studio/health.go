@@ -5,46 +5,44 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
 
 const refusedDays = 7
 
 // health tells what a marketer should know of how the site is wired up.
-func (s *Server) health(c *gin.Context) {
+func (s *Server) health(c *gin.Context) error {
 	site := siteOf(c)
 	names, err := s.store.DataNames(c, site.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	refusals, err := s.store.Refusals(c, site.ID, refusedDays)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	health := Health{Proxy: s.proxy(), DataNames: orNone(names), MostDataNames: store.MostDataNames, Refused: []RefusedKind{}, RefusedDays: refusedDays}
 	for _, r := range refusals {
 		health.Refused = append(health.Refused, RefusedKind{r.Kind, r.Times, r.Example, r.LastAt})
 	}
 	c.JSON(http.StatusOK, health)
+	return nil
 }
 
-func (s *Server) forgetDataName(c *gin.Context) {
-	s.removing(c, s.store.ForgetDataName(c, siteOf(c).ID, c.Param("name")))
+func (s *Server) forgetDataName(c *gin.Context) error {
+	return s.done(c, s.store.ForgetDataName(c, siteOf(c).ID, c.Param("name")))
 }
 
 // deleted lists the pieces that can still be restored, the latest first.
-func (s *Server) deleted(c *gin.Context) {
+func (s *Server) deleted(c *gin.Context) error {
 	rows, err := s.store.RemovedPieces(c, siteOf(c).ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	pieces := []DeletedPiece{}
 	for _, row := range rows {
 		pieces = append(pieces, DeletedPiece{row.ID, nameIn(row.Draft), row.RemovedAt, row.RemovedAt.AddDate(0, 0, store.RestoreDays)})
 	}
 	c.JSON(http.StatusOK, pieces)
+	return nil
 }

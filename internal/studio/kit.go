@@ -8,22 +8,20 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/core/style"
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 )
 
 // changeKit sets the site's style kit. Live pieces follow at once, those that
 // visitors have open keep the look they have.
-func (s *Server) changeKit(c *gin.Context) {
+func (s *Server) changeKit(c *gin.Context) error {
 	var req KitChange
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	kit, err := style.ReadKit(req.Kit)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	site := siteOf(c)
 	drawings := map[string][]byte{}
@@ -39,11 +37,11 @@ func (s *Server) changeKit(c *gin.Context) {
 		err = s.store.ChangeKit(c, site.ID, int(req.Version), kit, drawings)
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	site.Kit, site.KitVersion = kit, int(req.Version)+1
 	c.JSON(http.StatusOK, s.siteInfo(site))
+	return nil
 }
 
 // eachPiece goes through the site's pieces whose drafts can be read.
@@ -65,7 +63,7 @@ func (s *Server) eachPiece(c *gin.Context, do func(row store.Piece, draft *piece
 }
 
 // kitUses lists the pieces that follow the style kit.
-func (s *Server) kitUses(c *gin.Context) {
+func (s *Server) kitUses(c *gin.Context) error {
 	kit := siteOf(c).Kit
 	uses := []KitUse{}
 	err := s.eachPiece(c, func(row store.Piece, draft *piece.Piece) {
@@ -77,8 +75,8 @@ func (s *Server) kitUses(c *gin.Context) {
 		}
 	})
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, uses)
+	return nil
 }

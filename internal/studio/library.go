@@ -18,6 +18,8 @@ import (
 	"gobbet/core/piece"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
+	"gobbet/internal/templates"
+	"gobbet/internal/visitor"
 )
 
 // uses tells by hash or pool which pieces hold it, in their draft or live.
@@ -71,10 +73,12 @@ func inUse(what string, used []UsedIn) error {
 	return problem.New(http.StatusConflict, "in-use", "This "+what+" is used in "+strings.Join(names, ", ")+". Replace it there first.")
 }
 
-func (s *Server) removePicture(c *gin.Context) { s.removeUsed(c, "picture", s.store.RemovePicture) }
-func (s *Server) removeFile(c *gin.Context)    { s.removeUsed(c, "file", s.store.RemoveFile) }
+func (s *Server) removePicture(c *gin.Context) error {
+	return s.removeUsed(c, "picture", s.store.RemovePicture)
+}
+func (s *Server) removeFile(c *gin.Context) error { return s.removeUsed(c, "file", s.store.RemoveFile) }
 
-func (s *Server) removeUsed(c *gin.Context, what string, remove func(ctx context.Context, site int64, hash string) error) {
+func (s *Server) removeUsed(c *gin.Context, what string, remove func(ctx context.Context, site int64, hash string) error) error {
 	used, err := s.uses(c)
 	if err == nil {
 		err = inUse(what, used[c.Param("hash")])
@@ -83,84 +87,131 @@ func (s *Server) removeUsed(c *gin.Context, what string, remove func(ctx context
 		err = remove(c, siteOf(c).ID, c.Param("hash"))
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.Status(http.StatusNoContent)
+	return nil
 }
 
-// replacePicture puts another picture in place of one in every draft.
-func (s *Server) replacePicture(c *gin.Context) {
-	var req struct {
-		With string `json:"with"`
+// renamed reads another name.
+func renamed(c *gin.Context) (string, error) {
+	var req Renamed
+	if err := body(c, &req); err != nil {
+		return "", err
 	}
-	if !body(c, &req) {
-		return
+	name := strings.TrimSpace(req.Name)
+	if name == "" || len([]rune(name)) > 120 || strings.ContainsRune(name, 0) {
+		return "", fault.Fault{At: "name", Message: "needs 1 to 120 characters"}
+	}
+	return name, nil
+}
+
+func (s *Server) renamePicture(c *gin.Context) error {
+	name, err := renamed(c)
+	if err == nil {
+		err = s.store.RenamePicture(c, siteOf(c).ID, c.Param("hash"), name)
+	}
+	return s.done(c, err)
+}
+
+func (s *Server) renameFile(c *gin.Context) error {
+	name, err := renamed(c)
+	if err == nil {
+		err = s.store.RenameFile(c, siteOf(c).ID, c.Param("hash"), fileName(name))
+	}
+	return s.done(c, err)
+}
+
+func (s *Server) renameSnippet(c *gin.Context) error {
+	name, err := renamed(c)
+	if err == nil {
+		err = s.store.RenameSnippet(c, siteOf(c).ID, c.Param("id"), name)
+	}
+	return s.done(c, err)
+}
+
+// replacePicture puts another picture in place of one in every draft, and where
+// asked for in what is live, all at once.
+func (s *Server) replacePicture(c *gin.Context) error {
+	var req ReplaceRequest
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	site, old := siteOf(c), c.Param("hash")
-	with, err := s.store.Picture(c, req.With)
-	if err == nil && !hashForm.MatchString(old) {
-		err = store.ErrNotFound
+	if !hashForm.MatchString(old) || !hashForm.MatchString(req.With) {
+		return store.ErrNotFound
 	}
-	if err != nil {
-		problem.Write(c, err)
-		return
+	if _, ours := templates.Art(req.With); !ours {
+		if _, err := s.store.Picture(c, req.With); err != nil {
+			return err
+		}
 	}
 	rows, err := s.store.Pieces(c, site.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
-	answer := Replaced{Pieces: []UsedIn{}}
+	swap := func(doc []byte) []byte { return bytes.ReplaceAll(doc, []byte(`"`+old+`"`), []byte(`"`+req.With+`"`)) }
+	answer, changes := Replaced{Pieces: []UsedIn{}}, []store.Replacement{}
 	for _, row := range rows {
-		if !heldIn(row.Draft)[old] {
+		one := store.Replacement{ID: row.ID, DraftVersion: row.DraftVersion, Draft: row.Draft}
+		inDraft, inLive := heldIn(row.Draft)[old], req.Live && row.State == "live" && heldIn(row.Live)[old]
+		if !inDraft && !inLive {
 			continue
 		}
-		doc := bytes.ReplaceAll(row.Draft, []byte(`"`+old+`"`), []byte(`"`+with.Hash+`"`))
-		if _, err := s.store.SaveDraft(c, site.ID, row.ID, row.DraftVersion, doc); err != nil {
-			problem.Write(c, err)
-			return
+		if inDraft {
+			one.Draft = swap(row.Draft)
 		}
-		answer.Pieces = append(answer.Pieces, UsedIn{ID: row.ID, Name: nameIn(row.Draft), Live: row.State == "live"})
+		if inLive {
+			one.Live = swap(row.Live)
+			p, err := s.readPiece(c, one.Live)
+			if err != nil {
+				return err
+			}
+			one.Drawings = visitor.Drawings(p, &site.Kit, nil)
+		}
+		changes = append(changes, one)
+		answer.Pieces = append(answer.Pieces, UsedIn{ID: row.ID, Name: nameIn(row.Draft), Live: inLive})
+	}
+	if err := s.store.Replace(c, site.ID, changes); err != nil {
+		return err
 	}
 	c.JSON(http.StatusOK, answer)
+	return nil
 }
 
 var hashForm = regexp.MustCompile(`^[0-9a-f]{32}$`)
 
-func (s *Server) files(c *gin.Context) {
+func (s *Server) files(c *gin.Context) error {
 	files, err := s.store.Files(c, siteOf(c).ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	used, err := s.uses(c)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	infos := []FileInfo{}
 	for _, f := range files {
 		infos = append(infos, FileInfo{f.Hash, f.Name, f.Mime, f.Bytes, orNone(used[f.Hash])})
 	}
 	c.JSON(http.StatusOK, infos)
+	return nil
 }
 
-func (s *Server) addFile(c *gin.Context) {
+func (s *Server) addFile(c *gin.Context) error {
 	raw, err := io.ReadAll(c.Request.Body)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	f, err := ReadFile(c.Query("name"), raw)
 	if err == nil {
 		err = s.store.AddFile(c, siteOf(c).ID, f)
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusCreated, FileInfo{f.Hash, f.Name, f.Mime, f.Bytes, []UsedIn{}})
+	return nil
 }
 
 // ReadFile makes of an upload what visitors get: videos play, everything else
@@ -195,39 +246,36 @@ func fileName(name string) string {
 	return name
 }
 
-func (s *Server) keepsakes(c *gin.Context) {
-	kept, err := s.store.Keepsakes(c, siteOf(c).ID)
+func (s *Server) snippets(c *gin.Context) error {
+	kept, err := s.store.Snippets(c, siteOf(c).ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
-	infos := []KeepsakeInfo{}
+	infos := []SnippetInfo{}
 	for _, k := range kept {
-		infos = append(infos, KeepsakeInfo{k.ID, k.Kind, k.Name, k.Body})
+		infos = append(infos, SnippetInfo{k.ID, k.Kind, k.Name, k.Body})
 	}
 	c.JSON(http.StatusOK, infos)
+	return nil
 }
 
-func (s *Server) addKeepsake(c *gin.Context) {
-	var req KeepsakeInfo
-	if !body(c, &req) {
-		return
+func (s *Server) addSnippet(c *gin.Context) error {
+	var req SnippetInfo
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	req.Name = strings.TrimSpace(req.Name)
 	if req.Name == "" || len([]rune(req.Name)) > 120 || strings.ContainsRune(req.Name, 0) {
-		problem.Write(c, fault.Fault{At: "name", Message: "needs 1 to 120 characters"})
-		return
+		return fault.Fault{At: "name", Message: "needs 1 to 120 characters"}
 	}
 	scene := req.Body
 	if req.Kind == "block" {
 		var err error
 		if scene, err = json.Marshal(map[string]any{"id": "kept", "name": "Kept", "kind": "plain", "blocks": []json.RawMessage{req.Body}}); err != nil {
-			problem.Write(c, fault.JSON(err))
-			return
+			return fault.JSON(err)
 		}
 	} else if req.Kind != "scene" {
-		problem.Write(c, fault.Fault{At: "kind", Message: "should be block or scene"})
-		return
+		return fault.Fault{At: "kind", Message: "should be block or scene"}
 	}
 	read, err := piece.ReadScene(scene)
 	if err == nil {
@@ -237,24 +285,25 @@ func (s *Server) addKeepsake(c *gin.Context) {
 		}
 		req.ID = store.NewID()
 		if req.Body, err = json.Marshal(clean); err == nil {
-			err = s.store.AddKeepsake(c, siteOf(c).ID, store.Keepsake{ID: req.ID, Kind: req.Kind, Name: req.Name, Body: req.Body})
+			err = s.store.AddSnippet(c, siteOf(c).ID, store.Snippet{ID: req.ID, Kind: req.Kind, Name: req.Name, Body: req.Body})
 		}
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusCreated, req)
+	return nil
 }
 
-func (s *Server) removeKeepsake(c *gin.Context) {
-	s.removing(c, s.store.RemoveKeepsake(c, siteOf(c).ID, c.Param("id")))
+func (s *Server) removeSnippet(c *gin.Context) error {
+	return s.done(c, s.store.RemoveSnippet(c, siteOf(c).ID, c.Param("id")))
 }
 
-func (s *Server) removing(c *gin.Context, err error) {
+// done answers what has nothing to answer but that it was done.
+func (s *Server) done(c *gin.Context, err error) error {
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.Status(http.StatusNoContent)
+	return nil
 }

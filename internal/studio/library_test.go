@@ -89,13 +89,13 @@ func TestTheLibrarySaysWhereThingsAreUsed(t *testing.T) {
 	}
 }
 
-func TestKeepsakesAreListed(t *testing.T) {
+func TestSnippetsAreListed(t *testing.T) {
 	h := signedIn(t)
 	for i := range 3 {
-		h.Call("POST", at(h, "/keepsakes"), fmt.Sprintf(`{"kind":"block","name":"Kept %d","body":{"kind":"text","id":"t","text":"Thank you","size":16,"align":"start"}}`, i))
+		h.Call("POST", at(h, "/snippets"), fmt.Sprintf(`{"kind":"block","name":"Kept %d","body":{"kind":"text","id":"t","text":"Thank you","size":16,"align":"start"}}`, i))
 	}
-	var kept []studio.KeepsakeInfo
-	h.Call("GET", at(h, "/keepsakes"), "").Into(t, &kept)
+	var kept []studio.SnippetInfo
+	h.Call("GET", at(h, "/snippets"), "").Into(t, &kept)
 	names := ""
 	for _, k := range kept {
 		names += k.Name + " "

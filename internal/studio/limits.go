@@ -113,21 +113,19 @@ var (
 // signIn slows down who guesses, and not who owns: tries are counted by where
 // they come from, and a browser that has signed in to the account before has a
 // count of its own, which nobody else can use up.
-func (s *Server) signIn(c *gin.Context) {
+func (s *Server) signIn(c *gin.Context) error {
 	var req SignInRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	email := text.Keepable(strings.ToLower(strings.TrimSpace(req.Email)), 200)
 	counts, err := s.counts(c, email)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	for _, n := range counts {
 		if is, err := n.limiter.Peek(c, n.key); err == nil && is.Remaining <= 0 {
-			problem.Write(c, manyTries)
-			return
+			return manyTries
 		}
 	}
 	defer s.lighten()
@@ -145,11 +143,10 @@ func (s *Server) signIn(c *gin.Context) {
 		err = s.keepBrowser(c, account)
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	s.sessions.Put(c.Request.Context(), "account", account.ID)
-	s.sayMe(c, account)
+	return s.sayMe(c, account)
 }
 
 type tryCount struct {

@@ -11,7 +11,6 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 )
@@ -21,27 +20,26 @@ import (
 const moduleSize = 24
 
 // qr gives the address of a piece's own page as a QR code, as SVG for print or PNG.
-func (s *Server) qr(c *gin.Context) {
+func (s *Server) qr(c *gin.Context) error {
 	address := c.Query("address")
 	code, err := s.qrOf(siteOf(c), address)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.Header("Cache-Control", "private, max-age=60")
 	c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox")
 	if c.Query("form") != "png" {
 		c.Header("Content-Disposition", `inline; filename="`+address+`.svg"`)
 		c.Data(http.StatusOK, "image/svg+xml", qrDrawing(code.Bitmap()))
-		return
+		return nil
 	}
 	body, err := code.PNG(-moduleSize)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.Header("Content-Disposition", `attachment; filename="`+address+`.png"`)
 	c.Data(http.StatusOK, "image/png", body)
+	return nil
 }
 
 func (s *Server) qrOf(site store.Site, address string) (*qrcode.QRCode, error) {

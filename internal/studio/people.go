@@ -11,7 +11,6 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
 
@@ -21,22 +20,19 @@ const (
 	lastMicro    = 253_402_300_799_000_000 // the end of the year 9999
 )
 
-func (s *Server) people(c *gin.Context) {
+func (s *Server) people(c *gin.Context) error {
 	site := siteOf(c)
 	q, names, err := s.leadsAsked(c, leadsPerPage)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	leads, err := s.store.Leads(c, site.ID, q)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	total, err := s.store.CountLeads(c, site.ID, q)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	page := LeadPage{Leads: []LeadRow{}, Total: total}
 	for _, l := range leads {
@@ -47,6 +43,7 @@ func (s *Server) people(c *gin.Context) {
 		page.Next = fmt.Sprintf("%d.%d", last.LastAt.UnixMicro(), last.ID)
 	}
 	c.JSON(http.StatusOK, page)
+	return nil
 }
 
 // leadsAsked reads which leads are asked for, and what their pieces are called.
@@ -57,18 +54,43 @@ func (s *Server) leadsAsked(c *gin.Context, limit int) (store.LeadQuery, pieceNa
 	}
 	q.Limit = limit
 	names, err := s.names(c, siteOf(c).ID)
+	if q.Search != "" {
+		for id, n := range names {
+			if holds(n.name, q.Search) {
+				q.Named = append(q.Named, id)
+			}
+		}
+	}
 	return q, names, err
 }
 
+// leadQuery reads what a request asks for: from and to are days of the site's
+// calendar, both included, and after is where a page goes on.
 func leadQuery(c *gin.Context) (q store.LeadQuery, err error) {
-	q = store.LeadQuery{Search: strings.TrimSpace(c.Query("q")), Piece: c.Query("piece")}
-	if len(q.Search) > 200 || strings.ContainsRune(q.Search+q.Piece, 0) {
+	q = store.LeadQuery{Search: strings.TrimSpace(c.Query("q")), Piece: c.Query("piece"), Channel: c.Query("source")}
+	if len(q.Search) > 200 || strings.ContainsRune(q.Search+q.Piece+q.Channel, 0) {
 		return q, fault.Fault{At: "q", Message: "is more than can be searched for"}
 	}
-	if from := c.Query("from"); from != "" {
+	zone := siteOf(c).Location()
+	for _, day := range []struct {
+		key   string
+		at    *time.Time
+		later int
+	}{{"from", &q.From, 0}, {"to", &q.To, 1}} {
+		given := c.Query(day.key)
+		if given == "" {
+			continue
+		}
+		at, err := time.ParseInLocation(time.DateOnly, given, zone)
+		if err != nil || at.Year() < 1970 || at.Year() > 9000 {
+			return q, fault.Fault{At: day.key, Message: "should be a day, such as 2026-11-25"}
+		}
+		*day.at = at.AddDate(0, 0, day.later)
+	}
+	if after := c.Query("after"); after != "" {
 		var at int64
-		if _, err := fmt.Sscanf(from, "%d.%d", &at, &q.BeforeID); err != nil || at < 0 || at > lastMicro {
-			return q, fault.Fault{At: "from", Message: "is not where a page ended"}
+		if _, err := fmt.Sscanf(after, "%d.%d", &at, &q.BeforeID); err != nil || at < 0 || at > lastMicro {
+			return q, fault.Fault{At: "after", Message: "is not where a page ended"}
 		}
 		q.BeforeAt = time.UnixMicro(at)
 	}
@@ -135,22 +157,19 @@ func walkRow(w store.Walk, names pieceNames) WalkRow {
 var csvHead = []string{"email", "name", "at", "piece", "variant", "page", "channel", "campaign", "referrer", "first_at", "last_at", "times"}
 
 // peopleCSV writes all leads that are asked for.
-func (s *Server) peopleCSV(c *gin.Context) {
+func (s *Server) peopleCSV(c *gin.Context) error {
 	site := siteOf(c)
 	q, names, err := s.leadsAsked(c, leadsPerRead)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
-	keys, err := s.store.AnswerKeys(c, site.ID, q.Piece)
+	keys, err := s.store.AnswerKeys(c, site.ID, q)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	leads, err := s.store.Leads(c, site.ID, q)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	head := append([]string{}, csvHead...)
 	for _, key := range keys {
@@ -171,6 +190,7 @@ func (s *Server) peopleCSV(c *gin.Context) {
 		file.torn(err)
 	}
 	file.w.Flush()
+	return nil
 }
 
 func csvRow(l LeadRow, w WalkRow, keys []string) []string {

@@ -19,7 +19,6 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/core/text"
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
 
@@ -31,41 +30,38 @@ const (
 	webpQuality = 82
 )
 
-func (s *Server) pictures(c *gin.Context) {
+func (s *Server) pictures(c *gin.Context) error {
 	pictures, err := s.store.Pictures(c, siteOf(c).ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	used, err := s.uses(c)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	infos := []PictureInfo{}
 	for _, p := range pictures {
 		infos = append(infos, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes, orNone(used[p.Hash])})
 	}
 	c.JSON(http.StatusOK, infos)
+	return nil
 }
 
-func (s *Server) addPicture(c *gin.Context) {
+func (s *Server) addPicture(c *gin.Context) error {
 	raw, err := io.ReadAll(c.Request.Body)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	p, err := s.readPicture(c, raw)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	p.Name = text.Keepable(c.Query("name"), 200)
 	if err := s.store.AddPicture(c, siteOf(c).ID, p); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusCreated, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes, []UsedIn{}})
+	return nil
 }
 
 // readPicture is ReadPicture, waiting for its turn: what is decoded at once is

@@ -1,6 +1,7 @@
 package studio
 
 import (
+	"cmp"
 	"encoding/json"
 	"net/http"
 	"time"
@@ -12,20 +13,19 @@ import (
 	"gobbet/core/reach"
 	"gobbet/core/settle"
 	"gobbet/internal/problem"
-	"gobbet/internal/starts"
 	"gobbet/internal/store"
+	"gobbet/internal/templates"
 	"gobbet/internal/visitor"
 )
 
-func (s *Server) addPiece(c *gin.Context) {
+func (s *Server) addPiece(c *gin.Context) error {
 	var req NewPiece
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	draft, err := s.newDraft(c, req)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	// What a new document holds is read back like any other, so that a bad
 	// name or format is found where every fault is.
@@ -38,10 +38,9 @@ func (s *Server) addPiece(c *gin.Context) {
 		err = s.store.AddPiece(c, siteOf(c).ID, id, raw)
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
-	s.sayPiece(c, http.StatusCreated, id)
+	return s.sayPiece(c, http.StatusCreated, id)
 }
 
 // readPiece reads a document of the site, which may stand on its saved reaches.
@@ -64,10 +63,10 @@ func (s *Server) draft(c *gin.Context, id string) (store.Piece, *piece.Piece, er
 }
 
 func (s *Server) newDraft(c *gin.Context, req NewPiece) (*piece.Piece, error) {
-	if req.Start != "" {
-		start, ok := starts.Of(req.Start)
+	if req.Template != "" {
+		start, ok := templates.Of(req.Template)
 		if !ok {
-			return nil, fault.Fault{At: "start", Message: "is not a starting point"}
+			return nil, fault.Fault{At: "template", Message: "is not a template"}
 		}
 		return start.Piece(req.Name, req.Format, store.NewID()), nil
 	}
@@ -83,79 +82,71 @@ func (s *Server) newDraft(c *gin.Context, req NewPiece) (*piece.Piece, error) {
 	return draft, nil
 }
 
-func (s *Server) piece(c *gin.Context) { s.sayPiece(c, http.StatusOK, c.Param("piece")) }
+func (s *Server) piece(c *gin.Context) error { return s.sayPiece(c, http.StatusOK, c.Param("piece")) }
 
-func (s *Server) sayPiece(c *gin.Context, status int, id string) {
+func (s *Server) sayPiece(c *gin.Context, status int, id string) error {
 	row, draft, err := s.draft(c, id)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(status, PieceInfo{
 		ID: row.ID, State: row.State, Draft: draft, Version: row.DraftVersion, Live: row.Live, LiveVersion: row.LiveVersion,
-		LiveSince: row.LiveSince, RestedAt: row.RestedAt, Notes: settle.Notes(draft, s.surroundings(c)), Phrase: draft.Program.Phrase(),
+		LiveSince: row.LiveSince, PausedAt: row.PausedAt, PausedUntil: row.PausedUntil, Notes: settle.Notes(draft, s.surroundings(c)), Phrase: draft.Program.Phrase(),
 	})
+	return nil
 }
 
-func (s *Server) saveDraft(c *gin.Context) {
+func (s *Server) saveDraft(c *gin.Context) error {
 	var req SaveRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	draft, err := s.readPiece(c, req.Draft)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	clean, err := json.Marshal(draft)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	version, err := s.store.SaveDraft(c, siteOf(c).ID, c.Param("piece"), int(req.Version), clean)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, Saved{version, settle.Notes(draft, s.surroundings(c)), draft.Program.Phrase()})
+	return nil
 }
 
-func (s *Server) removePiece(removed bool) gin.HandlerFunc {
-	return func(c *gin.Context) {
-		if err := s.store.RemovePiece(c, siteOf(c).ID, c.Param("piece"), removed); err != nil {
-			problem.Write(c, err)
-			return
-		}
-		c.Status(http.StatusNoContent)
-	}
+func (s *Server) removePiece(c *gin.Context) error {
+	return s.done(c, s.store.RemovePiece(c, siteOf(c).ID, c.Param("piece"), true))
 }
 
-func (s *Server) launch(c *gin.Context) {
+func (s *Server) restorePiece(c *gin.Context) error {
+	return s.done(c, s.store.RemovePiece(c, siteOf(c).ID, c.Param("piece"), false))
+}
+
+func (s *Server) launch(c *gin.Context) error {
 	var req LaunchRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	site := siteOf(c)
 	row, draft, err := s.draft(c, c.Param("piece"))
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	if stops := stopping(settle.Notes(draft, s.surroundings(c))); stops != nil {
 		p := problem.New(http.StatusUnprocessableEntity, "notes-to-settle", "Some notes have to be settled before this can go live.")
 		p.Faults = stops
-		problem.Write(c, p)
-		return
+		return p
 	}
 	if err := s.pageIsFree(c, site, row.ID, draft); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	if err := s.store.Launch(c, site.ID, row.ID, int(req.Version), visitor.Drawings(draft, &site.Kit, nil)); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
-	s.sayPiece(c, http.StatusOK, row.ID)
+	return s.sayPiece(c, http.StatusOK, row.ID)
 }
 
 func stopping(notes []settle.Note) (faults fault.Faults) {
@@ -167,32 +158,85 @@ func stopping(notes []settle.Note) (faults fault.Faults) {
 	return faults
 }
 
-func (s *Server) rest(c *gin.Context) {
-	if err := s.store.Rest(c, siteOf(c).ID, c.Param("piece")); err != nil {
-		problem.Write(c, err)
-		return
+// pieceNames lists the site's pieces by name.
+func (s *Server) pieceNames(c *gin.Context) error {
+	rows, err := s.store.PieceNames(c, siteOf(c).ID)
+	if err != nil {
+		return err
 	}
-	s.sayPiece(c, http.StatusOK, c.Param("piece"))
+	names := []PieceName{}
+	for _, row := range rows {
+		names = append(names, PieceName{row.ID, row.Name, piece.Format(row.Format), row.State})
+	}
+	c.JSON(http.StatusOK, names)
+	return nil
+}
+
+const wallClock = "2006-01-02T15:04"
+
+// pause takes live pieces off the site, until a time where one is given.
+func (s *Server) pause(c *gin.Context) error {
+	var req PauseRequest
+	if err := body(c, &req); err != nil {
+		return err
+	}
+	site := siteOf(c)
+	var until *time.Time
+	if req.Until != "" {
+		at, err := time.ParseInLocation(wallClock, req.Until, site.Location())
+		switch {
+		case err != nil:
+			return fault.Fault{At: "until", Message: "should be a day and a time, such as 2026-12-24T18:00"}
+		case !at.After(s.now()):
+			return fault.Fault{At: "until", Message: "is in the past"}
+		}
+		until = &at
+	}
+	var ids []string
+	if len(req.Pieces) > 0 {
+		ids = req.Pieces
+	}
+	paused, err := s.store.PausePieces(c, site.ID, ids, until)
+	if err != nil {
+		return err
+	}
+	c.JSON(http.StatusOK, StateChange{orNone(paused), until})
+	return nil
+}
+
+// resume puts paused pieces live again as they were.
+func (s *Server) resume(c *gin.Context) error {
+	var req ResumeRequest
+	if err := body(c, &req); err != nil {
+		return err
+	}
+	var ids []string
+	if len(req.Pieces) > 0 {
+		ids = req.Pieces
+	}
+	resumed, err := s.store.ResumePieces(c, siteOf(c).ID, ids)
+	if err != nil {
+		return err
+	}
+	c.JSON(http.StatusOK, StateChange{Pieces: orNone(resumed)})
+	return nil
 }
 
 const boardDays = 28
 
-func (s *Server) board(c *gin.Context) {
+func (s *Server) board(c *gin.Context) error {
 	site := siteOf(c)
 	pieces, err := s.store.Pieces(c, site.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	book, err := s.store.Book(c, site.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	tallies, err := s.store.Days(c, site.ID, "", s.today(site).AddDate(0, 0, 1-boardDays))
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	byPiece := map[string][]store.Tally{}
 	for _, t := range tallies {
@@ -204,24 +248,25 @@ func (s *Server) board(c *gin.Context) {
 		board.Cards = append(board.Cards, card(row, book, around, byPiece[row.ID], s.today(site)))
 	}
 	c.JSON(http.StatusOK, board)
+	return nil
 }
 
 func (s *Server) today(site store.Site) time.Time { return s.now().In(site.Location()) }
 
 // card shows what visitors see of a live piece, and the draft of any other.
 func card(row store.Piece, book reach.Book, around settle.Around, tallies []store.Tally, now time.Time) Card {
-	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: measure(tallies), Line: line(tallies)}
+	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: measure(tallies), Line: line(tallies), PausedUntil: row.PausedUntil}
 	doc := []byte(row.Draft)
 	switch {
 	case row.State == "live":
 		doc, card.Since = row.Live, *row.LiveSince
 		card.Edited = *row.LiveVersion != row.DraftVersion
-	case row.RestedAt != nil:
-		card.Since = *row.RestedAt
+	case row.PausedAt != nil:
+		card.Since = *row.PausedAt
 	}
 	p, err := piece.ParseWith(doc, book)
 	if err != nil {
-		card.Name, card.Unreadable = row.ID, err.Error()
+		card.Name, card.Unreadable = cmp.Or(nameIn(row.Draft), row.ID), err.Error()
 		return card
 	}
 	card.Name, card.Phrase, card.Variants = p.Name, p.Program.Phrase(), len(p.Split.Variants)

@@ -11,34 +11,29 @@ import (
 	"gobbet/core/answer"
 	"gobbet/core/piece"
 	"gobbet/core/weigh"
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
 
 // played says how far visitors came in a piece, and what they answered.
-func (s *Server) played(c *gin.Context) {
+func (s *Server) played(c *gin.Context) error {
 	site := siteOf(c)
 	id, p, err := s.measured(c, site.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	since := s.since(c, site)
 	play, err := s.store.Played(c, site.ID, id, since)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	days, err := s.store.Days(c, site.ID, id, since)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	result := Played{Confidence: confidence, Variants: []PlayedVariant{}}
 	prizes, err := s.prizesLeft(c, site, id, p)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	for _, v := range p.Split.Variants {
 		one := playedVariant(v, play, days)
@@ -46,6 +41,7 @@ func (s *Server) played(c *gin.Context) {
 		result.Variants = append(result.Variants, one)
 	}
 	c.JSON(http.StatusOK, result)
+	return nil
 }
 
 // since is the first day of the period that is asked for; zero for all time.

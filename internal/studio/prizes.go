@@ -7,7 +7,6 @@ import (
 
 	"gobbet/core/flow"
 	"gobbet/core/piece"
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
 
@@ -106,16 +105,14 @@ func (p *PlayedPart) lasts(left, week int) {
 }
 
 // goesCSV writes every go at a piece's draws.
-func (s *Server) goesCSV(c *gin.Context) {
+func (s *Server) goesCSV(c *gin.Context) error {
 	id, _, err := s.measured(c, siteOf(c).ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	names, err := s.names(c, siteOf(c).ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	file := s.csvFile(c, "goes.csv", []string{"at", "variant", "draw", "prize", "code", "email"})
 	var after store.GoAt
@@ -132,6 +129,7 @@ func (s *Server) goesCSV(c *gin.Context) {
 		file.more()
 	}
 	file.w.Flush()
+	return nil
 }
 
 const goesAtOnce = 5000

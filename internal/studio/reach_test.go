@@ -18,10 +18,10 @@ import (
 	"gobbet/internal/studio"
 )
 
-// visited is a house with a small visit log: ten visitors of /shop/a, each
+// visited is a harness with a small visit log: ten visitors of /shop/a, each
 // staying a minute and scrolling half way at second 20; on Mondays ten more of
 // /journal/b on phones, who leave at once.
-func visited(t *testing.T) *servertest.House {
+func visited(t *testing.T) *servertest.Harness {
 	t.Helper()
 	h := signedIn(t)
 	var views []store.PageView
@@ -47,7 +47,7 @@ func draftOf(rule, rest string) string {
 
 const scrolling = `{"all":[{"fact":"page.path","op":"starts_with","value":"/shop"},{"fact":"moment.scroll_percent","op":"gte","value":50}]}`
 
-func rehearsed(t *testing.T, h *servertest.House, rule, rest string) (r studio.Rehearsal) {
+func rehearsed(t *testing.T, h *servertest.Harness, rule, rest string) (r studio.Rehearsal) {
 	t.Helper()
 	a := h.Call("POST", at(h, "/rehearse"), draftOf(rule, rest))
 	if a.Status != http.StatusOK {
@@ -371,7 +371,7 @@ func TestMannersAreKept(t *testing.T) {
 	h := signedIn(t)
 	var info studio.SiteInfo
 	h.Call("PUT", at(h, "/settings"), `{"version":1,"settings":{"limits":{"overlays":2,"quiet":"PT1M"},"record":50,"exit":"calm","channels":{"email":["Post.example.com"]}}}`).Into(t, &info)
-	if info.Settings.Limits != (caps.House{Overlays: 2, Quiet: "PT1M"}) || info.Settings.Record != 50 || info.Settings.Channels["email"][0] != "post.example.com" {
+	if info.Settings.Limits != (caps.SiteLimits{Overlays: 2, Quiet: "PT1M"}) || info.Settings.Record != 50 || info.Settings.Channels["email"][0] != "post.example.com" {
 		t.Errorf("%+v", info)
 	}
 	p := wants(t, h.Call("PUT", at(h, "/settings"), `{"version":2,"settings":{"limits":{"quiet":"a while"},"record":-1,"channels":{"email":["no host"]}}}`), 422, "faults")

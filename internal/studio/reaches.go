@@ -17,17 +17,15 @@ import (
 const maxReaches = 200
 
 // reaches lists the site's saved reaches with the pieces that stand on each.
-func (s *Server) reaches(c *gin.Context) {
+func (s *Server) reaches(c *gin.Context) error {
 	site := siteOf(c)
 	saved, err := s.store.Reaches(c, site.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	used, err := s.usedIn(c, site)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	list := []SavedReach{}
 	for _, r := range saved {
@@ -38,6 +36,7 @@ func (s *Server) reaches(c *gin.Context) {
 		list = append(list, one)
 	}
 	c.JSON(http.StatusOK, list)
+	return nil
 }
 
 // usedIn tells by saved reach which pieces stand on it, in their draft or live.
@@ -89,10 +88,10 @@ var reachID = regexp.MustCompile(`^[a-z0-9-]{1,40}$`)
 
 // saveReach adds a saved reach or changes one; pieces that stand on it, live
 // ones too, go by it from then on.
-func (s *Server) saveReach(c *gin.Context) {
+func (s *Server) saveReach(c *gin.Context) error {
 	var req ReachChange
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	site, id := siteOf(c), c.Param("reach")
 	var faults fault.Faults
@@ -114,8 +113,7 @@ func (s *Server) saveReach(c *gin.Context) {
 	}
 	saved, err := s.store.Reaches(c, site.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	is := false
 	for _, r := range saved {
@@ -128,39 +126,34 @@ func (s *Server) saveReach(c *gin.Context) {
 		faults.Add("name", "would be one saved reach more than the %d a site may have", maxReaches)
 	}
 	if err := faults.Err(); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	rule, err := json.Marshal(program.Rule())
 	if err == nil {
 		err = s.store.SaveReach(c, site.ID, store.Reach{ID: id, Name: name, Rule: rule})
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
-	s.reaches(c)
+	return s.reaches(c)
 }
 
 // removeReach takes away a saved reach that no piece stands on.
-func (s *Server) removeReach(c *gin.Context) {
+func (s *Server) removeReach(c *gin.Context) error {
 	site, id := siteOf(c), c.Param("reach")
 	used, err := s.usedIn(c, site)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	if in := used[id]; len(in) > 0 {
 		names := make([]string, len(in))
 		for i, u := range in {
 			names[i] = "“" + u.Name + "”"
 		}
-		problem.Write(c, problem.New(http.StatusConflict, "in-use", "It is used in "+strings.Join(names, ", ")+". Take it out there first."))
-		return
+		return problem.New(http.StatusConflict, "in-use", "It is used in "+strings.Join(names, ", ")+". Take it out there first.")
 	}
 	if err := s.store.RemoveReach(c, site.ID, id); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
-	s.reaches(c)
+	return s.reaches(c)
 }

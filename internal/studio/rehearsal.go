@@ -53,14 +53,14 @@ func (s *Server) read(c *gin.Context, d ReachDraft) (w workedOn, err error) {
 }
 
 func (w workedOn) draft(site store.Site) rehearse.Draft {
-	return rehearse.Draft{Program: w.program, Caps: w.caps, Schedule: w.schedule, Zone: site.Location(), Slot: w.slot, Manner: w.manner()}
+	return rehearse.Draft{Program: w.program, Caps: w.caps, Schedule: w.schedule, Zone: site.Location(), Slot: w.slot, Interruption: w.interruption()}
 }
 
-func (w workedOn) manner() caps.Manner {
+func (w workedOn) interruption() caps.Interruption {
 	if w.program.AskedFor() {
 		return caps.Invited
 	}
-	return w.format.Manner()
+	return w.format.Interruption()
 }
 
 // readLog lets do read the site's visit log, and says so where it is not ready.
@@ -109,15 +109,14 @@ func inOrder(a, b store.Piece) int {
 	return cmp.Or(cmp.Compare(a.Rank, b.Rank), a.CreatedAt.Compare(b.CreatedAt), cmp.Compare(a.ID, b.ID))
 }
 
-func (s *Server) rehearse(c *gin.Context) {
+func (s *Server) rehearse(c *gin.Context) error {
 	var req RehearseRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	w, err := s.read(c, req.ReachDraft)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	site := siteOf(c)
 	days := max(1, min(req.Days, int(visits.Kept/caps.Day)))
@@ -132,7 +131,7 @@ func (s *Server) rehearse(c *gin.Context) {
 			return err
 		}
 		stop := func() bool { return c.Request.Context().Err() != nil }
-		r, ok := l.Rehearse(rehearse.Question{Draft: w.draft(site), Rivals: rivals, Before: before, House: site.Settings.Limits, Since: since, Stop: stop})
+		r, ok := l.Rehearse(rehearse.Question{Draft: w.draft(site), Rivals: rivals, Before: before, Limits: site.Settings.Limits, Since: since, Stop: stop})
 		if !ok {
 			return c.Request.Context().Err()
 		}
@@ -142,7 +141,7 @@ func (s *Server) rehearse(c *gin.Context) {
 		}
 		answer = Rehearsal{
 			Days: days, PageViews: r.PageViews, Visitors: r.Visitors, Passed: r.Passed, Showings: r.Shown, VisitorsShown: r.VisitorsShown, TypicalWait: r.TypicalWait,
-			Lines: []RehearsedLine{}, Held: r.Held, Lost: contests(rivals, r.Lost, names), Won: contests(rivals, r.Won, names), LostToHouse: r.LostToHouse,
+			Lines: []RehearsedLine{}, Held: r.Held, Lost: contests(rivals, r.Lost, names), Won: contests(rivals, r.Won, names), LostToSite: r.LostToSite,
 			Unrecorded: unrecorded(w.program), Unseen: unseen(w.program, l), Sample: site.Settings.Record,
 			Stays: Stays{PageViews: stays.PageViews, StayedFor: orNone(stays.StayedFor), IdledFor: orNone(stays.IdledFor), ScrolledTo: orNone(stays.ScrolledTo), Left: stays.Left},
 		}
@@ -162,10 +161,10 @@ func (s *Server) rehearse(c *gin.Context) {
 		return nil
 	})
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, answer)
+	return nil
 }
 
 // drying says which of a piece's pools of codes run dry at so many visitors a
@@ -180,7 +179,7 @@ func (s *Server) drying(c *gin.Context, id string, visitorsADay float64) []settl
 	if err != nil {
 		return nil
 	}
-	pools, err := s.store.Pools(c, site.ID)
+	pools, err := s.store.PoolsLeft(c, site.ID, settle.SoonDry(visitorsADay))
 	if err != nil {
 		return nil
 	}
@@ -233,7 +232,7 @@ func unseen(p *reach.Program, l *visits.Log) []string {
 	return places
 }
 
-func (s *Server) order(c *gin.Context) {
+func (s *Server) order(c *gin.Context) error {
 	site := siteOf(c)
 	answer := Order{Days: rehearsedDays, Version: site.OrderVersion, Pieces: []Ordered{}}
 	err := s.readLog(c, func(l *visits.Log) error {
@@ -255,46 +254,43 @@ func (s *Server) order(c *gin.Context) {
 		return nil
 	})
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, answer)
+	return nil
 }
 
-func (s *Server) setOrder(c *gin.Context) {
+func (s *Server) setOrder(c *gin.Context) error {
 	var req OrderChange
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	if len(req.Pieces) > 1000 {
-		problem.Write(c, fault.Fault{At: "pieces", Message: "are more than 1000"})
-		return
+		return fault.Fault{At: "pieces", Message: "are more than 1000"}
 	}
 	site := siteOf(c)
 	if err := s.store.OrderPieces(c, site.ID, int(req.Version), req.Pieces); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	site.OrderVersion = int(req.Version) + 1
 	c.Set("site", site)
-	s.order(c)
+	return s.order(c)
 }
 
 const mostValues = 60
 
 // values lists recorded values of a fact, or those a clause passes, such as
 // the pages that a pattern matches.
-func (s *Server) values(c *gin.Context) {
+func (s *Server) values(c *gin.Context) error {
 	var req ValuesRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	var test *reach.Test
 	if req.Clause != nil {
 		program, err := reach.Compile(reach.Clause{Fact: req.Clause.Fact, Op: req.Clause.Op, Value: req.Clause.Value})
 		if err != nil {
-			problem.Write(c, err)
-			return
+			return err
 		}
 		test, req.Fact = program.Root().Test, req.Clause.Fact
 	}
@@ -326,10 +322,10 @@ func (s *Server) values(c *gin.Context) {
 		return nil
 	})
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, answer)
+	return nil
 }
 
 func holds(text, part string) bool {
@@ -385,15 +381,14 @@ const sampled = 6 // of those it comes true on, and of those it does not
 
 // visitors gives recorded visitors to try a rule on: the latest on whom it
 // comes true, and the latest on whom it does not.
-func (s *Server) visitors(c *gin.Context) {
+func (s *Server) visitors(c *gin.Context) error {
 	var req VisitorsRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	w, err := s.read(c, ReachDraft{Rule: req.Rule})
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	list := []RecordedVisitor{}
 	err = s.readLog(c, func(l *visits.Log) error {
@@ -410,10 +405,10 @@ func (s *Server) visitors(c *gin.Context) {
 		return nil
 	})
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, list)
+	return nil
 }
 
 // varied takes up to n of some page views, each kind of device in turn, and

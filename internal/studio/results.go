@@ -9,7 +9,6 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/core/weigh"
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
 
@@ -73,22 +72,19 @@ func (s *Server) measured(c *gin.Context, site int64) (id string, p *piece.Piece
 	return row.ID, p, err
 }
 
-func (s *Server) split(c *gin.Context) {
+func (s *Server) split(c *gin.Context) error {
 	site := siteOf(c)
 	id, p, err := s.measured(c, site.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	tallies, err := s.store.Days(c, site.ID, id, time.Time{})
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	both, err := s.store.SawBoth(c, site.ID, id)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	result := SplitResult{Confidence: confidence, Variants: variants(p.Split.Variants, tallies), SawSeveral: both}
 	if days := line(tallies); len(days) > 0 {
@@ -97,6 +93,7 @@ func (s *Server) split(c *gin.Context) {
 		}
 	}
 	c.JSON(http.StatusOK, result)
+	return nil
 }
 
 // variants holds each variant against the first. One that was taken out of the

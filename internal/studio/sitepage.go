@@ -12,14 +12,12 @@ import (
 	"github.com/gin-gonic/gin"
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
-
-	"gobbet/internal/problem"
 )
 
 // page gives a page of the site as something to design on: as it looks,
 // without anything that runs. It comes from the studio's own address, so that
 // the designer can look into it, and from nowhere but the site's own domains.
-func (s *Server) page(c *gin.Context) {
+func (s *Server) page(c *gin.Context) error {
 	c.Header("Content-Security-Policy", strings.Join([]string{
 		"default-src 'none'", "style-src * 'unsafe-inline'", "img-src * data:", "font-src * data:", "media-src *", "frame-ancestors 'self'", "form-action 'none'", "sandbox allow-same-origin",
 	}, "; "))
@@ -30,13 +28,13 @@ func (s *Server) page(c *gin.Context) {
 		if still, err := s.fetchStill(c.Request.Context(), site.Origins[0], c.Query("path")); err == nil {
 			body = still
 		} else if c.Request.Context().Err() != nil {
-			problem.Write(c, c.Request.Context().Err())
-			return
+			return c.Request.Context().Err()
 		} else {
 			c.Header("X-Gobbet-Page", "away")
 		}
 	}
 	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
+	return nil
 }
 
 // blankPage stands in where the site has no page to show.

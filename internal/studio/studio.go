@@ -86,68 +86,74 @@ const (
 // sites refused.
 func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	api := engine.Group("/api", s.patience)
-	api.POST("/session", visitor.Limited("sign-in", 30, time.Minute), s.reads(16<<10), s.signIn)
-	api.DELETE("/session", s.signOut)
-	mine := api.Group("", s.signedIn)
-	mine.GET("/me", s.me)
+	api.POST("/session", visitor.Limited("sign-in", 30, time.Minute), s.reads(16<<10), problem.Handle(s.signIn))
+	api.DELETE("/session", problem.Handle(s.signOut))
+	mine := api.Group("", problem.Handle(s.signedIn))
+	mine.GET("/me", problem.Handle(s.me))
 	mine.GET("/facts", func(c *gin.Context) { c.JSON(http.StatusOK, FactBook{reach.Facts, reach.Ops}) })
-	site := mine.Group("/sites/:site", s.ofSite)
-	site.GET("/health", s.health)
-	site.DELETE("/data-names/:name", s.forgetDataName)
-	site.GET("/deleted", s.deleted)
-	site.PUT("", s.reads(maxBody), s.changeSite)
-	site.PUT("/settings", s.reads(maxBody), s.changeSettings)
-	site.GET("/board", s.board)
-	site.POST("/pieces", s.reads(maxBody), s.addPiece)
-	site.GET("/pieces/:piece", s.piece)
-	site.PUT("/pieces/:piece", s.reads(maxBody), s.saveDraft)
-	site.DELETE("/pieces/:piece", s.removePiece(true))
-	site.POST("/pieces/:piece/restore", s.removePiece(false))
-	site.POST("/pieces/:piece/launch", s.reads(maxBody), s.launch)
-	site.POST("/pieces/:piece/rest", s.rest)
-	site.GET("/pieces/:piece/split", s.split)
-	site.GET("/pieces/:piece/played", s.played)
-	site.GET("/qr", s.qr)
-	site.GET("/pieces/:piece/answers", s.answers)
-	site.GET("/pieces/:piece/answers.csv", s.answersCSV)
-	site.GET("/pieces/:piece/goes.csv", s.goesCSV)
-	site.POST("/pieces/:piece/inspect", s.reads(maxBody), s.inspectLink)
-	site.POST("/try", s.reads(maxBody), s.try)
-	site.POST("/walk", s.reads(maxBody), s.walk)
-	site.POST("/playthrough", s.reads(maxBody), s.playThrough)
-	site.POST("/reckon", s.reads(maxBody), s.reckon)
-	site.POST("/rehearse", s.reads(maxBody), s.rehearse)
-	site.POST("/visitors", s.reads(maxBody), s.visitors)
-	site.POST("/values", s.reads(maxBody), s.values)
-	site.GET("/reaches", s.reaches)
-	site.PUT("/reaches/:reach", s.reads(maxBody), s.saveReach)
-	site.DELETE("/reaches/:reach", s.removeReach)
-	site.GET("/order", s.order)
-	site.PUT("/order", s.reads(maxBody), s.setOrder)
-	site.GET("/pieces/:piece/versions", s.versions)
-	site.GET("/pieces/:piece/file", s.exportPiece)
-	site.POST("/import", s.reads(maxImport), s.importPiece)
-	site.GET("/starts", s.starts)
-	site.PUT("/kit", s.reads(maxBody), s.changeKit)
-	site.GET("/kit/uses", s.kitUses)
-	site.GET("/page", s.page)
-	site.GET("/pictures", s.pictures)
-	site.POST("/pictures", s.reads(maxPicture), s.addPicture)
-	site.DELETE("/pictures/:hash", s.removePicture)
-	site.POST("/pictures/:hash/replace", s.reads(maxBody), s.replacePicture)
-	site.GET("/files", s.files)
-	site.POST("/files", s.reads(maxFile), s.addFile)
-	site.DELETE("/files/:hash", s.removeFile)
-	site.GET("/keepsakes", s.keepsakes)
-	site.POST("/keepsakes", s.reads(maxBody), s.addKeepsake)
-	site.DELETE("/keepsakes/:id", s.removeKeepsake)
-	site.GET("/pools", s.pools)
-	site.PUT("/pools/:id", s.reads(maxBody), s.addCodes)
-	site.PUT("/pools/:id/file", s.reads(maxCodeFile), s.addCodeFile)
-	site.GET("/pools/:id/codes.csv", s.codesCSV)
-	site.DELETE("/pools/:id", s.removePool)
-	site.GET("/people", s.people)
-	site.GET("/people.csv", s.peopleCSV)
+	site := mine.Group("/sites/:site", problem.Handle(s.ofSite))
+	site.GET("/health", problem.Handle(s.health))
+	site.DELETE("/data-names/:name", problem.Handle(s.forgetDataName))
+	site.GET("/deleted", problem.Handle(s.deleted))
+	site.PUT("", s.reads(maxBody), problem.Handle(s.changeSite))
+	site.PUT("/settings", s.reads(maxBody), problem.Handle(s.changeSettings))
+	site.GET("/board", problem.Handle(s.board))
+	site.POST("/pieces", s.reads(maxBody), problem.Handle(s.addPiece))
+	site.GET("/pieces/:piece", problem.Handle(s.piece))
+	site.PUT("/pieces/:piece", s.reads(maxBody), problem.Handle(s.saveDraft))
+	site.DELETE("/pieces/:piece", problem.Handle(s.removePiece))
+	site.POST("/pieces/:piece/restore", problem.Handle(s.restorePiece))
+	site.POST("/pieces/:piece/launch", s.reads(maxBody), problem.Handle(s.launch))
+	site.GET("/pieces", problem.Handle(s.pieceNames))
+	site.POST("/pause", s.reads(maxBody), problem.Handle(s.pause))
+	site.POST("/resume", s.reads(maxBody), problem.Handle(s.resume))
+	site.GET("/pieces/:piece/split", problem.Handle(s.split))
+	site.GET("/pieces/:piece/played", problem.Handle(s.played))
+	site.GET("/qr", problem.Handle(s.qr))
+	site.GET("/pieces/:piece/answers", problem.Handle(s.answers))
+	site.GET("/pieces/:piece/answers.csv", problem.Handle(s.answersCSV))
+	site.GET("/pieces/:piece/goes.csv", problem.Handle(s.goesCSV))
+	site.POST("/pieces/:piece/inspect", s.reads(maxBody), problem.Handle(s.inspectLink))
+	site.POST("/try", s.reads(maxBody), problem.Handle(s.try))
+	site.POST("/walk", s.reads(maxBody), problem.Handle(s.walk))
+	site.POST("/playthrough", s.reads(maxBody), problem.Handle(s.playThrough))
+	site.POST("/reckon", s.reads(maxBody), problem.Handle(s.reckon))
+	site.POST("/rehearse", s.reads(maxBody), problem.Handle(s.rehearse))
+	site.POST("/visitors", s.reads(maxBody), problem.Handle(s.visitors))
+	site.POST("/values", s.reads(maxBody), problem.Handle(s.values))
+	site.GET("/reaches", problem.Handle(s.reaches))
+	site.PUT("/reaches/:reach", s.reads(maxBody), problem.Handle(s.saveReach))
+	site.DELETE("/reaches/:reach", problem.Handle(s.removeReach))
+	site.GET("/order", problem.Handle(s.order))
+	site.PUT("/order", s.reads(maxBody), problem.Handle(s.setOrder))
+	site.GET("/pieces/:piece/versions", problem.Handle(s.versions))
+	site.GET("/pieces/:piece/file", problem.Handle(s.exportPiece))
+	site.POST("/import", s.reads(maxImport), problem.Handle(s.importPiece))
+	site.GET("/templates", problem.Handle(s.templates))
+	site.PUT("/kit", s.reads(maxBody), problem.Handle(s.changeKit))
+	site.GET("/kit/uses", problem.Handle(s.kitUses))
+	site.GET("/page", problem.Handle(s.page))
+	site.GET("/pictures", problem.Handle(s.pictures))
+	site.POST("/pictures", s.reads(maxPicture), problem.Handle(s.addPicture))
+	site.PUT("/pictures/:hash", s.reads(maxBody), problem.Handle(s.renamePicture))
+	site.DELETE("/pictures/:hash", problem.Handle(s.removePicture))
+	site.POST("/pictures/:hash/replace", s.reads(maxBody), problem.Handle(s.replacePicture))
+	site.GET("/files", problem.Handle(s.files))
+	site.POST("/files", s.reads(maxFile), problem.Handle(s.addFile))
+	site.PUT("/files/:hash", s.reads(maxBody), problem.Handle(s.renameFile))
+	site.DELETE("/files/:hash", problem.Handle(s.removeFile))
+	site.GET("/snippets", problem.Handle(s.snippets))
+	site.POST("/snippets", s.reads(maxBody), problem.Handle(s.addSnippet))
+	site.PUT("/snippets/:id", s.reads(maxBody), problem.Handle(s.renameSnippet))
+	site.DELETE("/snippets/:id", problem.Handle(s.removeSnippet))
+	site.GET("/pools", problem.Handle(s.pools))
+	site.PUT("/pools/:id", s.reads(maxBody), problem.Handle(s.addCodes))
+	site.PUT("/pools/:id/file", s.reads(maxCodeFile), problem.Handle(s.addCodeFile))
+	site.GET("/pools/:id/codes", problem.Handle(s.codes))
+	site.GET("/pools/:id/codes.csv", problem.Handle(s.codesCSV))
+	site.DELETE("/pools/:id", problem.Handle(s.removePool))
+	site.GET("/people", problem.Handle(s.people))
+	site.GET("/people.csv", problem.Handle(s.peopleCSV))
 	engine.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
 
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -164,78 +170,74 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	return guard.Handler(s.sessions.LoadAndSave(engine))
 }
 
-// body reads a request; what is wrong with it is answered.
-func body(c *gin.Context, into any) bool {
+// body reads a request's JSON.
+func body(c *gin.Context, into any) error {
 	raw, err := io.ReadAll(c.Request.Body)
-	if err == nil {
-		err = fault.Loosely(raw, into)
-	}
 	if err != nil {
-		problem.Write(c, err)
+		return err
 	}
-	return err == nil
+	return fault.Loosely(raw, into)
 }
 
-func (s *Server) signOut(c *gin.Context) {
+func (s *Server) signOut(c *gin.Context) error {
 	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.Status(http.StatusNoContent)
+	return nil
 }
 
-func (s *Server) signedIn(c *gin.Context) {
+func (s *Server) signedIn(c *gin.Context) error {
 	if s.sessions.GetInt64(c.Request.Context(), "account") == 0 {
-		problem.Write(c, problem.New(http.StatusUnauthorized, "signed-out", "Sign in to go on."))
+		return problem.New(http.StatusUnauthorized, "signed-out", "Sign in to go on.")
 	}
+	return nil
 }
 
-func (s *Server) me(c *gin.Context) {
+func (s *Server) me(c *gin.Context) error {
 	account, err := s.store.Account(c, s.sessions.GetInt64(c.Request.Context(), "account"))
 	if errors.Is(err, store.ErrNotFound) {
 		err = problem.New(http.StatusUnauthorized, "signed-out", "Sign in to go on.")
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
-	s.sayMe(c, account)
+	return s.sayMe(c, account)
 }
 
-func (s *Server) sayMe(c *gin.Context, account store.Account) {
+func (s *Server) sayMe(c *gin.Context, account store.Account) error {
 	sites, err := s.store.SitesOf(c, account.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	me := Me{Name: account.Name, Email: account.Email, Sites: []SiteInfo{}}
 	for _, site := range sites {
 		me.Sites = append(me.Sites, s.siteInfo(site))
 	}
 	c.JSON(http.StatusOK, me)
+	return nil
 }
 
 // ofSite lets only a site's members in; to others it does not exist.
-func (s *Server) ofSite(c *gin.Context) {
+func (s *Server) ofSite(c *gin.Context) error {
 	id, err := strconv.ParseInt(c.Param("site"), 10, 64)
 	if err != nil {
-		problem.Write(c, store.ErrNotFound)
-		return
+		return store.ErrNotFound
 	}
 	site, err := s.store.SiteOf(c, s.sessions.GetInt64(c.Request.Context(), "account"), id)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.Set("site", site)
+	return nil
 }
 
 func siteOf(c *gin.Context) store.Site { return c.MustGet("site").(store.Site) }
 
-func (s *Server) changeSite(c *gin.Context) {
+func (s *Server) changeSite(c *gin.Context) error {
 	var req SiteChange
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	var faults fault.Faults
 	name := strings.TrimSpace(req.Name)
@@ -262,12 +264,12 @@ func (s *Server) changeSite(c *gin.Context) {
 		err = s.store.ChangeSite(c, siteOf(c).ID, int(req.Version), name, req.Zone, origins)
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	site := siteOf(c)
 	site.Name, site.Zone, site.Origins, site.Version = name, req.Zone, origins, int(req.Version)+1
 	c.JSON(http.StatusOK, s.siteInfo(site))
+	return nil
 }
 
 func (s *Server) siteInfo(site store.Site) SiteInfo {
@@ -277,10 +279,10 @@ func (s *Server) siteInfo(site store.Site) SiteInfo {
 	}
 }
 
-func (s *Server) changeSettings(c *gin.Context) {
+func (s *Server) changeSettings(c *gin.Context) error {
 	req := SettingsChange{Settings: store.DefaultSettings()}
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	settings := req.Settings
 	err := settings.Check()
@@ -288,10 +290,10 @@ func (s *Server) changeSettings(c *gin.Context) {
 		err = s.store.ChangeSettings(c, siteOf(c).ID, int(req.Version), settings)
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	site := siteOf(c)
 	site.Settings, site.SettingsVersion = settings, int(req.Version)+1
 	c.JSON(http.StatusOK, s.siteInfo(site))
+	return nil
 }

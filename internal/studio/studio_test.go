@@ -28,9 +28,9 @@ import (
 
 func TestMain(m *testing.M) { storetest.Run(m) }
 
-// signedIn is a house with its owner in; allowed are sites within the network
+// signedIn is a harness with its owner in; allowed are sites within the network
 // that the studio may look at.
-func signedIn(t *testing.T, allowed ...string) *servertest.House {
+func signedIn(t *testing.T, allowed ...string) *servertest.Harness {
 	t.Helper()
 	h := servertest.New(t, allowed...)
 	if a := h.Call("POST", "/api/session", `{"email":"Iris@example.com ","password":"a long password"}`); a.Status != http.StatusOK {
@@ -39,7 +39,9 @@ func signedIn(t *testing.T, allowed ...string) *servertest.House {
 	return h
 }
 
-func at(h *servertest.House, rest string) string { return fmt.Sprintf("/api/sites/%d%s", h.Site, rest) }
+func at(h *servertest.Harness, rest string) string {
+	return fmt.Sprintf("/api/sites/%d%s", h.Site, rest)
+}
 
 func wants(t *testing.T, a servertest.Answer, status int, kind string) problem.Problem {
 	t.Helper()
@@ -80,7 +82,7 @@ func TestSignInTriesAreLimited(t *testing.T) {
 	wants(t, h.Call("POST", "/api/session", `{"email":"IRIS@example.com","password":"a long password"}`), 429, "too-many")
 }
 
-func newPiece(t *testing.T, h *servertest.House) (id string, draft map[string]any) {
+func newPiece(t *testing.T, h *servertest.Harness) (id string, draft map[string]any) {
 	t.Helper()
 	a := h.Call("POST", at(h, "/pieces"), `{"name":"Spring letter","format":"popup"}`)
 	if a.Status != http.StatusCreated {
@@ -94,7 +96,7 @@ func newPiece(t *testing.T, h *servertest.House) (id string, draft map[string]an
 	return info.ID, info.Draft
 }
 
-func save(h *servertest.House, id string, version int, draft any) servertest.Answer {
+func save(h *servertest.Harness, id string, version int, draft any) servertest.Answer {
 	raw, err := json.Marshal(map[string]any{"version": version, "draft": draft})
 	if err != nil {
 		h.T.Fatal(err)
@@ -102,7 +104,7 @@ func save(h *servertest.House, id string, version int, draft any) servertest.Ans
 	return h.Call("PUT", at(h, "/pieces/"+id), string(raw))
 }
 
-func TestADraftIsSavedLaunchedAndRested(t *testing.T) {
+func TestADraftIsSavedLaunchedAndPaused(t *testing.T) {
 	h := signedIn(t)
 	id, draft := newPiece(t, h)
 	draft["name"] = "Summer letter"
@@ -120,7 +122,7 @@ func TestADraftIsSavedLaunchedAndRested(t *testing.T) {
 	if !strings.Contains(a.Body, `"name":"Summer letter"`) || !strings.Contains(a.Body, `"edited":true`) || strings.Contains(a.Body, "Autumn") {
 		t.Errorf("the board should show what is live: %s", a.Body)
 	}
-	if a := h.Call("POST", at(h, "/pieces/"+id+"/rest"), ""); a.Status != 200 || !strings.Contains(a.Body, `"state":"resting"`) {
+	if a := h.Call("POST", at(h, "/pieces/"+id+"/pause"), ""); a.Status != 200 || !strings.Contains(a.Body, `"state":"paused"`) {
 		t.Error(a)
 	}
 	if a := h.Call("DELETE", at(h, "/pieces/"+id), ""); a.Status != http.StatusNoContent {
@@ -154,7 +156,7 @@ func TestNotesThatStopForbidLaunch(t *testing.T) {
 	h := signedIn(t)
 	p := piece.New("x", piece.Popup, "s")
 	p.Split.Variants[0].Design.Frame.Close.Shown = false
-	p.Split.Variants[0].Design.Frame.Veil.Closes = false
+	p.Split.Variants[0].Design.Frame.Backdrop.Closes = false
 	id, _ := newPiece(t, h)
 	if a := save(h, id, 1, p); !strings.Contains(a.Body, `"code":"no_close"`) {
 		t.Error(a)
@@ -212,7 +214,7 @@ func TestSiteKeepsOnlyDomains(t *testing.T) {
 	}
 }
 
-func upload(h *servertest.House, body []byte) servertest.Answer {
+func upload(h *servertest.Harness, body []byte) servertest.Answer {
 	return h.Call("POST", at(h, "/pictures?name=a%00b.png"), string(body))
 }
 

@@ -16,7 +16,6 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 	"gobbet/internal/visits"
@@ -53,15 +52,14 @@ func (t trial) comesAt(p *reach.Program) (int, bool) {
 	return rehearse.FirstSecond(p, v)
 }
 
-func (s *Server) try(c *gin.Context) {
+func (s *Server) try(c *gin.Context) error {
 	var req TryRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	w, err := s.read(c, req.ReachDraft)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	site := siteOf(c)
 	t := trial{workedOn: w, id: req.Piece, facts: maps.Clone(req.Facts), now: s.now().In(site.Location())}
@@ -84,8 +82,7 @@ func (s *Server) try(c *gin.Context) {
 			knowPage(l, t.facts, since)
 			return nil
 		}); err != nil {
-			problem.Write(c, err)
-			return
+			return err
 		}
 	}
 	v := t.visit()
@@ -93,8 +90,7 @@ func (s *Server) try(c *gin.Context) {
 	if answer.Waiting != nil {
 		rest, err := reach.Compile(answer.Waiting)
 		if err != nil {
-			problem.Write(c, err)
-			return
+			return err
 		}
 		answer.Needs = rest.Phrase()
 	}
@@ -106,8 +102,7 @@ func (s *Server) try(c *gin.Context) {
 	won := ""
 	if comes && answer.Held == "" {
 		if answer.Slot, won, err = s.slot(c, t, second); err != nil {
-			problem.Write(c, err)
-			return
+			return err
 		}
 	}
 	if comes {
@@ -117,6 +112,7 @@ func (s *Server) try(c *gin.Context) {
 	answer.Say = say(answer, won, t.stay.Seconds)
 	answer.Month, answer.MonthSay = t.month(m, max(1, min(req.Every, monthDays)), site)
 	c.JSON(http.StatusOK, answer)
+	return nil
 }
 
 // typicalStay is a stay in the middle of those on the tried page, or, where
@@ -321,26 +317,24 @@ func (t trial) month(m *choose.Memory, every int, site store.Site) ([]MonthDay, 
 const passFor = 12 * time.Hour
 
 // inspectLink makes a link that opens a page of the site with the inspector on.
-func (s *Server) inspectLink(c *gin.Context) {
+func (s *Server) inspectLink(c *gin.Context) error {
 	var req InspectLinkRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	site := siteOf(c)
 	if _, err := s.store.Piece(c, site.ID, c.Param("piece")); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	page, err := url.Parse(req.Path)
 	if err != nil || page.Scheme != "" || page.Host != "" || !strings.HasPrefix(req.Path, "/") || len(req.Path) > 2000 {
-		problem.Write(c, fault.Fault{At: "path", Message: "should be a page of the site, such as /shop"})
-		return
+		return fault.Fault{At: "path", Message: "should be a page of the site, such as /shop"}
 	}
 	if len(site.Origins) == 0 {
-		problem.Write(c, fault.Fault{At: "path", Message: "needs a domain: name one on Site first"})
-		return
+		return fault.Fault{At: "path", Message: "needs a domain: name one on Site first"}
 	}
 	until := s.now().Add(passFor)
 	page.Fragment = "gobbet=" + visitor.Pass(site, c.Param("piece"), until)
 	c.JSON(http.StatusOK, InspectLink{URL: site.Origins[0] + page.String(), Until: until})
+	return nil
 }

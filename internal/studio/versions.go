@@ -7,28 +7,24 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/core/settle"
-	"gobbet/internal/problem"
-	"gobbet/internal/starts"
+	"gobbet/internal/templates"
 )
 
 const shownVersions = 40
 
 // versions lists a piece's drafts as they were, those that can still be read.
-func (s *Server) versions(c *gin.Context) {
+func (s *Server) versions(c *gin.Context) error {
 	site := siteOf(c)
 	if _, err := s.store.Piece(c, site.ID, c.Param("piece")); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	rows, err := s.store.Versions(c, site.ID, c.Param("piece"), shownVersions)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	book, err := s.store.Book(c, site.ID)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	versions := []VersionInfo{}
 	for _, row := range rows {
@@ -37,20 +33,22 @@ func (s *Server) versions(c *gin.Context) {
 		}
 	}
 	c.JSON(http.StatusOK, versions)
+	return nil
 }
 
-// starts lists the starting points in the site's style.
-func (s *Server) starts(c *gin.Context) {
+// templates lists the templates in the site's style.
+func (s *Server) templates(c *gin.Context) error {
 	kit := siteOf(c).Kit
-	list := []Start{}
-	for _, one := range starts.All() {
-		list = append(list, Start{one.ID, one.Name, string(one.Goal), one.Season, one.Tags, one.Format, one.Drawing(one.Format, &kit).WithValues()})
+	list := []Template{}
+	for _, one := range templates.All() {
+		list = append(list, Template{one.ID, one.Name, string(one.Goal), one.Season, one.Tags, one.Format, one.Drawing(one.Format, &kit).WithValues()})
 	}
-	answer := StartList{Starts: list, Frames: map[piece.Format]piece.Frame{}}
+	answer := TemplateList{Templates: list, Frames: map[piece.Format]piece.Frame{}}
 	for _, format := range piece.Formats {
 		answer.Frames[format] = piece.UsualFrame(format)
 	}
 	c.JSON(http.StatusOK, answer)
+	return nil
 }
 
 // surroundings is what the notes on a piece want to know of its site. What
@@ -68,7 +66,8 @@ func (s *Server) surroundings(c *gin.Context) settle.Around {
 			return n, ok
 		}
 	}
-	if pools, err := s.store.Pools(c, site.ID); err == nil {
+	// Whether a pool runs low is all that the notes ask.
+	if pools, err := s.store.PoolsLeft(c, site.ID, settle.FewCodes); err == nil {
 		around.Codes = map[string]int{}
 		for _, p := range pools {
 			around.Codes[p.ID] = p.Left

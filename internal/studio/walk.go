@@ -15,23 +15,22 @@ import (
 	"gobbet/core/flow"
 	"gobbet/core/formula"
 	"gobbet/core/piece"
-	"gobbet/internal/problem"
 	"gobbet/internal/visitor"
 )
 
 // walk takes a design that is worked on as visitors would take it. Nothing is
 // stored.
-func (s *Server) walk(c *gin.Context) {
+func (s *Server) walk(c *gin.Context) error {
 	var req WalkRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	answer, err := walked(&req)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, answer)
+	return nil
 }
 
 func walked(req *WalkRequest) (answer WalkAnswer, err error) {
@@ -62,19 +61,19 @@ const (
 )
 
 // playThrough tells what comes of visitors who answer at random.
-func (s *Server) playThrough(c *gin.Context) {
+func (s *Server) playThrough(c *gin.Context) error {
 	var req PlayThroughRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	_, g, err := workedGraph(req.Drawing)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	ctx, done := context.WithTimeout(c, playsLong)
 	defer done()
 	c.JSON(http.StatusOK, g.PlayThrough(ctx, madeUp, req.Seed))
+	return nil
 }
 
 const (
@@ -83,16 +82,16 @@ const (
 )
 
 // reckon computes formulas that are worked on, for samples of their inputs.
-func (s *Server) reckon(c *gin.Context) {
+func (s *Server) reckon(c *gin.Context) error {
 	var req ReckonRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	if len(req.Formulas) > maxReckoned || len(req.Samples) > maxSamples {
-		problem.Write(c, fault.Fault{At: "samples", Message: "are too many at once"})
-		return
+		return fault.Fault{At: "samples", Message: "are too many at once"}
 	}
 	c.JSON(http.StatusOK, reckoned(&req))
+	return nil
 }
 
 // reckoned gives each formula's value for each sample, or what is wrong with

@@ -8,14 +8,14 @@ import (
 
 	"gobbet/core/flow"
 	"gobbet/core/piece"
-	"gobbet/internal/starts"
 	"gobbet/internal/studio"
+	"gobbet/internal/templates"
 )
 
-// started is the drawing of a starting point with some goal, as the studio draws it.
-func started(t *testing.T, goal starts.Goal) (drawing string, design piece.Design) {
+// started is the drawing of a template with some goal, as the studio draws it.
+func started(t *testing.T, goal templates.Goal) (drawing string, design piece.Design) {
 	t.Helper()
-	for _, s := range starts.All() {
+	for _, s := range templates.All() {
 		if s.Goal == goal {
 			raw, err := json.Marshal(s.Drawing(s.Format, nil).WithValues())
 			if err != nil {

@@ -136,8 +136,64 @@ type Card struct {
 	Line     []DayCount    `json:"line"`
 	// Ended says that the last day of its schedule has passed.
 	Ended bool `json:"ended,omitempty"`
+	// PausedUntil is when it goes live again by itself; nil: when it is resumed.
+	PausedUntil *time.Time `json:"paused_until" tstype:"string | null,required"`
 	// Unreadable says what is wrong with a document that this program cannot read.
 	Unreadable string `json:"unreadable,omitempty"`
+}
+
+// PieceName is a piece in a list of names.
+type PieceName struct {
+	ID     string       `json:"id"`
+	Name   string       `json:"name"`
+	Format piece.Format `json:"format" tstype:"Format"`
+	State  string       `json:"state" tstype:"State"`
+}
+
+// PauseRequest names the live pieces to pause; none named are all of them.
+type PauseRequest struct {
+	Pieces []string `json:"pieces"`
+	// Until is when they go live again by themselves, on the site's wall clock
+	// (2026-12-24T18:00); empty: when they are resumed.
+	Until string `json:"until"`
+}
+
+// ResumeRequest names the pieces to put live again as they were; none named are
+// all that are paused until a time.
+type ResumeRequest struct {
+	Pieces []string `json:"pieces"`
+}
+
+// StateChange tells which pieces changed their state.
+type StateChange struct {
+	Pieces []string   `json:"pieces"`
+	Until  *time.Time `json:"until" tstype:"string | null,required"`
+}
+
+// Renamed is another name for something.
+type Renamed struct {
+	Name string `json:"name"`
+}
+
+// ReplaceRequest puts another picture in place of one, in drafts and, with Live,
+// in what is live.
+type ReplaceRequest struct {
+	With string `json:"with"`
+	Live bool   `json:"live"`
+}
+
+// CodeRow is a code of a pool, with who has it.
+type CodeRow struct {
+	Code    string     `json:"code"`
+	GivenAt *time.Time `json:"given_at" tstype:"string | null,required"`
+	Piece   string     `json:"piece"` // its name; empty: nobody has the code
+	Email   string     `json:"email"` // empty where they left none
+}
+
+// CodePage is some of the codes of a pool, in their order.
+type CodePage struct {
+	Codes []CodeRow `json:"codes"`
+	Next  string    `json:"next"` // the last of them, where there are more
 }
 
 // NewPiece asks for a piece: a new one, or a copy of another.
@@ -145,12 +201,12 @@ type NewPiece struct {
 	Name   string       `json:"name"`
 	Format piece.Format `json:"format" tstype:"Format"`
 	CopyOf string       `json:"copy_of,omitempty"`
-	// Start is the id of a starting point.
-	Start string `json:"start,omitempty"`
+	// Template is the id of a template.
+	Template string `json:"template,omitempty"`
 }
 
-// Start is a designed starting point.
-type Start struct {
+// Template is a designed piece to begin with.
+type Template struct {
 	ID      string        `json:"id"`
 	Name    string        `json:"name"`
 	Goal    string        `json:"goal" tstype:"Goal"`
@@ -160,10 +216,10 @@ type Start struct {
 	Drawing piece.Drawing `json:"drawing" tstype:"Drawing"`
 }
 
-// StartList is the starting points, and the frame each format usually has.
-type StartList struct {
-	Starts []Start                      `json:"starts"`
-	Frames map[piece.Format]piece.Frame `json:"frames" tstype:"Frames"`
+// TemplateList is the templates, and the frame each format usually has.
+type TemplateList struct {
+	Templates []Template                   `json:"templates"`
+	Frames    map[piece.Format]piece.Frame `json:"frames" tstype:"Frames"`
 }
 
 // VersionInfo is a draft as it was.
@@ -192,8 +248,8 @@ type FileInfo struct {
 	Used  []UsedIn `json:"used"`
 }
 
-// KeepsakeInfo is a block or a scene kept to be used again.
-type KeepsakeInfo struct {
+// SnippetInfo is a block or a scene kept to be used again.
+type SnippetInfo struct {
 	ID   string          `json:"id"`
 	Kind string          `json:"kind" tstype:"'block' | 'scene'"`
 	Name string          `json:"name"`
@@ -224,7 +280,8 @@ type CodesAnswer struct {
 	Added int64 `json:"added"`
 }
 
-// Replaced tells in how many drafts something was replaced.
+// Replaced tells where something was replaced; Live in a piece says that it was
+// in what is live, too.
 type Replaced struct {
 	Pieces []UsedIn `json:"pieces"`
 }
@@ -238,9 +295,11 @@ type PieceInfo struct {
 	Live        json.RawMessage `json:"live" tstype:"Piece | null"`
 	LiveVersion *int            `json:"live_version" tstype:"number | null,required"`
 	LiveSince   *time.Time      `json:"live_since" tstype:"string | null,required"`
-	RestedAt    *time.Time      `json:"rested_at" tstype:"string | null,required"`
-	Notes       []settle.Note   `json:"notes" tstype:"Note[]"`
-	Phrase      string          `json:"phrase"`
+	PausedAt    *time.Time      `json:"paused_at" tstype:"string | null,required"`
+	// PausedUntil is when it goes live again by itself; nil: when it is resumed.
+	PausedUntil *time.Time    `json:"paused_until" tstype:"string | null,required"`
+	Notes       []settle.Note `json:"notes" tstype:"Note[]"`
+	Phrase      string        `json:"phrase"`
 }
 
 // SaveRequest is a draft with the version it was changed from.
@@ -376,9 +435,9 @@ type Rehearsal struct {
 	Lines []RehearsedLine `json:"lines"`
 	Held  int             `json:"held"` // back by caps and schedule
 	// Lost is what other pieces kept back, and Won what this one would keep back of them.
-	Lost        []Contest `json:"lost"`
-	Won         []Contest `json:"won"`
-	LostToHouse int       `json:"lost_to_house"` // kept back by the site's own limits
+	Lost       []Contest `json:"lost"`
+	Won        []Contest `json:"won"`
+	LostToSite int       `json:"lost_to_site"` // kept back by the site's own limits
 	// Unrecorded are the places of clauses about what the log does not hold.
 	Unrecorded []string `json:"unrecorded"`
 	// Unseen are the places of clauses about a happening that was never

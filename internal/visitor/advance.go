@@ -77,22 +77,22 @@ type given struct {
 }
 
 // advance takes a walk on by what a visitor did.
-func (v *Server) advance(c *gin.Context) {
+func (v *Server) advance(c *gin.Context) error {
 	var req AdvanceRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	answer, err := v.goOn(c, siteOf(c), &req)
 	switch {
 	case errors.Is(err, errHeldOff):
-		return
+		return nil
 	case errors.Is(err, store.ErrNotFound):
-		err = unknownWalk
-	case err == nil:
-		c.JSON(http.StatusOK, answer)
-		return
+		return unknownWalk
+	case err != nil:
+		return err
 	}
-	problem.Write(c, err)
+	c.JSON(http.StatusOK, answer)
+	return nil
 }
 
 // errHeldOff says that the request was answered: there were too many.

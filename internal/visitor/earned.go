@@ -52,28 +52,25 @@ func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene string) (
 
 // code gives a visitor a code of a pool, if a live piece that gives codes of it
 // was shown to them or answered by them, and they have come to where it does.
-func (v *Server) code(c *gin.Context) {
+func (v *Server) code(c *gin.Context) error {
 	var req CodeRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	site := siteOf(c)
 	// What was won stays won, when the piece is paused too.
 	if req.Draw == "" && !site.IsLive[req.Walk.Piece] {
-		problem.Write(c, unknownPiece)
-		return
+		return unknownPiece
 	}
 	d, err := v.reached(c, site, &req.Walk, req.Scene)
 	if err == nil && !gives(d.Drawing, req.Scene, req.Pool, req.Draw) {
 		err = unknownPiece
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	if req.Draw != "" {
-		v.wonCode(c, site, &req)
-		return
+		return v.wonCode(c, site, &req)
 	}
 	walk := ""
 	if id, err := uuid.Parse(req.Walk.ID); err == nil {
@@ -93,23 +90,23 @@ func (v *Server) code(c *gin.Context) {
 		err = enoughCodes
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, CodeAnswer{code})
+	return nil
 }
 
 // wonCode gives a visitor the code of what they drew.
-func (v *Server) wonCode(c *gin.Context, site *Site, req *CodeRequest) {
+func (v *Server) wonCode(c *gin.Context, site *Site, req *CodeRequest) error {
 	code, err := v.store.WonCode(c, site.ID, req.Walk.Piece, req.Draw, req.Walk.Visitor)
 	if errors.Is(err, store.ErrNotFound) {
 		err = notReached
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, CodeAnswer{code})
+	return nil
 }
 
 // gives reports whether a scene gives codes of a pool, or of a draw.

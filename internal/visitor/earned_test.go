@@ -31,11 +31,11 @@ func rewarded() *piece.Piece {
 }
 
 type walker struct {
-	h                     *servertest.House
+	h                     *servertest.Harness
 	design, visitor, walk string
 }
 
-func walking(h *servertest.House) walker {
+func walking(h *servertest.Harness) walker {
 	return walker{h, decide(h, `{}`).Placements[0].Design, "visitor-" + uuid.NewString()[:8], uuid.NewString()}
 }
 
@@ -161,7 +161,7 @@ func TestCodesGoToThoseWhoHaveComeToThem(t *testing.T) {
 	if a := third.code(); a.Status != 404 || !strings.Contains(a.Body, "no-code-left") {
 		t.Error(a)
 	}
-	if err := h.Store.Rest(context.Background(), h.Site, "sign-up"); err != nil {
+	if err := h.Store.Pause(context.Background(), h.Site, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
@@ -251,7 +251,7 @@ func TestAnswersOfEarlierScenesReachTheLead(t *testing.T) {
 	if answers["glaze"] != "Celadon" || answers["email"] != "orla@example.com" || answers["pot"] != "Big blue" || answers["name"] != "Orla" {
 		t.Errorf("%v", answers)
 	}
-	keys, err := h.Store.AnswerKeys(context.Background(), h.Site, "")
+	keys, err := h.Store.AnswerKeys(context.Background(), h.Site, store.LeadQuery{})
 	if err != nil || fmt.Sprint(keys) != "[glaze pot]" {
 		t.Errorf("%v %v", keys, err)
 	}
@@ -288,7 +288,7 @@ func TestWhatWasEverLiveStaysKnown(t *testing.T) {
 	if a := w.send("ask", mail); a.Status != 200 {
 		t.Error("an open page's form fails:", a)
 	}
-	if err := h.Store.Rest(context.Background(), h.Site, "sign-up"); err != nil {
+	if err := h.Store.Pause(context.Background(), h.Site, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })

@@ -13,45 +13,43 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"gobbet/internal/problem"
-	"gobbet/internal/starts"
 	"gobbet/internal/store"
+	"gobbet/internal/templates"
 )
 
-func (v *Server) picture(c *gin.Context) {
-	if art, ok := starts.Art(c.Param("hash")); ok {
+func (v *Server) picture(c *gin.Context) error {
+	if art, ok := templates.Art(c.Param("hash")); ok {
 		forGood(c)
 		c.Header("Access-Control-Allow-Origin", "*")
 		c.Data(http.StatusOK, art.Mime, art.Body)
-		return
+		return nil
 	}
 	if sameAsBefore(c, c.Param("hash")) {
-		return
+		return nil
 	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), longestFile)
 	defer cancel()
 	p, body, err := v.store.OpenPicture(ctx, c.Param("hash"))
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
 	c.Header("Content-Type", p.Mime)
 	serveBlob(c, p.Hash, p.CreatedAt, body)
+	return nil
 }
 
 // file serves what a piece hands out. Nothing but a video opens in the browser:
 // a file that someone uploaded must not act as a page of ours.
-func (v *Server) file(c *gin.Context) {
+func (v *Server) file(c *gin.Context) error {
 	if sameAsBefore(c, c.Param("hash")) {
-		return
+		return nil
 	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), longestFile)
 	defer cancel()
 	f, body, err := v.store.OpenFile(ctx, c.Param("hash"))
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.Header("Content-Security-Policy", "default-src 'none'; media-src 'self'; sandbox")
 	if strings.HasPrefix(f.Mime, "video/") {
@@ -61,6 +59,7 @@ func (v *Server) file(c *gin.Context) {
 		c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": f.Name}))
 	}
 	serveBlob(c, f.Hash, f.CreatedAt, body)
+	return nil
 }
 
 const (
@@ -112,18 +111,17 @@ func forGood(c *gin.Context) { c.Header("Cache-Control", "public, max-age=315360
 var fontName = regexp.MustCompile(`^[a-z_]{2,30}\.woff2$`)
 
 // font serves the letters of a font that ships.
-func (v *Server) font(c *gin.Context) {
+func (v *Server) font(c *gin.Context) error {
 	name := c.Param("name")
 	if v.fonts == nil || !fontName.MatchString(name) {
-		problem.Write(c, store.ErrNotFound)
-		return
+		return store.ErrNotFound
 	}
 	letters, err := fs.ReadFile(v.fonts, path.Join("fonts", name))
 	if err != nil {
-		problem.Write(c, store.ErrNotFound)
-		return
+		return store.ErrNotFound
 	}
 	c.Header("Cache-Control", "public, max-age=2592000")
 	c.Header("Access-Control-Allow-Origin", "*")
 	c.Data(http.StatusOK, "font/woff2", letters)
+	return nil
 }

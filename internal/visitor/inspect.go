@@ -13,21 +13,19 @@ import (
 
 // inspect says how every live piece and every draft stands with a page view.
 // It needs a signed link, reads the store, and writes nothing.
-func (v *Server) inspect(c *gin.Context) {
+func (v *Server) inspect(c *gin.Context) error {
 	var req InspectRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	site, now := siteOf(c), v.now()
 	who, ok := readPass(site.Site, req.Token, now)
 	if !ok {
-		problem.Write(c, noPass)
-		return
+		return noPass
 	}
 	pieces, names, err := v.everyPiece(c, site)
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	m := readMemory(site, &req.View, now)
 	visit := visitOf(site, nil, &req.View, m, v.browser(c, nil), now)
@@ -51,8 +49,7 @@ func (v *Server) inspect(c *gin.Context) {
 		drawing := one.Piece.Draw(variant.Design, &site.Kit)
 		ready, err := readyToWalk(&drawing)
 		if err != nil {
-			problem.Write(c, err)
-			return
+			return err
 		}
 		hash, _ := hashed(one.Piece.Drawing(variant, &site.Kit))
 		answer.Pieces = append(answer.Pieces, Inspected{
@@ -62,6 +59,7 @@ func (v *Server) inspect(c *gin.Context) {
 		})
 	}
 	c.JSON(http.StatusOK, answer)
+	return nil
 }
 
 type inspected struct {

@@ -18,7 +18,7 @@ import (
 	"gobbet/core/schedule"
 	"gobbet/core/style"
 	"gobbet/internal/problem"
-	"gobbet/internal/starts"
+	"gobbet/internal/templates"
 )
 
 // A piece may live at a page of its own, to be shared as a link or printed. The
@@ -53,7 +53,7 @@ func (site *Site) takeOwnPages() (written map[string][]byte, err error) {
 			written[hash] = body
 		}
 		// Previews of links show no drawings in vectors.
-		if _, vectors := starts.Art(own.preview); vectors {
+		if _, vectors := templates.Art(own.preview); vectors {
 			own.preview = ""
 		}
 		own.again = slices.ContainsFunc(l.Piece.Split.Variants, func(v piece.Variant) bool {

@@ -35,7 +35,7 @@ func (h opened) asks(origin, address string) (d placed) {
 	return d
 }
 
-type opened struct{ *servertest.House }
+type opened struct{ *servertest.Harness }
 
 func withPages(t *testing.T, pieces ...*piece.Piece) opened {
 	t.Helper()
@@ -129,7 +129,7 @@ func TestAPageGoesWithItsPieceAndItsHours(t *testing.T) {
 	if d := h.asks(servertest.PagesOrigin, "over"); len(d.Placements) != 0 {
 		t.Errorf("%+v", d)
 	}
-	if err := h.Store.Rest(t.Context(), h.Site, "piece-1"); err != nil {
+	if err := h.Store.Pause(t.Context(), h.Site, "piece-1"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the page's end", func() bool { return h.page("popup").Status == http.StatusNotFound })

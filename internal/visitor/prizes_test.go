@@ -40,7 +40,7 @@ var usualParts = []piece.DrawPart{
 }
 
 // relaunch puts the next version of a piece live.
-func relaunch(h *servertest.House, from int, p *piece.Piece) {
+func relaunch(h *servertest.Harness, from int, p *piece.Piece) {
 	h.T.Helper()
 	ctx := context.Background()
 	raw, _ := json.Marshal(p)
@@ -159,7 +159,7 @@ func TestWhatIsLiveNowIsDrawn(t *testing.T) {
 	if a := late.advance("", 0, take("spin")); a.Status != 409 || !strings.Contains(a.Body, "given out") {
 		t.Errorf("%v", a)
 	}
-	if err := h.Store.Rest(context.Background(), h.Site, "sign-up"); err != nil {
+	if err := h.Store.Pause(context.Background(), h.Site, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the pause", func() bool { return len(decide(h, `{}`).Placements) == 0 })

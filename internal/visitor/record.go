@@ -16,7 +16,6 @@ import (
 	"gobbet/core/fault"
 	"gobbet/core/rehearse"
 	"gobbet/core/text"
-	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
 
@@ -35,21 +34,20 @@ const (
 // record keeps a page view for rehearsals. Nothing that may be personal is
 // kept: no query, no referring address, no cookie, and of the visitor's own
 // name only a digest.
-func (v *Server) record(c *gin.Context) {
+func (v *Server) record(c *gin.Context) error {
 	var req ViewRecord
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	site, now := siteOf(c), v.now()
 	m := readMemory(site, &req.View, now)
 	if !tokenForm.MatchString(req.ID) || m.Visitor == "" {
-		problem.Write(c, fault.Fault{At: "id", Message: "is not a page view"})
-		return
+		return fault.Fault{At: "id", Message: "is not a page view"}
 	}
 	// A page that was left open for longer says nothing of a stay any more.
 	if !recorded(site, m.Visitor) || req.Age > longestStay*1000 {
 		c.Status(http.StatusNoContent)
-		return
+		return nil
 	}
 	age := time.Duration(max(0, req.Age)) * time.Millisecond
 	began := now.Add(-age)
@@ -62,8 +60,7 @@ func (v *Server) record(c *gin.Context) {
 	ctx, done := finishing(c)
 	defer done()
 	if err := v.keepNames(ctx, site, facts); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	row := store.PageView{
 		ID: req.ID, Visitor: digest(site, m.Visitor), Visit: digest(site, or(visitToken(m.Visit.ID), m.Visitor)), At: began,
@@ -77,10 +74,10 @@ func (v *Server) record(c *gin.Context) {
 		err = v.store.AddPageView(ctx, site.ID, row)
 	}
 	if err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.Status(http.StatusNoContent)
+	return nil
 }
 
 // moments keeps of the record what can be true of a stay.

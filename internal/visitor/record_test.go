@@ -18,7 +18,7 @@ import (
 	"gobbet/internal/visitor"
 )
 
-func recorded(h *servertest.House) (views []store.PageView) {
+func recorded(h *servertest.Harness) (views []store.PageView) {
 	h.T.Helper()
 	if _, err := h.Store.PageViews(context.Background(), h.Site, time.Time{}, time.Time{}, func(v store.PageView) error {
 		views = append(views, v)
@@ -216,7 +216,7 @@ func TestFactsOfTheSiteAndThePlace(t *testing.T) {
 
 func TestTheSitesSettingsReachThePage(t *testing.T) {
 	h := servertest.New(t)
-	settings := store.Settings{Limits: caps.House{Overlays: 2, Quiet: "PT90S"}, Record: 0, Exit: store.Eager, Channels: map[string][]string{"search": {"find.example.com"}}}
+	settings := store.Settings{Limits: caps.SiteLimits{Overlays: 2, Quiet: "PT90S"}, Record: 0, Exit: store.Eager, Channels: map[string][]string{"search": {"find.example.com"}}}
 	h.Settings(settings)
 	h.Launch("a", ruled(clause("source.channel", reach.Is, "search")))
 	type answer struct {
@@ -253,7 +253,7 @@ func TestTheInspectorNeedsAPassAndWritesNothing(t *testing.T) {
 	if err := h.Store.AddPiece(ctx, h.Site, "draft", raw); err != nil {
 		t.Fatal(err)
 	}
-	sites, err := h.Store.Sites(ctx)
+	sites, err := h.Store.Sites(ctx, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -65,7 +66,7 @@ type Snapshots struct {
 func NewSnapshots(ctx context.Context, s *store.Store) (*Snapshots, error) {
 	snaps := &Snapshots{store: s}
 	snaps.sites.Store(&map[string]*Site{})
-	return snaps, snaps.reload(ctx)
+	return snaps, snaps.catchUp(ctx)
 }
 
 // Site gives the snapshot of a site, or nil for an unknown key.
@@ -73,64 +74,107 @@ func (s *Snapshots) Site(key string) *Site { return (*s.sites.Load())[key] }
 
 const loadPatience = 20 * time.Second
 
-// reload loads the sites that changed again.
-func (s *Snapshots) reload(ctx context.Context) error {
+// catchUp loads the sites that have changed since they were loaded: those of
+// which a notice was missed. It asks for a number a site.
+func (s *Snapshots) catchUp(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, loadPatience)
 	defer cancel()
-	s.load.Lock()
-	defer s.load.Unlock()
-	rows, err := s.store.Sites(ctx)
+	numbers, err := s.store.SnapshotNumbers(ctx)
 	if err != nil {
 		return err
 	}
-	before, sites := *s.sites.Load(), map[string]*Site{}
-	for _, row := range rows {
-		old := before[row.Key]
-		if old != nil && old.Snapshot == row.Snapshot {
-			sites[row.Key] = old
-			continue
+	gone := false
+	for _, site := range *s.sites.Load() {
+		if number, is := numbers[site.ID]; is && number == site.Snapshot {
+			delete(numbers, site.ID)
+		} else if !is {
+			gone = true
 		}
-		site, err := s.build(ctx, row)
-		if err != nil {
-			return err
-		}
-		sites[row.Key] = site
 	}
-	s.sites.Store(&sites)
-	return nil
+	if len(numbers) == 0 && !gone {
+		return nil
+	}
+	return s.reload(ctx, slices.Collect(maps.Keys(numbers)))
 }
 
-// recount brings the totals that caps count up to date.
-func (s *Snapshots) recount(ctx context.Context) error {
+// reload loads some sites again and leaves the others as they are.
+func (s *Snapshots) reload(ctx context.Context, ids []int64) error {
 	ctx, cancel := context.WithTimeout(ctx, loadPatience)
 	defer cancel()
 	s.load.Lock()
 	defer s.load.Unlock()
-	counted := false
-	for _, site := range *s.sites.Load() {
-		for _, l := range site.Live {
-			counted = counted || l.Piece.Caps.Total > 0
-		}
-	}
-	if !counted {
-		return nil
-	}
-	totals, err := s.store.TotalShown(ctx)
+	rows, err := s.store.Sites(ctx, ids)
 	if err != nil {
 		return err
 	}
 	sites := map[string]*Site{}
 	for key, site := range *s.sites.Load() {
-		now := *site
-		now.Live = slices.Clone(site.Live)
-		for i := range now.Live {
-			now.Live[i].TotalShown = totals[site.ID][now.Live[i].ID]
+		if !slices.Contains(ids, site.ID) {
+			sites[key] = site
 		}
-		now.lineup = choose.NewLineup(now.Live)
-		sites[key] = &now
+	}
+	var errs []error
+	for _, row := range rows {
+		site, err := s.build(ctx, row)
+		if err != nil {
+			// The site stays as it was; the others do not wait for it.
+			errs = append(errs, fmt.Errorf("site %s: %w", row.Key, err))
+			if site = s.Site(row.Key); site == nil {
+				continue
+			}
+		}
+		sites[row.Key] = site
 	}
 	s.sites.Store(&sites)
+	return errors.Join(errs...)
+}
+
+// recount brings the totals that caps count up to date, on the sites that have
+// such caps.
+func (s *Snapshots) recount(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, loadPatience)
+	defer cancel()
+	s.load.Lock()
+	defer s.load.Unlock()
+	sites := maps.Clone(*s.sites.Load())
+	changed := false
+	for key, site := range sites {
+		if !slices.ContainsFunc(site.Live, capped) {
+			continue
+		}
+		now := *site
+		now.Live = slices.Clone(site.Live)
+		if err := s.count(ctx, &now); err != nil {
+			return err
+		}
+		now.lineup = choose.NewLineup(now.Live)
+		sites[key], changed = &now, true
+	}
+	if changed {
+		s.sites.Store(&sites)
+	}
 	return nil
+}
+
+// capped reports whether a piece has a limit on its showings to everyone.
+func capped(l choose.Live) bool { return l.Piece.Caps.Total > 0 }
+
+// count fills in how often the pieces were shown that have a limit on it.
+func (s *Snapshots) count(ctx context.Context, site *Site) error {
+	var ids []string
+	for _, l := range site.Live {
+		if capped(l) {
+			ids = append(ids, l.ID)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	totals, err := s.store.TotalShown(ctx, site.ID, ids)
+	for i := range site.Live {
+		site.Live[i].TotalShown = totals[site.Live[i].ID]
+	}
+	return err
 }
 
 func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
@@ -163,7 +207,7 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 			slog.ErrorContext(ctx, "a live piece cannot be read", "site", row.Key, "piece", l.ID, "error", err)
 			continue
 		}
-		live := choose.Live{ID: l.ID, Piece: p, Hashes: map[string]string{}, TotalShown: l.Shown}
+		live := choose.Live{ID: l.ID, Piece: p, Hashes: map[string]string{}}
 		drawings, err := site.ready(p, live.Hashes)
 		if err != nil {
 			return nil, err
@@ -171,6 +215,9 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 		maps.Copy(written, drawings)
 		site.IsLive[l.ID] = true
 		site.Live = append(site.Live, live)
+	}
+	if err := s.count(ctx, site); err != nil {
+		return nil, err
 	}
 	ofPages, err := site.takeOwnPages()
 	if err != nil {
@@ -263,12 +310,12 @@ const (
 	reconnects = 500 * time.Millisecond
 )
 
-// Follow keeps the snapshots in step with the store until ctx ends: at once
-// when told, and now and then anyway, for what was missed and for the totals
-// that caps count.
+// Follow keeps the snapshots in step with the store until ctx ends: a site at
+// once when its notice comes, and all of them now and then, for notices that
+// were missed and for the totals that caps count.
 func (s *Snapshots) Follow(ctx context.Context) {
-	told := make(chan struct{}, 1)
-	go s.listen(ctx, told)
+	notices := make(chan int64, 256)
+	go s.listen(ctx, notices)
 	tick := time.NewTicker(recounts)
 	defer tick.Stop()
 	for {
@@ -276,21 +323,44 @@ func (s *Snapshots) Follow(ctx context.Context) {
 		select {
 		case <-ctx.Done():
 			return
-		case <-told:
+		case site := <-notices:
+			if ids := gather(site, notices); slices.Contains(ids, everySite) {
+				err = s.catchUp(ctx)
+			} else {
+				err = s.reload(ctx, ids)
+			}
 		case <-tick.C:
-			err = s.recount(ctx)
+			err = errors.Join(s.recount(ctx), s.catchUp(ctx))
 		}
-		if err = errors.Join(err, s.reload(ctx)); err != nil && ctx.Err() == nil {
+		if err != nil && ctx.Err() == nil {
 			slog.WarnContext(ctx, "snapshots are kept as they are", "error", err)
+		}
+	}
+}
+
+// everySite stands for a notice that any site may have changed.
+const everySite int64 = 0
+
+// gather takes the notices that have come meanwhile, each site once.
+func gather(first int64, notices <-chan int64) []int64 {
+	ids := []int64{first}
+	for {
+		select {
+		case id := <-notices:
+			if !slices.Contains(ids, id) {
+				ids = append(ids, id)
+			}
+		default:
+			return ids
 		}
 	}
 }
 
 // listen hears of changes over a connection of its own, made anew when lost.
 // What was missed meanwhile is made up for by looking at every site.
-func (s *Snapshots) listen(ctx context.Context, told chan<- struct{}) {
+func (s *Snapshots) listen(ctx context.Context, notices chan<- int64) {
 	for ctx.Err() == nil {
-		err := s.hear(ctx, told)
+		err := s.hear(ctx, notices)
 		if ctx.Err() != nil {
 			return
 		}
@@ -302,7 +372,7 @@ func (s *Snapshots) listen(ctx context.Context, told chan<- struct{}) {
 	}
 }
 
-func (s *Snapshots) hear(ctx context.Context, told chan<- struct{}) error {
+func (s *Snapshots) hear(ctx context.Context, notices chan<- int64) error {
 	conn, err := pgx.Connect(ctx, s.store.URL())
 	if err != nil {
 		return err
@@ -311,13 +381,16 @@ func (s *Snapshots) hear(ctx context.Context, told chan<- struct{}) error {
 	if _, err := conn.Exec(ctx, "listen "+store.SnapshotChannel); err != nil {
 		return err
 	}
+	notices <- everySite
 	for {
-		select {
-		case told <- struct{}{}:
-		default: // it is told already
-		}
-		if _, err := conn.WaitForNotification(ctx); err != nil {
+		notice, err := conn.WaitForNotification(ctx)
+		if err != nil {
 			return fmt.Errorf("listening: %w", err)
+		}
+		site, _ := strconv.ParseInt(notice.Payload, 10, 64) // another payload is for every site
+		select {
+		case notices <- site:
+		case <-ctx.Done():
 		}
 	}
 }

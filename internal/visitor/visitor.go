@@ -121,19 +121,19 @@ func (v *Server) Routes(r gin.IRouter) {
 		})
 	}
 	script.GET("/inspector.js", func(c *gin.Context) { v.inspector.serve(c) })
-	script.GET("/fonts/:name", v.font)
-	public.GET("/pictures/:hash", v.limited("pictures", 1800), v.streams.through, v.picture)
-	public.GET("/files/:hash/:name", v.limited("files", 600), v.streams.through, v.file)
-	site := public.Group("/sites/:site", v.site)
+	script.GET("/fonts/:name", problem.Handle(v.font))
+	public.GET("/pictures/:hash", v.limited("pictures", 1800), v.streams.through, problem.Handle(v.picture))
+	public.GET("/files/:hash/:name", v.limited("files", 600), v.streams.through, problem.Handle(v.file))
+	site := public.Group("/sites/:site", problem.Handle(v.site))
 	// Decide asks no database, and waits for nothing.
-	site.POST("/decide", v.limited("decide", 600), within(maxDecide), v.decide)
+	site.POST("/decide", v.limited("decide", 600), within(maxDecide), problem.Handle(v.decide))
 	site = site.Group("", deadline)
-	site.GET("/designs/:hash", v.limited("designs", 1800), v.design)
-	site.POST("/views", v.limited("views", 600), within(maxDecide), v.record)
-	site.POST("/inspect", v.limited("inspect", 120), within(maxDecide), v.inspect)
-	site.POST("/events", v.limited("events", 300), within(maxEvents), v.events)
-	site.POST("/advance", v.limited("advance", 240), within(maxAnswers), v.advance)
-	site.POST("/codes", v.limited("codes", 20), within(maxAnswers), v.code)
+	site.GET("/designs/:hash", v.limited("designs", 1800), problem.Handle(v.design))
+	site.POST("/views", v.limited("views", 600), within(maxDecide), problem.Handle(v.record))
+	site.POST("/inspect", v.limited("inspect", 120), within(maxDecide), problem.Handle(v.inspect))
+	site.POST("/events", v.limited("events", 300), within(maxEvents), problem.Handle(v.events))
+	site.POST("/advance", v.limited("advance", 240), within(maxAnswers), problem.Handle(v.advance))
+	site.POST("/codes", v.limited("codes", 20), within(maxAnswers), problem.Handle(v.code))
 }
 
 const writesDown = 10 * time.Second
@@ -157,25 +157,24 @@ func (v *Server) Follow(ctx context.Context) {
 
 // site finds the site a request is for and lets only its own pages in. The
 // request is a simple one (text/plain), so no preflight comes before it.
-func (v *Server) site(c *gin.Context) {
+func (v *Server) site(c *gin.Context) error {
 	c.Writer.Header()["Vary"] = varyOrigin
 	site := v.snapshots.Site(c.Param("site"))
 	if site == nil {
 		c.Header("Access-Control-Allow-Origin", "*") // so that the page's console can say why
-		problem.Write(c, problem.New(http.StatusNotFound, "unknown-site", "No site has this key. Copy the script line again from Site."))
-		return
+		return problem.New(http.StatusNotFound, "unknown-site", "No site has this key. Copy the script line again from Site.")
 	}
 	c.Set("site", site)
 	if c.Request.Method == http.MethodGet {
 		c.Header("Access-Control-Allow-Origin", "*")
-		return
+		return nil
 	}
 	origin := c.GetHeader("Origin")
 	if !site.Allowed[origin] && !v.onOwnPage(c) {
-		problem.Write(c, problem.New(http.StatusForbidden, "domain-not-allowed", "This page's domain is not among the site's allowed ones."))
-		return
+		return problem.New(http.StatusForbidden, "domain-not-allowed", "This page's domain is not among the site's allowed ones.")
 	}
 	c.Header("Access-Control-Allow-Origin", origin)
+	return nil
 }
 
 // onOwnPage reports whether a request comes from a page that a piece lives at.
@@ -187,23 +186,20 @@ func siteOf(c *gin.Context) *Site { return c.MustGet("site").(*Site) }
 
 // body reads JSON, whatever content type it came with. Unknown keys pass: an
 // older server may be asked by a newer page.
-func body(c *gin.Context, into any) bool {
+func body(c *gin.Context, into any) error {
 	var raw bytes.Buffer
 	raw.Grow(int(max(0, min(c.Request.ContentLength, maxEvents))) + bytes.MinRead)
 	_, err := raw.ReadFrom(c.Request.Body)
-	if err = problem.Upload(err); err == nil {
-		err = fault.Loosely(raw.Bytes(), into)
+	if err = problem.Upload(err); err != nil {
+		return err
 	}
-	if err != nil {
-		problem.Write(c, err)
-	}
-	return err == nil
+	return fault.Loosely(raw.Bytes(), into)
 }
 
-func (v *Server) decide(c *gin.Context) {
+func (v *Server) decide(c *gin.Context) error {
 	var req DecideRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	site, now := siteOf(c), v.now()
 	answer := DecideAnswer{
@@ -226,9 +222,10 @@ func (v *Server) decide(c *gin.Context) {
 		answer.Placements = site.lineup.Decide(visitOf(site, site.asks, &req, m, v.browser(c, site.asks), now), m, clock(site, &req, now), site.Settings.Limits)
 	}
 	c.JSON(http.StatusOK, answer)
+	return nil
 }
 
-func (v *Server) design(c *gin.Context) {
+func (v *Server) design(c *gin.Context) error {
 	site, hash := siteOf(c), c.Param("hash")
 	public, ok := site.Public[hash]
 	if !ok {
@@ -237,12 +234,12 @@ func (v *Server) design(c *gin.Context) {
 			public, err = json.Marshal(d.Public(*d.Drawing))
 		}
 		if err != nil {
-			problem.Write(c, err)
-			return
+			return err
 		}
 	}
 	forGood(c)
 	c.Data(http.StatusOK, "application/json", public)
+	return nil
 }
 
 // walked finds a design in the snapshot, or, for a page that was open before
@@ -276,15 +273,14 @@ var tokenForm = regexp.MustCompile(`^[A-Za-z0-9_-]{8,64}$`)
 // The oldest a late event may be, such as one a browser kept while offline.
 const oldest = 7 * 24 * time.Hour
 
-func (v *Server) events(c *gin.Context) {
+func (v *Server) events(c *gin.Context) error {
 	var req EventsRequest
-	if !body(c, &req) {
-		return
+	if err := body(c, &req); err != nil {
+		return err
 	}
 	site, now := siteOf(c), v.now()
 	if !tokenForm.MatchString(req.Visitor) || len(req.Events) > maxBatch {
-		problem.Write(c, fault.Fault{At: "visitor", Message: "is not a visitor, or says too much at once"})
-		return
+		return fault.Fault{At: "visitor", Message: "is not a visitor, or says too much at once"}
 	}
 	var good []store.Event
 	for _, e := range req.Events {
@@ -298,10 +294,10 @@ func (v *Server) events(c *gin.Context) {
 	ctx, done := finishing(c)
 	defer done()
 	if err := v.store.AddEvents(ctx, site.ID, site.Zone, good); err != nil {
-		problem.Write(c, err)
-		return
+		return err
 	}
 	c.JSON(http.StatusOK, EventsAnswer{Stored: len(good), Refused: len(req.Events) - len(good)})
+	return nil
 }
 
 // finishing outlives the page that asked: what a visitor sends while leaving is

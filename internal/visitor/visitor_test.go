@@ -37,7 +37,7 @@ type placed struct {
 	Renderer   string
 }
 
-func decide(h *servertest.House, memory string) (d placed) {
+func decide(h *servertest.Harness, memory string) (d placed) {
 	h.T.Helper()
 	a := h.Page("decide", fmt.Sprintf(`{"url":"https://shop.test/shop/?utm_medium=email","memory":%s}`, memory))
 	if a.Status != http.StatusOK {
@@ -62,7 +62,7 @@ func eventually(t *testing.T, what string, is func() bool) {
 	}
 }
 
-func launched(t *testing.T, p *piece.Piece) *servertest.House {
+func launched(t *testing.T, p *piece.Piece) *servertest.Harness {
 	t.Helper()
 	h := servertest.New(t)
 	h.Launch("sign-up", p)
@@ -72,7 +72,7 @@ func launched(t *testing.T, p *piece.Piece) *servertest.House {
 
 func TestALaunchReachesEveryServer(t *testing.T) {
 	h := servertest.New(t)
-	other := &servertest.House{Server: servertest.Serve(t, h.Store), T: t, Client: h.Client}
+	other := &servertest.Harness{Server: servertest.Serve(t, h.Store), T: t, Client: h.Client}
 	if n := len(decide(h, `{}`).Placements) + len(decide(other, `{}`).Placements); n != 0 {
 		t.Fatalf("%d placements before anything is live", n)
 	}
@@ -80,7 +80,7 @@ func TestALaunchReachesEveryServer(t *testing.T) {
 	eventually(t, "the launch at both servers", func() bool {
 		return len(decide(h, `{}`).Placements) == 1 && len(decide(other, `{}`).Placements) == 1
 	})
-	if err := h.Store.Rest(context.Background(), h.Site, "sign-up"); err != nil {
+	if err := h.Store.Pause(context.Background(), h.Site, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest at both servers", func() bool {
@@ -170,7 +170,7 @@ func TestFactsOfAPageView(t *testing.T) {
 				"User-Agent", "Mozilla/5.0 (iPhone; CPU iPhone OS 17_0 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/17.0 Mobile/15E148 Safari/604.1", "Accept-Language", "ga-IE,en;q=0.5")
 			return strings.Contains(a.Body, `"piece":"`+id+`"`)
 		})
-		if err := h.Store.Rest(context.Background(), h.Site, id); err != nil {
+		if err := h.Store.Pause(context.Background(), h.Site, id); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -208,7 +208,7 @@ func TestEventsAreStoredOnceAndForgeriesRefused(t *testing.T) {
 }
 
 // submit sends the form's answers as the first step of a walk.
-func submit(h *servertest.House, id, design string, answers map[string]string, more ...string) servertest.Answer {
+func submit(h *servertest.Harness, id, design string, answers map[string]string, more ...string) servertest.Answer {
 	said, err := json.Marshal(answers)
 	if err != nil {
 		h.T.Fatal(err)
@@ -217,7 +217,7 @@ func submit(h *servertest.House, id, design string, answers map[string]string, m
 		id, design, who, said, strings.Join(more, "")))
 }
 
-func leads(h *servertest.House) []store.Lead {
+func leads(h *servertest.Harness) []store.Lead {
 	h.T.Helper()
 	found, err := h.Store.Leads(context.Background(), h.Site, store.LeadQuery{Limit: 100})
 	if err != nil {

@@ -20,24 +20,24 @@ func TestMain(m *testing.M) { storetest.Run(m) }
 
 var ctx = context.Background()
 
-type house struct {
+type harness struct {
 	*testing.T
 	s    *store.Store
 	logs *visits.Logs
 	site store.Site
 }
 
-func open(t *testing.T) *house {
+func open(t *testing.T) *harness {
 	s := storetest.New(t)
 	storetest.Site(t, s)
-	sites, err := s.Sites(ctx)
+	sites, err := s.Sites(ctx, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
-	return &house{t, s, visits.New(s), sites[0]}
+	return &harness{t, s, visits.New(s), sites[0]}
 }
 
-func (h *house) add(id string, at time.Time, seconds int, moments string) {
+func (h *harness) add(id string, at time.Time, seconds int, moments string) {
 	h.Helper()
 	err := h.s.AddPageView(ctx, h.site.ID, store.PageView{ID: id, Visitor: "v-" + id, Visit: "x", At: at, Seconds: seconds, Facts: json.RawMessage(`{"page.path":"/shop/"}`), Moments: json.RawMessage(moments)})
 	if err != nil {
@@ -45,7 +45,7 @@ func (h *house) add(id string, at time.Time, seconds int, moments string) {
 	}
 }
 
-func (h *house) read(do func(l *visits.Log)) {
+func (h *harness) read(do func(l *visits.Log)) {
 	h.Helper()
 	if err := h.logs.Read(ctx, h.site, func(l *visits.Log) error { do(l); return nil }); err != nil {
 		h.Fatal(err)
@@ -53,7 +53,7 @@ func (h *house) read(do func(l *visits.Log)) {
 }
 
 // eventually waits for the log to catch up, which it does once a second.
-func (h *house) eventually(what string, is func(l *visits.Log) bool) {
+func (h *harness) eventually(what string, is func(l *visits.Log) bool) {
 	h.Helper()
 	for end := time.Now().Add(4 * time.Second); ; time.Sleep(50 * time.Millisecond) {
 		ok := false

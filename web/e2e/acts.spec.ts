@@ -1,7 +1,7 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { Block, Picture, Text } from '../kinds/piece'
+import { Api, signIn } from './api'
 import { box, draft, frame, middle, open, outline, saved, scene, settings, stage } from './designer'
-import { Api, signIn } from './house'
 
 // All that can be done in the designer besides dragging and typing: by right
 // click, by keys, with several blocks at once, and in its rarer settings.

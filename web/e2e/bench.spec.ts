@@ -1,7 +1,7 @@
 import { type BrowserContext, expect, type Page, test } from '@playwright/test'
 import type { Block } from '../kinds/piece'
+import { Api, signIn } from './api'
 import { hostSite } from './host'
-import { Api, signIn } from './house'
 
 // How soon the designer paints what was typed and dragged, by the browser's own
 // event timings and long frames: on a scene of sixty blocks against one with a single block.
@@ -129,7 +129,7 @@ async function loaded(context: BrowserContext, url: string): Promise<Loaded> {
 test('a host page with Gobbet’s line against the same without', async ({ browser }) => {
   test.setTimeout(900_000)
   const api = await Api.open()
-  await api.manners({ limits: {} })
+  await api.settings({ limits: {} })
   const host = await hostSite()
   const site = await api.siteNow()
   const put = async (origins: string[]) => {

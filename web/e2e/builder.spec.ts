@@ -3,7 +3,7 @@ import type { Clause, Fact, Rule } from '../kinds/reach'
 import type { FactBook } from '../kinds/studio'
 import { hint, middle, shareAt } from '../studio/reach/Distribution'
 import { isGroup, joinAt, moveAt, partsOf, placeIn, putAt, readCopied, rooted, ruleAt, typed, writtenOut } from '../studio/reach/rules'
-import { Api } from './house'
+import { Api } from './api'
 import { type Random, random, randomRule } from './random'
 
 // What the builder does to rules, without a browser: moving parts about loses

@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
 import type { Block, Button, Columns, Format, Heading, Text } from '../kinds/piece'
+import { Api, signIn } from './api'
 import { box, draft, drag, frame, middle, open, outline, saved, scene, settings, stage, type } from './designer'
-import { Api, signIn } from './house'
 
 // Designing by hand: what is touched changes, what is dragged moves, and the
 // draft that is saved says the same as the page shows.
@@ -20,7 +20,7 @@ test('a start is found by goal, format and words, seen on both devices, and beco
   expect(await tiles.count()).toBeGreaterThanOrEqual(40)
   await page.getByRole('button', { name: /^Make an offer/ }).click()
   await page.getByRole('button', { name: 'Floating bar', exact: true }).click()
-  await page.getByLabel('Find a starting point').fill('timer')
+  await page.getByLabel('Find a template').fill('timer')
   await expect(tiles).toHaveCount(1)
   await tiles.first().click()
   const dialog = page.getByRole('dialog')
@@ -31,7 +31,7 @@ test('a start is found by goal, format and words, seen on both devices, and beco
   await expect(stage(page).getByRole('timer')).toBeVisible()
   // Nothing found is said, with a way on.
   await page.goto('/new')
-  await page.getByLabel('Find a starting point').fill('zeppelin')
+  await page.getByLabel('Find a template').fill('zeppelin')
   await expect(page.getByText('Nothing here is like that.')).toBeVisible()
   await page.getByRole('button', { name: 'Show all' }).click()
   await expect(tiles.first()).toBeVisible()

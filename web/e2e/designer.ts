@@ -1,6 +1,6 @@
 import { expect, type Locator, type Page } from '@playwright/test'
 import type { Piece } from '../kinds/piece'
-import { Api } from './house'
+import { Api } from './api'
 
 // The designer's parts, for the tests that touch them.
 

@@ -1,13 +1,13 @@
 import { expect, test } from '@playwright/test'
 import type { Block, Piece } from '../kinds/piece'
-import { Api, and, choices, shop } from './house'
+import { Api, and, choices, shop } from './api'
 
 // Every format and the rarer blocks on a visitor's page, live.
 
 let api: Api
 test.beforeAll(async () => {
   api = await Api.open()
-  await api.manners({ limits: {} })
+  await api.settings({ limits: {} })
 })
 
 const frame = (p: Piece) => p.split.variants[0].design.frame

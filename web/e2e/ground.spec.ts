@@ -1,15 +1,15 @@
 import { devices, expect, type Page, test } from '@playwright/test'
 import type { Block, Piece } from '../kinds/piece'
-import { Api, and, choices, shop } from './house'
+import { Api, and, choices, shop } from './api'
 
 // What a visitor gives is kept, and the visitor's page is never worse for us.
 
 let api: Api
 test.beforeAll(async () => {
   api = await Api.open()
-  await api.manners({ limits: {} })
+  await api.settings({ limits: {} })
 })
-test.afterEach(() => api.manners({ limits: {} }))
+test.afterEach(() => api.settings({ limits: {} }))
 
 const popup = (page: Page) => page.getByRole('dialog')
 const scenes = (p: Piece) => p.split.variants[0].design.scenes
@@ -192,7 +192,7 @@ test.describe('what a visitor gave', () => {
   })
 
   test('of two pieces due at once only one interrupts', async ({ page }) => {
-    await api.manners({ limits: { quiet: 'PT1M' } })
+    await api.settings({ limits: { quiet: 'PT1M' } })
     const one = await api.live('Due at once, one')
     const here = one.url.replace(shop, '')
     const two = await api.live('Due at once, two', () => here, 'fly_in')
@@ -205,7 +205,7 @@ test.describe('what a visitor gave', () => {
   })
 
   test('the time between pieces is for what interrupts: inline stands, a click opens', async ({ page }) => {
-    await api.manners({ limits: { quiet: 'PT5M', overlays: 1 } })
+    await api.settings({ limits: { quiet: 'PT5M', overlays: 1 } })
     const first = await api.live('Interrupts', p => and(p, asked('first')))
     const here = first.url.replace(shop, '')
     const inline = await api.live(

@@ -1,6 +1,6 @@
 import { createServer, type RequestListener } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { shop } from './house'
+import { shop } from './api'
 
 // A site for measuring: each page as it is with Gobbet's line, the same
 // without it where the address ends in ?without, and with a line that names an

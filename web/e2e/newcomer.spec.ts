@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
+import { Api, signIn } from './api'
 import { draft, outline, saved, scene, settings, stage, type } from './designer'
-import { Api, signIn } from './house'
 
 // Pieces that someone new to it makes, from a start to what a visitor has. The
 // inline one is among those of compose.spec.ts.
@@ -79,7 +79,7 @@ test('a bar with a timer and a code that is a fly-in on phones', async ({ page }
 
 test('an ask in front of a form, with a decline that leads elsewhere', async ({ page }) => {
   await page.goto('/new')
-  await page.getByLabel('Find a starting point').fill('decline')
+  await page.getByLabel('Find a template').fill('decline')
   await page.getByRole('button', { name: /^Yes or no first/ }).click()
   await page.getByRole('dialog').getByLabel('What is it for?').fill('Ask first')
   await page.getByRole('button', { name: 'Make it' }).click()

@@ -1,14 +1,14 @@
 import AxeBuilder from '@axe-core/playwright'
 import { type BrowserContextOptions, devices, expect, type Page, test } from '@playwright/test'
 import type { Placement } from '../kinds/choose'
-import { Api, pages, shop, signIn, studio } from './house'
+import { Api, pages, shop, signIn, studio } from './api'
 
 // The pages that pieces live at: the demo's, and made ones, live.
 
 let api: Api
 test.beforeAll(async () => {
   api = await Api.open()
-  await api.manners({ limits: {} })
+  await api.settings({ limits: {} })
 })
 
 const at = (address: string) => `${pages}/quillfern/${address}`

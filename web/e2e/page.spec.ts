@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { devices, expect, type Page, test } from '@playwright/test'
-import { Api, and, database, shop } from './house'
+import { Api, and, database, shop } from './api'
 
 // The page script in a real browser: what a visitor's page is put through.
 
@@ -8,7 +8,7 @@ let api: Api
 test.beforeAll(async () => {
   api = await Api.open()
   // Tests bring many pieces in one visit.
-  await api.manners({ limits: {} })
+  await api.settings({ limits: {} })
 })
 
 const popup = (page: Page) => page.getByRole('dialog')

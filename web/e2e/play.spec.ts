@@ -6,14 +6,14 @@ import { framesStyle } from '../page/framesStyle'
 import { playStyle } from '../page/playStyle'
 import { reckon, type Tree } from '../page/reckon'
 import { style } from '../page/style'
-import { Api, shop, signIn, studio } from './house'
+import { Api, shop, signIn, studio } from './api'
 
 // Quizzes, polls and calculators on a visitor's page, live.
 
 let api: Api
 test.beforeAll(async () => {
   api = await Api.open()
-  await api.manners({ limits: {} })
+  await api.settings({ limits: {} })
 })
 
 const popup = (page: Page) => page.getByRole('dialog')

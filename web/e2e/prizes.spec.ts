@@ -2,15 +2,15 @@ import { type BrowserContextOptions, devices, expect, type Page, test } from '@p
 import type { Piece, PrizeDraw } from '../kinds/piece'
 import type { AdvanceAnswer } from '../kinds/visitor'
 import { flat } from '../page/paint'
+import { Api, pages, shop, signIn } from './api'
 import { draft, outline, scene, settings, stage } from './designer'
-import { Api, pages, shop, signIn } from './house'
 
 // Prize draws on a visitor's page, live, and how they are made.
 
 let api: Api
 test.beforeAll(async () => {
   api = await Api.open()
-  await api.manners({ limits: {} })
+  await api.settings({ limits: {} })
 })
 
 const piece = (page: Page) => page.locator('gobbet-piece')

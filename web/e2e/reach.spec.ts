@@ -2,7 +2,7 @@ import { devices, expect, type Page, test } from '@playwright/test'
 import type { Rule } from '../kinds/reach'
 import type { PieceInfo } from '../kinds/studio'
 import { quickStarts } from '../studio/reach/quickStarts'
-import { Api, shop } from './house'
+import { Api, shop } from './api'
 
 // Reach, as a marketer works on it: rules built and rehearsed, visitors tried,
 // and the site itself agreeing.
@@ -10,7 +10,7 @@ import { Api, shop } from './house'
 let api: Api
 test.beforeAll(async () => {
   api = await Api.open()
-  await api.manners({ limits: {} })
+  await api.settings({ limits: {} })
 })
 // A test that fails half way must not leave its piece on the shop for others.
 test.afterAll(async () => {
@@ -442,7 +442,7 @@ test('the site’s manners are kept, and a host that is none is refused at its p
   await expect(form.getByRole('status')).toContainText('Saved')
   await page.reload()
   await expect(form.getByLabel('Search')).toHaveValue('find.example.com')
-  await api.manners({ limits: {}, channels: {} })
+  await api.settings({ limits: {}, channels: {} })
 })
 
 test('the inspector says who has the place', async ({ browser }) => {

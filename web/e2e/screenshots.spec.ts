@@ -1,5 +1,5 @@
 import { type Page, test } from '@playwright/test'
-import { Api, pages, shop, signIn } from './house'
+import { Api, pages, shop, signIn } from './api'
 
 // The pictures in docs/screenshots, from the demo as it comes: make screenshots
 

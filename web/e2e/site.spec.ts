@@ -1,6 +1,6 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { Kit } from '../kinds/style'
-import { Api, signIn } from './house'
+import { Api, signIn } from './api'
 
 // The site's style, its library and its board, by hand.
 

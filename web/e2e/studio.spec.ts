@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page, test } from '@playwright/test'
-import { Api, database, signIn } from './house'
+import { Api, database, signIn } from './api'
 
 // The studio under bad luck and bad input: nothing that was typed is lost, and
 // what is wrong is said where it is.

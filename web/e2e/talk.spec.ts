@@ -1,15 +1,15 @@
 import AxeBuilder from '@axe-core/playwright'
 import { type BrowserContextOptions, devices, expect, type Page, test } from '@playwright/test'
 import type { Text } from '../kinds/piece'
+import { Api, pages, shop, signIn } from './api'
 import { draft } from './designer'
-import { Api, pages, shop, signIn } from './house'
 
 // Conversations on a visitor's page, live, and how they are written.
 
 let api: Api
 test.beforeAll(async () => {
   api = await Api.open()
-  await api.manners({ limits: {} })
+  await api.settings({ limits: {} })
 })
 
 const talk = (page: Page) => page.locator('gobbet-piece')

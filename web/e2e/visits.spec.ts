@@ -1,13 +1,13 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { ViewRecord } from '../kinds/visitor'
-import { Api, and, shop } from './house'
+import { Api, and, shop } from './api'
 
 // What the page says of a visit, and how the site's own word and limits hold on it.
 
 let api: Api
 test.beforeAll(async () => {
   api = await Api.open()
-  await api.manners({ limits: {} })
+  await api.settings({ limits: {} })
 })
 
 const popup = (page: Page) => page.getByRole('dialog')
@@ -103,7 +103,7 @@ test.describe('a page view is recorded', () => {
     await quiet.goto(`${shop}/shop`)
     expect(views).toEqual([])
     await quiet.close()
-    await api.manners({ record: 0 })
+    await api.settings({ record: 0 })
     const page = await browser.newPage()
     const none = sent(page, 'views')
     await expect(async () => {
@@ -115,7 +115,7 @@ test.describe('a page view is recorded', () => {
     await page.goto(`${shop}/shop`)
     expect(none).toEqual([])
     await page.close()
-    await api.manners({ record: 100 })
+    await api.settings({ record: 100 })
   })
 })
 
@@ -232,7 +232,7 @@ test.describe("the site's own data", () => {
 
 test.describe('limits over all pieces', () => {
   test('so many over the page a visit, and quiet between any two', async ({ browser }) => {
-    await api.manners({ limits: { overlays: 1 } })
+    await api.settings({ limits: { overlays: 1 } })
     const first = await api.live('One', () => {})
     const second = await api.live('Two', p => and(p, { fact: 'moment.seconds_on_page', op: 'gte', value: 0 }))
     const page = await browser.newPage()
@@ -243,7 +243,7 @@ test.describe('limits over all pieces', () => {
     await expect(popup(page)).toHaveCount(0)
     await page.close()
 
-    await api.manners({ limits: { quiet: 'PT1M' } })
+    await api.settings({ limits: { quiet: 'PT1M' } })
     const another = await browser.newPage()
     await another.goto(first.url)
     await popup(another).getByRole('button', { name: 'Close' }).click()
@@ -260,7 +260,7 @@ test.describe('limits over all pieces', () => {
     await another.reload()
     await expect(popup(another)).toBeVisible()
     await another.close()
-    await api.manners({ limits: {} })
+    await api.settings({ limits: {} })
     await first.end()
     await second.end()
   })
@@ -310,7 +310,7 @@ test.describe('exit intent', () => {
       ['normal', 0.05, false],
       ['eager', 0.05, true],
     ] as const) {
-      await api.manners({ exit })
+      await api.settings({ exit })
       const page = await browser.newPage()
       await expect(async () => {
         const decided = page.waitForResponse('**/decide')
@@ -326,7 +326,7 @@ test.describe('exit intent', () => {
       }
       await page.close()
     }
-    await api.manners({ exit: 'normal' })
+    await api.settings({ exit: 'normal' })
     await piece.end()
   })
 })

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect, test } from '@playwright/test'
 import type { Rule } from '../kinds/reach'
-import { shop, studio } from './house'
+import { shop, studio } from './api'
 import { type Random, random, randomRule } from './random'
 
 // What the marketer rehearses is what visitors get: the page's own watcher, in

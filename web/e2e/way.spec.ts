@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
-import { Api, email, password, shop, signIn } from './house'
+import { Api, email, password, shop, signIn } from './api'
 
 const dot = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64')
 
@@ -159,7 +159,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
   await test.step('launch: a note to settle, then live', async () => {
     await outline.getByRole('button', { name: 'Take out Close mark' }).click()
     await outline.getByRole('button', { name: 'Frame' }).click()
-    await settings.getByRole('button', { name: 'Veil' }).click()
+    await settings.getByRole('button', { name: 'Backdrop' }).click()
     await settings.getByLabel('Press closes').click()
     await page.getByRole('link', { name: /^Launch/ }).click()
     await expect(page.getByRole('button', { name: 'Go live' })).toBeDisabled()

@@ -1,5 +1,5 @@
 import { type BrowserContext, expect, type Page, test } from '@playwright/test'
-import { Api, signIn } from './house'
+import { Api, signIn } from './api'
 
 // Two windows, another screen, a reload: nothing a marketer typed is lost, and
 // the later window does not undo the earlier.
@@ -52,7 +52,7 @@ test('the site and its settings: the later window is told, and may take what is 
   await page.keyboard.press('Tab')
   const now = await api.siteNow()
   await api.context.put(`/api/sites/${api.site}`, { data: { version: now.version, name: 'Quillfern & Co', zone: now.zone, origins: now.origins } })
-  await api.manners({ record: 60 })
+  await api.settings({ record: 60 })
   await form.getByRole('button', { name: 'Save' }).click()
   await expect(form.getByText('This was changed in another window.')).toBeVisible()
   await form.getByRole('button', { name: 'Discard mine' }).click()
@@ -61,7 +61,7 @@ test('the site and its settings: the later window is told, and may take what is 
   await expect(settings.getByLabel('Visitors recorded')).toHaveValue('60')
   const after = await api.siteNow()
   await api.context.put(`/api/sites/${api.site}`, { data: { version: after.version, name: now.name, zone: now.zone, origins: now.origins } })
-  await api.manners({ record: 100 })
+  await api.settings({ record: 100 })
 })
 
 test('an edit followed at once by another screen and back is nobody else’s', async ({ page }) => {

@@ -41,13 +41,13 @@ export interface Limit {
 }
 
 //////////
-// source: house.go
+// source: site.go
 
 /**
- * House is a site's limits over all its pieces together. The zero House limits
+ * SiteLimits is a site's limits over all its pieces together. The zero SiteLimits limits
  * nothing.
  */
-export interface House {
+export interface SiteLimits {
   /**
    * Overlays is how many pieces over the page one visit may bring; 0 means no limit.
    */

@@ -592,7 +592,7 @@ export interface Frame {
   behind?: Behind;
   border?: Border;
   shadow?: Shadow; // empty: deep over the page, none in its flow
-  veil: Veil;
+  backdrop: Backdrop;
   close: Close;
   enter?: Motion; // empty: rise
   leave?: Motion; // empty: fade
@@ -605,7 +605,7 @@ export interface Frame {
    * Bar is how a floating bar behaves, Anchor where an inline piece stands,
    * and Tab the small tab that opens the piece.
    */
-  bar?: BarManner;
+  bar?: BarBehaviour;
   anchor?: Anchor;
   tab?: Tab;
   /**
@@ -623,13 +623,13 @@ export interface Frame {
   phone?: { [key: string]: unknown };
 }
 /**
- * Veil darkens the page behind a popup.
+ * Backdrop darkens the page behind a popup.
  */
-export interface Veil {
+export interface Backdrop {
   color: Color;
-  opacity: number /* int */; // percent; 0: no veil
+  opacity: number /* int */; // percent; 0: no backdrop
   /**
-   * Closes says that a press on the veil closes the piece.
+   * Closes says that a press on the backdrop closes the piece.
    */
   closes: boolean;
 }
@@ -706,9 +706,9 @@ export type Shadow = "none" | "soft" | "deep";
  */
 export type Motion = "none" | "fade" | "rise" | "drop" | "slide" | "grow";
 /**
- * BarManner is how a floating bar behaves.
+ * BarBehaviour is how a floating bar behaves.
  */
-export interface BarManner {
+export interface BarBehaviour {
   /**
    * Scrolls says that it goes away with the page rather than staying.
    */

@@ -43,3 +43,6 @@ export interface Around {
    */
   Codes: { [key: string]: number /* int */};
 }
+/**
+ * FewCodes is how many codes of a pool are few: up to there it matters how many are left.
+ */

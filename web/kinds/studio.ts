@@ -10,7 +10,7 @@ import type { AdvanceAnswer, Happening, Pair, StepIn } from './visitor'
 import type { Note } from './settle'
 export type Frames = Record<Format, Frame>
 export type Goal = 'grow' | 'offer' | 'give' | 'announce' | 'ask' | 'guide' | 'keep' | 'quiz' | 'poll' | 'reckon' | 'draw' | 'talk'
-export type State = 'draft' | 'live' | 'resting' | 'over'
+export type State = 'draft' | 'live' | 'paused' | 'over'
 export type Bounds = [number, number]
 export type OpsByKind = Record<Kind, Op[]>
 
@@ -170,9 +170,77 @@ export interface Card {
    */
   ended?: boolean;
   /**
+   * PausedUntil is when it goes live again by itself; nil: when it is resumed.
+   */
+  paused_until: string | null;
+  /**
    * Unreadable says what is wrong with a document that this program cannot read.
    */
   unreadable?: string;
+}
+/**
+ * PieceName is a piece in a list of names.
+ */
+export interface PieceName {
+  id: string;
+  name: string;
+  format: Format;
+  state: State;
+}
+/**
+ * PauseRequest names the live pieces to pause; none named are all of them.
+ */
+export interface PauseRequest {
+  pieces: string[];
+  /**
+   * Until is when they go live again by themselves, on the site's wall clock
+   * (2026-12-24T18:00); empty: when they are resumed.
+   */
+  until: string;
+}
+/**
+ * ResumeRequest names the pieces to put live again as they were; none named are
+ * all that are paused until a time.
+ */
+export interface ResumeRequest {
+  pieces: string[];
+}
+/**
+ * StateChange tells which pieces changed their state.
+ */
+export interface StateChange {
+  pieces: string[];
+  until: string | null;
+}
+/**
+ * Renamed is another name for something.
+ */
+export interface Renamed {
+  name: string;
+}
+/**
+ * ReplaceRequest puts another picture in place of one, in drafts and, with Live,
+ * in what is live.
+ */
+export interface ReplaceRequest {
+  with: string;
+  live: boolean;
+}
+/**
+ * CodeRow is a code of a pool, with who has it.
+ */
+export interface CodeRow {
+  code: string;
+  given_at: string | null;
+  piece: string; // its name; empty: nobody has the code
+  email: string; // empty where they left none
+}
+/**
+ * CodePage is some of the codes of a pool, in their order.
+ */
+export interface CodePage {
+  codes: CodeRow[];
+  next: string; // the last of them, where there are more
 }
 /**
  * NewPiece asks for a piece: a new one, or a copy of another.
@@ -182,14 +250,14 @@ export interface NewPiece {
   format: Format;
   copy_of?: string;
   /**
-   * Start is the id of a starting point.
+   * Template is the id of a template.
    */
-  start?: string;
+  template?: string;
 }
 /**
- * Start is a designed starting point.
+ * Template is a designed piece to begin with.
  */
-export interface Start {
+export interface Template {
   id: string;
   name: string;
   goal: Goal;
@@ -199,10 +267,10 @@ export interface Start {
   drawing: Drawing;
 }
 /**
- * StartList is the starting points, and the frame each format usually has.
+ * TemplateList is the templates, and the frame each format usually has.
  */
-export interface StartList {
-  starts: Start[];
+export interface TemplateList {
+  templates: Template[];
   frames: Frames;
 }
 /**
@@ -235,9 +303,9 @@ export interface FileInfo {
   used: UsedIn[];
 }
 /**
- * KeepsakeInfo is a block or a scene kept to be used again.
+ * SnippetInfo is a block or a scene kept to be used again.
  */
-export interface KeepsakeInfo {
+export interface SnippetInfo {
   id: string;
   kind: 'block' | 'scene';
   name: string;
@@ -271,7 +339,8 @@ export interface CodesAnswer {
   added: number /* int64 */;
 }
 /**
- * Replaced tells in how many drafts something was replaced.
+ * Replaced tells where something was replaced; Live in a piece says that it was
+ * in what is live, too.
  */
 export interface Replaced {
   pieces: UsedIn[];
@@ -287,7 +356,11 @@ export interface PieceInfo {
   live: Piece | null;
   live_version: number | null;
   live_since: string | null;
-  rested_at: string | null;
+  paused_at: string | null;
+  /**
+   * PausedUntil is when it goes live again by itself; nil: when it is resumed.
+   */
+  paused_until: string | null;
   notes: Note[];
   phrase: string;
 }
@@ -464,7 +537,7 @@ export interface Rehearsal {
    */
   lost: Contest[];
   won: Contest[];
-  lost_to_house: number /* int */; // kept back by the site's own limits
+  lost_to_site: number /* int */; // kept back by the site's own limits
   /**
    * Unrecorded are the places of clauses about what the log does not hold.
    */

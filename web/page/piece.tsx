@@ -353,8 +353,8 @@ export class DrawnPiece extends Component<Props, State> {
       '--accent-ink': color(frame.accent_ink),
       '--font': font,
       '--heading': heading,
-      '--veil': color(frame.veil.color),
-      '--veil-opacity': frame.veil.opacity / 100,
+      '--backdrop': color(frame.backdrop.color),
+      '--backdrop-opacity': frame.backdrop.opacity / 100,
       '--border': frame.border?.width ? `${frame.border.width}px solid ${color(frame.border.color, frame.ink)}` : 'none',
       '--shadow': shadows[frame.shadow ?? (format === 'inline' ? 'none' : 'deep')],
       '--field-corners': kit.field.corners + 'px',
@@ -411,10 +411,10 @@ export class DrawnPiece extends Component<Props, State> {
     return (
       <Layer key="open" {...asks} class={layer} style={variables}>
         {guard(false)}
-        {this.modal && frame.veil.opacity > 0 && (
+        {this.modal && frame.backdrop.opacity > 0 && (
           // biome-ignore lint/a11y/useKeyWithClickEvents: Escape closes too
           // biome-ignore lint/a11y/noStaticElementInteractions: a press beside the dialog; the close mark is the control
-          <div class="veil" onClick={frame.veil.closes ? close : undefined} />
+          <div class="backdrop" onClick={frame.backdrop.closes ? close : undefined} />
         )}
         <div class={'place ' + place}>
           <div

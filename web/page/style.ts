@@ -7,7 +7,7 @@ export const style = `
 *, *::before, *::after { box-sizing: border-box; margin: 0; }
 .layer { all: initial; display: block; box-sizing: border-box; position: fixed; inset: 0; width: auto; height: auto; max-width: none; max-height: none; overflow: visible; z-index: 2147483000; container-type: size; pointer-events: none; font-size: 16px; line-height: 1.45; text-align: start; -webkit-text-size-adjust: 100%; color: var(--ink); font-family: var(--font); }
 dialog:not([open]):not(.leaving), dialog::backdrop { display: none; } dialog:focus-visible { outline: none; box-shadow: none; }
-.veil { position: absolute; inset: 0; background: var(--veil); opacity: var(--veil-opacity); pointer-events: auto; }
+.backdrop { position: absolute; inset: 0; background: var(--backdrop); opacity: var(--backdrop-opacity); pointer-events: auto; }
 .place { position: absolute; inset: 0; display: flex; align-items: center; justify-content: center; padding: 16px; }
 .place.top { align-items: flex-start; } .place.bottom { align-items: flex-end; }
 .fly_in .place { padding: 20px; }
@@ -54,7 +54,7 @@ input::placeholder, textarea::placeholder { color: #6a6570; opacity: 1; }
 }
 @keyframes fade { from { opacity: 0; } } @keyframes rise { from { opacity: 0; transform: translateY(16px); } } @keyframes drop { from { opacity: 0; transform: translateY(-100%); } } @keyframes slide { from { opacity: 0; transform: translateX(40px); } } @keyframes grow { from { opacity: 0; transform: scale(.92); } }
 @media (prefers-reduced-motion: no-preference) {
-  .moving .veil { animation: fade .2s; } .moving .hold { animation: .28s cubic-bezier(.2, .8, .3, 1); animation-name: var(--enter); }
-  .leaving .veil { animation: fade .18s reverse forwards; } .leaving .hold { animation: .18s ease-in reverse forwards; animation-name: var(--leave); }
+  .moving .backdrop { animation: fade .2s; } .moving .hold { animation: .28s cubic-bezier(.2, .8, .3, 1); animation-name: var(--enter); }
+  .leaving .backdrop { animation: fade .18s reverse forwards; } .leaving .hold { animation: .18s ease-in reverse forwards; animation-name: var(--leave); }
 }
 `

@@ -2,7 +2,7 @@ import { create } from 'zustand'
 import type { Fault } from '../kinds/fault'
 import type { Problem } from '../kinds/problem'
 
-/** An answer that is a problem, in the server's words; status 0 is no answer at all. */
+/** A request that failed, in the server's words; status 0: there was no answer. */
 export class Trouble extends Error {
   constructor(
     readonly status: number,
@@ -13,13 +13,13 @@ export class Trouble extends Error {
   get faults(): Fault[] {
     return this.problem.faults ?? []
   }
-  /** The server, or the database behind it, is away; asking again later may do. */
+  /** The server, or the database behind it, cannot be reached; asking again later may work. */
   get away() {
     return this.status === 0 || this.status >= 502
   }
 }
 
-/** Whether the server or its database is away just now, as the last request saw it. */
+/** Why the server cannot be reached, as the last request saw it; empty: it can. */
 export const useAway = create<{ away: string }>(() => ({ away: '' }))
 
 /** Asks the API. Bodies are JSON, or a file as it is. */
@@ -34,7 +34,7 @@ export async function api<T>(method: string, path: string, body?: unknown, signa
     })
   } catch (e) {
     if (signal?.aborted) throw e
-    return fail(new Trouble(0, { title: 'Gobbet does not answer just now.' }))
+    return fail(new Trouble(0, { title: 'The server is not answering.' }))
   }
   if (!response.ok) {
     const problem = await response.json().catch(() => ({ title: 'Something went wrong.' }))
@@ -42,6 +42,26 @@ export async function api<T>(method: string, path: string, body?: unknown, signa
   }
   if (useAway.getState().away) useAway.setState({ away: '' })
   return response.status === 204 ? (undefined as T) : response.json()
+}
+
+/** Uploads a file, and tells how much of it has been sent, 0 to 1. */
+export function upload<T>(path: string, file: Blob, onProgress: (share: number) => void, method = 'POST'): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest()
+    request.open(method, '/api' + path)
+    request.responseType = 'json'
+    request.upload.onprogress = e => e.lengthComputable && onProgress(e.loaded / e.total)
+    const failed = (trouble: Trouble) => {
+      if (trouble.away) useAway.setState({ away: trouble.message })
+      reject(trouble)
+    }
+    request.onload = () => {
+      if (request.status < 400) return resolve(request.response as T)
+      failed(new Trouble(request.status, request.response ?? { title: 'Something went wrong.' }))
+    }
+    request.onerror = () => failed(new Trouble(0, { title: 'The server is not answering.' }))
+    request.send(file)
+  })
 }
 
 function fail(trouble: Trouble): never {

@@ -5,74 +5,63 @@ import { CacheProvider } from '@emotion/react'
 import CssBaseline from '@mui/material/CssBaseline'
 import { ThemeProvider } from '@mui/material/styles'
 import { QueryClientProvider } from '@tanstack/react-query'
-import { setNonce } from 'react-colorful'
+import type { ComponentType } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
-import * as chat from '../page/chat'
-import * as draw from '../page/draw'
-import { install } from '../page/drawn'
-import * as extras from '../page/extras'
-import * as frames from '../page/frames'
-import * as play from '../page/play'
-import { Begin } from './begin/Begin'
-import { Bench } from './bench/Bench'
-import { Board } from './board/Board'
-import { Order } from './board/Order'
-import { Compose } from './compose/Compose'
-import { HandOff } from './handoff/HandOff'
-import { Launch } from './launch/Launch'
 import { Broken } from './parts/Broken'
-import { House } from './parts/House'
-import { People } from './people/People'
+import { Home, Layout } from './parts/Layout'
+import { Loading } from './parts/Loading'
 import { client } from './queries'
-import { Reach } from './reach/Reach'
-import { SignIn } from './sign-in/SignIn'
-import { Codes } from './site/Codes'
-import { Library } from './site/Library'
-import { Site } from './site/Site'
-import { Style } from './site/Style'
-import { Split } from './split/Split'
 import { theme } from './theme'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]')?.nonce ?? ''
 const cache = createCache({ key: 'g', nonce })
-setNonce(nonce)
 
-install('extras', extras)
-install('play', play)
-install('draw', draw)
-install('chat', chat)
-install('frames', frames)
+/** A screen whose script is loaded when it is first opened. */
+const screen =
+  <M extends Record<K, ComponentType>, K extends string>(load: () => Promise<M>, name: K) =>
+  async () => ({ Component: (await load())[name] as ComponentType })
+
+const site = () => import('./site')
 
 const router = createBrowserRouter([
-  { path: '/sign-in', Component: SignIn, ErrorBoundary: Broken },
+  { path: '/sign-in', lazy: screen(() => import('./sign-in/SignIn'), 'SignIn'), ErrorBoundary: Broken, HydrateFallback: Loading },
   {
     path: '/',
-    Component: House,
+    Component: Layout,
     ErrorBoundary: Broken,
+    HydrateFallback: Loading,
     children: [
-      { index: true, element: <Navigate to="/board" replace /> },
-      { path: 'board', Component: Board },
-      { path: 'order', Component: Order },
-      { path: 'people', Component: People },
-      { path: 'new', Component: Begin },
-      { path: 'site', Component: Site },
-      { path: 'site/style', Component: Style },
-      { path: 'site/library', Component: Library },
-      { path: 'site/codes', Component: Codes },
+      { index: true, Component: Home },
       {
-        path: 'pieces/:piece',
-        Component: Bench,
+        path: 'sites/:site',
         children: [
-          { index: true, element: <Navigate to="compose" replace /> },
-          { path: 'compose', Component: Compose },
-          { path: 'reach', Component: Reach },
-          { path: 'split', Component: Split },
-          { path: 'hand-off', Component: HandOff },
-          { path: 'launch', Component: Launch },
+          { index: true, element: <Navigate to="board" replace /> },
+          { path: 'board', lazy: screen(() => import('./board/Board'), 'Board') },
+          { path: 'priority', lazy: screen(() => import('./board/Priority'), 'Priority') },
+          { path: 'people', lazy: screen(() => import('./people/People'), 'People') },
+          { path: 'new', lazy: screen(() => import('./new/NewPiece'), 'NewPiece') },
+          { path: 'settings', lazy: screen(site, 'Site') },
+          { path: 'settings/style', lazy: screen(site, 'Style') },
+          { path: 'settings/library', lazy: screen(site, 'Library') },
+          { path: 'settings/codes', lazy: screen(site, 'Codes') },
+          {
+            path: 'pieces/:piece',
+            lazy: screen(() => import('./piece/PieceLayout'), 'PieceLayout'),
+            children: [
+              { index: true, element: <Navigate to="compose" replace /> },
+              { path: 'compose', lazy: screen(() => import('./compose/Compose'), 'Compose') },
+              { path: 'reach', lazy: screen(() => import('./reach/Reach'), 'Reach') },
+              { path: 'split', lazy: screen(() => import('./split/Split'), 'Split') },
+              { path: 'hand-off', lazy: screen(() => import('./handoff/HandOff'), 'HandOff') },
+              { path: 'launch', lazy: screen(() => import('./launch/Launch'), 'Launch') },
+            ],
+          },
+          { path: '*', Component: Home },
         ],
       },
-      { path: '*', element: <Navigate to="/board" replace /> },
+      // Addresses from before they named the site, and those that lead nowhere.
+      { path: '*', Component: Home },
     ],
   },
 ])

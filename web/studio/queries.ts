@@ -1,19 +1,21 @@
 import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
+import { useParams } from 'react-router'
 import type { Format } from '../kinds/piece'
 import type {
   AnswerTable,
   Board,
+  CodePage,
   DeletedPiece,
   FactBook,
   FileInfo,
   Health,
-  KeepsakeInfo,
   KitUse,
   LeadPage,
   Me,
   Order,
   PictureInfo,
   PieceInfo,
+  PieceName,
   Played,
   PoolInfo,
   ReachDraft,
@@ -21,15 +23,16 @@ import type {
   Rehearsal,
   SavedReach,
   SiteInfo,
+  SnippetInfo,
   SplitResult,
-  StartList,
+  TemplateList,
   TryClause,
   ValuesAnswer,
   VersionInfo,
 } from '../kinds/studio'
 import { api, Trouble } from './api'
 
-// Everything that comes from the server, and how long it may be taken as it was.
+// Everything that comes from the server, and how long it stays fresh.
 
 export const client = new QueryClient({
   defaultOptions: { queries: { staleTime: 5_000, retry: (n, e) => n < 3 && e instanceof Trouble && e.away, retryDelay: 1_000 } },
@@ -37,16 +40,38 @@ export const client = new QueryClient({
 
 export const useMe = () => useQuery({ queryKey: ['me'], queryFn: () => api<Me>('GET', '/me'), staleTime: 60_000 })
 
-/** The site worked on: the account's first, until there are several to choose from. */
+/** The site that the address names. It may be used wherever Layout has let the screen through. */
 export function useSite(): SiteInfo {
-  const me = useMe().data
-  if (!me?.sites.length) throw new Error('This account has no site.')
-  return me.sites[0]
+  const id = Number(useParams().site)
+  const site = useMe().data?.sites.find(s => s.id === id)
+  if (!site) throw new Error('This site is not one of yours.')
+  return site
 }
 
+/** The id of the piece that the address names. */
+export const usePieceID = (): string => useParams().piece ?? ''
+
+/** Gives the address of a place of the site: '/board', '/pieces/ab12/compose'. */
+export function useAddress(): (place: string) => string {
+  const { site } = useParams()
+  return place => `/sites/${site}${place}`
+}
+
+/** The board, with what it counts; asked anew every few seconds while it is looked at. */
 export function useBoard() {
   const site = useSite().id
   return useQuery({ queryKey: ['board', site], queryFn: ({ signal }) => api<Board>('GET', `/sites/${site}/board`, undefined, signal), refetchInterval: 5_000 })
+}
+
+/** The names of the site's pieces. */
+export function usePieceNames() {
+  const site = useSite().id
+  return useQuery({ queryKey: ['piece-names', site], queryFn: () => api<PieceName[]>('GET', `/sites/${site}/pieces`), staleTime: 30_000 })
+}
+
+/** Has everything that lists the site's pieces asked anew. */
+export function refreshPieces(site: number) {
+  for (const key of ['board', 'piece-names', 'deleted', 'order', 'rehearsal', 'kit-uses']) client.invalidateQueries({ queryKey: [key, site] })
 }
 
 export function useDeleted(enabled: boolean) {
@@ -63,7 +88,7 @@ export function useHealth() {
   })
 }
 
-/** Takes in a site as an answer has it. */
+/** Puts a site as the server answered it into the cache. */
 export const setSite = (now: SiteInfo) => client.setQueryData<Me>(['me'], me => me && { ...me, sites: me.sites.map(s => (s.id === now.id ? now : s)) })
 
 export function usePiece(id: string) {
@@ -116,18 +141,30 @@ export function useAnswers(id: string, query: Record<string, string>) {
   })
 }
 
-export function usePeople(search: string, piece: string, from: string) {
+/** Which leads are asked for; days are YYYY-MM-DD in the site's zone, empty values ask for all. */
+export interface LeadFilter {
+  q: string
+  piece: string
+  source: string
+  from: string
+  to: string
+}
+
+export const noFilter: LeadFilter = { q: '', piece: '', source: '', from: '', to: '' }
+
+/** A page of leads, after the place where another ended. */
+export function usePeople(filter: LeadFilter, after: string) {
   const site = useSite().id
-  const query = new URLSearchParams({ q: search, piece, from })
+  const query = new URLSearchParams({ ...filter, after })
   return useQuery({
-    queryKey: ['people', site, search, piece, from],
+    queryKey: ['people', site, filter, after],
     queryFn: ({ signal }) => api<LeadPage>('GET', `/sites/${site}/people?${query}`, undefined, signal),
     refetchInterval: 5_000,
     placeholderData: before => before,
   })
 }
 
-/** What each format is called. */
+/** The name of each format. */
 export const formats: Record<Format, string> = {
   popup: 'Popup',
   fly_in: 'Fly-in',
@@ -138,10 +175,10 @@ export const formats: Record<Format, string> = {
   inline: 'Inline',
 }
 
-/** The starting points, and the frame each format usually has. */
-export function useStarts() {
+/** The templates, and the usual frame of each format. */
+export function useTemplates() {
   const site = useSite().id
-  return useQuery({ queryKey: ['starts', site], queryFn: () => api<StartList>('GET', `/sites/${site}/starts`), staleTime: 60_000 })
+  return useQuery({ queryKey: ['templates', site], queryFn: () => api<TemplateList>('GET', `/sites/${site}/templates`), staleTime: 60_000 })
 }
 
 export function useVersions(id: string) {
@@ -159,14 +196,27 @@ export function useFiles() {
   return useQuery({ queryKey: ['files', site], queryFn: () => api<FileInfo[]>('GET', `/sites/${site}/files`) })
 }
 
-export function useKeepsakes() {
+export function useSnippets() {
   const site = useSite().id
-  return useQuery({ queryKey: ['keepsakes', site], queryFn: () => api<KeepsakeInfo[]>('GET', `/sites/${site}/keepsakes`), staleTime: 60_000 })
+  return useQuery({ queryKey: ['snippets', site], queryFn: () => api<SnippetInfo[]>('GET', `/sites/${site}/snippets`), staleTime: 60_000 })
 }
 
 export function usePools() {
   const site = useSite().id
   return useQuery({ queryKey: ['pools', site], queryFn: () => api<PoolInfo[]>('GET', `/sites/${site}/pools`) })
+}
+
+/** The codes of a pool with who has which, page by page. */
+export function usePoolCodes(pool: string, search: string) {
+  const site = useSite().id
+  return useInfiniteQuery({
+    queryKey: ['codes', site, pool, search],
+    queryFn: ({ pageParam, signal }) =>
+      api<CodePage>('GET', `/sites/${site}/pools/${pool}/codes?${new URLSearchParams({ q: search, after: pageParam })}`, undefined, signal),
+    initialPageParam: '',
+    getNextPageParam: last => last.next || undefined,
+    placeholderData: before => before,
+  })
 }
 
 export function useKitUses() {

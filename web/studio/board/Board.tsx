@@ -1,95 +1,170 @@
 import Add from '@mui/icons-material/Add'
+import Close from '@mui/icons-material/Close'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import ButtonBase from '@mui/material/ButtonBase'
+import IconButton from '@mui/material/IconButton'
 import MenuItem from '@mui/material/MenuItem'
+import OutlinedInput from '@mui/material/OutlinedInput'
 import Select from '@mui/material/Select'
 import Skeleton from '@mui/material/Skeleton'
-import Snackbar from '@mui/material/Snackbar'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import type { Card } from '../../kinds/studio'
-import { api } from '../api'
-import { between, count, counted, percent } from '../parts/say'
-import { client, useBoard, useSite } from '../queries'
-import { ink, paper, plum } from '../theme'
+import type { Format } from '../../kinds/piece'
+import type { Board as BoardInfo, Card } from '../../kinds/studio'
+import { applies, nameOf } from '../actions'
+import { Loaded } from '../parts/Loaded'
+import { between, count, counted, moment, percent } from '../parts/say'
+import { Title } from '../parts/Title'
+import { formats, useAddress, useBoard, useSite } from '../queries'
+import { apricot, ink, paper, plum } from '../theme'
+import { pieceActions, resumePieces } from './actions'
 import { Deleted } from './Deleted'
+import { PauseAll } from './PauseAll'
 import { PieceCard } from './PieceCard'
 
 const sorts: Record<string, [string, (a: Card, b: Card) => number]> = {
   newest: ['newest first', (a, b) => b.since.localeCompare(a.since)],
   rate: ['conversion rate', (a, b) => (b.measure.rate ?? -1) - (a.measure.rate ?? -1)],
-  visitors: ['visitors who saw it', (a, b) => b.measure.visitors - a.measure.visitors],
+  visitors: ['visitors', (a, b) => b.measure.visitors - a.measure.visitors],
   name: ['name', (a, b) => a.name.localeCompare(b.name)],
 }
 
+const states = [
+  ['all', 'All'],
+  ['live', 'Live'],
+  ['draft', 'Draft'],
+  ['paused', 'Paused'],
+] as const
+
+/** How many cards are drawn before there is a button for more. */
+const atOnce = 60
+
 /** The site's pieces at a glance: what is on the site now, and how each does. */
 export function Board() {
-  const board = useBoard().data
-  const site = useSite().id
-  const [query, setQuery] = useSearchParams()
-  const [deleted, setDeleted] = useState(false)
-  const [removed, setRemoved] = useState<Card | null>(null)
-  const only = query.get('state') ?? 'all'
-  const sort = query.get('sort') ?? 'newest'
-  const put = (key: string, value: string) => setQuery(q => ({ ...Object.fromEntries(q), [key]: value }), { replace: true })
-  const cards = board?.cards ?? []
-  const of = (state: string) => (state === 'all' ? cards : cards.filter(c => c.state === state))
-  const remove = async (card: Card, away: boolean) => {
-    await api(away ? 'DELETE' : 'POST', `/sites/${site}/pieces/${card.id}${away ? '' : '/restore'}`)
-    setRemoved(away ? card : null)
-    client.invalidateQueries({ queryKey: ['board', site] })
-  }
+  const board = useBoard()
   return (
     <Box component="main" sx={{ p: '22px 26px 40px', maxWidth: 1500, width: '100%', mx: 'auto' }}>
+      <Title of="Board" />
+      <Loaded query={board} what="the board" placeholder={<Placeholder />}>
+        {data => <Pieces board={data} />}
+      </Loaded>
+    </Box>
+  )
+}
+
+const Placeholder = () => (
+  <>
+    <Skeleton variant="rounded" width={300} height={54} sx={{ mb: '18px' }} />
+    <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(290px, 1fr))', gap: '16px' }}>
+      {[0, 1, 2, 3].map(i => (
+        <Skeleton key={i} variant="rounded" height={330} />
+      ))}
+    </Box>
+  </>
+)
+
+function Pieces({ board }: { board: BoardInfo }) {
+  const at = useAddress()
+  const [query, setQuery] = useSearchParams()
+  const [open, setOpen] = useState<'deleted' | 'pause' | null>(null)
+  const [chosen, setChosen] = useState<string[]>([])
+  const [most, setMost] = useState(atOnce)
+  const state = query.get('state') ?? 'all'
+  const format = query.get('format') ?? ''
+  const search = query.get('q') ?? ''
+  const sort = query.get('sort') ?? 'newest'
+  const put = (key: string, value: string) =>
+    setQuery(
+      q => {
+        if (value) q.set(key, value)
+        else q.delete(key)
+        return q
+      },
+      { replace: true },
+    )
+  const { cards, overall } = board
+  const words = search.trim().toLowerCase()
+  const matching = cards.filter(c => (!format || c.drawing?.format === format) && c.name.toLowerCase().includes(words))
+  const of = (s: string) => (s === 'all' ? matching : matching.filter(c => c.state === s))
+  const shown = [...of(state)].sort((sorts[sort] ?? sorts.newest)[1])
+  const picked = cards.filter(c => chosen.includes(c.id))
+  const toggle = (id: string) => setChosen(now => (now.includes(id) ? now.filter(x => x !== id) : [...now, id]))
+  const liveCount = cards.filter(c => c.state === 'live').length
+  const filtered = !!(words || format || state !== 'all')
+  return (
+    <>
       <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: '26px', mb: '18px', flexWrap: 'wrap' }}>
         <Box>
           <Typography variant="h1">On the site now</Typography>
           <Typography color="textSecondary">
-            {of('live').length} live, {of('draft').length} in draft · last {board?.days ?? 28} days
+            {liveCount} live, {counted(cards.filter(c => c.state === 'draft').length, 'draft')} · last {board.days} days
           </Typography>
         </Box>
-        {board && board.overall.visitors > 0 && (
+        {overall.visitors > 0 && (
           <Box sx={{ display: 'flex', gap: '26px' }}>
-            <Figure figure={count(board.overall.visitors)} under="saw a piece" />
-            <Figure figure={count(board.overall.conversions)} under="converted" />
-            <Figure figure={percent(board.overall.rate ?? 0)} under={`of those who saw · ${between(board.overall.interval)}`} />
+            <Figure figure={count(overall.visitors)} under="saw a piece" />
+            <Figure figure={count(overall.conversions)} under="converted" />
+            <Figure figure={percent(overall.rate ?? 0)} under={`conversion rate · ${between(overall.interval)}`} />
           </Box>
         )}
-        <Button variant="contained" startIcon={<Add />} component={Link} to="/new" sx={{ ml: 'auto' }}>
-          New piece
-        </Button>
+        <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
+          {liveCount > 0 && (
+            <Button variant="outlined" onClick={() => setOpen('pause')}>
+              Pause all…
+            </Button>
+          )}
+          <Button variant="contained" startIcon={<Add />} component={Link} to={at('/new')}>
+            New piece
+          </Button>
+        </Box>
       </Box>
-      <Box sx={{ display: 'flex', gap: '18px', alignItems: 'center', mb: '16px', borderBottom: `1px solid ${paper.line}` }}>
-        {[
-          ['all', 'All'],
-          ['live', 'Live'],
-          ['draft', 'Draft'],
-          ['resting', 'Resting'],
-        ].map(([state, name]) => (
+      <PausedLine cards={cards} />
+      <Box sx={{ display: 'flex', gap: '8px 18px', alignItems: 'center', mb: '16px', borderBottom: `1px solid ${paper.line}`, flexWrap: 'wrap' }}>
+        {states.map(([key, name]) => (
           <ButtonBase
-            key={state}
-            aria-pressed={only === state}
-            onClick={() => put('state', state)}
+            key={key}
+            aria-pressed={state === key}
+            onClick={() => put('state', key === 'all' ? '' : key)}
             sx={{
               pb: '9px',
               mb: '-1px',
-              borderBottom: `2px solid ${only === state ? plum.main : 'transparent'}`,
-              fontWeight: only === state ? 700 : 450,
+              borderBottom: `2px solid ${state === key ? plum.main : 'transparent'}`,
+              fontWeight: state === key ? 700 : 450,
               fontSize: 14,
               fontFamily: 'inherit',
             }}
           >
-            {name} {of(state).length}
+            {name} {of(key).length}
           </ButtonBase>
         ))}
-        <ButtonBase onClick={() => setDeleted(true)} sx={{ ml: 'auto', pb: '6px', fontSize: 14, color: ink[2], '&:hover': { color: plum.main } }}>
-          Deleted
-        </ButtonBase>
-        <Link to="/order" style={{ paddingBottom: 6 }}>
-          Who wins
-        </Link>
+        <OutlinedInput
+          size="small"
+          type="search"
+          value={search}
+          onChange={e => put('q', e.target.value)}
+          placeholder="Search by name"
+          inputProps={{ 'aria-label': 'Search by name', maxLength: 120 }}
+          sx={{ width: 180, height: 32, mb: '6px' }}
+        />
+        <Select
+          variant="standard"
+          disableUnderline
+          displayEmpty
+          value={format}
+          onChange={e => put('format', e.target.value)}
+          renderValue={f => `Format: ${f ? formats[f as Format] : 'all'}`}
+          inputProps={{ 'aria-label': 'Format' }}
+          sx={{ color: ink[2], fontSize: 14 }}
+        >
+          <MenuItem value="">All formats</MenuItem>
+          {Object.entries(formats).map(([f, name]) => (
+            <MenuItem key={f} value={f}>
+              {name}
+            </MenuItem>
+          ))}
+        </Select>
         <Select
           variant="standard"
           disableUnderline
@@ -105,36 +180,126 @@ export function Board() {
             </MenuItem>
           ))}
         </Select>
+        <Box sx={{ ml: 'auto', display: 'flex', gap: '18px', pb: '6px' }}>
+          <Link to={at('/priority')}>Priority</Link>
+          <ButtonBase onClick={() => setOpen('deleted')} sx={{ fontSize: 14, color: ink[2], '&:hover': { color: plum.main } }}>
+            Deleted pieces
+          </ButtonBase>
+        </Box>
       </Box>
+      {picked.length > 0 && <Selection picked={picked} all={shown} onChoose={setChosen} />}
       <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(290px, 1fr))', gap: '16px' }}>
-        {!board && [0, 1, 2].map(i => <Skeleton key={i} variant="rounded" height={310} />)}
-        {[...of(only)].sort((sorts[sort] ?? sorts.newest)[1]).map(card => (
-          <PieceCard key={card.id} card={card} onRemove={() => remove(card, true)} />
+        {shown.slice(0, most).map(card => (
+          <PieceCard key={card.id} card={card} chosen={chosen.includes(card.id)} choosing={picked.length > 0} onChoose={() => toggle(card.id)} />
         ))}
       </Box>
-      {board && of(only).length === 0 && (
-        <Box sx={{ textAlign: 'center', py: '9vh' }}>
-          <Typography variant="h2">{cards.length ? `Nothing is ${only} just now` : 'Nothing here yet'}</Typography>
-          <Typography color="textSecondary" sx={{ mt: 0.5, mb: 2 }}>
-            A piece is one thing shown on your site: a popup that asks for an address, say.
-          </Typography>
-          <Button variant="contained" component={Link} to="/new">
-            Make {cards.length ? 'a' : 'the first'} piece
+      {shown.length > most && (
+        <Box sx={{ textAlign: 'center', mt: 3 }}>
+          <Button variant="outlined" onClick={() => setMost(most + atOnce)}>
+            Show more, {shown.length - most} left
           </Button>
         </Box>
       )}
-      <Deleted open={deleted} onClose={() => setDeleted(false)} />
-      <Snackbar
-        open={!!removed}
-        autoHideDuration={12_000}
-        onClose={(_, why) => why !== 'clickaway' && setRemoved(null)}
-        message={`“${removed?.name}” is deleted, and kept for 30 days.${removed?.measure.visitors ? ` Its ${counted(removed.measure.visitors, 'visitor')} stay counted.` : ''}`}
-        action={
-          <Button size="small" sx={{ color: '#f2b58b' }} onClick={() => removed && remove(removed, false)}>
-            Restore
+      {shown.length === 0 && (
+        <Box sx={{ textAlign: 'center', py: '9vh' }}>
+          <Typography variant="h2">{filtered && cards.length ? 'No pieces match' : 'No pieces yet'}</Typography>
+          <Typography color="textSecondary" sx={{ mt: 0.5, mb: 2 }}>
+            {filtered && cards.length ? 'Change the search or the filters.' : 'A piece is one thing shown on your site: a popup with a sign-up form, say.'}
+          </Typography>
+          {filtered && cards.length ? (
+            <Button variant="outlined" onClick={() => setQuery({}, { replace: true })}>
+              Clear filters
+            </Button>
+          ) : (
+            <Button variant="contained" component={Link} to={at('/new')}>
+              New piece
+            </Button>
+          )}
+        </Box>
+      )}
+      <Deleted open={open === 'deleted'} onClose={() => setOpen(null)} />
+      {open === 'pause' && <PauseAll live={liveCount} onClose={() => setOpen(null)} />}
+    </>
+  )
+}
+
+/** Says what goes live again by itself, and when. */
+function PausedLine({ cards }: { cards: readonly Card[] }) {
+  const site = useSite().id
+  const timed = cards.filter(c => c.state === 'paused' && c.paused_until)
+  if (!timed.length) return null
+  const first = timed.map(c => c.paused_until!).sort()[0]
+  const same = timed.every(c => c.paused_until === first)
+  return (
+    <Box
+      role="status"
+      sx={{
+        display: 'flex',
+        alignItems: 'center',
+        gap: 2,
+        background: apricot.wash,
+        color: apricot.ink,
+        borderRadius: '8px',
+        p: '8px 14px',
+        mb: '16px',
+        fontWeight: 600,
+      }}
+    >
+      <Box sx={{ flex: 1 }}>
+        {counted(timed.length, 'piece')} paused until {moment(first)}
+        {same ? '.' : ' or later.'}
+      </Box>
+      <Button size="small" variant="outlined" onClick={() => resumePieces(site, timed)}>
+        Resume now
+      </Button>
+    </Box>
+  )
+}
+
+/** What can be done with the pieces that are selected. */
+function Selection({ picked, all, onChoose }: { picked: Card[]; all: Card[]; onChoose(ids: string[]): void }) {
+  const site = useSite().id
+  const on = { site, pieces: picked }
+  return (
+    <Box
+      role="toolbar"
+      aria-label="Selected pieces"
+      sx={{
+        position: 'sticky',
+        top: 8,
+        zIndex: 3,
+        display: 'flex',
+        alignItems: 'center',
+        gap: 1,
+        p: '6px 8px 6px 16px',
+        mb: '16px',
+        background: ink[1],
+        color: '#f2eaf2',
+        borderRadius: '8px',
+        '& button': { color: 'inherit' },
+      }}
+    >
+      <Box sx={{ fontWeight: 600, mr: 1 }}>{picked.length} selected</Box>
+      {Object.values(pieceActions)
+        .filter(a => applies(a, on))
+        .map(a => (
+          <Button
+            key={nameOf(a, on)}
+            size="small"
+            onClick={() => {
+              a.run(on)
+              onChoose([])
+            }}
+          >
+            {nameOf(a, on)}
           </Button>
-        }
-      />
+        ))}
+      <Button size="small" sx={{ ml: 'auto' }} onClick={() => onChoose(all.map(c => c.id))}>
+        Select all {all.length}
+      </Button>
+      <IconButton size="small" aria-label="Clear selection" onClick={() => onChoose([])}>
+        <Close fontSize="small" />
+      </IconButton>
     </Box>
   )
 }

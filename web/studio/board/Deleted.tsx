@@ -9,14 +9,15 @@ import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import type { DeletedPiece } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
+import { Loaded } from '../parts/Loaded'
 import { day, moment } from '../parts/say'
-import { client, useDeleted, useSite } from '../queries'
+import { refreshPieces, useDeleted, useSite } from '../queries'
 import { brick, paper } from '../theme'
 
 /** Deleted pieces, each to be restored as long as it is kept. */
 export function Deleted({ open, onClose }: { open: boolean; onClose(): void }) {
   const site = useSite().id
-  const { data, error, refetch } = useDeleted(open)
+  const deleted = useDeleted(open)
   const [trouble, setTrouble] = useState('')
   const restore = async (piece: DeletedPiece) => {
     try {
@@ -25,8 +26,7 @@ export function Deleted({ open, onClose }: { open: boolean; onClose(): void }) {
     } catch (e) {
       setTrouble((e as Trouble).message)
     }
-    client.invalidateQueries({ queryKey: ['deleted', site] })
-    client.invalidateQueries({ queryKey: ['board', site] })
+    refreshPieces(site)
   }
   return (
     <Dialog open={open} onClose={onClose} aria-labelledby="deleted-title" fullWidth maxWidth="sm">
@@ -35,35 +35,35 @@ export function Deleted({ open, onClose }: { open: boolean; onClose(): void }) {
       </DialogTitle>
       <DialogContent>
         <Typography color="textSecondary" sx={{ mb: 1 }}>
-          Kept for 30 days. What visitors told them stays with the people and in the counts.
+          Kept for 30 days. Their leads and results are kept for good.
         </Typography>
-        {(trouble || error) && (
-          <Box role="alert" sx={{ color: brick.main, fontWeight: 600, display: 'flex', gap: 1, alignItems: 'center' }}>
-            {trouble || error?.message}
-            {error && (
-              <Button size="small" onClick={() => refetch()}>
-                Try again
-              </Button>
-            )}
-          </Box>
+        {trouble && (
+          <Typography role="alert" sx={{ color: brick.main, fontWeight: 600 }}>
+            {trouble}
+          </Typography>
         )}
-        {!data && !error && <Skeleton variant="rounded" height={120} />}
-        {data?.length === 0 && <Typography sx={{ py: 3, textAlign: 'center' }}>No deleted pieces.</Typography>}
-        {data?.map(piece => (
-          <Box key={piece.id} sx={{ display: 'flex', gap: 2, alignItems: 'center', py: '9px', borderTop: `1px solid ${paper.line}` }}>
-            <Box sx={{ flex: 1, minWidth: 0 }}>
-              <Typography noWrap sx={{ fontWeight: 600 }}>
-                {piece.name}
-              </Typography>
-              <Typography variant="body2" color="textSecondary">
-                Deleted {moment(piece.deleted_at)} · kept until {day(piece.until)}
-              </Typography>
-            </Box>
-            <Button size="small" variant="outlined" aria-label={`Restore ${piece.name}`} onClick={() => restore(piece)}>
-              Restore
-            </Button>
-          </Box>
-        ))}
+        <Loaded query={deleted} what="the deleted pieces" placeholder={<Skeleton variant="rounded" height={120} />}>
+          {data => (
+            <>
+              {data.length === 0 && <Typography sx={{ py: 3, textAlign: 'center' }}>No deleted pieces.</Typography>}
+              {data.map(piece => (
+                <Box key={piece.id} sx={{ display: 'flex', gap: 2, alignItems: 'center', py: '9px', borderTop: `1px solid ${paper.line}` }}>
+                  <Box sx={{ flex: 1, minWidth: 0 }}>
+                    <Typography noWrap sx={{ fontWeight: 600 }}>
+                      {piece.name}
+                    </Typography>
+                    <Typography variant="body2" color="textSecondary">
+                      Deleted {moment(piece.deleted_at)} · kept until {day(piece.until)}
+                    </Typography>
+                  </Box>
+                  <Button size="small" variant="outlined" aria-label={`Restore ${piece.name}`} onClick={() => restore(piece)}>
+                    Restore
+                  </Button>
+                </Box>
+              ))}
+            </>
+          )}
+        </Loaded>
       </DialogContent>
       <DialogActions sx={{ p: 2 }}>
         <Button variant="outlined" onClick={onClose}>

@@ -1,55 +1,70 @@
 import MoreVert from '@mui/icons-material/MoreVert'
 import Box from '@mui/material/Box'
+import Checkbox from '@mui/material/Checkbox'
 import IconButton from '@mui/material/IconButton'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import type { Card, DayCount, PieceInfo } from '../../kinds/studio'
-import { api } from '../api'
+import type { Card, DayCount } from '../../kinds/studio'
+import { applies, nameOf } from '../actions'
 import { Miniature } from '../parts/Miniature'
-import { between, counted, day, percent } from '../parts/say'
+import { between, counted, day, letters, moment, percent } from '../parts/say'
 import { StateTag } from '../parts/Tag'
-import { formats, useSite } from '../queries'
+import { formats, useAddress, useSite } from '../queries'
 import { brick, display, paper, plum } from '../theme'
+import { duplicatePiece, pieceActions } from './actions'
+
+interface Props {
+  card: Card
+  chosen: boolean
+  /** Some card is chosen: every card offers to be. */
+  choosing: boolean
+  onChoose(): void
+}
 
 /** One piece: what it looks like, how it does, and the one thing worth knowing about it. */
-export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) {
+export function PieceCard({ card, chosen, choosing, onChoose }: Props) {
   const [menu, setMenu] = useState<HTMLElement | null>(null)
   const site = useSite().id
+  const at = useAddress()
   const go = useNavigate()
-  const copy = async () => {
-    const made = await api<PieceInfo>('POST', `/sites/${site}/pieces`, { name: `${card.name} (copy)`.slice(0, 120), copy_of: card.id })
-    go(`/pieces/${made.id}/compose`)
+  const on = { site, pieces: [card] }
+  const duplicate = async () => {
+    const id = await duplicatePiece(site, card)
+    if (id) go(at(`/pieces/${id}/compose`))
   }
   if (card.unreadable)
     return (
       <Box sx={{ background: paper.sheet, border: `1px solid ${paper.line}`, borderRadius: '10px', p: 2 }}>
-        <Typography variant="h3">{card.id}</Typography>
+        <Typography variant="h3">{card.name}</Typography>
         <Typography sx={{ color: brick.main }}>This piece cannot be read: {card.unreadable}</Typography>
       </Box>
     )
   return (
     <Box
       component="article"
+      aria-label={card.name}
       sx={{
         position: 'relative',
         overflow: 'hidden',
         background: paper.sheet,
-        border: `1px solid ${paper.line}`,
+        border: `1px solid ${chosen ? plum.main : paper.line}`,
         borderRadius: '10px',
-        '&:hover': { borderColor: paper.strong },
+        '&:hover': { borderColor: chosen ? plum.main : paper.strong },
         '&:focus-within': { borderColor: plum.main },
+        '& .choose': { opacity: choosing ? 1 : 0 },
+        '&:hover .choose, &:focus-within .choose': { opacity: 1 },
       }}
     >
       <Box
         component={Link}
-        to={`/pieces/${card.id}/${card.state === 'draft' ? 'compose' : 'split'}`}
+        to={at(`/pieces/${card.id}/${card.state === 'draft' ? 'compose' : 'split'}`)}
         sx={{ display: 'block', color: 'inherit', textDecoration: 'none' }}
       >
         <Box sx={{ borderBottom: `1px solid ${paper.line}`, height: 172, '& > div': { width: '100% !important' } }}>
-          <Miniature drawing={card.drawing} width={296} height={172} />
+          <Miniature drawing={card.drawing} width={296} height={172} lazy />
         </Box>
         <Box sx={{ p: '11px 13px 12px' }}>
           <Box sx={{ display: 'flex', justifyContent: 'space-between', gap: 1, pr: '26px' }}>
@@ -60,7 +75,7 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
           </Box>
           <Typography variant="body2" color="textSecondary">
             {formats[card.drawing.format]}
-            {card.variants > 1 && ` · ${'ABCDEFGHIJ'.slice(0, card.variants).split('').join('/')}`}
+            {card.variants > 1 && ` · ${letters.slice(0, card.variants).split('').join('/')}`}
           </Typography>
           <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'flex-end', mt: '6px', minHeight: 46 }}>
             <Box>
@@ -68,7 +83,7 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
                 {card.measure.rate === null ? '–' : percent(card.measure.rate)}
               </Box>
               <Typography variant="body2" color="textSecondary" sx={{ lineHeight: 1.3 }}>
-                {card.measure.rate === null ? 'nobody saw it yet' : `of ${counted(card.measure.visitors, 'visitor')} · `}
+                {card.measure.rate === null ? 'no visitors yet' : `of ${counted(card.measure.visitors, 'visitor')} · `}
                 {card.measure.rate !== null && <span style={{ whiteSpace: 'nowrap' }}>{between(card.measure.interval)}</span>}
               </Typography>
             </Box>
@@ -93,34 +108,54 @@ export function PieceCard({ card, onRemove }: { card: Card; onRemove(): void }) 
           </Typography>
         </Box>
       </Box>
-      <IconButton aria-label={`More for ${card.name}`} onClick={e => setMenu(e.currentTarget)} sx={{ position: 'absolute', right: 5, top: 178 }}>
+      <Checkbox
+        className="choose"
+        size="small"
+        checked={chosen}
+        onChange={onChoose}
+        slotProps={{ input: { 'aria-label': `Select ${card.name}` } }}
+        sx={{
+          position: 'absolute',
+          left: 6,
+          top: 6,
+          p: '3px',
+          background: 'rgb(255 253 249 / .92)',
+          borderRadius: '6px',
+          '&:hover': { background: paper.sheet },
+        }}
+      />
+      <IconButton aria-label={`More actions for ${card.name}`} onClick={e => setMenu(e.currentTarget)} sx={{ position: 'absolute', right: 5, top: 178 }}>
         <MoreVert fontSize="small" />
       </IconButton>
       <Menu open={!!menu} anchorEl={menu} onClose={() => setMenu(null)} onClick={() => setMenu(null)}>
-        <MenuItem component={Link} to={`/pieces/${card.id}/compose`}>
+        <MenuItem component={Link} to={at(`/pieces/${card.id}/compose`)}>
           Compose
         </MenuItem>
-        <MenuItem component={Link} to={`/pieces/${card.id}/reach`}>
+        <MenuItem component={Link} to={at(`/pieces/${card.id}/reach`)}>
           Reach
         </MenuItem>
-        <MenuItem onClick={copy}>Make a copy</MenuItem>
+        <MenuItem onClick={duplicate}>Duplicate</MenuItem>
         <MenuItem component="a" href={`/api/sites/${site}/pieces/${card.id}/file`} download>
-          Save as a file
+          Download as a file
         </MenuItem>
-        <MenuItem onClick={onRemove} disabled={card.state === 'live'}>
-          {card.state === 'live' ? 'Delete (let it rest first)' : 'Delete'}
-        </MenuItem>
+        {Object.values(pieceActions)
+          .filter(a => applies(a, on))
+          .map(a => (
+            <MenuItem key={nameOf(a, on)} onClick={() => a.run(on)}>
+              {nameOf(a, on)}
+            </MenuItem>
+          ))}
       </Menu>
     </Box>
   )
 }
 
 function worthKnowing(card: Card): string {
-  const notes = card.stops + card.warns
-  if (card.state === 'draft') return notes ? `${counted(notes, 'note')} to settle before launch.` : 'Ready to go live.'
-  if (card.ended) return 'The last day of its schedule has passed: it shows no more.'
+  const checks = card.stops + card.warns
+  if (card.state === 'draft') return checks ? `${counted(checks, 'check')} to look at before launch.` : 'Ready to launch.'
+  if (card.ended) return 'Its schedule has ended: it no longer shows.'
   if (card.edited) return 'Has changes that are not live yet.'
-  if (card.state === 'resting') return `Rests since ${day(card.since)}.`
+  if (card.state === 'paused') return card.paused_until ? `Paused until ${moment(card.paused_until)}.` : `Paused since ${day(card.since)}.`
   return `Shows when ${card.phrase}.`
 }
 

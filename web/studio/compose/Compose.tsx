@@ -1,34 +1,20 @@
 import Box from '@mui/material/Box'
 import { useEffect } from 'react'
 import { useSearchParams } from 'react-router'
-import { historyKeys } from '../bench/History'
-import { Canvas } from './Canvas'
-import { copySelected, cutSelected, pasteCopied, pasteLook, pasteText, readCopied } from './clipboard'
-import { Menu } from './Menu'
-import { useLooking } from './notes'
-import { Outline } from './Outline'
-import { Settings } from './Settings'
-import { stage } from './Stage'
-import { Strip } from './Strip'
-import { holdersOf } from './tree'
-import { uploadPicture } from './uploads'
-import {
-  duplicateSelected,
-  groupSelected,
-  lockSelected,
-  moveSelected,
-  now,
-  nudge,
-  putBlocks,
-  removeSelected,
-  select,
-  selectAll,
-  selectNext,
-  ungroupSelected,
-  useView,
-} from './view'
+import { runKeys, typing, useShortcuts } from '../actions'
+import { uploadPicture } from '../library/uploads'
+import { historyKeys } from '../piece/UndoButtons'
+import { composeActions, keyed, selection } from './actions'
+import { Canvas } from './canvas/Canvas'
+import { Menu } from './canvas/Menu'
+import { useLooking } from './checks/useChecks'
+import { copySelected, cutSelected, pasteCopied, pasteText, readCopied } from './document/clipboard'
+import { Outline } from './outline/Outline'
+import { Strip } from './scenes/Strip'
+import { Settings } from './settings/Settings'
+import { putBlocks, removeSelected, useView } from './view'
 
-/** The design bench: outline, page, settings, and the strip of scenes. */
+/** The designer: outline, page, settings, and the strip of scenes. */
 export function Compose() {
   const [query] = useSearchParams()
   useLooking()
@@ -44,8 +30,10 @@ export function Compose() {
   useEffect(() => {
     const listeners = { keydown: keys, copy, cut: copy, paste }
     for (const [name, listener] of Object.entries(listeners)) document.addEventListener(name, listener as EventListener)
+    useShortcuts.setState({ groups: composeActions as never })
     return () => {
       for (const [name, listener] of Object.entries(listeners)) document.removeEventListener(name, listener as EventListener)
+      useShortcuts.setState({ groups: [] })
     }
   }, [])
   return (
@@ -54,7 +42,7 @@ export function Compose() {
         height: 'calc(100vh - 136px)',
         minHeight: 520,
         display: 'grid',
-        gridTemplateColumns: '236px minmax(0, 1fr) 300px',
+        gridTemplateColumns: { xs: '190px minmax(0, 1fr) 272px', lg: '236px minmax(0, 1fr) 300px' },
         gridTemplateRows: 'minmax(0, 1fr) 128px',
       }}
     >
@@ -67,38 +55,19 @@ export function Compose() {
   )
 }
 
-/** Whether keys belong to something else: an input, or what lies over the bench. */
-function elsewhere(e: Event) {
-  const typing = e.composedPath().some(t => t instanceof HTMLElement && (t.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName)))
-  return typing || !!document.querySelector('[role=dialog]:not([data-stage] *),[role=listbox],[role=menu],[data-played]')
-}
+/** Whether keys belong to something else: an input, or what lies over the designer. */
+const elsewhere = (e: Event) => typing(e) || !!document.querySelector('[role=dialog]:not([data-stage] *),[role=listbox],[role=menu],[data-played]')
 
 function keys(e: KeyboardEvent) {
   if (!useView.getState().editing && historyKeys(e)) return
   if (elsewhere(e)) return
-  const command = e.ctrlKey || e.metaKey
-  const key = e.key.toLowerCase()
-  const { selected } = useView.getState()
   // A button that has the focus is pressed by Enter.
-  const onButton = e.target instanceof HTMLElement && e.target.closest('button, a')
-  let done = true
-  if (command && e.altKey && key === 'v') pasteLook()
-  else if (command && key === 'd') duplicateSelected()
-  else if (command && key === 'a') selectAll()
-  else if (command && key === 'g') e.shiftKey ? ungroupSelected() : groupSelected()
-  else if (command && key === 'l') lockSelected()
-  else if (command) done = false
-  else if (key === 'delete' || key === 'backspace') removeSelected()
-  else if (e.altKey && key === 'arrowup') moveSelected(-1)
-  else if (e.altKey && key === 'arrowdown') moveSelected(1)
-  else if (e.shiftKey && key === 'arrowup') nudge(-4)
-  else if (e.shiftKey && key === 'arrowdown') nudge(4)
-  else if (key === 'arrowup') selectNext(-1)
-  else if (key === 'arrowdown') selectNext(1)
-  else if (key === 'enter' && !onButton) stage.edit?.(selected)
-  else if (key === 'escape') select(holdersOf(now().scene, selected).at(-1) ?? 'frame')
-  else done = false
-  if (done) e.preventDefault()
+  if (e.key === 'Enter' && e.target instanceof HTMLElement && e.target.closest('button, a')) return
+  if (e.key === 'Backspace' && !e.ctrlKey && !e.metaKey) {
+    e.preventDefault()
+    return removeSelected()
+  }
+  runKeys(e, keyed, selection())
 }
 
 function copy(e: ClipboardEvent) {

@@ -1,9 +1,9 @@
 import { createContext, useContext } from 'react'
 import { create } from 'zustand'
-import type { Block, Design, Drawing, Edge, Frame, Piece, Scene } from '../../kinds/piece'
+import type { Block, Design, Edge, Frame, Piece, Scene } from '../../kinds/piece'
 import { phoneWidth } from '../../page/paint'
-import { change, useDraft } from '../bench/draft'
-import { freshBlock, type Offer } from './blocks'
+import { change, useDraft } from '../piece/draft'
+import { freshBlock, type Offer } from './document/blocks'
 import {
   changeOn,
   edgesFrom,
@@ -24,10 +24,10 @@ import {
   tidy,
   topmost,
   ungroup,
-} from './tree'
+} from './document/tree'
 
-// What is looked at while composing: which variant, which scene, how wide, what
-// is selected. None of it is part of the piece.
+// What is in view while composing: the variant, the scene, the width, what is
+// selected. None of it is part of the piece.
 
 export type Device = 'desktop' | 'tablet' | 'phone' | 'any'
 
@@ -48,7 +48,7 @@ export const widths: Record<Exclude<Device, 'any'>, number> = { desktop: 1100, t
 
 export const useView = create<View>(() => ({ variant: 0, scene: '', selected: 'frame', also: [], device: 'desktop', width: widths.desktop, editing: false }))
 
-/** Where the menu of what is selected stands in the window; nowhere while it is shut. */
+/** Where the menu of what is selected is open in the window; null: it is closed. */
 export const useMenu = create<{ at: { x: number; y: number } | null }>(() => ({ at: null }))
 
 export const openMenu = (x: number, y: number) => useMenu.setState({ at: { x, y } })
@@ -103,15 +103,6 @@ export const now = () => {
   const doc = useDraft.getState().doc!
   return { ...look(doc, view), view, doc, phone: onPhone(view) }
 }
-
-/** A design as the renderer takes it. */
-export const drawingOf = (doc: Piece, design: Design, kit: Drawing['kit']): Drawing => ({
-  version: doc.version,
-  format: doc.format,
-  phone_format: doc.phone_format,
-  ...design,
-  kit,
-})
 
 /** Changes the design in view. */
 export const changeDesign = (how: (design: Design) => void, belongsTo = '') => {
@@ -225,7 +216,7 @@ export function addBlock(offer: Offer, spot?: Spot) {
   putBlocks([freshBlock(offer, scene, design)], spot)
 }
 
-/** Takes what is selected away: blocks, or the close mark. */
+/** Deletes what is selected: blocks, or the close button. */
 export function removeSelected() {
   const { selected } = useView.getState()
   if (selected === 'close') {
@@ -353,7 +344,7 @@ export function lockSelected() {
   })
 }
 
-/** Leaves what is selected out on a kind of device, or shows it everywhere. */
+/** Hides what is selected on a kind of device, or shows it everywhere. */
 export function hideSelected(on?: 'phone' | 'desktop') {
   const ids = selectedIDs()
   changeScene(s => {
@@ -365,4 +356,4 @@ export function hideSelected(on?: 'phone' | 'desktop') {
   })
 }
 
-export { freshID } from './tree'
+export { freshID } from './document/tree'

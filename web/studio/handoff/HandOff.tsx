@@ -3,15 +3,16 @@ import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
-import { Link, useParams } from 'react-router'
+import { Link } from 'react-router'
 import { Sheet } from '../parts/Sheet'
 import { counted } from '../parts/say'
 import { LeadTable } from '../people/LeadTable'
-import { useSite } from '../queries'
+import { noFilter, useAddress, usePieceID, useSite } from '../queries'
 
-/** Where this piece's leads go, and who they are. */
+/** Where the leads of this piece go, and who they are. */
 export function HandOff() {
-  const { piece = '' } = useParams()
+  const piece = usePieceID()
+  const at = useAddress()
   const site = useSite().id
   const [total, setTotal] = useState<number | null>(null)
   return (
@@ -19,21 +20,21 @@ export function HandOff() {
       <Sheet bitten sx={{ display: 'flex', alignItems: 'center', gap: 2, pr: '44px' }}>
         <Box sx={{ flex: 1 }}>
           <Typography variant="h2" sx={{ fontSize: 21 }}>
-            What people send goes to People.
+            Leads of this piece go to People.
           </Typography>
           <Typography color="textSecondary">
-            Kept with its piece, version, page and source. <Link to="/people">See everyone</Link>
+            Each is saved with its piece, variant, page and source. <Link to={at(`/people?piece=${piece}`)}>Open in People</Link>
           </Typography>
         </Box>
         <Button variant="outlined" startIcon={<Download />} href={`/api/sites/${site}/people.csv?${new URLSearchParams({ piece })}`} download>
-          CSV of this piece
+          Export CSV
         </Button>
       </Sheet>
       <Sheet>
         <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
-          {total === null ? 'From this piece' : `${counted(total, 'person', 'people')} from this piece`}
+          {total === null ? 'People from this piece' : `${counted(total, 'person', 'people')} from this piece`}
         </Typography>
-        <LeadTable search="" piece={piece} onTotal={setTotal} />
+        <LeadTable filter={{ ...noFilter, piece }} onTotal={setTotal} />
       </Sheet>
     </Box>
   )

@@ -6,49 +6,51 @@ import { Link, useOutletContext } from 'react-router'
 import type { Note } from '../../kinds/settle'
 import type { PieceInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
-import { replace, save, useDraft } from '../bench/draft'
-import { Desk } from '../parts/Desk'
+import { pausePieces, resumePieces } from '../board/actions'
 import { Miniature } from '../parts/Miniature'
 import { Sheet } from '../parts/Sheet'
 import { counted, moment } from '../parts/say'
 import { StateTag } from '../parts/Tag'
-import { client, useSite } from '../queries'
-import { useNotes } from '../reach/useDraftRehearsal'
+import { TwoColumns } from '../parts/TwoColumns'
+import { replace, save, useDraft } from '../piece/draft'
+import { useDrawing } from '../piece/drawing'
+import { client, refreshPieces, useAddress, useSite } from '../queries'
+import { useChecks } from '../reach/useDraftRehearsal'
 import { apricot, brick, paper } from '../theme'
 import { OwnPageSheet } from './OwnPageSheet'
 
-/** Notes to settle, and going live and resting. */
+/** The checks before launch, launching and pausing. */
 export function Launch() {
   const info = useOutletContext<PieceInfo>()
-  const { doc, standing, version } = useDraft()
-  const notes = useNotes()
+  const { standing, version } = useDraft()
+  const doc = useDraft(s => s.doc)!
+  const drawing = useDrawing(doc, doc.split.variants[0].design)
+  const at = useAddress()
+  const notes = useChecks()
   const site = useSite()
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<Trouble | null>(null)
-  if (!doc) return null
   const stops = notes.filter(n => n.severity === 'stop').length
   const changed = info.live_version !== version || standing !== 'saved'
   const live = info.state === 'live'
-  const act = async (what: 'launch' | 'rest') => {
+  const launch = async () => {
     setBusy(true)
     setTrouble(null)
     try {
       await save()
       const now = useDraft.getState()
-      if (what === 'launch' && now.standing !== 'saved')
-        throw Object.assign(new Error('The latest changes are not saved yet, so they cannot go live.'), { faults: now.faults })
-      const next = await api<PieceInfo>('POST', `/sites/${site.id}/pieces/${info.id}/${what}`, { version: now.version })
+      if (now.standing !== 'saved') throw Object.assign(new Error('The latest changes are not saved yet, so they cannot be launched.'), { faults: now.faults })
+      const next = await api<PieceInfo>('POST', `/sites/${site.id}/pieces/${info.id}/launch`, { version: now.version })
       client.setQueryData(['piece', site.id, info.id], next)
-      client.invalidateQueries({ queryKey: ['board', site.id] })
+      refreshPieces(site.id)
     } catch (e) {
       setTrouble(e as Trouble)
     }
     setBusy(false)
   }
-  const [head, line] = stand(info, stops, notes.length - stops, changed)
-  const design = doc.split.variants[0].design
+  const [head, line] = summary(info, stops, notes.length - stops, changed)
   return (
-    <Desk>
+    <TwoColumns>
       <Sheet bitten sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 2, pr: '44px' }}>
         <Box sx={{ flex: 1 }}>
           <Typography variant="h2" sx={{ fontSize: 21 }}>
@@ -62,35 +64,40 @@ export function Launch() {
           )}
         </Box>
         {live && (
-          <Button variant="outlined" disabled={busy} onClick={() => act('rest')}>
-            Let it rest
+          <Button variant="outlined" disabled={busy} onClick={() => pausePieces(site.id, [{ id: info.id, name: doc.name, state: 'live' }])}>
+            Pause
+          </Button>
+        )}
+        {info.state === 'paused' && (
+          <Button variant="outlined" disabled={busy} onClick={() => resumePieces(site.id, [{ id: info.id, name: doc.name, state: 'paused' }])}>
+            Resume as it was live
           </Button>
         )}
         {(!live || changed) && (
-          <Button variant="contained" disabled={busy || stops > 0} onClick={() => act('launch')}>
-            {busy ? 'One moment…' : live ? 'Put the changes live' : 'Go live'}
+          <Button variant="contained" disabled={busy || stops > 0} onClick={launch}>
+            {busy ? 'Launching…' : live ? 'Launch changes' : 'Launch'}
           </Button>
         )}
       </Sheet>
       <Box sx={{ display: 'grid', gap: '18px' }}>
         <Sheet>
           <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
-            {notes.length ? `${counted(notes.length, 'note')} to settle` : 'Nothing to settle'}
+            {notes.length ? counted(notes.length, 'check') : 'No issues'}
           </Typography>
           {notes.length === 0 && (
             <Typography color="textSecondary">
-              It can be closed, read, sent and capped; there is a thank-you, and something counts as the conversion.
+              It can be closed and read, its form can be sent, its frequency is limited, and it has a thank-you and a conversion.
             </Typography>
           )}
           {notes.map(n => (
-            <NoteLine key={n.code + n.at} note={n} piece={info.id} />
+            <CheckLine key={n.code + n.at} check={n} piece={info.id} />
           ))}
         </Sheet>
         <OwnPageSheet info={info} faults={trouble?.faults ?? []} />
       </Box>
       <Sheet sx={{ p: 0, overflow: 'hidden' }}>
         <Box sx={{ '& > div': { width: '100% !important' }, borderBottom: `1px solid ${paper.line}` }}>
-          <Miniature drawing={{ version: doc.version, format: doc.format, ...design }} width={386} height={250} />
+          <Miniature drawing={drawing} width={386} height={250} />
         </Box>
         <Box
           component="dl"
@@ -109,18 +116,18 @@ export function Launch() {
           <dd>
             <StateTag state={info.state} />
           </dd>
-          <dt>On</dt>
-          <dd>{site.origins.join(', ') || 'no domain yet'}</dd>
+          <dt>Domains</dt>
+          <dd>{site.origins.join(', ') || <Link to={at('/settings')}>Add a domain</Link>}</dd>
           {info.live_since && (
             <>
-              <dt>{live ? 'Live since' : 'Last went live'}</dt>
+              <dt>{live ? 'Live since' : 'Last launched'}</dt>
               <dd>{moment(info.live_since)}</dd>
             </>
           )}
-          {info.rested_at && (
+          {info.paused_at && (
             <>
-              <dt>Rests since</dt>
-              <dd>{moment(info.rested_at)}</dd>
+              <dt>Paused</dt>
+              <dd>{info.paused_until ? `until ${moment(info.paused_until)}` : `since ${moment(info.paused_at)}`}</dd>
             </>
           )}
           {info.live && changed && (
@@ -128,50 +135,56 @@ export function Launch() {
               <dt>Changes</dt>
               <dd>
                 <Button size="small" variant="outlined" onClick={() => replace(info.live!)} sx={{ py: '2px' }}>
-                  Put back what {live ? 'is' : 'was'} live
+                  Discard changes
                 </Button>
               </dd>
             </>
           )}
         </Box>
       </Sheet>
-    </Desk>
+    </TwoColumns>
   )
 }
 
-function stand(info: PieceInfo, stops: number, advice: number, changed: boolean): [string, string] {
-  if (stops) return [`${stops === 1 ? 'One note stops' : `${stops} notes stop`} it from going live.`, 'Settle what is marked below; the rest is good advice.']
+function summary(info: PieceInfo, stops: number, advice: number, changed: boolean): [string, string] {
+  if (stops)
+    return [`${stops === 1 ? 'One problem has' : `${stops} problems have`} to be fixed before launch.`, 'They are marked below; the other checks are advice.']
   if (info.state === 'live')
     return changed
-      ? ['Live, with changes that visitors do not see yet.', 'Pages that are open keep what they have; the next load gets the new one.']
-      : ['Live.', 'What you see here is what visitors get.']
+      ? ['Live, with changes that visitors do not see yet.', 'Pages that are open keep what they have; new page views get the changes.']
+      : ['Live.', 'Visitors see what you see here.']
   if (advice && info.state === 'draft')
-    return [
-      `It can go live. ${advice === 1 ? 'One note is' : `${advice} notes are`} worth settling first.`,
-      'Advice stops nothing: it is what practice has taught.',
-    ]
-  return [info.state === 'resting' ? 'Resting. It can go live again.' : 'Ready to go live.', 'It shows from the next page load on, within a second.']
+    return [`It can be launched. ${advice === 1 ? 'One check is' : `${advice} checks are`} worth a look first.`, 'Advice does not stop a launch.']
+  return [info.state === 'paused' ? 'Paused.' : 'Ready to launch.', 'Once launched, it shows within a second, from the next page view on.']
 }
 
-function NoteLine({ note, piece }: { note: Note; piece: string }) {
+function CheckLine({ check, piece }: { check: Note; piece: string }) {
+  const at = useAddress()
   const doc = useDraft(s => s.doc)!
-  const m = note.at.match(/^split\.variants\[(\d+)\]\.design(?:\.scenes\[(\d+)\](?:\.blocks\[(\d+)\])?)?/)
-  const block = m?.[3] ? doc.split.variants[+m[1]]?.design.scenes[+m[2]]?.blocks[+m[3]]?.id : note.at.includes('close') ? 'close' : ''
-  const to = m ? `/pieces/${piece}/compose?variant=${m[1]}${block ? `&block=${block}` : ''}` : `/pieces/${piece}/reach`
-  const stop = note.severity === 'stop'
+  const m = check.at.match(/^split\.variants\[(\d+)\]\.design(?:\.scenes\[(\d+)\](?:\.blocks\[(\d+)\])?)?/)
+  const block = m?.[3] ? doc.split.variants[+m[1]]?.design.scenes[+m[2]]?.blocks[+m[3]]?.id : check.at.includes('close') ? 'close' : ''
+  const scene = m?.[2] ? doc.split.variants[+m[1]]?.design.scenes[+m[2]]?.id : ''
+  const to = at(
+    m
+      ? `/pieces/${piece}/compose?variant=${m[1]}${scene ? `&scene=${scene}` : ''}${block ? `&block=${block}` : ''}`
+      : check.at.startsWith('page')
+        ? `/pieces/${piece}/launch`
+        : `/pieces/${piece}/reach`,
+  )
+  const stop = check.severity === 'stop'
   return (
     <Box sx={{ display: 'flex', gap: '12px', alignItems: 'baseline', py: '9px', borderTop: `1px solid ${paper.line}` }}>
       <Box component="b" sx={{ width: 56, flex: 'none', color: stop ? brick.main : apricot.ink, fontSize: 12.5 }}>
-        {stop ? '✗ stops' : '! advice'}
+        {stop ? '✗ fix' : '! advice'}
       </Box>
       <Box sx={{ flex: 1 }}>
-        {note.say}{' '}
+        {check.say}{' '}
         <Box component="span" sx={{ color: 'text.secondary' }}>
-          {note.mend}
+          {check.mend}
         </Box>
       </Box>
       <Box component={Link} to={to} sx={{ fontWeight: 600, flex: 'none', textDecoration: 'none', '&:hover': { textDecoration: 'underline' } }}>
-        Go there
+        Show
       </Box>
     </Box>
   )

@@ -8,9 +8,9 @@ import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import type { OwnPage, Piece } from '../../kinds/piece'
 import type { PictureInfo, PieceInfo } from '../../kinds/studio'
-import { change, useDraft } from '../bench/draft'
-import { ChoosePicture } from '../compose/ChoosePicture'
+import { ChoosePicture } from '../library/ChoosePicture'
 import { Sheet } from '../parts/Sheet'
+import { change, useDraft } from '../piece/draft'
 import { usePictures, useSite } from '../queries'
 import { ink, paper } from '../theme'
 
@@ -31,7 +31,7 @@ function firstPicture(doc: Piece, pictures: PictureInfo[]): string {
   return pictures.find(p => p.hash === first)?.hash ?? ''
 }
 
-/** The page of its own that a piece lives at: its address, how previews of its link look, and its QR code. */
+/** The piece’s own page: its address, the preview of its link, and its QR code. */
 export function OwnPageSheet({ info, faults: launching }: { info: PieceInfo; faults: { at: string; message: string }[] }) {
   const { doc, faults: saving } = useDraft()
   const site = useSite()
@@ -47,12 +47,12 @@ export function OwnPageSheet({ info, faults: launching }: { info: PieceInfo; fau
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2 }}>
         <Box sx={{ flex: 1 }}>
           <Typography variant="h3" component="h2">
-            Its own page
+            Own page
           </Typography>
           <Typography color="textSecondary">
             {site.pages
-              ? 'An address to share as a link or print as a QR code. The same design, counted as on the site; its reach and caps do not apply there.'
-              : 'This server has no port for pages of their own: start it with --pages-port.'}
+              ? 'An address to share as a link or print as a QR code. Same design, same results; its reach and frequency caps do not apply there.'
+              : 'This server has no port for own pages: start it with --pages-port.'}
           </Typography>
         </Box>
         <FormControlLabel
@@ -61,7 +61,7 @@ export function OwnPageSheet({ info, faults: launching }: { info: PieceInfo; fau
             <Switch
               checked={!!page}
               disabled={!site.pages && !page}
-              slotProps={{ input: { 'aria-label': 'Its own page' } }}
+              slotProps={{ input: { 'aria-label': 'Own page' } }}
               onChange={e => change(d => void (d.page = e.target.checked ? { address: slug(d.name), title: d.name } : undefined))}
             />
           }
@@ -118,7 +118,7 @@ export function OwnPageSheet({ info, faults: launching }: { info: PieceInfo; fau
       {live && site.pages && <Shared address={live.address} pages={site.pages} site={site.id} changed={live.address !== page?.address} />}
       {page && !live && (
         <Typography color="textSecondary" sx={{ mt: '12px' }}>
-          The link and its QR code are here once the piece is live with it.
+          The link and its QR code appear here once the piece is live.
         </Typography>
       )}
     </Sheet>
@@ -197,7 +197,7 @@ function Shared({ address, pages, site, changed }: { address: string; pages: str
         sx={{ width: 112, height: 112, flex: 'none', border: `1px solid ${paper.line}`, borderRadius: '6px', background: '#fff' }}
       />
       <Box sx={{ flex: 1, minWidth: 0 }}>
-        <Box sx={{ color: ink[2], fontSize: 13 }}>{changed ? 'Live now, until the changes are:' : 'Live at'}</Box>
+        <Box sx={{ color: ink[2], fontSize: 13 }}>{changed ? 'Live now, until the changes are launched:' : 'Live at'}</Box>
         <Box component="a" href={link} target="_blank" rel="noopener" sx={{ fontWeight: 600, overflowWrap: 'anywhere' }}>
           {link}
         </Box>
@@ -216,7 +216,7 @@ function Shared({ address, pages, site, changed }: { address: string; pages: str
           </Box>
         </Box>
         <Box sx={{ color: ink[2], fontSize: 13, mt: '8px' }}>
-          On your site, a link to this address opens the piece on the page where it can, and leads here otherwise. A button with{' '}
+          On your site, a link to this address opens the piece on the page itself where possible, and leads here otherwise. A button with{' '}
           <code>data-gobbet-open="{address}"</code> opens it too.
         </Box>
       </Box>

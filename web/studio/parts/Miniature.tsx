@@ -2,7 +2,7 @@ import Box from '@mui/material/Box'
 import { useEffect, useRef, useState } from 'react'
 import type { Drawing } from '../../kinds/piece'
 import { phoneWidth } from '../../page/paint'
-import { draw, erase } from '../../page/still'
+import { draw, erase } from './renderer'
 
 /** How wide the page is that a miniature shows. */
 const pageWidth = 1120

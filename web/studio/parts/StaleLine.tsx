@@ -2,7 +2,7 @@ import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import { apricot } from '../theme'
 
-/** Says that another window saved in between, with the two ways on. */
+/** Says that another window saved meanwhile, with what can be done about it. */
 export function StaleLine({ unsaved }: { unsaved: { stale: boolean; discard(): void; keepMine(): void } }) {
   if (!unsaved.stale) return null
   return (
@@ -19,12 +19,12 @@ export function StaleLine({ unsaved }: { unsaved: { stale: boolean; discard(): v
         color: apricot.ink,
       }}
     >
-      <Box sx={{ flex: 1, minWidth: 240, fontWeight: 600 }}>This was changed in another window. Your changes are still here.</Box>
+      <Box sx={{ flex: 1, minWidth: 240, fontWeight: 600 }}>This was changed in another window. Your changes are still here, unsaved.</Box>
       <Button size="small" variant="outlined" onClick={unsaved.discard}>
-        Discard mine
+        Discard my changes
       </Button>
       <Button size="small" variant="contained" onClick={unsaved.keepMine}>
-        Keep mine
+        Keep my changes
       </Button>
     </Box>
   )

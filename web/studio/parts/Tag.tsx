@@ -25,8 +25,8 @@ export function Tag({ look, children }: { look: keyof typeof looks; children: Re
 const states: Record<State, [keyof typeof looks, string]> = {
   live: ['live', 'Live'],
   draft: ['draft', 'Draft'],
-  resting: ['rest', 'Resting'],
-  over: ['rest', 'Over'],
+  paused: ['rest', 'Paused'],
+  over: ['rest', 'Ended'],
 }
 
 export const StateTag = ({ state }: { state: State }) => <Tag look={states[state][0]}>{states[state][1]}</Tag>

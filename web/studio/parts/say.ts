@@ -9,6 +9,9 @@ export const count = (n: number) => whole.format(n)
 /** 1 visitor, 2 visitors. */
 export const counted = (n: number, one: string, many = one + 's') => `${count(n)} ${n === 1 ? one : many}`
 
+/** The letters that variants go by. */
+export const letters = 'ABCDEFGHIJ'
+
 /** A share of one as percent, to one place. */
 export const percent = (share: number) => (share * 100).toFixed(1) + ' %'
 
@@ -19,7 +22,7 @@ export const between = ([low, high]: readonly [number, number]) => `${(low * 100
 export const points = (difference: number) => (difference < 0 ? '− ' : '+ ') + Math.abs(difference * 100).toFixed(1)
 
 /** A rate in a sentence, or why there is none. */
-export const rateOf = (m: Measure) => (m.rate === null ? 'Nobody saw it yet' : percent(m.rate))
+export const rateOf = (m: Measure) => (m.rate === null ? 'no visitors yet' : percent(m.rate))
 
 export const day = (iso: string) => new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
 

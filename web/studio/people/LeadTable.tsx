@@ -1,44 +1,65 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Drawer from '@mui/material/Drawer'
+import Skeleton from '@mui/material/Skeleton'
 import Table from '@mui/material/Table'
 import TableBody from '@mui/material/TableBody'
 import TableCell from '@mui/material/TableCell'
 import TableHead from '@mui/material/TableHead'
 import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
-import { useState } from 'react'
-import type { LeadRow } from '../../kinds/studio'
+import { useEffect, useState } from 'react'
+import type { LeadPage, LeadRow } from '../../kinds/studio'
+import { Loaded } from '../parts/Loaded'
 import { moment } from '../parts/say'
-import { usePeople } from '../queries'
+import { type LeadFilter, usePeople } from '../queries'
 import { plum } from '../theme'
 import { Person } from './Person'
 
-/** Leads, the latest first, in pages; a press shows all of one. */
-export function LeadTable({ search, piece, onTotal }: { search: string; piece: string; onTotal?(total: number): void }) {
+/** Leads, the latest first, in pages; a click shows all of one. */
+export function LeadTable({ filter, onTotal }: { filter: LeadFilter; onTotal?(total: number): void }) {
   const [trail, setTrail] = useState<string[]>([''])
+  const people = usePeople(filter, trail[trail.length - 1])
+  const total = people.data?.total
+  useEffect(() => {
+    if (total !== undefined) onTotal?.(total)
+  }, [total])
+  return (
+    <Loaded query={people} what="the people" placeholder={<Skeleton variant="rounded" height={320} />}>
+      {page => <Leads page={page} old={people.isPlaceholderData} filtered={Object.values(filter).some(Boolean)} trail={trail} onTrail={setTrail} />}
+    </Loaded>
+  )
+}
+
+interface LeadsProps {
+  page: LeadPage
+  /** A newer page is on its way. */
+  old: boolean
+  filtered: boolean
+  trail: string[]
+  onTrail(next: (trail: string[]) => string[]): void
+}
+
+function Leads({ page: data, old, filtered, trail, onTrail: setTrail }: LeadsProps) {
   const [open, setOpen] = useState<LeadRow | null>(null)
-  const { data, isPlaceholderData } = usePeople(search, piece, trail[trail.length - 1])
-  if (data && onTotal) queueMicrotask(() => onTotal(data.total))
-  if (!data) return null
   if (!data.leads.length)
     return (
       <Box sx={{ textAlign: 'center', py: '9vh', color: 'text.secondary' }}>
         <Typography variant="h2" sx={{ color: 'text.primary' }}>
-          {search ? 'Nobody is found by that' : 'Nobody yet'}
+          {filtered ? 'No people match' : 'No people yet'}
         </Typography>
-        {search ? 'Search by name, address or answer.' : 'Whoever leaves an address in a live piece appears here at once.'}
+        {filtered ? 'Change the search or the filters.' : 'Visitors who leave an email address in a live piece appear here at once.'}
       </Box>
     )
   return (
     <>
-      <Table sx={{ opacity: isPlaceholderData ? 0.6 : 1, tableLayout: 'fixed' }}>
+      <Table sx={{ opacity: old ? 0.6 : 1, tableLayout: 'fixed' }}>
         <TableHead>
           <TableRow>
             <TableCell sx={{ width: '30%' }}>Person</TableCell>
             <TableCell sx={{ width: '24%' }}>Piece</TableCell>
             <TableCell sx={{ width: '20%' }}>Page</TableCell>
-            <TableCell sx={{ width: '14%' }}>Came from</TableCell>
+            <TableCell sx={{ width: '14%' }}>Source</TableCell>
             <TableCell align="right" sx={{ width: '12%' }}>
               Last seen
             </TableCell>
@@ -46,7 +67,7 @@ export function LeadTable({ search, piece, onTotal }: { search: string; piece: s
         </TableHead>
         <TableBody>
           {data.leads.map(lead => {
-            // Of a piece, what was told it; the name as it was given there.
+            // The latest answers, and the name as it was given there.
             const [walk] = lead.walks
             const name = walk?.name || lead.name
             return (
@@ -109,12 +130,12 @@ export function LeadTable({ search, piece, onTotal }: { search: string; piece: s
       <Box sx={{ display: 'flex', gap: 1, mt: 1.5 }}>
         {trail.length > 1 && (
           <Button variant="outlined" size="small" onClick={() => setTrail(t => t.slice(0, -1))}>
-            Later ones
+            Newer
           </Button>
         )}
         {data.next && (
           <Button variant="outlined" size="small" onClick={() => setTrail(t => [...t, data.next])}>
-            Earlier ones
+            Older
           </Button>
         )}
       </Box>

@@ -1,45 +1,138 @@
 import Download from '@mui/icons-material/Download'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
+import MenuItem from '@mui/material/MenuItem'
 import OutlinedInput from '@mui/material/OutlinedInput'
+import Select from '@mui/material/Select'
 import Typography from '@mui/material/Typography'
 import { useDeferredValue, useState } from 'react'
+import { useSearchParams } from 'react-router'
+import { DateField } from '../parts/DateTimeField'
 import { Sheet } from '../parts/Sheet'
 import { counted } from '../parts/say'
-import { useSite } from '../queries'
+import { Title } from '../parts/Title'
+import { wallIn } from '../parts/zone'
+import { type LeadFilter, useFacts, usePieceNames, useSite } from '../queries'
 import { LeadTable } from './LeadTable'
 
-/** Everyone who left a way to be reached. */
+const periods: [string, string][] = [
+  ['', 'All time'],
+  ['7', 'Last 7 days'],
+  ['28', 'Last 28 days'],
+  ['90', 'Last 90 days'],
+  ['custom', 'Custom…'],
+]
+
+/** Everyone who left a way to be reached; the filters are in the address, and go into the export. */
 export function People() {
-  const site = useSite().id
-  const [search, setSearch] = useState('')
+  const site = useSite()
+  const [query, setQuery] = useSearchParams()
   const [total, setTotal] = useState<number | null>(null)
-  const asked = useDeferredValue(search.trim())
+  const names = usePieceNames().data ?? []
+  const sources = useFacts().data?.facts.find(f => f.name === 'source.channel')?.values ?? []
+  const of = (key: string) => query.get(key) ?? ''
+  const put = (change: Record<string, string>) =>
+    setQuery(
+      q => {
+        for (const [key, value] of Object.entries(change)) value ? q.set(key, value) : q.delete(key)
+        return q
+      },
+      { replace: true },
+    )
+  const period = of('period')
+  const day = (ago: number) => wallIn(site.zone, new Date(Date.now() - ago * 86_400_000)).slice(0, 10)
+  const custom = period === 'custom'
+  const filter: LeadFilter = {
+    q: useDeferredValue(of('q').trim()),
+    piece: of('piece'),
+    source: of('source'),
+    from: custom ? of('from') : Number(period) ? day(Number(period) - 1) : '',
+    to: custom ? of('to') : '',
+  }
+  const filtered = Object.values(filter).some(Boolean)
   return (
     <Box component="main" sx={{ p: '22px 26px 40px', maxWidth: 1300, width: '100%', mx: 'auto' }}>
-      <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 2, mb: '16px' }}>
+      <Title of="People" />
+      <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 2, mb: '14px', flexWrap: 'wrap' }}>
         <Box sx={{ flex: 1 }}>
           <Typography variant="h1">People</Typography>
           <Typography color="textSecondary" aria-live="polite">
-            {total === null ? ' ' : asked ? `${counted(total, 'person', 'people')} found` : `${counted(total, 'person', 'people')} left an address`}
+            {total === null
+              ? '\u00a0'
+              : filtered
+                ? `${counted(total, 'person', 'people')} found`
+                : `${counted(total, 'person', 'people')} left an email address`}
           </Typography>
         </Box>
         <OutlinedInput
           size="small"
           type="search"
-          placeholder="Name, address or answer"
-          value={search}
-          onChange={e => setSearch(e.target.value)}
+          placeholder="Name, email, answer or piece"
+          value={of('q')}
+          onChange={e => put({ q: e.target.value })}
           inputProps={{ 'aria-label': 'Search people', maxLength: 200 }}
-          sx={{ width: 270 }}
+          sx={{ width: 250 }}
         />
-        <Button variant="outlined" startIcon={<Download />} href={`/api/sites/${site}/people.csv?${new URLSearchParams({ q: asked })}`} download>
-          CSV
+        <Button variant="outlined" startIcon={<Download />} href={`/api/sites/${site.id}/people.csv?${new URLSearchParams({ ...filter })}`} download>
+          Export CSV
         </Button>
       </Box>
+      <Box role="group" aria-label="Filters" sx={{ display: 'flex', gap: 1, mb: '14px', flexWrap: 'wrap', alignItems: 'center' }}>
+        <Filter label="Piece" value={filter.piece} all="All pieces" options={names.map(p => [p.id, p.name])} onChange={piece => put({ piece })} />
+        <Filter label="Source" value={filter.source} all="All sources" options={sources.map(s => [s, s])} onChange={source => put({ source })} />
+        <Filter
+          label="Period"
+          value={period}
+          all="All time"
+          options={periods.slice(1)}
+          onChange={p => put({ period: p, from: p === 'custom' ? day(6) : '', to: '' })}
+        />
+        {custom && (
+          <>
+            <DateField label="From" value={filter.from} onChange={from => put({ from })} />
+            <DateField label="To" value={filter.to} onChange={to => put({ to })} />
+          </>
+        )}
+        {filtered && (
+          <Button size="small" onClick={() => setQuery({}, { replace: true })}>
+            Clear filters
+          </Button>
+        )}
+      </Box>
       <Sheet>
-        <LeadTable key={asked} search={asked} piece="" onTotal={setTotal} />
+        <LeadTable key={JSON.stringify(filter)} filter={filter} onTotal={setTotal} />
       </Sheet>
     </Box>
+  )
+}
+
+interface FilterProps {
+  label: string
+  value: string
+  /** What is shown where nothing is picked. */
+  all: string
+  options: readonly (readonly [string, string])[]
+  onChange(value: string): void
+}
+
+function Filter({ label, value, all, options, onChange }: FilterProps) {
+  return (
+    <Select
+      size="small"
+      displayEmpty
+      value={value}
+      onChange={e => onChange(e.target.value)}
+      inputProps={{ 'aria-label': label }}
+      MenuProps={{ slotProps: { paper: { sx: { maxHeight: 420 } } } }}
+      sx={{ fontSize: 14, minWidth: 130, maxWidth: 260 }}
+    >
+      <MenuItem value="">{all}</MenuItem>
+      {options.map(([key, name]) => (
+        <MenuItem key={key} value={key}>
+          {name}
+        </MenuItem>
+      ))}
+      {value && !options.some(([key]) => key === value) && <MenuItem value={value}>{value}</MenuItem>}
+    </Select>
   )
 }

@@ -6,9 +6,10 @@ import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { LeadRow, WalkRow } from '../../kinds/studio'
 import { counted, moment } from '../parts/say'
+import { useAddress } from '../queries'
 import { paper } from '../theme'
 
-/** One person, and what they told each piece, the latest first. */
+/** One person and their answers to each piece, the latest first. */
 export function Person({ lead, onClose }: { lead: LeadRow; onClose(): void }) {
   return (
     <Box role="dialog" aria-label={lead.name || lead.email} sx={{ width: 420, maxWidth: '92vw', p: '20px 24px', background: paper.sheet, minHeight: '100%' }}>
@@ -39,13 +40,14 @@ export function Person({ lead, onClose }: { lead: LeadRow; onClose(): void }) {
   )
 }
 
-/** What was told one piece at one time. */
+/** The answers to one piece at one time. */
 function Answered({ walk }: { walk: WalkRow }) {
+  const at = useAddress()
   return (
     <Box component="section" aria-label={`${walk.piece}, ${moment(walk.at)}`} sx={{ mt: '18px', pt: '12px', borderTop: `1px solid ${paper.line}` }}>
       <Box sx={{ display: 'flex', gap: 1, alignItems: 'baseline', mb: '8px' }}>
         <Typography variant="h3" sx={{ flex: 1, fontSize: 15.5 }}>
-          <Link to={`/pieces/${walk.piece_id}/split`}>{walk.piece}</Link>
+          <Link to={at(`/pieces/${walk.piece_id}/split`)}>{walk.piece}</Link>
         </Typography>
         <Typography variant="body2" color="textSecondary">
           {moment(walk.at)}
@@ -58,7 +60,7 @@ function Answered({ walk }: { walk: WalkRow }) {
             .map(([key, answer]): [string, ReactNode] => [key.replaceAll('_', ' '), answer]),
           ['Variant', walk.variant],
           ['Page', walk.page],
-          ['Came from', [walk.channel, walk.campaign, walk.referrer].filter(Boolean).join(' · ')],
+          ['Source', [walk.channel, walk.campaign, walk.referrer].filter(Boolean).join(' · ')],
         ]}
       />
     </Box>

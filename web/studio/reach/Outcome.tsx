@@ -49,7 +49,7 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
           <Figure figure={r.typical_wait === null ? '–' : clock(r.typical_wait)} under="typical wait" name="wait" />
           <Figure figure={count(r.held)} under="held back by caps and hours" name="held" />
           {lost > 0 && <Figure figure={count(lost)} under={`lost to ${named(r.lost)}`} bad name="lost" />}
-          {r.lost_to_house > 0 && <Figure figure={count(r.lost_to_house)} under="lost to the site's own limits" bad name="house" />}
+          {r.lost_to_site > 0 && <Figure figure={count(r.lost_to_site)} under="lost to the site's own limits" bad name="house" />}
         </Box>
       </Foot>
       <Box sx={{ color: ink[2], fontSize: 13 }}>

@@ -3,10 +3,10 @@ import CircularProgress from '@mui/material/CircularProgress'
 import Typography from '@mui/material/Typography'
 import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import type { Rehearsal } from '../../kinds/studio'
-import { change, useDraft } from '../bench/draft'
-import { History, historyKeys } from '../bench/History'
-import { Desk } from '../parts/Desk'
 import { Sheet } from '../parts/Sheet'
+import { TwoColumns } from '../parts/TwoColumns'
+import { change, useDraft } from '../piece/draft'
+import { historyKeys, UndoButtons } from '../piece/UndoButtons'
 import { useFacts, useReaches } from '../queries'
 import { ink, paper } from '../theme'
 import { type Builder, BuilderContext } from './builder'
@@ -58,7 +58,7 @@ export function Reach() {
     change: (next, belongsTo = '') => change(d => void (d.rule = next), belongsTo),
   }
   return (
-    <Desk>
+    <TwoColumns>
       <Sheet sx={{ p: '16px 20px 16px' }}>
         <Box sx={{ display: 'flex', alignItems: 'center', gap: '14px' }}>
           <Typography variant="h2">Show it when</Typography>
@@ -70,7 +70,7 @@ export function Reach() {
               })
             }
           />
-          <History />
+          <UndoButtons />
           <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', width: 205, color: ink[2], fontSize: 12.5 }}>
             page views left, last
             <WordSelect
@@ -113,6 +113,6 @@ export function Reach() {
         <Outcome rehearsal={rehearsal.data as Rehearsal | undefined} error={rehearsal.error} format={doc.format} />
       </Sheet>
       <TryVisitor doc={tried} piece={id} book={book} />
-    </Desk>
+    </TwoColumns>
   )
 }

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 import type { Piece } from '../../kinds/piece'
 import type { ReachDraft } from '../../kinds/studio'
-import { useDraft } from '../bench/draft'
+import { useDraft } from '../piece/draft'
 import { useRehearsal } from '../queries'
 import { rooted } from './rules'
 
@@ -28,7 +28,7 @@ export function useDraftRehearsal(days: number) {
 }
 
 /** What there is to settle: in the document, and as its rehearsal has it. */
-export function useNotes() {
+export function useChecks() {
   const notes = useDraft(s => s.notes)
   const rehearsed = useDraftRehearsal(28).data?.notes
   return rehearsed?.length ? [...notes, ...rehearsed] : notes

@@ -1,20 +1,25 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Skeleton from '@mui/material/Skeleton'
 import TextField from '@mui/material/TextField'
 import ToggleButton from '@mui/material/ToggleButton'
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
 import Typography from '@mui/material/Typography'
-import { type FormEvent, useState } from 'react'
-import { Link } from 'react-router'
+import { type FormEvent, useDeferredValue, useState } from 'react'
 import type { CodesAnswer, PoolInfo } from '../../kinds/studio'
-import { api, type Trouble } from '../api'
+import { api, type Trouble, upload } from '../api'
+import { confirm } from '../parts/Confirm'
+import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
-import { count, counted } from '../parts/say'
-import { tell } from '../parts/Told'
-import { client, usePools, useSite } from '../queries'
+import { count, counted, moment } from '../parts/say'
+import { Title } from '../parts/Title'
+import { toast } from '../parts/toast'
+import { Used } from '../parts/Used'
+import { client, usePoolCodes, usePools, useSite } from '../queries'
 import { apricot, brick, ink, paper } from '../theme'
-import { SitePlace } from './Places'
+import { SitePage } from './SitePage'
 
 const few = 20
 
@@ -23,78 +28,152 @@ type Way = 'typed' | 'pattern' | 'file'
 /** Pools of codes, of which each visitor gets their own. */
 export function Codes() {
   const site = useSite().id
-  const pools = usePools().data ?? []
+  const pools = usePools()
   const [to, setTo] = useState<PoolInfo | null>(null)
-  const remove = async (p: PoolInfo) => {
-    try {
-      await api('DELETE', `/sites/${site}/pools/${p.id}`)
-      client.invalidateQueries({ queryKey: ['pools', site] })
-    } catch (e) {
-      tell((e as Trouble).message, true)
-    }
-  }
+  const [open, setOpen] = useState('')
+  const remove = (p: PoolInfo) =>
+    confirm({
+      title: `Delete the pool “${p.name}”?`,
+      text: `Its ${counted(p.left + p.given, 'code')} are deleted with it. This cannot be undone.`,
+      verb: 'Delete',
+      run: async () => {
+        try {
+          await api('DELETE', `/sites/${site}/pools/${p.id}`)
+        } catch (e) {
+          toast((e as Trouble).message, true)
+        }
+        client.invalidateQueries({ queryKey: ['pools', site] })
+      },
+    })
   return (
-    <SitePlace>
+    <SitePage>
+      <Title of="Codes" />
       <Sheet bitten>
         <Typography variant="h2">Pools</Typography>
         <Typography color="textSecondary" sx={{ mb: 1 }}>
-          A code block or a prize that takes from a pool gives each visitor a code of their own, the same one whenever they come back.
+          A code block or a prize that uses a pool gives each visitor a code of their own, and the same one whenever they come back.
         </Typography>
-        {pools.map(p => (
-          <Box
-            key={p.id}
-            sx={{
-              display: 'grid',
-              gridTemplateColumns: '1fr 110px 110px auto',
-              gap: 2,
-              py: '8px',
-              borderTop: `1px solid ${paper.line}`,
-              alignItems: 'center',
-              fontSize: 13.5,
-            }}
-          >
-            <Box>
-              <b>{p.name}</b>
-              <Box sx={{ fontSize: 12.5, color: ink[2] }}>
-                {p.used.length
-                  ? p.used.map((u, i) => (
-                      <span key={u.id}>
-                        {i > 0 && ', '}
-                        <Link to={`/pieces/${u.id}/compose`}>{u.name}</Link>
-                      </span>
-                    ))
-                  : 'not used'}
-              </Box>
-            </Box>
-            <Box component="span" sx={{ color: p.left < few ? apricot.ink : ink[1], fontWeight: p.left < few ? 700 : 400 }}>
-              {count(p.left)} left{p.left < few && p.used.length > 0 && ': add some'}
-            </Box>
-            <Box component="span" sx={{ color: ink[2] }}>
-              {count(p.given)} given
-            </Box>
-            <Box>
-              <Button size="small" onClick={() => setTo(p)}>
-                Add codes
-              </Button>
-              <Button size="small" component="a" href={`/api/sites/${site}/pools/${p.id}/codes.csv`} download>
-                CSV
-              </Button>
-              {p.used.length === 0 && (
-                <Button size="small" onClick={() => remove(p)}>
-                  Delete
-                </Button>
-              )}
-            </Box>
-          </Box>
-        ))}
-        {pools.length === 0 && <Typography color="textSecondary">No pools yet. Make one below.</Typography>}
+        <Loaded query={pools} what="the pools" placeholder={<Skeleton variant="rounded" height={90} />}>
+          {list => (
+            <>
+              {list.length === 0 && <Typography color="textSecondary">No pools yet. Create one below.</Typography>}
+              {list.map(p => (
+                <Box key={p.id} sx={{ borderTop: `1px solid ${paper.line}` }}>
+                  <Box
+                    sx={{
+                      display: 'grid',
+                      gridTemplateColumns: 'minmax(0, 1fr) 110px 90px auto',
+                      gap: 2,
+                      py: '8px',
+                      alignItems: 'center',
+                      fontSize: 13.5,
+                    }}
+                  >
+                    <Box>
+                      <b>{p.name}</b>
+                      <Used used={p.used} />
+                    </Box>
+                    <Box component="span" sx={{ color: p.left < few ? apricot.ink : ink[1], fontWeight: p.left < few ? 700 : 400 }}>
+                      {count(p.left)} left{p.left < few && p.used.length > 0 && ': add more'}
+                    </Box>
+                    <Box component="span" sx={{ color: ink[2] }}>
+                      {count(p.given)} given
+                    </Box>
+                    <Box sx={{ '& > *': { minWidth: 0 } }}>
+                      <Button size="small" onClick={() => setOpen(open === p.id ? '' : p.id)} aria-expanded={open === p.id}>
+                        {open === p.id ? 'Hide codes' : 'Show codes'}
+                      </Button>
+                      <Button size="small" onClick={() => setTo(p)}>
+                        Add codes
+                      </Button>
+                      <Button size="small" component="a" href={`/api/sites/${site}/pools/${p.id}/codes.csv`} download>
+                        Export CSV
+                      </Button>
+                      {p.used.length === 0 && (
+                        <Button size="small" onClick={() => remove(p)}>
+                          Delete
+                        </Button>
+                      )}
+                    </Box>
+                  </Box>
+                  {open === p.id && <PoolCodes pool={p.id} />}
+                </Box>
+              ))}
+            </>
+          )}
+        </Loaded>
       </Sheet>
-      <AddCodes key={to?.id ?? ''} to={to} pools={pools} onDone={() => setTo(null)} />
-    </SitePlace>
+      <AddCodes key={to?.id ?? ''} to={to} pools={pools.data ?? []} onDone={() => setTo(null)} />
+    </SitePage>
   )
 }
 
-/** Puts codes into a pool: pasted, made by a pattern, or from a file. */
+/** The codes of a pool, with who has which. */
+function PoolCodes({ pool }: { pool: string }) {
+  const [search, setSearch] = useState('')
+  const codes = usePoolCodes(pool, useDeferredValue(search.trim()))
+  return (
+    <Box sx={{ background: paper.bench, borderRadius: '8px', p: '10px 14px', mb: '10px' }}>
+      <OutlinedInput
+        size="small"
+        type="search"
+        value={search}
+        onChange={e => setSearch(e.target.value)}
+        placeholder="Code or email"
+        inputProps={{ 'aria-label': 'Search codes', maxLength: 200 }}
+        sx={{ width: 240, mb: 1 }}
+      />
+      <Loaded query={codes} what="the codes" placeholder={<Skeleton variant="rounded" height={120} />}>
+        {data => {
+          const rows = data.pages.flatMap(p => p.codes)
+          return (
+            <>
+              <Box
+                component="table"
+                sx={{
+                  width: '100%',
+                  borderCollapse: 'collapse',
+                  fontSize: 13.5,
+                  '& th': { textAlign: 'start', color: ink[2], fontWeight: 600 },
+                  '& td, & th': { p: '3px 8px 3px 0' },
+                }}
+              >
+                <thead>
+                  <tr>
+                    <th>Code</th>
+                    <th>Given to</th>
+                    <th>Piece</th>
+                    <th>When</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {rows.map(r => (
+                    <tr key={r.code}>
+                      <td>
+                        <code>{r.code}</code>
+                      </td>
+                      <td>{r.email || (r.given_at ? 'a visitor without an email' : <span style={{ color: ink[2] }}>nobody yet</span>)}</td>
+                      <td>{r.piece}</td>
+                      <td>{r.given_at && moment(r.given_at)}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </Box>
+              {rows.length === 0 && <Typography color="textSecondary">{search ? 'No codes match.' : 'This pool is empty.'}</Typography>}
+              {codes.hasNextPage && (
+                <Button size="small" onClick={() => codes.fetchNextPage()} disabled={codes.isFetching}>
+                  Show more
+                </Button>
+              )}
+            </>
+          )
+        }}
+      </Loaded>
+    </Box>
+  )
+}
+
+/** Adds codes to a pool: typed, generated by a pattern, or from a file. */
 function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[]; onDone(): void }) {
   const site = useSite().id
   const [way, setWay] = useState<Way>('typed')
@@ -104,6 +183,7 @@ function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[
   const [many, setMany] = useState('100')
   const [file, setFile] = useState<File | null>(null)
   const [busy, setBusy] = useState(false)
+  const [sent, setSent] = useState(0)
   const [trouble, setTrouble] = useState<Trouble | null>(null)
   const lines = [...codes.split('\n').entries()].filter(([, c]) => c.trim())
   const given = lines.map(([, c]) => c)
@@ -115,11 +195,11 @@ function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[
     try {
       const done =
         way === 'file'
-          ? await api<CodesAnswer>('PUT', `${at}/file?name=${encodeURIComponent(called)}`, file!)
+          ? await upload<CodesAnswer>(`${at}/file?name=${encodeURIComponent(called)}`, file!, setSent, 'PUT')
           : await api<CodesAnswer>('PUT', at, way === 'typed' ? { name: called, codes: given } : { name: called, pattern, count: Number(many) || 0 })
       client.invalidateQueries({ queryKey: ['pools', site] })
       const twice = done.came - done.added
-      tell(`${counted(done.added, 'code')} added.${twice ? ` ${counted(twice, 'code')} had been there already.` : ''}`)
+      toast(`${counted(done.added, 'code')} added.${twice ? ` ${counted(twice, 'code')} were in the pool already.` : ''}`)
       setName('')
       setCodes('')
       setFile(null)
@@ -139,7 +219,7 @@ function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[
   return (
     <Sheet component="form" onSubmit={submit as never}>
       <Typography variant="h2" sx={{ mb: 1.5 }}>
-        {to ? `More codes for ${to.name}` : 'New pool'}
+        {to ? `Add codes to ${to.name}` : 'New pool'}
       </Typography>
       <Box sx={{ display: 'grid', gap: 2 }}>
         {!to && (
@@ -171,7 +251,7 @@ function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[
                 ? `${wrongLine ? `Line ${wrongLine} ` : 'These '}${fault('codes')!.message}`
                 : given.length
                   ? counted(given.length, 'code')
-                  : 'From your shop: each should work once.'
+                  : 'Codes from your shop that each work once.'
             }
           />
         )}
@@ -182,7 +262,9 @@ function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[
               value={pattern}
               onChange={e => setPattern(e.target.value)}
               error={!!fault('pattern')}
-              helperText={fault('pattern') ? `The pattern ${fault('pattern')!.message}.` : '# is a digit, ? a letter, * either. Take them to your shop as CSV.'}
+              helperText={
+                fault('pattern') ? `The pattern ${fault('pattern')!.message}.` : '# is a digit, ? a letter, * either. Export them as CSV for your shop.'
+              }
               slotProps={{ htmlInput: { maxLength: 60, spellCheck: false } }}
             />
             <TextField
@@ -206,11 +288,11 @@ function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[
                 ? fileLine
                   ? `Line ${Number(fileLine) + 1} ${inFile.message}.`
                   : `The file ${inFile.message}.`
-                : 'The column called “code”, or the first one. Up to a million codes; what is there already is left out.'}
+                : 'Uses the column named “code”, or the first column. Up to a million codes; duplicates are skipped.'}
             </Typography>
           </Box>
         )}
-        {busy && <LinearProgress aria-label="Adding codes" />}
+        {busy && <LinearProgress aria-label="Adding codes" variant={way === 'file' && sent < 1 ? 'determinate' : 'indeterminate'} value={100 * sent} />}
         {trouble && !trouble.faults.length && (
           <Typography role="alert" sx={{ color: brick.main, fontWeight: 600 }}>
             {trouble.message}
@@ -231,7 +313,7 @@ function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[
   )
 }
 
-/** A short name for a pool that no other has. */
+/** An id for a pool that no other has. */
 function idOf(name: string, pools: PoolInfo[]): string {
   const plain =
     name

@@ -2,32 +2,41 @@ import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { api, type Trouble } from '../api'
+import { confirm } from '../parts/Confirm'
+import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { counted, moment } from '../parts/say'
-import { tell } from '../parts/Told'
+import { toast } from '../parts/toast'
 import { client, useHealth, useSite } from '../queries'
 import { apricot, ink, paper } from '../theme'
 
-/** How the site is wired up: what is in the way, and which data of its own it records. */
+/** How the site is connected: problems, and which site data is recorded. */
 export function Health() {
   const site = useSite().id
-  const { data, error, refetch } = useHealth()
-  if (error)
+  const health = useHealth()
+  const { data } = health
+  if (!data)
     return (
       <Sheet aria-label="Connection">
         <Typography variant="h2">Connection</Typography>
-        <Typography role="alert">
-          {error.message} <Button onClick={() => refetch()}>Try again</Button>
-        </Typography>
+        <Loaded query={health} what="the state of the connection">
+          {() => null}
+        </Loaded>
       </Sheet>
     )
-  if (!data) return null
-  const remove = async (name: string) => {
+  const remove = (name: string) =>
+    confirm({
+      title: `Stop recording “${name}”?`,
+      text: 'Visits recorded from now on do not have it. It is recorded again if your pages go on sending it.',
+      verb: 'Remove',
+      run: () => forget(name),
+    })
+  const forget = async (name: string) => {
     try {
       await api('DELETE', `/sites/${site}/data-names/${encodeURIComponent(name)}`)
       client.invalidateQueries({ queryKey: ['health', site] })
     } catch (e) {
-      tell((e as Trouble).message, true)
+      toast((e as Trouble).message, true)
     }
   }
   const refused = data.refused.find(r => r.kind === 'data_name')
@@ -36,27 +45,27 @@ export function Health() {
       <Typography variant="h2">Connection</Typography>
       {data.proxy ? (
         <Warning>
-          All visitors seem to come from one address, {data.proxy}: a proxy that Gobbet was not told about. Limits on how much one visitor may send then hold
-          for all of them together, and countries cannot be told. Whoever runs Gobbet should start it with <code>--proxy {data.proxy}</code>.
+          All visitors seem to come from one address, {data.proxy}: a proxy that Gobbet does not know about. Limits per visitor then count all of them together,
+          and countries are unknown. Whoever runs Gobbet should start it with <code>--proxy {data.proxy}</code>.
         </Warning>
       ) : (
-        <Typography color="textSecondary">Visitors’ addresses are seen as they are.</Typography>
+        <Typography color="textSecondary">Visitors’ addresses are seen correctly.</Typography>
       )}
       {refused && (
         <Warning>
           {counted(refused.times, 'value')} of the site’s own data {refused.times === 1 ? 'was' : 'were'} not recorded in the last {data.refused_days} days:
-          there are {data.most_data_names} names already. The latest was “{refused.example}”, {moment(refused.last_at)}. Remove names that are not needed, or
-          have your pages send fewer.
+          there are already {data.most_data_names} names. The latest was “{refused.example}”, {moment(refused.last_at)}. Remove names you do not need, or send
+          fewer.
         </Warning>
       )}
       <Box>
         <Typography variant="h3" sx={{ mb: '4px' }}>
-          Recorded data
+          Site data
         </Typography>
         <Typography color="textSecondary" sx={{ mb: 1 }}>
           {data.data_names.length
-            ? `${data.data_names.length} of ${data.most_data_names} names that your pages send data under. Conditions and rehearsals can use each.`
-            : 'What your pages tell with gobbet.push({ data: … }) is listed here, for conditions and rehearsals to use.'}
+            ? `${data.data_names.length} of ${data.most_data_names} names under which your pages send data. Conditions and rehearsals can use them.`
+            : 'Data that your pages send with gobbet.push({ data: … }) is listed here. Conditions and rehearsals can use it.'}
         </Typography>
         <Box component="ul" sx={{ listStyle: 'none', m: 0, p: 0, display: 'flex', flexWrap: 'wrap', gap: '6px' }}>
           {data.data_names.map(name => (

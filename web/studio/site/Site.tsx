@@ -7,14 +7,15 @@ import type { SiteInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { Sheet } from '../parts/Sheet'
 import { StaleLine } from '../parts/StaleLine'
+import { Title } from '../parts/Title'
 import { useUnsaved } from '../parts/unsaved'
 import { client, setSite, useSite } from '../queries'
 import { ink, moss, paper } from '../theme'
+import { Frequency } from './Frequency'
 import { Health } from './Health'
-import { Manners } from './Manners'
-import { SitePlace } from './Places'
+import { SitePage } from './SitePage'
 
-/** The line that puts Gobbet on the site, and where it may be. */
+/** The script that installs Gobbet on the site, and what is set for the whole site. */
 export function Site() {
   const site = useSite()
   const line = `<script async src="${location.origin}/v1/gobbet.js" data-site="${site.key}"></script>`
@@ -44,11 +45,12 @@ export function Site() {
   const wrongOrigin = fault('origins')
   const wrongLine = wrongOrigin?.at.match(/\[(\d+)\]/)?.[1]
   return (
-    <SitePlace>
+    <SitePage>
+      <Title of="Site settings" />
       <Sheet bitten>
-        <Typography variant="h2">One line on every page</Typography>
+        <Typography variant="h2">Install the script</Typography>
         <Typography color="textSecondary" sx={{ mb: 1.5 }}>
-          Put it into the head, or before the body ends, once. What you put live then shows by itself.
+          Paste this line once into every page, in the head or before {'</body>'}. Pieces you launch then show by themselves.
         </Typography>
         <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center', background: ink[1], color: '#f2eaf2', borderRadius: '8px', p: '12px 14px' }}>
           <Box component="code" sx={{ flex: 1, fontSize: 13, overflowWrap: 'anywhere', fontFamily: 'ui-monospace, monospace' }}>
@@ -66,7 +68,7 @@ export function Site() {
         </Box>
       </Sheet>
       <Sheet component={'form' as never} onSubmit={submit as never} sx={{ display: 'grid', gap: 2, p: '18px 20px 22px' }} onChange={() => setSaved(false)}>
-        <Typography variant="h2">The site</Typography>
+        <Typography variant="h2">Site</Typography>
         <TextField
           label="Name"
           value={name}
@@ -76,7 +78,7 @@ export function Site() {
           slotProps={{ htmlInput: { maxLength: 120 } }}
         />
         <TextField
-          label="Domains, one a line"
+          label="Domains, one per line"
           multiline
           minRows={3}
           value={origins}
@@ -85,7 +87,7 @@ export function Site() {
           helperText={
             wrongOrigin
               ? `${wrongLine ? `“${given[+wrongLine]}” ` : ''}${wrongOrigin.message}`
-              : 'Pages of other domains get nothing, even with the line above.'
+              : 'Only pages of these domains show pieces, even with the script installed.'
           }
         />
         <TextField
@@ -93,7 +95,7 @@ export function Site() {
           value={zone}
           onChange={e => put({ zone: e.target.value })}
           error={!!fault('zone')}
-          helperText={fault('zone')?.message ?? 'Days in reports and times in rules are in this zone.'}
+          helperText={fault('zone')?.message ?? 'Days in reports and times in rules use this zone.'}
           slotProps={{ htmlInput: { maxLength: 60, list: 'zones' } }}
         />
         <datalist id="zones">
@@ -113,14 +115,14 @@ export function Site() {
           )}
           {saved && (
             <Typography role="status" sx={{ color: moss.ink, fontWeight: 600 }}>
-              ✓ Saved, and in force within a second
+              ✓ Saved, in effect within a second
             </Typography>
           )}
           {trouble && !trouble.faults.length && <Typography role="alert">{trouble.message}</Typography>}
         </Box>
       </Sheet>
-      <Manners />
+      <Frequency />
       <Health />
-    </SitePlace>
+    </SitePage>
   )
 }

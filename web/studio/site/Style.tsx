@@ -12,28 +12,33 @@ import type { Drawing } from '../../kinds/piece'
 import type { SiteInfo } from '../../kinds/studio'
 import type { Font, Kit } from '../../kinds/style'
 import { api, type Trouble } from '../api'
-import { fonts } from '../compose/fonts'
+import { fonts } from '../compose/settings/fonts'
+import { ColourField } from '../parts/ColourField'
 import { contrast, NumberField } from '../parts/fields'
+import { LeaveGuard } from '../parts/LeaveGuard'
+import { LoadError } from '../parts/Loaded'
 import { Miniature } from '../parts/Miniature'
-import { PaintField } from '../parts/Paint'
 import { Sheet } from '../parts/Sheet'
 import { StaleLine } from '../parts/StaleLine'
-import { counted } from '../parts/say'
+import { count, counted } from '../parts/say'
 import { StateTag } from '../parts/Tag'
-import { tell } from '../parts/Told'
+import { Title } from '../parts/Title'
+import { toast } from '../parts/toast'
 import { useUnsaved } from '../parts/unsaved'
-import { client, setSite, useKitUses, useSite } from '../queries'
+import { client, setSite, useAddress, useKitUses, useSite } from '../queries'
 import { apricot, brick, ink, moss, paper } from '../theme'
 import { colorsIn } from './logo'
-import { SitePlace } from './Places'
+import { SitePage } from './SitePage'
 
 const always = ['background', 'ink', 'accent', 'accent_ink', 'soft']
 const plainKit: Kit = { colors: [], text: 'sans', heading: 'sans', corners: 0, button: { corners: 0, weight: 600 }, field: { corners: 0 } }
 
-/** The site's style: changed once, and every piece that follows it changes with it. */
+/** The style kit: what is changed here changes in every piece that follows it. */
 export function Style() {
   const site = useSite()
-  const uses = useKitUses().data ?? []
+  const query = useKitUses()
+  const uses = query.data ?? []
+  const at = useAddress()
   const unsaved = useUnsaved(`kit:${site.id}`, site.kit, site.kit_version)
   const { value: kit, changed } = unsaved
   const [trouble, setTrouble] = useState<Trouble | null>(null)
@@ -46,22 +51,25 @@ export function Style() {
       how(next)
       return next
     })
+  const liveUses = uses.filter(u => u.state === 'live').length
   const color = (id: string) => kit.colors.find(c => c.id === id)?.value ?? '#000000'
   const fault = (at: string) => trouble?.faults.find(f => f.at.startsWith(at))?.message
   const save = async () => {
     setBusy(true)
+    let saved = false
     try {
       setSite(await api<SiteInfo>('PUT', `/sites/${site.id}/kit`, { version: unsaved.version, kit }))
       unsaved.discard()
+      saved = true
       setTrouble(null)
-      for (const key of ['kit-uses', 'starts', 'board']) client.invalidateQueries({ queryKey: [key] })
-      const live = uses.filter(u => u.state === 'live').length
-      tell(live ? `Saved. ${counted(live, 'live piece')} ${live === 1 ? 'follows' : 'follow'} from now on.` : 'Saved.')
+      for (const key of ['kit-uses', 'templates', 'board']) client.invalidateQueries({ queryKey: [key, site.id] })
+      toast(liveUses ? `Saved, also in ${counted(liveUses, 'live piece')}.` : 'Saved.')
     } catch (e) {
       if ((e as Trouble).status === 409) await client.invalidateQueries({ queryKey: ['me'] })
       else setTrouble(e as Trouble)
     }
     setBusy(false)
+    return saved
   }
   const addColor = (value: string) =>
     set(k => {
@@ -70,15 +78,44 @@ export function Style() {
       k.colors.push({ id: `color${n}`, name: `Colour ${n}`, value })
     })
   const pairs = [
-    ['Words on the background', 'ink', 'background'],
-    ['Words on the wash', 'ink', 'soft'],
-    ['Words on buttons', 'accent_ink', 'accent'],
-    ['Accent on the background', 'accent', 'background'],
+    ['Text on background', 'ink', 'background'],
+    ['Text on boxes', 'ink', 'soft'],
+    ['Button text on buttons', 'accent_ink', 'accent'],
+    ['Buttons on background', 'accent', 'background'],
   ]
   return (
-    <SitePlace wide>
+    <SitePage wide>
+      <Title of="Style kit" />
+      <LeaveGuard unsaved={changed ? 'the style kit' : ''} save={save} />
+      {query.isError && <LoadError what="the pieces that follow" error={query.error} retry={query.refetch} />}
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 430px', gap: '18px', alignItems: 'start' }}>
         <Box sx={{ display: 'grid', gap: '18px' }}>
+          <StaleLine unsaved={unsaved} />
+          {(changed || busy) && (
+            <Box
+              role="status"
+              sx={{
+                position: 'sticky',
+                top: 8,
+                zIndex: 2,
+                display: 'flex',
+                gap: 1,
+                alignItems: 'center',
+                p: '8px 8px 8px 16px',
+                borderRadius: '8px',
+                background: ink[1],
+                color: '#f2eaf2',
+              }}
+            >
+              <Box sx={{ flex: 1, fontWeight: 600 }}>Unsaved changes</Box>
+              <Button size="small" sx={{ color: '#f2eaf2' }} onClick={unsaved.discard}>
+                Discard
+              </Button>
+              <Button size="small" variant="contained" disabled={busy || unsaved.stale} onClick={save}>
+                Save for the whole site
+              </Button>
+            </Box>
+          )}
           <Sheet>
             <Typography variant="h2" sx={{ mb: 1 }}>
               Colours
@@ -88,7 +125,7 @@ export function Style() {
                 const used = uses.filter(u => u.colors.includes(c.id))
                 return (
                   <Box key={c.id} sx={{ display: 'grid', gridTemplateColumns: '46px 180px 1fr auto', gap: '12px', alignItems: 'center' }}>
-                    <PaintField label={c.name} value={c.value} kit={plainKit} near={logo} onChange={v => set(k => void (k.colors[i].value = v))} />
+                    <ColourField label={c.name} value={c.value} kit={plainKit} near={logo} onChange={v => set(k => void (k.colors[i].value = v))} />
                     <OutlinedInput
                       size="small"
                       value={c.name}
@@ -97,8 +134,7 @@ export function Style() {
                       inputProps={{ 'aria-label': `Name of ${c.id}`, maxLength: 60 }}
                     />
                     <Box component="span" sx={{ fontSize: 12.5, color: ink[2] }}>
-                      {c.value} ·{' '}
-                      {{ background: 'behind words', ink: 'words', accent: 'buttons', accent_ink: 'on buttons', soft: 'boxes and washes' }[c.id] ?? 'your own'}
+                      {c.value} · {{ background: 'background', ink: 'text', accent: 'buttons', accent_ink: 'button text', soft: 'boxes' }[c.id] ?? 'custom'}
                       {used.length > 0 && ` · in ${counted(used.length, 'piece')}`}
                     </Box>
                     {!always.includes(c.id) && (
@@ -109,7 +145,7 @@ export function Style() {
                         onClick={() => set(k => void k.colors.splice(i, 1))}
                         sx={{ fontSize: 12.5, py: '2px' }}
                       >
-                        Take out
+                        Delete
                       </Button>
                     )}
                   </Box>
@@ -123,7 +159,7 @@ export function Style() {
             )}
             <Box sx={{ display: 'flex', gap: 1, mt: 2, alignItems: 'center', flexWrap: 'wrap' }}>
               <Button variant="outlined" size="small" onClick={() => addColor('#888888')} disabled={kit.colors.length >= 24}>
-                Another colour
+                Add a colour
               </Button>
               <Button variant="outlined" size="small" onClick={() => file.current?.click()}>
                 Pick colours from a logo
@@ -139,7 +175,7 @@ export function Style() {
                   if (!picked) return
                   const found = await colorsIn(picked)
                   setLogo(found)
-                  if (!found.length) tell('No colours could be read from this file. Use PNG, JPEG or WebP.', true)
+                  if (!found.length) toast('No colours could be read from this file. Use PNG, JPEG or WebP.', true)
                   if (file.current) file.current.value = ''
                 }}
               />
@@ -161,7 +197,7 @@ export function Style() {
                   <Box key={name} sx={{ display: 'flex', justifyContent: 'space-between' }}>
                     {name}
                     <Box component="b" sx={{ color: ratio >= 4.5 ? moss.ink : apricot.ink }}>
-                      {ratio.toFixed(1)} : 1 {ratio >= 4.5 ? '✓' : '! too little'}
+                      {ratio.toFixed(1)} : 1 {ratio >= 4.5 ? '✓' : '! too low'}
                     </Box>
                   </Box>
                 )
@@ -170,7 +206,7 @@ export function Style() {
           </Sheet>
           <Sheet>
             <Typography variant="h2" sx={{ mb: 1 }}>
-              Letters and shapes
+              Fonts and shapes
             </Typography>
             <Box sx={{ display: 'grid', gridTemplateColumns: '150px 1fr 150px 1fr', gap: '10px 14px', alignItems: 'center', fontSize: 13.5 }}>
               {(['heading', 'text'] as const).map(k => (
@@ -191,12 +227,12 @@ export function Style() {
                   </Select>
                 </Labelled>
               ))}
-              <Labelled name="Corners of frames">
-                <NumberField label="Corners of frames" value={kit.corners} unit="px" min={0} max={64} onChange={n => set(k => void (k.corners = n))} />
+              <Labelled name="Frame corners">
+                <NumberField label="Frame corners" value={kit.corners} unit="px" min={0} max={64} onChange={n => set(k => void (k.corners = n))} />
               </Labelled>
-              <Labelled name="Corners of buttons">
+              <Labelled name="Button corners">
                 <NumberField
-                  label="Corners of buttons"
+                  label="Button corners"
                   value={kit.button.corners}
                   unit="px"
                   min={0}
@@ -204,31 +240,24 @@ export function Style() {
                   onChange={n => set(k => void (k.button.corners = n))}
                 />
               </Labelled>
-              <Labelled name="Weight of buttons">
-                <NumberField label="Weight of buttons" value={kit.button.weight} min={400} max={800} onChange={n => set(k => void (k.button.weight = n))} />
+              <Labelled name="Button font weight">
+                <NumberField label="Button font weight" value={kit.button.weight} min={400} max={800} onChange={n => set(k => void (k.button.weight = n))} />
               </Labelled>
-              <Labelled name="Corners of fields">
-                <NumberField
-                  label="Corners of fields"
-                  value={kit.field.corners}
-                  unit="px"
-                  min={0}
-                  max={40}
-                  onChange={n => set(k => void (k.field.corners = n))}
-                />
+              <Labelled name="Field corners">
+                <NumberField label="Field corners" value={kit.field.corners} unit="px" min={0} max={40} onChange={n => set(k => void (k.field.corners = n))} />
               </Labelled>
-              <Labelled name="Buttons in capitals">
+              <Labelled name="Uppercase buttons">
                 <Switch
                   checked={!!kit.button.capital}
                   onChange={e => set(k => void (k.button.capital = e.target.checked || undefined))}
-                  slotProps={{ input: { 'aria-label': 'Buttons in capitals' } }}
+                  slotProps={{ input: { 'aria-label': 'Uppercase buttons' } }}
                 />
               </Labelled>
-              <Labelled name="Fields as a line">
+              <Labelled name="Underlined fields">
                 <Switch
                   checked={!!kit.field.line}
                   onChange={e => set(k => void (k.field.line = e.target.checked || undefined))}
-                  slotProps={{ input: { 'aria-label': 'Fields as a line' } }}
+                  slotProps={{ input: { 'aria-label': 'Underlined fields' } }}
                 />
               </Labelled>
             </Box>
@@ -238,20 +267,15 @@ export function Style() {
               {trouble.message}
             </Typography>
           )}
-          <StaleLine unsaved={unsaved} />
-          <Box sx={{ display: 'flex', gap: 1 }}>
-            <Button variant="contained" disabled={!changed || busy || unsaved.stale} onClick={save}>
-              Save for the whole site
-            </Button>
-            <Button variant="outlined" disabled={!changed} onClick={unsaved.discard}>
-              Discard changes
-            </Button>
-          </Box>
         </Box>
         <Sheet bitten>
-          <Typography variant="h2">{uses.length ? `${counted(uses.length, 'piece')} ${uses.length === 1 ? 'follows' : 'follow'}` : 'What follows'}</Typography>
+          <Typography variant="h2">
+            {uses.length ? `${counted(uses.length, 'piece')} ${uses.length === 1 ? 'follows' : 'follow'} the style kit` : 'Preview'}
+          </Typography>
           <Typography variant="body2" color="textSecondary" sx={{ mb: 1.5 }}>
-            {uses.length ? 'As they will look. Live ones change for visitors when you save.' : 'No piece follows the style yet. New ones do, from their start.'}
+            {uses.length
+              ? `A preview with your changes. When you save, ${count(liveUses)} of them that ${liveUses === 1 ? 'is' : 'are'} live change${liveUses === 1 ? 's' : ''} for visitors at once.`
+              : 'No piece follows the style kit yet. New pieces do by default.'}
           </Typography>
           <Box sx={{ display: 'grid', gap: '14px' }}>
             {uses.slice(0, 8).map(u => (
@@ -260,7 +284,7 @@ export function Style() {
                   <Restyled drawing={u.drawing} kit={kit} />
                 </Box>
                 <Box sx={{ display: 'flex', justifyContent: 'space-between', mt: '5px', fontSize: 13 }}>
-                  <Link to={`/pieces/${u.id}/compose`}>{u.name}</Link>
+                  <Link to={at(`/pieces/${u.id}/compose`)}>{u.name}</Link>
                   <StateTag state={u.state} />
                 </Box>
               </Box>
@@ -268,7 +292,7 @@ export function Style() {
           </Box>
         </Sheet>
       </Box>
-    </SitePlace>
+    </SitePage>
   )
 }
 

@@ -5,12 +5,13 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { useDeferredValue, useState } from 'react'
 import type { AnswerTable } from '../../kinds/studio'
+import { LoadError } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { count, counted, moment } from '../parts/say'
 import { useAnswers } from '../queries'
 import { ink, paper } from '../theme'
 
-/** What each visitor answered, the latest first, whether or not they left an address. */
+/** The answers of each visitor, the latest first, whether or not they left an email. */
 export function Answers({ site, piece, days, variant, several }: { site: number; piece: string; days: number; variant: string; several: boolean }) {
   const [search, setSearch] = useState('')
   const query = { q: useDeferredValue(search.trim()), days: String(days), variant }
@@ -18,7 +19,7 @@ export function Answers({ site, piece, days, variant, several }: { site: number;
   const pages = answers.data?.pages ?? []
   const rows = pages.flatMap(p => p.rows)
   const columns: AnswerTable['columns'] = pages[0]?.columns ?? []
-  if (!columns.length || (!rows.length && !search && !answers.isError)) return null
+  if (!answers.isError && (!columns.length || (!rows.length && !search))) return null
   const cell = {
     p: '7px 12px',
     borderTop: `1px solid ${paper.line}`,
@@ -37,19 +38,15 @@ export function Answers({ site, piece, days, variant, several }: { site: number;
           size="small"
           value={search}
           onChange={e => setSearch(e.target.value)}
-          placeholder="Search answers and addresses"
-          inputProps={{ 'aria-label': 'Search answers and addresses', maxLength: 200 }}
+          placeholder="Search answers and emails"
+          inputProps={{ 'aria-label': 'Search answers and emails', maxLength: 200 }}
           sx={{ ml: 'auto', width: 260 }}
         />
         <Button size="small" variant="outlined" href={`/api/sites/${site}/pieces/${piece}/answers.csv?${new URLSearchParams(query)}`} download>
-          CSV
+          Export CSV
         </Button>
       </Box>
-      {answers.isError && (
-        <Typography role="alert">
-          The answers could not be fetched. <Button onClick={() => answers.refetch()}>Try again</Button>
-        </Typography>
-      )}
+      {answers.isError && <LoadError what="the answers" error={answers.error} retry={answers.refetch} old={rows.length > 0} />}
       <Box sx={{ overflowX: 'auto', mx: '-20px' }} aria-busy={answers.isFetching}>
         <Box
           component="table"
@@ -64,8 +61,8 @@ export function Answers({ site, piece, days, variant, several }: { site: number;
           <thead>
             <tr>
               <th>When</th>
-              <th>Address</th>
-              <th>Came to</th>
+              <th>Email</th>
+              <th>Last scene</th>
               {several && <th>Variant</th>}
               {columns.map(c => (
                 <Box component="th" key={c.key} title={c.label} sx={{ maxWidth: 240, overflow: 'hidden', textOverflow: 'ellipsis' }}>
@@ -81,7 +78,7 @@ export function Answers({ site, piece, days, variant, several }: { site: number;
                   {moment(r.at)}
                 </Box>
                 <Box component="td" sx={cell} title={r.email}>
-                  {r.email || <span style={{ color: ink[2] }}>no address</span>}
+                  {r.email || <span style={{ color: ink[2] }}>no email</span>}
                 </Box>
                 <Box component="td" sx={cell} title={r.scene}>
                   {r.result || r.scene}
@@ -103,8 +100,8 @@ export function Answers({ site, piece, days, variant, several }: { site: number;
       </Box>
       <Box sx={{ minHeight: 4 }}>{answers.isFetching && <LinearProgress aria-label="Loading" />}</Box>
       <Box role="status" sx={{ display: 'flex', alignItems: 'center', gap: 1, color: ink[2], fontSize: 13, mt: '4px' }}>
-        {rows.length ? `${counted(rows.length, 'visitor')}${answers.hasNextPage ? ' so far' : ''}` : `Nobody answered “${search.trim()}”.`}
-        {search && ` Searched: the latest ${count(pages[0]?.searched ?? 0)}.`}
+        {rows.length ? `${counted(rows.length, 'visitor')}${answers.hasNextPage ? ' so far' : ''}` : `No answers match “${search.trim()}”.`}
+        {search && ` Searched the latest ${count(pages[0]?.searched ?? 0)}.`}
         {answers.hasNextPage && (
           <Button size="small" onClick={() => answers.fetchNextPage()}>
             Show more

@@ -6,18 +6,18 @@ import { between, count, counted, percent } from '../parts/say'
 import { apricot, brick, ink, moss, paper } from '../theme'
 
 const reasons: Record<RefusedGoes['why'], string> = {
-  all_gone: 'nothing was left to win',
-  had_go: 'the address had had its go',
-  too_many: 'too many goes from one place',
-  over: 'the piece was paused or over',
+  all_gone: 'all prizes were gone',
+  had_go: 'the email address had already played',
+  too_many: 'too many goes from one network',
+  over: 'the piece was paused or had ended',
 }
 
 const few = 7 // days
 
-/** A share beside odds is odd where its bounds leave them out. */
+/** Whether the odds are outside the bounds of the share. */
 const outside = (p: PlayedPart) => p.share !== null && (p.odds < p.interval[0] || p.odds > p.interval[1])
 
-/** What was drawn against its odds, what is left, and which goes were refused. */
+/** What was won compared with the odds, what is left, and which goes were refused. */
 export function Draw({ draw: d, color, confidence, csv }: { draw: PlayedDraw; color: string; confidence: number; csv: string }) {
   const top = Math.max(0.02, ...d.parts.map(p => Math.max(p.odds, p.share === null ? 0 : p.interval[1])))
   const at = (share: number) => `${(100 * share) / top}%`
@@ -41,11 +41,11 @@ export function Draw({ draw: d, color, confidence, csv }: { draw: PlayedDraw; co
           {d.goes > 0 && ` · ${Math.round(confidence * 100)} % bounds`}
         </Typography>
         <Button size="small" variant="outlined" component="a" href={csv} download sx={{ ml: 'auto' }}>
-          Goes as CSV
+          Export goes as CSV
         </Button>
       </Box>
       <Box sx={{ ...row, color: ink[2], pb: 0 }}>
-        <span>Part</span>
+        <span>Prize</span>
         <span>Drawn, and odds (│)</span>
         <span style={{ textAlign: 'end' }}>Drawn</span>
         <span>Share of goes</span>
@@ -89,13 +89,13 @@ export function Draw({ draw: d, color, confidence, csv }: { draw: PlayedDraw; co
       {d.goes > 0 && (
         <Typography variant="body2" sx={{ mt: '6px', color: d.parts.some(outside) ? apricot.ink : moss.ink }}>
           {d.parts.some(outside)
-            ? 'Some shares are not what the present odds make likely: weights were changed in this period, a prize ran out, or it is chance.'
-            : 'Every share is within its bounds of the present odds.'}
+            ? 'Some shares differ from the current odds: weights changed in this period, a prize ran out, or it is chance.'
+            : 'All shares match the current odds within their bounds.'}
         </Typography>
       )}
       {refused.length > 0 && (
         <Typography variant="body2" color="textSecondary" sx={{ mt: '4px' }}>
-          Refused: {refused.map(r => `${counted(r.goes, 'go', 'goes')}, as ${reasons[r.why]}`).join('; ')}.
+          Refused: {refused.map(r => `${counted(r.goes, 'go', 'goes')} because ${reasons[r.why]}`).join('; ')}.
         </Typography>
       )}
     </Box>
@@ -103,7 +103,7 @@ export function Draw({ draw: d, color, confidence, csv }: { draw: PlayedDraw; co
 }
 
 function leftOf(p: PlayedPart): string {
-  if (p.left === null) return p.nothing ? '' : 'any number'
+  if (p.left === null) return p.nothing ? '' : 'unlimited'
   if (p.left === 0) return 'none left'
   if (p.days === null) return count(p.left)
   return `${count(p.left)}, for ${p.days < 1 ? 'less than a day' : counted(Math.floor(p.days), 'day')} at this pace`

@@ -3,8 +3,9 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import type { PlayedQuestion, PlayedVariant } from '../../kinds/studio'
+import { LoadError } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
-import { between, count, counted, percent } from '../parts/say'
+import { between, count, counted, letters, percent } from '../parts/say'
 import { usePlayed, useSite } from '../queries'
 import { apricot, ink, paper, variantColors } from '../theme'
 import { Answers } from './Answers'
@@ -16,18 +17,17 @@ const spans = [
   [28, '28 days'],
 ] as const
 
-/** How far visitors came in a piece of several scenes, and what they answered. */
+/** How far visitors got in a piece of several scenes, and what they answered. */
 export function Played({ piece }: { piece: string }) {
   const site = useSite().id
   const [days, setDays] = useState(0)
   const [variant, setVariant] = useState(0)
   const played = usePlayed(piece, days)
   const v = played.data?.variants[Math.min(variant, played.data.variants.length - 1)]
-  if (played.isError)
+  if (played.isError && !played.data)
     return (
       <Sheet sx={{ gridColumn: '1 / -1' }}>
-        <Typography role="alert">How far visitors came could not be fetched.</Typography>
-        <Button onClick={() => played.refetch()}>Try again</Button>
+        <LoadError what="the funnel" error={played.error} retry={played.refetch} />
       </Sheet>
     )
   // One scene that asks nothing to be counted has nothing to report.
@@ -52,13 +52,13 @@ export function Played({ piece }: { piece: string }) {
             <Box sx={{ display: 'flex', gap: '6px' }} role="group" aria-label="Variant">
               {played.data!.variants.map((x, i) => (
                 <Button key={x.id} size="small" variant={variant === i ? 'contained' : 'outlined'} aria-pressed={variant === i} onClick={() => setVariant(i)}>
-                  {'ABCDEFGHIJ'[i]} {x.name}
+                  {letters[i]} {x.name}
                 </Button>
               ))}
             </Box>
           )}
           <Button size="small" variant="outlined" onClick={() => download(v)}>
-            CSV
+            Export CSV
           </Button>
         </Box>
         <Box
@@ -108,10 +108,10 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
   return (
     <Box>
       <Box sx={row}>
-        <Box sx={name}>Saw it</Box>
+        <Box sx={name}>Visitors</Box>
         {bar(v.visitors, paper.strong)}
         <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(v.visitors)}</Box>
-        <Box sx={{ color: ink[2] }}>visitors</Box>
+        <Box sx={{ color: ink[2] }}>saw it</Box>
       </Box>
       {through.map((s, i) => {
         const gone = s.share ?? 0
@@ -133,7 +133,7 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
                   {percent(s.gate.share)} ({between(s.gate.interval)}) signed up
                 </Box>
               )}
-              {i === 0 && v.visitors > 0 && <div>{percent(Math.min(1, s.reached / v.visitors))} began</div>}
+              {i === 0 && v.visitors > 0 && <div>{percent(Math.min(1, s.reached / v.visitors))} started</div>}
               {s.seconds !== null && <div>{Math.round(s.seconds)} s on average</div>}
             </Box>
           </Box>
@@ -151,7 +151,7 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
               </Box>
               {bar(r.reached, color)}
               <Box sx={{ textAlign: 'end', fontWeight: 650 }}>{count(r.reached)}</Box>
-              <Box sx={{ color: ink[2] }}>{r.share === null ? 'nobody yet' : `${percent(r.share)} (${between(r.interval)})`}</Box>
+              <Box sx={{ color: ink[2] }}>{r.share === null ? 'none yet' : `${percent(r.share)} (${between(r.interval)})`}</Box>
             </Box>
           ))}
         </>
@@ -170,7 +170,7 @@ function Question({ q, color, confidence }: { q: PlayedQuestion; color: string; 
         </Typography>
         <Typography variant="body2" color="textSecondary" sx={{ ml: 'auto', whiteSpace: 'nowrap' }}>
           {counted(q.answered, 'answer')}
-          {q.first && ' · put first'}
+          {q.first && ' · ranked first'}
           {q.answered > 0 && ` · ${Math.round(confidence * 100)} % bounds`}
         </Typography>
       </Box>

@@ -1,36 +1,51 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
+import Skeleton from '@mui/material/Skeleton'
 import Table from '@mui/material/Table'
 import TableBody from '@mui/material/TableBody'
 import TableCell from '@mui/material/TableCell'
 import TableHead from '@mui/material/TableHead'
 import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
-import { useOutletContext, useParams } from 'react-router'
+import { useState } from 'react'
+import { useOutletContext } from 'react-router'
 import type { PieceInfo, SplitResult, VariantResult } from '../../kinds/studio'
-import { useDraft } from '../bench/draft'
-import { Desk } from '../parts/Desk'
+import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
-import { between, count, counted, percent, points } from '../parts/say'
-import { useSplit } from '../queries'
+import { between, count, counted, letters, percent, points } from '../parts/say'
+import { TwoColumns } from '../parts/TwoColumns'
+import { useDraft } from '../piece/draft'
+import { usePieceID, useSplit } from '../queries'
 import { apricot, brick, display, moss, paper, variantColors } from '../theme'
-import { BuildUp } from './BuildUp'
 import { Played } from './Played'
+import { RateOverTime } from './RateOverTime'
 import { addVariant, Shares } from './Shares'
+import { Winner } from './Winner'
 
-export const letter = (i: number) => 'ABCDEFGHIJ'[i]
+export const letter = (i: number) => letters[i]
 
-/** The variants against the first: what to make of it, then the numbers, then the split itself. */
+/** The variants against the first: the verdict, then the numbers, then the split itself. */
 export function Split() {
-  const { piece = '' } = useParams()
+  const piece = usePieceID()
+  const split = useSplit(piece)
+  return (
+    <Box sx={split.data ? undefined : { p: '18px 24px', maxWidth: 1500, width: '100%', mx: 'auto' }}>
+      <Loaded query={split} what="the results" placeholder={<Skeleton variant="rounded" height={340} />}>
+        {result => <Compared piece={piece} result={result} />}
+      </Loaded>
+    </Box>
+  )
+}
+
+function Compared({ piece, result }: { piece: string; result: SplitResult }) {
   const info = useOutletContext<PieceInfo>()
-  const result = useSplit(piece).data
   const doc = useDraft(s => s.doc)
-  if (!result || !doc) return null
+  const [winner, setWinner] = useState<number | null>(null)
+  if (!doc) return null
   const { head, why } = verdict(result, info.state)
   const seen = result.variants.some(v => v.measure.visitors > 0)
   return (
-    <Desk>
+    <TwoColumns>
       <Sheet bitten sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 3, pr: '44px' }}>
         <Box>
           <Typography variant="h2" sx={{ fontSize: 21 }}>
@@ -40,56 +55,57 @@ export function Split() {
         </Box>
         {doc.split.variants.length === 1 && (
           <Button variant="contained" onClick={addVariant} sx={{ ml: 'auto', flex: 'none' }}>
-            Make a second version
+            Add a variant
           </Button>
         )}
       </Sheet>
       <Sheet>
         <Box sx={{ display: 'flex', alignItems: 'baseline', mb: '10px' }}>
           <Typography variant="h3" component="h2">
-            Visitors who converted
+            Conversion rate
           </Typography>
           <Typography variant="body2" color="textSecondary" sx={{ ml: 'auto' }}>
-            {seen ? `${counted(result.days, 'day')} · one visitor counted once · ${Math.round(result.confidence * 100)} % bounds` : 'nobody saw it yet'}
+            {seen ? `${counted(result.days, 'day')} · each visitor counted once · ${Math.round(result.confidence * 100)} % bounds` : 'no visitors yet'}
           </Typography>
         </Box>
         <Results result={result} />
         {seen && (
           <>
             <Typography variant="h3" sx={{ mt: '18px', mb: '6px' }}>
-              As it built up
+              Rate over time
             </Typography>
-            <BuildUp variants={result.variants} />
+            <RateOverTime variants={result.variants} />
           </>
         )}
       </Sheet>
       <Box sx={{ display: 'grid', gap: '18px' }}>
         <Sheet>
-          <Shares piece={piece} live={info.state === 'live' && doc !== info.live} />
+          <Shares piece={piece} live={info.state === 'live' && doc !== info.live} onWinner={setWinner} />
         </Sheet>
         {result.variants.filter(v => !v.gone).length > 1 && (
           <Sheet>
             <Typography variant="h3" component="h2" sx={{ mb: '8px' }}>
-              Is the test sound?
+              Is the test reliable?
             </Typography>
             <Check good={result.saw_several === 0}>
               {result.saw_several === 0
-                ? 'Nobody saw two versions'
-                : `${counted(result.saw_several, 'visitor')} saw two versions, as happens when shares or versions change`}
+                ? 'No visitor saw two variants'
+                : `${counted(result.saw_several, 'visitor')} saw two variants, as happens when shares or variants change`}
             </Check>
             <Check good={result.days >= 7}>
               {result.days >= 7
                 ? `Ran over ${counted(Math.floor(result.days / 7), 'full week')}`
-                : `Ran ${counted(result.days, 'day')}; a full week shows every kind of day`}
+                : `Ran ${counted(result.days, 'day')}; run a full week to cover every weekday`}
             </Check>
             <Typography variant="body2" color="textSecondary" sx={{ mt: '8px' }}>
-              The bounds are for one look at the end. Look often and stop at the first good day, and they promise too much.
+              The bounds are for a single look at the end. Checking often and stopping on a good day makes them unreliable.
             </Typography>
           </Sheet>
         )}
       </Box>
       <Played piece={piece} />
-    </Desk>
+      {winner !== null && <Winner info={info} i={winner} onClose={() => setWinner(null)} />}
+    </TwoColumns>
   )
 }
 
@@ -107,26 +123,26 @@ export function verdict(result: SplitResult, state: string): { head: string; why
   const [a, ...rest] = result.variants.filter(v => !v.gone)
   if (a.measure.visitors === 0 && rest.every(v => v.measure.visitors === 0))
     return {
-      head: state === 'live' ? 'Live, and waiting for its first visitor.' : 'Nobody has seen this yet.',
-      why: rest.length ? 'Once it is live, the versions are held against each other here.' : 'With a second version you learn what works better.',
+      head: state === 'live' ? 'Live, no visitors yet.' : 'No visitors yet.',
+      why: rest.length ? 'Once it is live, the variants are compared here.' : 'Add a second variant to learn what works better.',
     }
   if (!rest.length)
     return {
-      head: `${percent(a.measure.rate ?? 0)} of those who saw it converted.`,
-      why: `${counted(a.measure.visitors, 'visitor')}, so the true rate is likely ${between(a.measure.interval)}. With a second version you learn what works better.`,
+      head: `${percent(a.measure.rate ?? 0)} of visitors converted.`,
+      why: `${counted(a.measure.visitors, 'visitor')}, so the true rate is likely ${between(a.measure.interval)}. Add a second variant to learn what works better.`,
     }
   const told = rest
     .map((v, i) => ({ v, name: letter(i + 1) }))
     .filter(({ v }) => v.difference !== null)
     .sort((x, y) => y.v.difference! - x.v.difference!)
-  if (!told.length) return { head: 'Not every version has been seen yet.', why: 'Keep it live until each has visitors.' }
+  if (!told.length) return { head: 'Not every variant has visitors yet.', why: 'Keep it live until each has some.' }
   const { v, name } = told[0]
   const [low, high] = v.difference_interval
-  const span = `${name} against A: ${points(v.difference!)} points, and the truth is likely between ${points(low)} and ${points(high)}.`
+  const span = `${name} compared with A: ${points(v.difference!)} percentage points; the true difference is likely between ${points(low)} and ${points(high)}.`
   if (low > 0) return { head: `${name} is ahead of A, by more than chance explains in one look.`, why: span }
   if (high < 0) return { head: `A is ahead of ${rest.length > 1 ? 'the others' : name}, by more than chance explains in one look.`, why: span }
   return {
-    head: `Keep collecting. ${v.difference! > 0 ? `${name} looks better, but not yet surely.` : v.difference! < 0 ? `A looks better, but not yet surely.` : 'A and B do the same so far.'}`,
+    head: `Keep collecting. ${v.difference! > 0 ? `${name} looks better, but that is not certain yet.` : v.difference! < 0 ? `A looks better, but that is not certain yet.` : 'A and B do the same so far.'}`,
     why: span,
   }
 }
@@ -138,9 +154,9 @@ function Results({ result }: { result: SplitResult }) {
     <Table>
       <TableHead>
         <TableRow>
-          <TableCell>Version</TableCell>
-          <TableCell align="right">Saw it</TableCell>
-          <TableCell align="right">Converted</TableCell>
+          <TableCell>Variant</TableCell>
+          <TableCell align="right">Visitors</TableCell>
+          <TableCell align="right">Conversions</TableCell>
           <TableCell align="right">Rate</TableCell>
           <TableCell sx={{ width: 210, pl: '14px' }}>
             <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
@@ -149,7 +165,7 @@ function Results({ result }: { result: SplitResult }) {
               <span>{percent(top)}</span>
             </Box>
           </TableCell>
-          <TableCell align="right">Against A, points</TableCell>
+          <TableCell align="right">Difference to A (pp)</TableCell>
         </TableRow>
       </TableHead>
       <TableBody>
@@ -195,7 +211,7 @@ function Line({ v, i, top }: { v: VariantResult; i: number; top: number }) {
       <TableCell align="right">
         {i === 0 ? (
           <Box component="span" sx={{ color: 'text.secondary' }}>
-            the yardstick
+            Baseline
           </Box>
         ) : v.difference === null ? (
           '–'

@@ -1,0 +1,114 @@
+import type { PieceInfo, StateChange } from '../../kinds/studio'
+import type { Action } from '../actions'
+import { api, type Trouble } from '../api'
+import { confirm } from '../parts/Confirm'
+import { counted } from '../parts/say'
+import { toast } from '../parts/toast'
+import { client, refreshPieces } from '../queries'
+
+// What can be done with pieces, one or several at once: the menus of the board,
+// its bar for what is selected and the head of a piece draw from it.
+
+export interface Piece {
+  id: string
+  name: string
+  state: string
+}
+
+export interface On {
+  site: number
+  pieces: readonly Piece[]
+}
+
+const live = (p: Piece) => p.state === 'live'
+const paused = (p: Piece) => p.state === 'paused'
+
+/** The pieces in a sentence: “Spring letter”, or 3 pieces. */
+export const named = (pieces: readonly Piece[]) => (pieces.length === 1 ? `“${pieces[0].name}”` : counted(pieces.length, 'piece'))
+
+/** Runs something on the server for pieces, and shows what went wrong. */
+async function run(site: number, pieces: readonly Piece[], how: () => Promise<unknown>) {
+  try {
+    await how()
+    return true
+  } catch (e) {
+    const { faults, message } = e as Trouble
+    toast(faults?.[0]?.message ?? message, true)
+    return false
+  } finally {
+    refreshPieces(site)
+    for (const p of pieces) client.invalidateQueries({ queryKey: ['piece', site, p.id] })
+  }
+}
+
+/** Makes a copy as a draft, and gives its id; undefined where that failed. */
+export async function duplicatePiece(site: number, piece: Pick<Piece, 'id' | 'name'>): Promise<string | undefined> {
+  let id: string | undefined
+  await run(site, [], async () => {
+    id = (await api<PieceInfo>('POST', `/sites/${site}/pieces`, { name: `${piece.name.slice(0, 113)} (copy)`, copy_of: piece.id })).id
+  })
+  return id
+}
+
+export const pausePieces = async (site: number, pieces: readonly Piece[], until = '') => {
+  const some = pieces.filter(live)
+  if (!(await run(site, some, () => api<StateChange>('POST', `/sites/${site}/pause`, { pieces: some.map(p => p.id), until })))) return
+  toast(`${named(some)} paused.`, false, { name: 'Resume', run: () => resumePieces(site, some) })
+}
+
+export const resumePieces = async (site: number, pieces: readonly Piece[]) => {
+  let back: string[] = []
+  const done = await run(site, pieces, async () => {
+    back = (await api<StateChange>('POST', `/sites/${site}/resume`, { pieces: pieces.map(p => p.id) })).pieces
+  })
+  if (!done) return
+  const left = pieces.length - back.length
+  toast(left ? `${counted(left, 'piece')} stayed paused: another live piece has the address of its page.` : `${named(pieces)} live again, as before.`, left > 0)
+}
+
+export const deletePieces = async (site: number, pieces: readonly Piece[]) => {
+  const gone: Piece[] = []
+  const done = await run(site, pieces, async () => {
+    for (const p of pieces) {
+      await api('DELETE', `/sites/${site}/pieces/${p.id}`)
+      gone.push(p)
+    }
+  })
+  if (done || gone.length) toast(`${named(gone)} deleted, and kept for 30 days.`, false, { name: 'Undo', run: () => restorePieces(site, gone) })
+}
+
+const restorePieces = (site: number, pieces: readonly Piece[]) =>
+  run(site, pieces, async () => {
+    for (const p of pieces) await api('POST', `/sites/${site}/pieces/${p.id}/restore`)
+  })
+
+/** Those of several pieces at once. */
+export const pieceActions: Record<'pause' | 'resume' | 'delete', Action<On>> = {
+  pause: {
+    name: 'Pause',
+    applies: on => on.pieces.some(live),
+    run: ({ site, pieces }) => pausePieces(site, pieces),
+  },
+  resume: {
+    name: 'Resume',
+    applies: on => on.pieces.some(paused),
+    run: ({ site, pieces }) => resumePieces(site, pieces.filter(paused)),
+  },
+  delete: {
+    name: 'Delete',
+    applies: on => on.pieces.length > 0,
+    run: ({ site, pieces }) => {
+      const some = pieces.filter(live)
+      if (!some.length) return void deletePieces(site, pieces)
+      confirm({
+        title: `Pause and delete ${named(pieces)}?`,
+        text: `${named(some)} ${some.length === 1 ? 'is' : 'are'} live and will disappear from your site. Deleted pieces can be restored for 30 days.`,
+        verb: 'Delete',
+        run: async () => {
+          await run(site, some, () => api('POST', `/sites/${site}/pause`, { pieces: some.map(p => p.id), until: '' }))
+          deletePieces(site, pieces)
+        },
+      })
+    },
+  },
+}

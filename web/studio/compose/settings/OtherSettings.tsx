@@ -1,0 +1,208 @@
+import Box from '@mui/material/Box'
+import MenuItem from '@mui/material/MenuItem'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Select from '@mui/material/Select'
+import type { Code, LinkItem, Links, Timer } from '../../../kinds/piece'
+import { TextButton } from '../../parts/TextButton'
+import { usePools } from '../../queries'
+import { drawsOf, polled } from '../document/blocks'
+import { icons } from '../document/icons'
+import { Ways } from '../scenes/Ways'
+import { changeBlock, useSeen } from '../view'
+import { Choice, Colour, Flag, Line, Muted, Num, Pick, Row, sides, Typed } from './controls'
+
+// The settings of blocks that few pieces have.
+
+export function TimerSettings({ block }: { block: Timer }) {
+  const { design } = useSeen()
+  const set = (how: (b: Timer) => void) => changeBlock(block.id, how)
+  const local = block.to ? toLocal(block.to) : ''
+  return (
+    <>
+      <Choice
+        label="Ends at"
+        value={block.to !== undefined ? 'date' : 'visitor'}
+        options={[
+          ['visitor', 'A time after first view'],
+          ['date', 'A date'],
+        ]}
+        onChange={to =>
+          set(b => {
+            if (to === 'date') {
+              b.to = new Date(Date.now() + 7 * 86_400_000).toISOString().slice(0, 19) + 'Z'
+              delete b.minutes
+            } else {
+              delete b.to
+              b.minutes = 15
+            }
+          })
+        }
+        k="to"
+      />
+      {block.to !== undefined ? (
+        <Row label="Until" k="to">
+          {id => (
+            <OutlinedInput
+              id={id}
+              size="small"
+              fullWidth
+              type="datetime-local"
+              value={local}
+              onChange={e => {
+                const at = new Date(e.target.value)
+                if (!Number.isNaN(at.getTime())) set(b => void (b.to = at.toISOString().slice(0, 19) + 'Z'))
+              }}
+            />
+          )}
+        </Row>
+      ) : (
+        <Num k="minutes" label="From first sight" unit="min" min={1} max={525_600} />
+      )}
+      <Pick
+        k="at_zero"
+        label="When it ends"
+        options={[
+          ['stay', 'Stay at zero'],
+          ['hide', 'Hide'],
+          ['words', 'Show a text'],
+          ['close', 'Close the piece'],
+          ['next', 'Go to a scene'],
+        ]}
+      />
+      {block.at_zero === 'words' && <Line k="words" label="Text" max={200} optional />}
+      {block.at_zero === 'next' && <Ways block={block.id} label="Next scene" />}
+      <Flag k="boxed" label="Boxed digits" />
+      <Num k="size" label="Size" unit="px" min={12} max={72} />
+      <Pick k="align" label="Align" options={sides} />
+      <Colour k="color" label="Colour" usual={design.frame.ink} />
+    </>
+  )
+}
+
+/** A moment as an input of the browser's own time takes it. */
+function toLocal(iso: string): string {
+  const d = new Date(iso)
+  if (Number.isNaN(d.getTime())) return ''
+  return new Date(d.getTime() - d.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
+}
+
+export function CodeSettings({ block }: { block: Code }) {
+  const pools = usePools().data ?? []
+  const { design } = useSeen()
+  return (
+    <>
+      <Choice
+        label="Code type"
+        value={block.draw ? 'draw ' + block.draw : block.pool ? 'pool ' + block.pool : ''}
+        options={[
+          ['', 'The same for everyone'] as const,
+          ...drawsOf(design).map(d => ['draw ' + d.key, `From the prize: ${d.label}`] as const),
+          ...pools.map(p => ['pool ' + p.id, `From the pool ${p.name}, ${p.left} left`] as const),
+        ]}
+        onChange={from =>
+          changeBlock<Code>(block.id, b => {
+            const [kind, name] = from.split(/ (.*)/s)
+            delete b.pool
+            delete b.code
+            delete b.draw
+            if (kind === 'pool') b.pool = name
+            else if (kind === 'draw') b.draw = name
+            else b.code = 'WELCOME10'
+          })
+        }
+        k="pool"
+      />
+      {!block.pool && !block.draw && <Line k="code" label="Code" max={100} />}
+      {pools.length === 0 && <Row label="">{() => <Muted>To give each visitor a code of their own, add a pool under Site, Codes.</Muted>}</Row>}
+      <Line k="words" label="Button" max={200} />
+      <Line k="copied" label="Text when copied" max={200} />
+      <Line k="apply" label="Link to apply it" max={2000} optional hint="https://…?code={code}" tidy={w => w.trim()} />
+      {block.apply && <Line k="apply_words" label="Link text" max={200} optional hint="Use it now" />}
+      <Num k="size" label="Size" unit="px" min={12} max={48} />
+      <Colour k="background" label="Background" usual={design.frame.background} />
+      <Colour k="color" label="Colour" usual={design.frame.ink} />
+    </>
+  )
+}
+
+export function LinksSettings({ block, at }: { block: Links; at: string }) {
+  const set = (how: (items: LinkItem[]) => void) => changeBlock<Links>(block.id, b => how(b.items))
+  return (
+    <>
+      {block.items.map((item, i) => (
+        <Box key={i} sx={{ borderBottom: '1px dashed #e0d6c6', pb: '4px' }}>
+          <Row label="Icon">
+            {() => (
+              <Select
+                fullWidth
+                value={item.name}
+                inputProps={{ 'aria-label': `Icon of link ${i + 1}` }}
+                onChange={e =>
+                  set(items => {
+                    items[i].name = e.target.value
+                    items[i].path = icons[e.target.value]
+                  })
+                }
+              >
+                {Object.keys(icons).map(n => (
+                  <MenuItem key={n} value={n}>
+                    {n}
+                  </MenuItem>
+                ))}
+              </Select>
+            )}
+          </Row>
+          <Row label="Name" at={`${at}.items[${i}].label`}>
+            {id => <Typed id={id} value={item.label} max={200} onChange={w => set(items => void (items[i].label = w))} />}
+          </Row>
+          <Row label="Link" at={`${at}.items[${i}].address`}>
+            {id => <Typed id={id} value={item.address} max={2000} onChange={w => set(items => void (items[i].address = w.trim()))} />}
+          </Row>
+          {block.items.length > 1 && (
+            <Row label="">{() => <TextButton onClick={() => set(items => void items.splice(i, 1))}>Remove this link</TextButton>}</Row>
+          )}
+        </Box>
+      ))}
+      {block.items.length < 12 && (
+        <Row label="">
+          {() => (
+            <TextButton onClick={() => set(items => void items.push({ name: 'globe', path: icons.globe, label: 'A link', address: 'https://example.com' }))}>
+              Add a link
+            </TextButton>
+          )}
+        </Row>
+      )}
+      <Flag k="named" label="Show names" />
+      <Num k="size" label="Size" unit="px" min={16} max={64} />
+      <Pick k="align" label="Align" options={sides} />
+      <Colour k="color" label="Colour" usual="@ink" />
+    </>
+  )
+}
+
+/** What a formula comes to, and how it is shown. */
+export function ValueSettings() {
+  const { design } = useSeen()
+  return (
+    <>
+      <Pick k="formula" label="Formula" options={[['', 'Choose one'] as const, ...(design.formulas ?? []).map(f => [f.name, f.name] as const)]} />
+      <Line k="label" label="Label" max={200} optional />
+      <Num k="size" label="Size" unit="px" min={12} max={120} />
+      <Pick k="align" label="Align" options={sides} />
+      <Colour k="color" label="Colour" usual="@ink" />
+    </>
+  )
+}
+
+/** How everyone answered, and from when on it is shown. */
+export function TallySettings() {
+  const { design } = useSeen()
+  return (
+    <>
+      <Pick k="key" label="Question" options={[['', 'Choose one'] as const, ...polled(design).map(f => [f.key, f.label] as const)]} />
+      <Flag k="counts" label="Show counts" />
+      <Num k="least" label="Votes needed" min={0} max={100_000} usual={0} />
+      <Colour k="color" label="Bars" usual="@accent" />
+    </>
+  )
+}

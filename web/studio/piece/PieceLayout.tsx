@@ -1,0 +1,140 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import Typography from '@mui/material/Typography'
+import { useEffect, useState } from 'react'
+import { Link, Outlet, useNavigate } from 'react-router'
+import { Trouble } from '../api'
+import { LoadError } from '../parts/Loaded'
+import { Loading } from '../parts/Loading'
+import { moment } from '../parts/say'
+import { useAddress, usePiece, usePieceID, useSite } from '../queries'
+import { giveUp, keepMine, openDraft, restore, save, takeLeftover, takeTheirs, useDraft } from './draft'
+import { PieceHead } from './PieceHead'
+
+/** One piece: its name and its five places above, the open place below. */
+export function PieceLayout() {
+  const piece = usePieceID()
+  const site = useSite().id
+  const at = useAddress()
+  const { data, error, dataUpdatedAt, refetch } = usePiece(piece)
+  const id = useDraft(s => s.id)
+  useEffect(() => {
+    // Taken up when first opened, and again when another window's version was
+    // loaded; never over what is not saved yet, nor an older one that came late.
+    const has = useDraft.getState()
+    if (data && (has.id !== data.id || (has.standing === 'stale' && data.version !== has.version) || (has.standing === 'saved' && data.version > has.version)))
+      openDraft(site, data)
+  }, [data, dataUpdatedAt])
+  useEffect(() => {
+    const leaving = (e: BeforeUnloadEvent) => {
+      if (useDraft.getState().standing === 'saved') return
+      save()
+      if (useDraft.getState().standing === 'stale') e.preventDefault()
+    }
+    addEventListener('beforeunload', leaving)
+    return () => {
+      removeEventListener('beforeunload', leaving)
+      save()
+    }
+  }, [])
+  useEffect(() => () => useDraft.setState({ id: '', doc: null, standing: 'saved' }), [piece])
+  if (error instanceof Trouble && !data) {
+    return (
+      <Box sx={{ m: '14vh auto', maxWidth: 460, px: 3 }}>
+        {error.status === 404 ? (
+          <>
+            <Typography variant="h1">This piece is not here</Typography>
+            <Typography>It was deleted, or the address is wrong.</Typography>
+          </>
+        ) : (
+          <LoadError what="this piece" error={error} retry={refetch} />
+        )}
+        <Typography sx={{ mt: 1 }}>
+          <Link to={at('/board')}>Back to the board</Link>
+        </Typography>
+      </Box>
+    )
+  }
+  if (!data || id !== piece) return <Loading />
+  return (
+    <>
+      <PieceHead info={data} />
+      <Box component="main" sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
+        <Outlet context={data} />
+      </Box>
+      <Conflicts />
+    </>
+  )
+}
+
+/** Dialogs about drafts that two windows changed. */
+function Conflicts() {
+  const standing = useDraft(s => s.standing)
+  const leftover = useDraft(s => s.leftover)
+  const [trouble, setTrouble] = useState('')
+  const go = useNavigate()
+  const at = useAddress()
+  return (
+    <>
+      <Dialog open={standing === 'stale'} aria-labelledby="stale-title">
+        <DialogTitle id="stale-title" variant="h2">
+          This was changed in another window
+        </DialogTitle>
+        <DialogContent>Your changes since then are still here, in this window. Only one of the two can be kept.</DialogContent>
+        <DialogActions sx={{ p: 2 }}>
+          <Button variant="outlined" onClick={takeTheirs}>
+            Use the other window’s
+          </Button>
+          <Button variant="contained" onClick={keepMine}>
+            Keep mine
+          </Button>
+        </DialogActions>
+      </Dialog>
+      <Dialog open={standing === 'gone'} aria-labelledby="gone-title">
+        <DialogTitle id="gone-title" variant="h2">
+          This piece was deleted in another window
+        </DialogTitle>
+        <DialogContent>
+          Your changes since then are still here, in this window.
+          {trouble && (
+            <Typography role="alert" sx={{ mt: 1, fontWeight: 600 }}>
+              {trouble}
+            </Typography>
+          )}
+        </DialogContent>
+        <DialogActions sx={{ p: 2 }}>
+          <Button
+            variant="outlined"
+            onClick={() => {
+              giveUp()
+              go(at('/board'))
+            }}
+          >
+            Discard changes
+          </Button>
+          <Button variant="contained" onClick={() => restore().catch(e => setTrouble(e.message))}>
+            Restore the piece
+          </Button>
+        </DialogActions>
+      </Dialog>
+      <Dialog open={!!leftover} aria-labelledby="leftover-title">
+        <DialogTitle id="leftover-title" variant="h2">
+          There is unsaved work in this browser
+        </DialogTitle>
+        <DialogContent>It is from {leftover && moment(new Date(leftover.at).toISOString())}. The piece was changed elsewhere since.</DialogContent>
+        <DialogActions sx={{ p: 2 }}>
+          <Button variant="outlined" onClick={() => takeLeftover(false)}>
+            Discard it
+          </Button>
+          <Button variant="contained" onClick={() => takeLeftover(true)}>
+            Continue with it
+          </Button>
+        </DialogActions>
+      </Dialog>
+    </>
+  )
+}

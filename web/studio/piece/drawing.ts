@@ -1,0 +1,30 @@
+import { useQuery } from '@tanstack/react-query'
+import { useMemo } from 'react'
+import type { Design, Drawing, Piece } from '../../kinds/piece'
+import type { ReckonAnswer } from '../../kinds/studio'
+import { api } from '../api'
+import { useSite } from '../queries'
+
+/** A design as the renderer takes it. */
+export const drawingOf = (doc: Piece, design: Design, kit: Drawing['kit']): Drawing => ({
+  version: doc.version,
+  format: doc.format,
+  phone_format: doc.phone_format,
+  ...design,
+  kit,
+})
+
+/** A design as the renderer takes it, with its values computed as soon as its formulas are read. */
+export function useDrawing(doc: Piece, design: Design): Drawing {
+  const { id, kit } = useSite()
+  const asked = JSON.stringify({ formulas: design.formulas ?? [], inputs: [], samples: [] })
+  const read = useQuery({
+    queryKey: ['live', id, asked],
+    queryFn: ({ signal }) => api<ReckonAnswer>('POST', `/sites/${id}/reckon`, JSON.parse(asked), signal),
+    enabled: !!design.formulas?.length,
+    placeholderData: before => before,
+    staleTime: Number.POSITIVE_INFINITY,
+  })
+  const live = design.formulas?.length ? read.data?.live : undefined
+  return useMemo(() => ({ ...drawingOf(doc, design, kit), live }), [doc, design, kit, live])
+}

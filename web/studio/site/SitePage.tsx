@@ -1,0 +1,51 @@
+import Box from '@mui/material/Box'
+import Typography from '@mui/material/Typography'
+import type { ReactNode } from 'react'
+import { NavLink } from 'react-router'
+import { useAddress } from '../queries'
+import { ink, paper, plum } from '../theme'
+
+const places = [
+  ['/settings', 'Settings'],
+  ['/settings/style', 'Style kit'],
+  ['/settings/library', 'Library'],
+  ['/settings/codes', 'Codes'],
+] as const
+
+/** The screens of a site’s settings, and the one that is open. */
+export function SitePage({ wide, children }: { wide?: boolean; children: ReactNode }) {
+  const at = useAddress()
+  return (
+    <Box
+      component="main"
+      sx={{ p: '22px 26px 40px', maxWidth: wide ? 1280 : 860, width: '100%', mx: 'auto', display: 'grid', gap: '18px', alignContent: 'start' }}
+    >
+      <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: '30px', borderBottom: `1px solid ${paper.line}` }}>
+        <Typography variant="h1" sx={{ pb: '8px' }}>
+          Site
+        </Typography>
+        <Box component="nav" aria-label="Site settings" sx={{ display: 'flex', gap: '22px' }}>
+          {places.map(([to, name]) => (
+            <Box
+              key={to}
+              component={NavLink}
+              to={at(to)}
+              end
+              sx={{
+                pb: '9px',
+                mb: '-1px',
+                color: ink[2],
+                textDecoration: 'none',
+                borderBottom: '2px solid transparent',
+                '&.active': { color: ink[1], fontWeight: 700, borderColor: plum.main },
+              }}
+            >
+              {name}
+            </Box>
+          ))}
+        </Box>
+      </Box>
+      {children}
+    </Box>
+  )
+}
