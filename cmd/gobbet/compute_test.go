@@ -136,14 +136,14 @@ func TestRehearse(t *testing.T) {
 }
 
 func TestSettle(t *testing.T) {
-	good := `{"version":2,"name":"Tiles","format":"popup","rule":{"all":[]},"caps":{"per_visitor":[{"times":1,"per":"visit"}],"after_close":"P7D"},"split":{"salt":"s","variants":[{"id":"a","name":"A","share":1,"design":{` +
-		`"frame":{"width":460,"padding":36,"corners":8,"background":"#ffffff","ink":"#222222","accent":"#204080","accent_ink":"#ffffff","font":"sans","backdrop":{"color":"#000000","opacity":50,"closes":true},"close":{"shown":true,"label":"Close"}},` +
+	good := `{"version":3,"name":"Tiles","format":"popup","rule":{"all":[]},"caps":{"per_visitor":[{"times":1,"per":"visit"}],"after_close":"P7D"},"split":{"salt":"s","variants":[{"id":"a","name":"A","share":1,"design":{` +
+		`"frame":{"width":460,"padding":36,"corners":8,"background":"#ffffff","ink":"#222222","accent":"#204080","accent_ink":"#ffffff","font":"sans","veil":{"color":"#000000","opacity":50,"closes":true},"close":{"shown":true,"label":"Close"}},` +
 		`"scenes":[{"id":"s","name":"Say","kind":"plain","blocks":[{"kind":"button","id":"b","words":"See it","press":{"do":"open","address":"/shop"},"counts":true,"quiet":false}]}]}}]}}`
 	lines, err := runCommand(t, "settle", strings.Join([]string{
 		good,
 		strings.Replace(good, "See it", "Submit", 1),
 		strings.Replace(strings.Replace(good, `"closes":true`, `"closes":false`, 1), `"shown":true`, `"shown":false`, 1),
-		strings.Replace(good, `"version":2`, `"version":4`, 1),
+		strings.Replace(good, `"version":3`, `"version":5`, 1),
 		strings.Replace(good, `"width":460`, `"width":4`, 1),
 		`{"version":2}`,
 	}, "\n"))
@@ -192,7 +192,7 @@ func TestReckon(t *testing.T) {
 
 func TestWalk(t *testing.T) {
 	piece := `{"version":3,"name":"Glazes","format":"popup","rule":{"all":[]},"caps":{},"split":{"salt":"s","variants":[{"id":"a","name":"A","share":1,"design":{` +
-		`"frame":{"width":460,"padding":36,"corners":8,"background":"#ffffff","ink":"#222222","accent":"#204080","accent_ink":"#ffffff","font":"sans","backdrop":{"color":"#000000","opacity":50,"closes":true},"close":{"shown":true,"label":"Close"}},` +
+		`"frame":{"width":460,"padding":36,"corners":8,"background":"#ffffff","ink":"#222222","accent":"#204080","accent_ink":"#ffffff","font":"sans","veil":{"color":"#000000","opacity":50,"closes":true},"close":{"shown":true,"label":"Close"}},` +
 		`"formulas":[{"name":"total","formula":"bags * 12.5"}],"scenes":[` +
 		`{"id":"q1","name":"Question","kind":"question","blocks":[{"kind":"field","id":"f","ask":"choice","key":"glaze","label":"Glaze","required":true,"choices":[{"id":"ash","label":"Ash","score":4},{"id":"shino","label":"Shino"}]},` +
 		`{"kind":"field","id":"n","ask":"number","key":"bags","label":"Bags","required":false,"most":"9"},{"kind":"button","id":"on","words":"On","press":{"do":"send"},"counts":false,"quiet":false}],"edges":[{"to":"gate"}]},` +

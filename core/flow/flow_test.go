@@ -23,7 +23,7 @@ func design(t testing.TB, scenes string, more ...string) piece.Design {
 	for _, one := range more {
 		extra += "," + one
 	}
-	p, err := piece.Parse([]byte(`{"version":3,"name":"n","format":"popup","rule":{"all":[]},"caps":{},"split":{"salt":"s","variants":[{"id":"a","name":"A","share":1,"design":{
+	p, err := piece.Parse([]byte(`{"version":4,"name":"n","format":"popup","rule":{"all":[]},"caps":{},"split":{"salt":"s","variants":[{"id":"a","name":"A","share":1,"design":{
 		"frame":{"width":460,"padding":36,"corners":0,"background":"#ffffff","ink":"#000000","accent":"#000000","accent_ink":"#ffffff","font":"sans","backdrop":{"color":"#000000","opacity":0,"closes":false},"close":{"shown":true,"label":"Close"}},
 		"scenes":[` + scenes + `]` + extra + `}}]}}`))
 	if err != nil {
@@ -476,7 +476,7 @@ func TestWhateverIsDoneAWalkIsOneThatCouldBe(t *testing.T) {
 func FuzzWalk(f *testing.F) {
 	f.Add([]byte(quiz), uint64(1))
 	f.Add([]byte(strings.Join(calculator, ",")), uint64(2))
-	head := `{"version":3,"name":"n","format":"popup","rule":{"all":[]},"caps":{},"split":{"salt":"s","variants":[{"id":"a","name":"A","share":1,"design":{"frame":{"width":460,"padding":36,"corners":0,"background":"#ffffff","ink":"#000000","accent":"#000000","accent_ink":"#ffffff","font":"sans","backdrop":{"color":"#000000","opacity":0,"closes":false},"close":{"shown":true,"label":"Close"}},` + formulas + `,"scenes":[`
+	head := `{"version":4,"name":"n","format":"popup","rule":{"all":[]},"caps":{},"split":{"salt":"s","variants":[{"id":"a","name":"A","share":1,"design":{"frame":{"width":460,"padding":36,"corners":0,"background":"#ffffff","ink":"#000000","accent":"#000000","accent_ink":"#ffffff","font":"sans","backdrop":{"color":"#000000","opacity":0,"closes":false},"close":{"shown":true,"label":"Close"}},` + formulas + `,"scenes":[`
 	f.Fuzz(func(t *testing.T, scenes []byte, seed uint64) {
 		p, err := piece.Parse([]byte(head + string(scenes) + `]}}]}}`))
 		if err != nil {

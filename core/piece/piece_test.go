@@ -61,7 +61,7 @@ func TestFaultsNameTheirPlace(t *testing.T) {
 		at    string
 		about string
 	}{
-		{99, []any{"version"}, "version", "reads version 3"},
+		{99, []any{"version"}, "version", "reads version 4"},
 		{" ", []any{"name"}, "name", "needs words"},
 		{strings.Repeat("x", 121), []any{"name"}, "name", "longer"},
 		{"banner", []any{"format"}, "format", "popup, fly_in"},

@@ -196,7 +196,7 @@ func (s *Store) Pools(ctx context.Context, site int64) (pools []Pool, err error)
 func (s *Store) PoolsLeft(ctx context.Context, site int64, most int) (pools []Pool, err error) {
 	err = s.db.SelectContext(ctx, &pools, `
 		select p.id, p.name, l.left_over from code_pools p, lateral (
-			select count(*) as left_over from (select from codes c where c.site_id = p.site_id and c.pool_id = p.id and c.visitor is null limit $2) some) l
+			select count(*) as left_over from (select from codes c where c.site_id = p.site_id and c.pool_id = p.id and c.visitor is null limit $2) first) l
 		where p.site_id = $1 order by p.name, p.id`, site, most)
 	return pools, err
 }

@@ -252,9 +252,9 @@ func (s *Store) Replace(ctx context.Context, site int64, changes []Replacement) 
 			var version int
 			// What was as it is live still is, once both have changed alike.
 			err := found(tx.GetContext(ctx, &version, `
-				update pieces set draft = $4, draft_version = draft_version + 1, updated_at = now(), live = coalesce($5, live),
-					live_version = case when $5 is not null and live_version = draft_version then draft_version + 1 else live_version end
-				where site_id = $1 and id = $2 and draft_version = $3 and removed_at is null and ($5 is null or state = 'live')
+				update pieces set draft = $4, draft_version = draft_version + 1, updated_at = now(), live = coalesce($5::json, live),
+					live_version = case when $5::json is not null and live_version = draft_version then draft_version + 1 else live_version end
+				where site_id = $1 and id = $2 and draft_version = $3 and removed_at is null and ($5::json is null or state = 'live')
 				returning draft_version`, site, c.ID, c.DraftVersion, c.Draft, c.Live))
 			if errors.Is(err, ErrNotFound) {
 				err = ErrStale

@@ -159,9 +159,9 @@ func TestPicturesAreReplacedEverywhereAndKeptWhileUsed(t *testing.T) {
 		}
 	}
 	wants(t, h.Call("DELETE", at(h, "/pictures/"+old.Hash), ""), 409, "in-use")
-	wants(t, h.Call("POST", at(h, "/pictures/"+old.Hash+"/replace"), `{"with":"nothing"}`), 404, "not-found")
+	wants(t, h.Call("POST", at(h, "/pictures/"+old.Hash+"/replace"), `{"with":"nothing","live":true}`), 404, "not-found")
 	var done studio.Replaced
-	h.Call("POST", at(h, "/pictures/"+old.Hash+"/replace"), `{"with":"`+next.Hash+`"}`).Into(t, &done)
+	h.Call("POST", at(h, "/pictures/"+old.Hash+"/replace"), `{"with":"`+next.Hash+`","live":true}`).Into(t, &done)
 	if len(done.Pieces) != 1 || !done.Pieces[0].Live {
 		t.Errorf("%+v", done)
 	}

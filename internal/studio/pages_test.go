@@ -88,7 +88,7 @@ func TestTwoLivePiecesDoNotShareAPage(t *testing.T) {
 	if _, status := launch("second"); status != http.StatusUnprocessableEntity {
 		t.Error(status)
 	}
-	h.Call("POST", at(h, "/pieces/"+first+"/pause"), "")
+	h.Call("POST", at(h, "/pause"), `{"pieces":["`+first+`"]}`)
 	if _, status := launch("third"); status != http.StatusOK {
 		t.Error("a page that is free again was refused")
 	}

@@ -122,7 +122,7 @@ func TestADraftIsSavedLaunchedAndPaused(t *testing.T) {
 	if !strings.Contains(a.Body, `"name":"Summer letter"`) || !strings.Contains(a.Body, `"edited":true`) || strings.Contains(a.Body, "Autumn") {
 		t.Errorf("the board should show what is live: %s", a.Body)
 	}
-	if a := h.Call("POST", at(h, "/pieces/"+id+"/pause"), ""); a.Status != 200 || !strings.Contains(a.Body, `"state":"paused"`) {
+	if a := h.Call("POST", at(h, "/pause"), `{"pieces":["`+id+`"]}`); a.Status != 200 || !strings.Contains(a.Body, id) {
 		t.Error(a)
 	}
 	if a := h.Call("DELETE", at(h, "/pieces/"+id), ""); a.Status != http.StatusNoContent {
@@ -322,12 +322,12 @@ func TestPeopleSearch(t *testing.T) {
 	}
 	var first, second, found studio.LeadPage
 	h.Call("GET", at(h, "/people"), "").Into(t, &first)
-	h.Call("GET", at(h, "/people?from="+first.Next), "").Into(t, &second)
+	h.Call("GET", at(h, "/people?after="+first.Next), "").Into(t, &second)
 	h.Call("GET", at(h, "/people?q=P07"), "").Into(t, &found)
 	if len(first.Leads) != 50 || first.Total != 60 || len(second.Leads) != 10 || second.Next != "" || found.Total != 1 || found.Leads[0].Walks[0].Piece != "gone" {
 		t.Errorf("%d of %d, then %d; found %d", len(first.Leads), first.Total, len(second.Leads), found.Total)
 	}
-	for _, bad := range []string{"?from=x", "?q=" + strings.Repeat("x", 300), "?q=%00"} {
+	for _, bad := range []string{"?from=x", "?to=2026-02-30", "?after=x", "?q=" + strings.Repeat("x", 300), "?q=%00"} {
 		wants(t, h.Call("GET", at(h, "/people"+bad), ""), 422, "faults")
 	}
 }
