@@ -31,14 +31,20 @@ type Fact struct {
 	// SaysNot is how a flag reads when false, or a happening without its value.
 	SaysNot string `json:"says_not,omitempty"`
 	Unit    string `json:"unit,omitempty"`
-	// Values is the whole set of a fact that takes only certain values.
+	// Values is the whole set of a fact that takes only certain values, in their order.
 	Values []string `json:"values,omitempty"`
+	// Names is what people call values that are short for something.
+	Names map[string]string `json:"names,omitempty"`
 	// Example is a value that a newly added condition may start from.
 	Example string `json:"example,omitempty"`
 	// Recorded says that the visit log keeps it. What may be personal is not
 	// kept, and a rehearsal takes it for absent.
 	Recorded bool `json:"recorded"`
 }
+
+// Clock is the unit of a time of day, kept in minutes since midnight and said
+// as the hands of a clock say it: 09:00.
+const Clock = "hh:mm"
 
 // IsMoment reports whether the fact becomes known only while the page is open.
 func (f Fact) IsMoment() bool { return f.Kind == Counted || f.Kind == Happening }
@@ -72,13 +78,14 @@ var Facts = []Fact{
 	{Name: "place.region", Kind: Text, Group: "place", Says: "region", Recorded: true},
 
 	{Name: "clock.date", Kind: Text, Group: "clock", Says: "date", Recorded: true},
-	{Name: "clock.time", Kind: Number, Group: "clock", Says: "time of day", Unit: "min", Example: "540", Recorded: true},
+	{Name: "clock.time", Kind: Number, Group: "clock", Says: "time of day", Unit: Clock, Example: "540", Recorded: true},
 	{Name: "clock.weekday", Kind: Text, Group: "clock", Recorded: true, Says: "weekday",
-		Values: []string{"mon", "tue", "wed", "thu", "fri", "sat", "sun"}},
+		Values: []string{"mon", "tue", "wed", "thu", "fri", "sat", "sun"},
+		Names:  map[string]string{"mon": "Monday", "tue": "Tuesday", "wed": "Wednesday", "thu": "Thursday", "fri": "Friday", "sat": "Saturday", "sun": "Sunday"}},
 
-	{Name: "visitor.new", Kind: Flag, Group: "visitor", Says: "visitor is new", SaysNot: "visitor is back again", Recorded: true},
+	{Name: "visitor.new", Kind: Flag, Group: "visitor", Says: "visitor is new", SaysNot: "visitor is returning", Recorded: true},
 	{Name: "visitor.visits", Kind: Number, Group: "visitor", Says: "number of visits", Example: "2", Recorded: true},
-	{Name: "visitor.pages", Kind: Number, Group: "visitor", Says: "pages seen in all", Example: "3", Recorded: true},
+	{Name: "visitor.pages", Kind: Number, Group: "visitor", Says: "pages seen in total", Example: "3", Recorded: true},
 	{Name: "visitor.pages_this_visit", Kind: Number, Group: "visitor", Says: "pages seen this visit", Example: "2", Recorded: true},
 	{Name: "visitor.days_since_last", Kind: Number, Group: "visitor", Says: "days since the last visit", Example: "7", Recorded: true},
 	{Name: "visitor.landing_path", Kind: Text, Group: "visitor", Says: "first page of the visit", Example: "/", Recorded: true},
@@ -95,13 +102,13 @@ var Facts = []Fact{
 	{Name: "moment.seconds_on_page", Kind: Counted, Group: "moment", Says: "time on page", Unit: "s", Example: "30", Recorded: true},
 	{Name: "moment.seconds_on_site", Kind: Counted, Group: "moment", Says: "time on site", Unit: "s", Example: "60"},
 	{Name: "moment.scroll_percent", Kind: Counted, Group: "moment", Says: "scroll", Unit: "%", Example: "50", Recorded: true},
-	{Name: "moment.scroll_pixels", Kind: Counted, Group: "moment", Says: "scroll", Unit: "px", Example: "600"},
+	{Name: "moment.scroll_pixels", Kind: Counted, Group: "moment", Says: "scroll distance", Unit: "px", Example: "600"},
 	{Name: "moment.idle_seconds", Kind: Counted, Group: "moment", Says: "time idle", Unit: "s", Example: "20", Recorded: true},
-	{Name: "moment.exit_intent", Kind: Happening, Group: "moment", Says: "visitor heads for the exit", Recorded: true},
+	{Name: "moment.exit_intent", Kind: Happening, Group: "moment", Says: "visitor shows exit intent", Recorded: true},
 	{Name: "moment.click", Kind: Happening, Group: "moment", Says: "{} is clicked", SaysNot: "something is clicked", Example: "#buy", Recorded: true},
 	{Name: "moment.seen", Kind: Happening, Group: "moment", Says: "{} is seen", SaysNot: "something is seen", Example: "#offer", Recorded: true},
-	{Name: "moment.leaving_to", Kind: Happening, Group: "moment", Says: "visitor leaves for {}", SaysNot: "visitor follows a link away", Recorded: true},
-	{Name: "moment.event", Kind: Happening, Group: "moment", Says: "event {} comes", SaysNot: "any event comes", Recorded: true},
+	{Name: "moment.leaving_to", Kind: Happening, Group: "moment", Says: "visitor leaves for {}", SaysNot: "visitor follows a link to another site", Recorded: true},
+	{Name: "moment.event", Kind: Happening, Group: "moment", Says: "event {} is sent", SaysNot: "any event is sent", Recorded: true},
 }
 
 var slots = func() map[string]int {

@@ -214,7 +214,7 @@ func (p *Program) Trace(v *Visit) []Step {
 	steps := []Step{}
 	p.EachTest(func(at string, t *Test) {
 		got := v.get(t.slot, t.name)
-		steps = append(steps, Step{at, t.Judge(got), got.actual(), t.phrase()})
+		steps = append(steps, Step{at, t.Judge(got), got.actual(), t.phrase(OpSays)})
 	})
 	return steps
 }

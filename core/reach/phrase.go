@@ -2,6 +2,7 @@ package reach
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -12,8 +13,11 @@ func (p *Program) Phrase() string { return p.root.phrase(true) }
 func (n *Node) phrase(outermost bool) string {
 	switch n.Shape {
 	case Asks:
-		return n.Test.phrase()
+		return n.Test.phrase(OpSays)
 	case NotOf:
+		if of := &n.Parts[0]; of.Shape == Asks && OpSaysNot[of.Test.Op] != "" {
+			return of.Test.phrase(OpSaysNot)
+		}
 		return "not (" + n.Parts[0].phrase(true) + ")"
 	}
 	word, empty := "and", "always"
@@ -34,16 +38,23 @@ func (n *Node) phrase(outermost bool) string {
 	return "(" + joined + ")"
 }
 
-var opSays = map[Op]string{
+// OpSays is how operators are said in a sentence.
+var OpSays = map[Op]string{
 	Is: "is", IsNot: "is not", Contains: "contains", ContainsNot: "does not contain",
 	StartsWith: "starts with", EndsWith: "ends with", Like: "is like", Matches: "matches",
 	In: "is one of", NotIn: "is none of", Present: "is known", Absent: "is not known",
-	Eq: "is", Ne: "is not", Lt: "is below", Lte: "is at most", Gt: "is above", Gte: "is at least", Between: "is between",
+	Eq: "is", Ne: "is not", Lt: "is below", Lte: "is at most", Gt: "is above", Gte: "is at least", Between: "is between", Happened: "happens",
 }
 
-func (t *Test) phrase() string {
+// OpSaysNot is how those are said that have no operator for their opposite.
+var OpSaysNot = map[Op]string{
+	StartsWith: "does not start with", EndsWith: "does not end with", Like: "is not like", Matches: "does not match", Between: "is not between",
+}
+
+func (t *Test) phrase(op map[Op]string) string {
 	_, _, name, _ := find(t.Clause.Fact)
 	says := strings.ReplaceAll(t.Of.Says, "{}", name)
+	compared := says + " " + op[t.Op] + " "
 	switch {
 	case t.Of.Kind == Counted:
 		return says + " reaches " + amount(t.low, t.Of.Unit)
@@ -56,25 +67,49 @@ func (t *Test) phrase() string {
 	case t.Of.Kind == Flag && t.Op == Is:
 		return t.Of.SaysNot
 	case t.Op == Present || t.Op == Absent:
-		return says + " " + opSays[t.Op]
+		return strings.TrimSuffix(compared, " ")
+	case t.Op == Between && t.Of.Unit == Clock:
+		return compared + amount(t.low, Clock) + " and " + amount(t.high, Clock)
 	case t.Op == Between:
-		return says + " is between " + amount(t.low, "") + " and " + amount(t.high, t.Of.Unit)
+		return compared + amount(t.low, "") + " and " + amount(t.high, t.Of.Unit)
 	case t.asks == isNumber:
-		return says + " " + opSays[t.Op] + " " + amount(t.low, t.Of.Unit)
+		return compared + amount(t.low, t.Of.Unit)
 	}
 	list, ok := t.Value.([]any)
 	if !ok {
-		return says + " " + opSays[t.Op] + " " + fmt.Sprint(t.Value)
+		return compared + t.Of.named(t.Value)
+	}
+	if t.Of.Names != nil {
+		// Weekdays are said in the week's order, however they were picked.
+		list = slices.Clone(list)
+		slices.SortStableFunc(list, func(a, b any) int {
+			return slices.Index(t.Of.Values, fmt.Sprint(a)) - slices.Index(t.Of.Values, fmt.Sprint(b))
+		})
 	}
 	shown := make([]string, len(list))
 	for i, one := range list {
-		shown[i] = fmt.Sprint(one)
+		shown[i] = t.Of.named(one)
 	}
-	return says + " " + opSays[t.Op] + " " + strings.Join(shown, ", ")
+	return compared + strings.Join(shown, ", ")
+}
+
+// named gives what people call a value of the fact.
+func (f Fact) named(value any) string {
+	said := fmt.Sprint(value)
+	if name, ok := f.Names[said]; ok {
+		return name
+	}
+	return said
 }
 
 func amount(n float64, unit string) string {
+	if whole := int(n); unit == Clock && n == float64(whole) && whole >= 0 && whole <= 24*60 {
+		return fmt.Sprintf("%02d:%02d", whole/60, whole%60)
+	}
 	s := strconv.FormatFloat(n, 'f', -1, 64)
+	if unit == Clock {
+		unit = "minutes after midnight"
+	}
 	if unit != "" {
 		s += " " + unit
 	}

@@ -314,7 +314,7 @@ func TestTraceJudgesEachClauseAlone(t *testing.T) {
 	got, _ := json.Marshal(p.Trace(visit(t, `{"page.path":"/b/","visitor.visits":2}`)))
 	want := `[{"at":"all[0]","verdict":"no","actual":"/b","phrase":"page path is /a"},` +
 		`{"at":"all[1].any[0]","verdict":"yes","actual":2,"phrase":"number of visits is at least 2"},` +
-		`{"at":"all[1].any[1].not","verdict":"waits","actual":null,"phrase":"visitor heads for the exit"}]`
+		`{"at":"all[1].any[1].not","verdict":"waits","actual":null,"phrase":"visitor shows exit intent"}]`
 	if string(got) != want {
 		t.Errorf("got  %s\nwant %s", got, want)
 	}
@@ -324,15 +324,25 @@ func TestPhrasesReadAsSentences(t *testing.T) {
 	for rule, want := range map[string]string{
 		`{"all":[]}`: "always",
 		`{"any":[]}`: "never",
-		`{"all":[{"fact":"page.path","op":"starts_with","value":"/journal"},{"any":[{"fact":"moment.seconds_on_page","op":"gte","value":30},{"fact":"moment.exit_intent","op":"happened"}]}]}`: "page path starts with /journal and (time on page reaches 30 s or visitor heads for the exit)",
-		`{"not":{"fact":"visitor.new","op":"is","value":true}}`:        "not (visitor is new)",
-		`{"fact":"visitor.new","op":"is","value":false}`:               "visitor is back again",
-		`{"fact":"device.kind","op":"in","value":["phone","tablet"]}`:  "device is one of phone, tablet",
-		`{"fact":"moment.click","op":"happened","value":"#buy"}`:       "#buy is clicked",
-		`{"fact":"page.query.ref","op":"present"}`:                     "address parameter ref is known",
-		`{"fact":"visitor.visits","op":"between","value":[2,4]}`:       "number of visits is between 2 and 4",
-		`{"fact":"history.shown.glaze-club","op":"lt","value":1}`:      "times glaze-club was shown is below 1",
-		`{"all":[{"any":[{"fact":"data.plan","op":"eq","value":1}]}]}`: "plan is 1",
+		`{"all":[{"fact":"page.path","op":"starts_with","value":"/journal"},{"any":[{"fact":"moment.seconds_on_page","op":"gte","value":30},{"fact":"moment.exit_intent","op":"happened"}]}]}`: "page path starts with /journal and (time on page reaches 30 s or visitor shows exit intent)",
+		`{"not":{"fact":"visitor.new","op":"is","value":true}}`:           "not (visitor is new)",
+		`{"fact":"visitor.new","op":"is","value":false}`:                  "visitor is returning",
+		`{"fact":"device.kind","op":"in","value":["phone","tablet"]}`:     "device is one of phone, tablet",
+		`{"fact":"moment.click","op":"happened","value":"#buy"}`:          "#buy is clicked",
+		`{"fact":"page.query.ref","op":"present"}`:                        "address parameter ref is known",
+		`{"fact":"visitor.visits","op":"between","value":[2,4]}`:          "number of visits is between 2 and 4",
+		`{"fact":"history.shown.glaze-club","op":"lt","value":1}`:         "times glaze-club was shown is below 1",
+		`{"all":[{"any":[{"fact":"data.plan","op":"eq","value":1}]}]}`:    "plan is 1",
+		`{"not":{"fact":"page.path","op":"starts_with","value":"/shop"}}`: "page path does not start with /shop",
+		`{"not":{"fact":"page.path","op":"ends_with","value":"/cups"}}`:   "page path does not end with /cups",
+		`{"not":{"fact":"page.path","op":"like","value":"/*/cups"}}`:      "page path is not like /*/cups",
+		`{"not":{"fact":"page.path","op":"matches","value":"cups?"}}`:     "page path does not match cups?",
+		`{"not":{"fact":"clock.time","op":"between","value":[540,1020]}}`: "time of day is not between 09:00 and 17:00",
+		`{"fact":"clock.time","op":"between","value":[540,1439]}`:         "time of day is between 09:00 and 23:59",
+		`{"fact":"clock.time","op":"gte","value":65}`:                     "time of day is at least 01:05",
+		`{"fact":"clock.weekday","op":"in","value":["fri","mon","wed"]}`:  "weekday is one of Monday, Wednesday, Friday",
+		`{"fact":"clock.weekday","op":"is_not","value":"sun"}`:            "weekday is not Sunday",
+		`{"fact":"moment.scroll_pixels","op":"gte","value":600}`:          "scroll distance reaches 600 px",
 	} {
 		if got := read1(t, rule).Phrase(); got != want {
 			t.Errorf("%s reads %q, want %q", rule, got, want)
@@ -463,7 +473,7 @@ func TestLinesWriteTheRuleOut(t *testing.T) {
 		"0 all[1].not no not: device is phone false false",
 		"0 all[2] waits any of true true",
 		"1 all[2].any[0] waits scroll reaches 50 % false true",
-		"1 all[2].any[1].all[0] waits visitor heads for the exit false true",
+		"1 all[2].any[1].all[0] waits visitor shows exit intent false true",
 		"0 all[3].not waits not: all of true true",
 		"1 all[3].not.all[0] waits time on page reaches 9 s false true",
 		"1 all[3].not.all[1] yes visitor is a lead false false",

@@ -30,7 +30,7 @@ func (p *Program) Lines(v *Visit) []Line {
 		phrase := ""
 		switch {
 		case n.Shape == Asks:
-			phrase = n.Test.phrase()
+			phrase = n.Test.phrase(OpSays)
 		case n.Shape == NotOf:
 			write(&n.Parts[0], depth, !not)
 			return
@@ -53,6 +53,9 @@ func (p *Program) Lines(v *Visit) []Line {
 		}
 		if not {
 			line.Phrase, line.Verdict = "not: "+line.Phrase, Yes-line.Verdict
+			if n.Shape == Asks && OpSaysNot[n.Test.Op] != "" {
+				line.Phrase = n.Test.phrase(OpSaysNot)
+			}
 			if line.Waiting != nil {
 				line.Waiting = Not{line.Waiting}
 			}

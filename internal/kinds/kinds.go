@@ -43,6 +43,9 @@ func Write(root string) error {
 			return err
 		}
 	}
+	if err := writeOps(root); err != nil {
+		return err
+	}
 	return writeFormats(root)
 }
 

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { type APIRequestContext, expect, type Page, request } from '@playwright/test'
 import type { Format, Piece } from '../kinds/piece'
 import type { Settings } from '../kinds/settings'
-import type { Board, CodesAnswer, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo, TemplateList } from '../kinds/studio'
+import type { Board, CodesAnswer, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo, StateChange, TemplateList } from '../kinds/studio'
 import type { Kit } from '../kinds/style'
 import { ports } from '../playwright.config'
 import { home } from './start'
@@ -46,7 +46,7 @@ export class Api {
   board = () => this.say<Board>('GET', '/board')
   people = (q: string) => this.say<LeadPage>('GET', `/people?q=${encodeURIComponent(q)}`)
   piece = (id: string) => this.say<PieceInfo>('GET', `/pieces/${id}`)
-  make = (name: string, format: Format = 'popup', start = '') => this.say<PieceInfo>('POST', '/pieces', { name, format, start })
+  make = (name: string, format: Format = 'popup', template = '') => this.say<PieceInfo>('POST', '/pieces', { name, format, template })
   save = (id: string, version: number, draft: Piece) => this.say<{ version: number }>('PUT', `/pieces/${id}`, { version, draft })
   launch = (id: string, version: number) => this.say<PieceInfo>('POST', `/pieces/${id}/launch`, { version })
   settings = async (change: Partial<Settings>) => {
@@ -63,11 +63,11 @@ export class Api {
   rehearse = (p: PieceInfo, days = 28) =>
     this.say<Rehearsal>('POST', '/rehearse', { piece: p.id, format: p.draft.format, rule: p.draft.rule, caps: p.draft.caps, schedule: p.draft.schedule, days })
   inspect = async (id: string, path: string) => (await this.say<InspectLink>('POST', `/pieces/${id}/inspect`, { path })).url
-  rest = (id: string) => this.say<PieceInfo>('POST', `/pieces/${id}/rest`)
+  pause = (...pieces: string[]) => this.say<StateChange>('POST', '/pause', { pieces })
 
   /** A live piece that shows at once on a page of its own, but for what change says; a page it gives back is taken instead. */
-  async live(name: string, change: (p: Piece) => unknown = () => {}, format: Format = 'popup', data = {}, start = '') {
-    const made = await this.make(name, format, start)
+  async live(name: string, change: (p: Piece) => unknown = () => {}, format: Format = 'popup', data = {}, template = '') {
+    const made = await this.make(name, format, template)
     let path = `/e2e/${made.id}`
     made.draft.rule = { all: [{ fact: 'page.path', op: 'is', value: path }] }
     const other = change(made.draft)
@@ -78,7 +78,7 @@ export class Api {
     const saved = await this.save(made.id, 1, made.draft)
     await this.launch(made.id, saved.version)
     await this.decided(path, made.id, data)
-    return { id: made.id, url: shop + path, end: () => this.rest(made.id) }
+    return { id: made.id, url: shop + path, end: () => this.pause(made.id) }
   }
 
   /** Waits until the server decides with a launch. */

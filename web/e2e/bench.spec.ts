@@ -10,7 +10,7 @@ import { hostSite } from './host'
 const least = 16 // ms; what is sooner than a frame is not told apart
 
 async function timed(page: Page, id: string): Promise<{ typed: number[]; dragged: number[] }> {
-  await page.goto(`/pieces/${id}/compose?block=b0`)
+  await page.goto(`/sites/1/pieces/${id}/compose?block=b0`)
   const block = page.locator('[data-stage] [data-block=b0]')
   await expect(block).toBeVisible()
   await page.waitForLoadState('networkidle')

@@ -2,7 +2,8 @@ import { expect, test } from '@playwright/test'
 import type { Clause, Fact, Rule } from '../kinds/reach'
 import type { FactBook } from '../kinds/studio'
 import { hint, middle, shareAt } from '../studio/reach/Distribution'
-import { isGroup, joinAt, moveAt, partsOf, placeIn, putAt, readCopied, rooted, ruleAt, typed, writtenOut } from '../studio/reach/rules'
+import { isGroup, joinAt, moveAt, partsOf, placeIn, putAt, readCopied, rejoinAt, rooted, ruleAt, writtenOut } from '../studio/reach/rules'
+import { typed } from '../studio/reach/typed'
 import { Api } from './api'
 import { type Random, random, randomRule } from './random'
 
@@ -94,7 +95,7 @@ test('a typed sentence becomes the condition it says', async () => {
     ['number of visits is between 2 and 4', { fact: 'visitor.visits', op: 'between', value: [2, 4] }],
     ['number of visits is at least 3', { fact: 'visitor.visits', op: 'gte', value: 3 }],
     ['visitor is a lead', { fact: 'visitor.lead', op: 'is', value: true }],
-    ['visitor heads for the exit', { fact: 'moment.exit_intent', op: 'happened' }],
+    ['visitor shows exit intent', { fact: 'moment.exit_intent', op: 'happened' }],
     ['country is not known', { fact: 'place.country', op: 'absent' }],
     ['page title does not contain sale', { fact: 'page.title', op: 'contains_not', value: 'sale' }],
     ['', null],

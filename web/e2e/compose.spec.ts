@@ -14,13 +14,13 @@ test.beforeAll(async () => {
 test.beforeEach(({ page }) => signIn(page))
 
 test('a start is found by goal, format and words, seen on both devices, and becomes a draft', async ({ page }) => {
-  await page.goto('/new')
+  await page.goto('/sites/1/new')
   const tiles = page.getByRole('main').getByRole('button', { name: /·/ })
   await expect(tiles.first()).toBeVisible()
   expect(await tiles.count()).toBeGreaterThanOrEqual(40)
   await page.getByRole('button', { name: /^Make an offer/ }).click()
   await page.getByRole('button', { name: 'Floating bar', exact: true }).click()
-  await page.getByLabel('Find a template').fill('timer')
+  await page.getByLabel('Search templates').fill('timer')
   await expect(tiles).toHaveCount(1)
   await tiles.first().click()
   const dialog = page.getByRole('dialog')
@@ -30,9 +30,9 @@ test('a start is found by goal, format and words, seen on both devices, and beco
   await page.waitForURL('**/compose')
   await expect(stage(page).getByRole('timer')).toBeVisible()
   // Nothing found is said, with a way on.
-  await page.goto('/new')
-  await page.getByLabel('Find a template').fill('zeppelin')
-  await expect(page.getByText('Nothing here is like that.')).toBeVisible()
+  await page.goto('/sites/1/new')
+  await page.getByLabel('Search templates').fill('zeppelin')
+  await expect(page.getByText('No template matches.')).toBeVisible()
   await page.getByRole('button', { name: 'Show all' }).click()
   await expect(tiles.first()).toBeVisible()
 })
@@ -46,7 +46,7 @@ test('words take looks in place, keep them, and paste plainly', async ({ page })
   await page.keyboard.type('loud')
   await page.getByRole('button', { name: 'Bold (Ctrl B)' }).click()
   await page.keyboard.type(' and ')
-  await page.getByRole('button', { name: 'Their first name' }).click()
+  await page.getByRole('button', { name: 'Insert the first name' }).click()
   await page.keyboard.press('Escape')
   const written = (scene(await draft(page, id)).blocks[1] as Text).text
   expect(written).toEqual([{ text: 'Plain and ' }, { text: 'loud', bold: true }, { text: ' and {first name|friend}' }])
@@ -56,10 +56,10 @@ test('words take looks in place, keep them, and paste plainly', async ({ page })
   await type(page, why, 'Read more')
   await page.keyboard.press('Control+A')
   await page.getByRole('button', { name: 'Link', exact: true }).click()
-  await page.getByLabel('Address of the link').fill('javascript:alert(1)')
+  await page.getByLabel('Link').fill('javascript:alert(1)')
   await page.keyboard.press('Enter')
   await page.getByRole('button', { name: 'Link', exact: true }).click()
-  await page.getByLabel('Address of the link').fill('https://shop.example.com/guide')
+  await page.getByLabel('Link').fill('https://shop.example.com/guide')
   await page.keyboard.press('Enter')
   await page.keyboard.press('Escape')
   expect((scene(await draft(page, id)).blocks[1] as Text).text).toEqual([{ text: 'Read more', link: 'https://shop.example.com/guide' }])
@@ -201,7 +201,7 @@ test('what differs on phones is marked, is so on the shop, and can be put back',
   await settings(page).getByLabel('Size', { exact: true }).fill('20')
   await expect(settings(page).getByRole('button', { name: /Size differs on phones/ })).toBeVisible()
   // Words count everywhere.
-  await settings(page).getByLabel('Words').fill('Same words')
+  await settings(page).getByLabel('Text').fill('Same words')
   let title = scene(await draft(page, made.id)).blocks[0] as Heading
   expect(title).toMatchObject({ text: 'Same words', size: 30, phone: { size: 20 } })
   await outline(page).getByRole('button', { name: 'Frame' }).click()
@@ -328,7 +328,7 @@ test('an earlier version is seen beside the present one or another, and brought 
   const { id } = await api.make('Went through changes')
   await open(page, id, 'title')
   const say = async (words: string) => {
-    await settings(page).getByLabel('Words').fill(words)
+    await settings(page).getByLabel('Text').fill(words)
     await saved(page)
     return (await api.piece(id)).version
   }
@@ -338,11 +338,11 @@ test('an earlier version is seen beside the present one or another, and brought 
   await api.launch(id, second)
   await say('Third wording')
 
-  await page.getByRole('button', { name: 'Earlier versions' }).click()
-  const dialog = page.getByRole('dialog', { name: 'Earlier versions' })
+  await page.getByRole('button', { name: 'Version history' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Version history' })
   await dialog.getByRole('option', { name: new RegExp(`Draft ${first}\\b.*went live`) }).click()
-  const beside = dialog.getByRole('combobox', { name: 'Beside it' })
-  await expect(beside).toHaveText('As it is now')
+  const beside = dialog.getByRole('combobox', { name: 'Compare with' })
+  await expect(beside).toHaveText('Current draft')
   const titles = dialog.locator('section h2[data-block=title]')
   await expect(titles).toHaveText(['First wording', 'Thank you, friend', 'Third wording', 'Thank you, friend'])
   await beside.click()
@@ -354,7 +354,7 @@ test('an earlier version is seen beside the present one or another, and brought 
   await saved(page)
   await page.keyboard.press('Control+z')
   await expect(stage(page).locator('h2')).toHaveText('Third wording')
-  await api.rest(id)
+  await api.pause(id)
 })
 
 test('scenes: marked when nobody reaches them, connected by an arrow, kept for other pieces', async ({ page }) => {
@@ -376,15 +376,15 @@ test('scenes: marked when nobody reaches them, connected by an arrow, kept for o
 
   await strip.getByRole('button', { name: /Thank-you/ }).click({ button: 'right' })
   await page.getByRole('menuitem', { name: 'Keep for other pieces…' }).click()
-  await page.getByLabel('What is it called?').fill('Warm thanks')
-  await page.getByRole('button', { name: 'Keep it' }).click()
+  await page.getByLabel('Name').fill('Warm thanks')
+  await page.getByRole('button', { name: 'Save' }).click()
   const other = await api.make('Uses a kept scene')
   await open(page, other.id)
   await page.getByRole('region', { name: 'Scenes' }).getByRole('button', { name: 'Scene', exact: true }).click()
   await page.getByRole('menuitem', { name: 'Warm thanks' }).click()
   await expect(page.getByRole('region', { name: 'Scenes' }).getByRole('button', { pressed: true })).toContainText('3 · Thank-you')
-  await page.goto('/site/library')
-  await page.getByText('Warm thanks').locator('..').getByRole('button', { name: 'Take out' }).click()
+  await page.goto('/sites/1/settings/library')
+  await page.getByText('Warm thanks').locator('..').getByRole('button', { name: 'Delete' }).click()
   await expect(page.getByText('Warm thanks')).toHaveCount(0)
 })
 
@@ -447,7 +447,7 @@ test('pictures are pasted, kept, found where they are used, and replaced everywh
   }, bytes)
   await expect(stage(page).locator('img')).toHaveCount(1)
   const first = (scene(await draft(page, id)).blocks[1] as { picture: string }).picture
-  await page.goto('/site/library')
+  await page.goto('/sites/1/settings/library')
   const card = page.locator(`[data-picture="${first}"]`)
   await expect(card).toContainText('Pictured')
   await card.getByRole('button', { name: 'Replace everywhere' }).click()
@@ -458,7 +458,7 @@ test('pictures are pasted, kept, found where they are used, and replaced everywh
   await expect(page.getByText('Replaced in 1 draft')).toBeVisible()
   const second = (scene((await api.piece(id)).draft).blocks[1] as { picture: string }).picture
   expect(second).not.toBe(first)
-  await card.getByRole('button', { name: 'Take out' }).click()
+  await card.getByRole('button', { name: 'Delete' }).click()
   await expect(card).toHaveCount(0)
   // One that is used is not taken out, whoever asks.
   const refused = await api.context.delete(`/api/sites/${api.site}/pictures/${second}`)
@@ -470,7 +470,7 @@ test('the style is changed once, and live pieces follow', async ({ page, browser
   const visitor = await (await browser.newContext()).newPage()
   await visitor.goto(live.url)
   await expect(visitor.getByRole('button', { name: 'Count me in' })).toHaveCSS('background-color', 'rgb(47, 93, 80)')
-  await page.goto('/site/style')
+  await page.goto('/sites/1/settings/style')
   await expect(page.getByText('Follows the style')).toBeVisible()
   const kit = await api.kit()
   const other = structuredClone(kit)
@@ -493,13 +493,13 @@ test('the style is changed once, and live pieces follow', async ({ page, browser
 })
 
 test('a piece goes to a file and comes back with its pictures', async ({ page }) => {
-  await page.goto('/board')
+  await page.goto('/sites/1/board')
   const card = page.getByRole('article').filter({ hasText: 'Glaze club welcome' })
   await card.getByRole('button', { name: /More/ }).click()
   const waiting = page.waitForEvent('download')
-  await page.getByRole('menuitem', { name: 'Save as a file' }).click()
+  await page.getByRole('menuitem', { name: 'Download as a file' }).click()
   const path = (await (await waiting).path())!
-  await page.goto('/new')
+  await page.goto('/sites/1/new')
   await page.getByLabel('Piece file').setInputFiles({ name: 'glaze.zip', mimeType: 'application/zip', buffer: readFileSync(path) })
   await page.waitForURL('**/compose')
   await expect(stage(page).locator('h2')).toHaveText('Five new glazes, before anyone')
@@ -516,7 +516,7 @@ test('a piece goes to a file and comes back with its pictures', async ({ page })
     ['{"version": 9}', 'reads version 3'],
     ['PK but broken', 'damaged'],
   ]) {
-    await page.goto('/new')
+    await page.goto('/sites/1/new')
     await page.getByLabel('Piece file').setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from(file) })
     await expect(page.getByRole('alert')).toContainText(says)
   }

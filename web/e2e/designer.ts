@@ -21,7 +21,7 @@ export const draft = async (page: Page, id: string) => {
 }
 
 export async function open(page: Page, id: string, block = 'frame') {
-  await page.goto(`/pieces/${id}/compose?block=${block}`)
+  await page.goto(`/sites/1/pieces/${id}/compose?block=${block}`)
   await expect(stage(page).locator('.frame')).toBeVisible()
 }
 

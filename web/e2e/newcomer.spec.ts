@@ -12,7 +12,7 @@ test.beforeAll(async () => {
 test.beforeEach(({ page }) => signIn(page))
 
 test('an exit popup with a picture, three fields and a file', async ({ page, browser }) => {
-  await page.goto('/new')
+  await page.goto('/sites/1/new')
   await page.getByRole('button', { name: /^Keep the leaving/ }).click()
   await page.getByRole('button', { name: /^Keep my basket/ }).click()
   await page.getByRole('dialog').getByLabel('What is it for?').fill('Leaving with the guide')
@@ -27,8 +27,8 @@ test('an exit popup with a picture, three fields and a file', async ({ page, bro
     .getByRole('button', { name: /Thank-you/ })
     .click()
   await stage(page).getByRole('button', { name: 'Carry on' }).click()
-  await settings(page).getByRole('combobox', { name: 'Pressing it' }).click()
-  await page.getByRole('option', { name: 'hands out a file' }).click()
+  await settings(page).getByRole('combobox', { name: 'On click' }).click()
+  await page.getByRole('option', { name: 'Download a file' }).click()
   await settings(page)
     .getByLabel('File to hand out')
     .setInputFiles({ name: 'glaze guide.pdf', mimeType: 'application/pdf', buffer: Buffer.from('%PDF-1.4 a small guide') })
@@ -58,7 +58,7 @@ test('an exit popup with a picture, three fields and a file', async ({ page, bro
 })
 
 test('a bar with a timer and a code that is a fly-in on phones', async ({ page }) => {
-  await page.goto('/new')
+  await page.goto('/sites/1/new')
   await page.getByRole('button', { name: /^Countdown line/ }).click()
   await page.getByRole('dialog').getByLabel('What is it for?').fill('Countdown with a code')
   await page.getByRole('button', { name: 'Make it' }).click()
@@ -78,8 +78,8 @@ test('a bar with a timer and a code that is a fly-in on phones', async ({ page }
 })
 
 test('an ask in front of a form, with a decline that leads elsewhere', async ({ page }) => {
-  await page.goto('/new')
-  await page.getByLabel('Find a template').fill('decline')
+  await page.goto('/sites/1/new')
+  await page.getByLabel('Search templates').fill('decline')
   await page.getByRole('button', { name: /^Yes or no first/ }).click()
   await page.getByRole('dialog').getByLabel('What is it for?').fill('Ask first')
   await page.getByRole('button', { name: 'Make it' }).click()
@@ -99,7 +99,7 @@ test('an ask in front of a form, with a decline that leads elsewhere', async ({ 
 })
 
 test('a quiz of five questions with three results behind a sign-up', async ({ page, browser }) => {
-  await page.goto('/new')
+  await page.goto('/sites/1/new')
   await page.getByRole('button', { name: /^Which one suits you/ }).click()
   await page.getByRole('dialog').getByLabel('What is it for?').fill('Which clay suits you?')
   await page.getByRole('button', { name: 'Make it' }).click()
@@ -145,7 +145,7 @@ test('a quiz of five questions with three results behind a sign-up', async ({ pa
 })
 
 test('a calculator of two inputs, from nothing', async ({ page, browser }) => {
-  await page.goto('/new')
+  await page.goto('/sites/1/new')
   await page.getByRole('button', { name: 'Blank' }).click()
   await page.getByRole('dialog').getByRole('textbox').first().fill('Clay for a course')
   await page.getByRole('button', { name: 'Make it' }).click()
@@ -159,7 +159,7 @@ test('a calculator of two inputs, from nothing', async ({ page, browser }) => {
   await outline(page).getByRole('button', { name: 'More blocks' }).click()
   await page.getByRole('menuitem', { name: 'Slider' }).click()
   await settings(page).getByLabel('Label', { exact: true }).fill('Bowls each')
-  await settings(page).getByLabel('Kept as').fill('bowls')
+  await settings(page).getByLabel('Field name').fill('bowls')
   // It stands with what asks, before what comes of it and the button that goes on.
   const made = await draft(page, id)
   expect(scene(made).blocks.map(b => b.kind)).toEqual(['heading', 'field', 'field', 'value', 'button'])

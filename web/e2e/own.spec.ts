@@ -154,7 +154,7 @@ test('nothing but its piece shows at its page, and where that does not come the 
 test('a marketer gives a piece a page: what is wrong is told at its field, and its link and QR code come with the launch', async ({ page }) => {
   const made = await api.make('Glaze letter: für alle')
   await signIn(page)
-  await page.goto(`${studio}/pieces/${made.id}/launch`)
+  await page.goto(`${studio}/sites/1/pieces/${made.id}/launch`)
   await page.getByRole('switch', { name: 'Its own page' }).click()
   await expect(page.getByLabel('Address')).toHaveValue('glaze-letter-fur-alle')
   await page.getByLabel('Address').fill('Not / an address')

@@ -358,7 +358,7 @@ test.describe('in Compose', () => {
   test('a quiz of two questions and two results behind a sign-up is made, scored and played', async ({ page }) => {
     const made = await api.make('My quiz', 'popup', 'which-one-suits-you')
     await signIn(page)
-    await page.goto(`${studio}/pieces/${made.id}/compose`)
+    await page.goto(`${studio}/sites/1/pieces/${made.id}/compose`)
     const add = async (sort: string) => {
       await strip(page).getByRole('button', { name: 'Scene', exact: true }).click()
       await page.getByRole('menuitem', { name: sort, exact: true }).click()
@@ -406,7 +406,7 @@ test.describe('in Compose', () => {
   test('a formula offers names, is faulted at its character, and is held to its cases', async ({ page }) => {
     const made = await api.make('My cost', 'inline', 'what-will-it-cost')
     await signIn(page)
-    await page.goto(`${studio}/pieces/${made.id}/compose`)
+    await page.goto(`${studio}/sites/1/pieces/${made.id}/compose`)
     await strip(page).getByRole('button', { name: 'Formulas' }).click()
     const dialog = page.getByRole('dialog', { name: 'Formulas' })
     await expect(dialog.getByLabel('Value of total')).toHaveText('€50.80')
@@ -446,7 +446,7 @@ test('a piece that is only looked at leads where it would, and stores nothing', 
 
 test('a play-through shows before launch that a result comes to nobody', async ({ page }) => {
   await signIn(page)
-  await page.goto('/pieces/glazematch/compose')
+  await page.goto('/sites/1/pieces/glazematch/compose')
   await page.getByRole('button', { name: 'Map' }).click()
   const map = page.getByRole('dialog', { name: /What leads where/ })
   const rows = map.locator('[data-result]')
@@ -464,7 +464,7 @@ test('a play-through shows before launch that a result comes to nobody', async (
   const made = await api.make('All the same', 'popup', 'which-one-suits-you')
   for (const s of scenes(made.draft)) for (const b of s.blocks) if (b.kind === 'field') for (const c of b.choices ?? []) delete c.weights
   await api.save(made.id, 1, made.draft)
-  await page.goto(`/pieces/${made.id}/compose`)
+  await page.goto(`/sites/1/pieces/${made.id}/compose`)
   await page.getByRole('button', { name: 'Map' }).click()
   await expect(map.getByText('nobody').first()).toBeVisible()
   await expect(map.locator('[data-scene]').first()).toContainText('100 %')
@@ -472,7 +472,7 @@ test('a play-through shows before launch that a result comes to nobody', async (
 
 test('the report of the demo’s quiz says where people left and what they answered, with bounds', async ({ page }) => {
   await signIn(page)
-  await page.goto(`${studio}/pieces/glazematch/split`)
+  await page.goto(`${studio}/sites/1/pieces/glazematch/split`)
   const played = await (await page.waitForResponse(r => r.url().includes('/played'))).json()
   const v = played.variants[0]
   const reached = (id: string) => v.scenes.find((s: { id: string }) => s.id === id).reached as number
@@ -506,7 +506,7 @@ test('on the map a way is taken away by keyboard, led elsewhere by its end, and 
   const edges = async () => scenes((await api.piece(made.id)).draft).map(s => [s.id, ...(s.edges ?? []).map(e => e.to)].join(' '))
   const before = await edges()
   await signIn(page)
-  await page.goto(`/pieces/${made.id}/compose`)
+  await page.goto(`/sites/1/pieces/${made.id}/compose`)
   await page.getByRole('button', { name: 'Map' }).click()
   const map = page.getByRole('dialog', { name: /What leads where/ })
   const lines = map.locator('.react-flow__edge')

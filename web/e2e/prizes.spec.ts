@@ -214,7 +214,7 @@ test('the demo’s wheel comes to those who leave their basket', async ({ page }
 test('someone new makes a wheel with four prizes and a pool, and a visitor spins it', async ({ page, browser }) => {
   await signIn(page)
   const pool = `Made ${Date.now().toString(36)}`
-  await page.goto('/site/codes')
+  await page.goto('/sites/1/settings/codes')
   await page.getByLabel('Name').fill(pool)
   await page.getByRole('button', { name: 'Generate' }).click()
   await page.getByLabel('Pattern').fill('W-#')
@@ -226,7 +226,7 @@ test('someone new makes a wheel with four prizes and a pool, and a visitor spins
   await expect(page.getByText('50 codes added.')).toBeVisible()
 
   const made = await api.make('Made by hand')
-  await page.goto(`/pieces/${made.id}/compose`)
+  await page.goto(`/sites/1/pieces/${made.id}/compose`)
   const strip = page.getByRole('region', { name: 'Scenes' })
   await strip.getByRole('button', { name: 'Scene' }).click()
   await page.getByRole('menuitem', { name: 'Prize draw' }).click()

@@ -31,7 +31,7 @@ async function picture(page: Page, bands: string[]) {
 }
 
 test('colours come from a logo, get names, and go again while nothing uses them', async ({ page }) => {
-  await page.goto('/site/style')
+  await page.goto('/sites/1/settings/style')
   const names = page.getByLabel(/^Name of /)
   await expect(names.first()).toBeVisible()
   const before = await names.count()
@@ -46,7 +46,7 @@ test('colours come from a logo, get names, and go again while nothing uses them'
   expect(saved.colors.at(-1)).toMatchObject({ name: 'Marigold', value: '#f0b428' })
   expect(saved.colors.at(-2)).toMatchObject({ value: '#145a50' })
   await page.reload()
-  await page.getByRole('button', { name: 'Take out' }).last().click()
+  await page.getByRole('button', { name: 'Delete' }).last().click()
   await expect(names).toHaveCount(before + 1)
   // What is not saved is given up again.
   await page.getByRole('button', { name: 'Discard changes' }).click()
@@ -57,7 +57,7 @@ test('colours come from a logo, get names, and go again while nothing uses them'
 })
 
 test('letters and shapes of the style are seen at once on the pieces that follow', async ({ page }) => {
-  await page.goto('/site/style')
+  await page.goto('/sites/1/settings/style')
   await expect(page.locator('.frame').first()).toBeVisible()
   await page.getByLabel('Corners of frames').fill('30')
   await page.keyboard.press('Tab')
@@ -69,7 +69,7 @@ test('letters and shapes of the style are seen at once on the pieces that follow
 })
 
 test('the library takes files in, names what it cannot take, and finds by name', async ({ page }) => {
-  await page.goto('/site/library')
+  await page.goto('/sites/1/settings/library')
   const main = page.getByRole('main')
   const good = await picture(page, ['#883322', '#224488'])
   await page.getByLabel('Pictures or files').setInputFiles([
@@ -85,13 +85,13 @@ test('the library takes files in, names what it cannot take, and finds by name',
   await expect(main.getByText('striped.png')).toBeVisible()
   await expect(main.getByText('glaze list.pdf')).toHaveCount(0)
   await search.fill('')
-  await main.locator('[data-picture]').filter({ hasText: 'striped.png' }).getByRole('button', { name: 'Take out' }).click()
+  await main.locator('[data-picture]').filter({ hasText: 'striped.png' }).getByRole('button', { name: 'Delete' }).click()
   await expect(main.getByText('striped.png')).toHaveCount(0)
 })
 
 test('the board sorts, sifts, copies and saves pieces', async ({ page }) => {
   const made = await api.make('Aardvark on the board')
-  await page.goto('/board')
+  await page.goto('/sites/1/board')
   const cards = page.getByRole('article')
   await expect(cards.first()).toBeVisible()
   const state = async (name: string) => {
@@ -108,16 +108,16 @@ test('the board sorts, sifts, copies and saves pieces', async ({ page }) => {
   expect(sorts.length).toBeGreaterThanOrEqual(3)
   await page.keyboard.press('Escape')
   // What is chosen stays over a reload: it is in the address.
-  await page.goto('/board?state=draft&sort=nonsense')
+  await page.goto('/sites/1/board?state=draft&sort=nonsense')
   await expect(page.getByRole('button', { name: /^Draft \d+$/, pressed: true })).toBeVisible()
 
   const card = cards.filter({ hasText: 'Aardvark on the board' }).first()
   await card.getByRole('button', { name: 'More for Aardvark on the board' }).click()
   const waiting = page.waitForEvent('download')
-  await page.getByRole('menuitem', { name: 'Save as a file' }).click()
+  await page.getByRole('menuitem', { name: 'Download as a file' }).click()
   expect((await waiting).suggestedFilename()).toMatch(/\.zip$/)
   await card.getByRole('button', { name: 'More for Aardvark on the board' }).click()
-  await page.getByRole('menuitem', { name: 'Make a copy' }).click()
+  await page.getByRole('menuitem', { name: 'Duplicate' }).click()
   await page.waitForURL('**/compose')
   const copy = page.url().split('/').at(-2)!
   expect(copy).not.toBe(made.id)
@@ -128,8 +128,8 @@ test('the board sorts, sifts, copies and saves pieces', async ({ page }) => {
 })
 
 test('who is looked for in vain is said so, whatever was typed', async ({ page }) => {
-  await page.goto('/people')
-  const none = page.getByText('Nobody is found by that')
+  await page.goto('/sites/1/people')
+  const none = page.getByText('No people match')
   for (const typed of ['nobody-of-this-name', "' or 1=1 --", '%%', '_____________', '\\', '<script>alert(1)</script>', 'x'.repeat(300)]) {
     await page.getByLabel('Search people').fill(typed)
     await expect(none, typed).toBeVisible()

@@ -17,15 +17,15 @@ const outline = (page: Page) => page.getByRole('complementary', { name: 'Outline
 const standing = (page: Page, is: string) => expect(page.locator('[data-standing]')).toHaveAttribute('data-standing', is)
 
 async function openHeading(page: Page, id: string) {
-  await page.goto(`/pieces/${id}/compose?block=title`)
-  await expect(settings(page).getByLabel('Words')).toBeVisible()
+  await page.goto(`/sites/1/pieces/${id}/compose?block=title`)
+  await expect(settings(page).getByLabel('Text')).toBeVisible()
 }
 
 test('a draft survives the network gone and a reload, and is sent after', async ({ page, context }) => {
   const { id } = await api.make('Survivor')
   await openHeading(page, id)
   await page.route('**/api/**', route => route.abort())
-  await settings(page).getByLabel('Words').fill('Written in the dark')
+  await settings(page).getByLabel('Text').fill('Written in the dark')
   await standing(page, 'away')
   await expect(page.getByRole('alert')).toContainText('kept in this browser')
   await page.unroute('**/api/**')
@@ -44,15 +44,15 @@ test('two windows cannot overwrite each other', async ({ page, context }) => {
   const other = await context.newPage()
   await openHeading(page, id)
   await openHeading(other, id)
-  await settings(page).getByLabel('Words').fill('From the first')
+  await settings(page).getByLabel('Text').fill('From the first')
   await standing(page, 'saved')
-  await settings(other).getByLabel('Words').fill('From the second')
+  await settings(other).getByLabel('Text').fill('From the second')
   await expect(other.getByRole('dialog')).toContainText('changed in another window')
   expect(JSON.stringify((await api.piece(id)).draft)).toContain('From the first')
   await other.getByRole('button', { name: 'Keep what is here' }).click()
   await standing(other, 'saved')
   expect(JSON.stringify((await api.piece(id)).draft)).toContain('From the second')
-  await settings(page).getByLabel('Words').fill('From the first again')
+  await settings(page).getByLabel('Text').fill('From the first again')
   await expect(page.getByRole('dialog')).toBeVisible()
   await page.getByRole('button', { name: "Take the other window's" }).click()
   await expect(stage(page).locator('h2')).toHaveText('From the second')
@@ -65,10 +65,10 @@ test('the database stopped while working: the studio says so and recovers', asyn
   const pg = database()
   pg.stop()
   try {
-    await settings(page).getByLabel('Words').fill('Typed through it')
+    await settings(page).getByLabel('Text').fill('Typed through it')
     await expect(page.getByRole('alert')).toContainText('database does not answer')
     await standing(page, 'away')
-    await settings(page).getByLabel('Words').fill('Typed through it, and on')
+    await settings(page).getByLabel('Text').fill('Typed through it, and on')
   } finally {
     pg.start()
   }
@@ -79,9 +79,9 @@ test('the database stopped while working: the studio says so and recovers', asyn
 
 test('a fault is marked at its input, and mending it saves', async ({ page }) => {
   const { id } = await api.make('Faults')
-  await page.goto(`/pieces/${id}/compose?block=send`)
-  await settings(page).getByLabel('Pressing it').click()
-  await page.getByRole('option', { name: 'opens an address' }).click()
+  await page.goto(`/sites/1/pieces/${id}/compose?block=send`)
+  await settings(page).getByLabel('On click').click()
+  await page.getByRole('option', { name: 'Open a link' }).click()
   await settings(page).getByLabel('Address').fill('javascript:alert(1)')
   await expect(settings(page).getByRole('alert')).toContainText('https://')
   await standing(page, 'faulty')
@@ -111,7 +111,7 @@ test('everything is undone, step by step, from the keyboard', async ({ page }) =
   await page.keyboard.press('Control+Z')
   // Typing is one step, whatever it took.
   await outline(page).getByRole('button', { name: 'Say what they get', exact: true }).click()
-  await settings(page).getByLabel('Words').pressSequentially(', now', { delay: 20 })
+  await settings(page).getByLabel('Text').pressSequentially(', now', { delay: 20 })
   await expect(heading).toHaveText(/now/)
   await page.keyboard.press('Control+Z')
   await expect(heading).toHaveText('Say what they get')
@@ -120,7 +120,7 @@ test('everything is undone, step by step, from the keyboard', async ({ page }) =
 
 test('blocks are dragged in the outline', async ({ page }) => {
   const { id } = await api.make('Dragged')
-  await page.goto(`/pieces/${id}/compose`)
+  await page.goto(`/sites/1/pieces/${id}/compose`)
   const items = outline(page).getByRole('listitem')
   await expect(items).toHaveCount(5)
   await items.nth(4).hover()
@@ -137,23 +137,23 @@ test('blocks are dragged in the outline', async ({ page }) => {
 
 test('groups, not, and or by the click of a word', async ({ page }) => {
   const { id } = await api.make('Groups')
-  await page.goto(`/pieces/${id}/reach`)
+  await page.goto(`/sites/1/pieces/${id}/reach`)
   await page.getByRole('button', { name: '+ group' }).click()
   const words = page.getByText(/^In words:/)
   await expect(words).toHaveText('In words: show it when time on page reaches 30 s and (time on page reaches 30 s or scroll reaches 50 %).')
-  await page.getByRole('button', { name: 'or: change to and' }).click()
+  await page.getByRole('button', { name: 'or: change this one to and' }).click()
   await expect(words).toContainText('and (time on page reaches 30 s and scroll reaches 50 %)')
   await page.getByRole('button', { name: 'More for condition 1' }).first().click()
-  await page.getByRole('menuitem', { name: 'Put “not” before it' }).click()
+  await page.getByRole('menuitem', { name: 'Negate' }).click()
   await expect(words).toContainText('show it when not (time on page reaches 30 s) and')
-  await page.getByRole('button', { name: 'not: take it away' }).click()
+  await page.getByRole('button', { name: 'Remove “not”' }).click()
   await page.getByRole('button', { name: 'More for condition 2' }).first().click()
   await page.getByRole('menuitem', { name: 'Take it out' }).click()
   await expect(words).toHaveText('In words: show it when time on page reaches 30 s.')
   await page.getByRole('button', { name: '+ condition' }).click()
   await page.getByLabel('Find a condition').fill('device')
   await page.keyboard.press('Enter')
-  await page.getByLabel('Compared how').click()
+  await page.getByLabel('Comparison').click()
   await page.getByRole('option', { name: 'is one of' }).click()
   await page.getByRole('combobox', { name: 'device', exact: true }).click()
   await page.getByRole('option', { name: 'phone' }).click()
@@ -164,7 +164,7 @@ test('groups, not, and or by the click of a word', async ({ page }) => {
 
 test('playing a piece sends nothing', async ({ page }) => {
   const { id } = await api.make('Played')
-  await page.goto(`/pieces/${id}/compose`)
+  await page.goto(`/sites/1/pieces/${id}/compose`)
   await page.getByRole('button', { name: 'Play' }).click()
   const played = page.locator('[data-played]')
   await played.getByLabel('First name').fill('Una')
@@ -182,17 +182,17 @@ test('hostile words do nothing in the studio', async ({ page }) => {
   made.draft.split.variants[0].design.scenes[0].blocks[0] = { kind: 'heading', id: 'title', text: words, size: 30, align: 'start' }
   await api.save(made.id, 1, made.draft)
   for (const place of ['compose', 'reach', 'split', 'hand-off', 'launch']) {
-    await page.goto(`/pieces/${made.id}/${place}`)
+    await page.goto(`/sites/1/pieces/${made.id}/${place}`)
     await expect(page.getByLabel('Name of the piece')).toHaveValue(words)
   }
-  await page.goto('/board')
+  await page.goto('/sites/1/board')
   await expect(page.getByRole('heading', { name: words })).toBeVisible()
   expect(await page.evaluate(() => (window as unknown as { hit?: number }).hit)).toBeUndefined()
 })
 
 test('a piece is deleted and restored', async ({ page }) => {
   const { id } = await api.make('Off and on')
-  await page.goto('/board')
+  await page.goto('/sites/1/board')
   const card = page.getByRole('article').filter({ hasText: 'Off and on' })
   await card.getByRole('button', { name: /More/ }).click()
   await page.getByRole('menuitem', { name: 'Delete' }).click()
@@ -203,9 +203,9 @@ test('a piece is deleted and restored', async ({ page }) => {
 })
 
 test('the site: the line to copy, and only domains are taken', async ({ page }) => {
-  await page.goto('/site')
+  await page.goto('/sites/1/settings')
   await expect(page.locator('code')).toContainText('data-site="quillfern"')
-  const domains = page.getByLabel('Domains, one a line')
+  const domains = page.getByLabel('Domains, one per line')
   const siteForm = page.locator('form').filter({ has: domains })
   const before = await domains.inputValue()
   await domains.fill(`${before}\nhttps://a.example.com/page`)

@@ -158,14 +158,14 @@ test('a conversation is gone on with after its piece was changed, and after a br
   await expect(log(page)).toContainText('Then the first evening is on us.')
   await talk(page).getByRole('button', { name: 'Tuesday' }).click()
   await expect(log(page)).toContainText('Where may we send the confirmation?')
-  await api.rest(chat.id)
+  await api.pause(chat.id)
   await page.reload()
   await expect(talk(page)).toHaveCount(0)
 })
 
 test('someone new writes a conversation with a branch as a script, on the same scenes', async ({ page, browser }) => {
   await signIn(page)
-  await page.goto('/new')
+  await page.goto('/sites/1/new')
   await page.getByRole('button', { name: 'Chat', exact: true }).click()
   await page.getByRole('button', { name: 'Blank' }).click()
   await page.getByRole('dialog').getByLabel('What is it for?').fill('Written as a script')

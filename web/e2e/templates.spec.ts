@@ -133,7 +133,7 @@ test('the studio’s canvas and the shop show the same pixels', async ({ page, c
   const few = ['letter-with-a-picture', 'plain-letter', 'one-line-letter', 'two-ways-on', 'sale-is-on', 'join-at-the-side', 'how-likely-0-to-10']
   for (const s of full ? all : all.filter(s => few.includes(s.id))) {
     const made = await api.make(`Pixels of ${s.id}`, s.format, s.id)
-    await page.goto(`/pieces/${made.id}/compose`)
+    await page.goto(`/sites/1/pieces/${made.id}/compose`)
     const drawn = page.locator('[data-stage] .frame')
     await expect(drawn).toBeVisible()
     await page.evaluate(async () => {

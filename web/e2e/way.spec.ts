@@ -13,7 +13,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
   const someone = `niamh-${Date.now().toString(36)}`
 
   await test.step('sign in', async () => {
-    await page.goto('/board')
+    await page.goto('/sites/1/board')
     await page.waitForURL('**/sign-in')
     await page.getByLabel('Email').fill(email)
     await page.getByLabel('Password').fill('not it')
@@ -66,7 +66,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
 
   await test.step('blocks are added, moved, taken out and brought back', async () => {
     await outline.getByRole('button', { name: 'Add text' }).click()
-    await settings.getByLabel('Words').fill('No more than once a month.')
+    await settings.getByLabel('Text').fill('No more than once a month.')
     await expect(stage.locator('p').last()).toHaveText('No more than once a month.')
     const names = () => outline.getByRole('listitem').allInnerTexts()
     const before = (await names()).length
@@ -130,10 +130,10 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await page.getByLabel('page path').fill('/classes')
     await page.getByLabel('time on page').fill('2')
     await expect(page.locator('[data-verdict=no]')).toBeVisible()
-    await page.getByLabel('Page they open').fill('/classes')
+    await page.getByLabel('Page').fill('/classes')
     await expect(page.locator('[data-verdict=waits]')).toHaveText('Waits. Shows at 0:02, when time on page reaches 2 s.')
     // A faulty pattern is marked at its value, and nothing is lost.
-    await page.getByLabel('Compared how').click()
+    await page.getByLabel('Comparison').click()
     await page.getByRole('option', { name: 'matches' }).click()
     await page.getByLabel('page path').fill('/classes(')
     await expect(page.getByRole('alert')).toContainText('regular expression')
@@ -141,7 +141,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await page.getByLabel('page path').fill('^/classes$')
     await expect(saved).toBeVisible()
     await expect(page.getByText('In words: show it when time on page reaches 2 s and page path matches ^/classes$.')).toBeVisible()
-    await page.getByLabel('Rest after a close').click()
+    await page.getByLabel('Wait after a close').click()
     await page.getByRole('option', { name: '14 days' }).click()
     await expect(saved).toBeVisible()
   })
@@ -152,7 +152,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await page.getByLabel('Name of version B').fill('Shorter')
     await page.getByRole('link', { name: 'Change its design' }).last().click()
     await stage.locator('h2').click()
-    await settings.getByLabel('Words').fill('Tiles, monthly')
+    await settings.getByLabel('Text').fill('Tiles, monthly')
     await expect(saved).toBeVisible()
   })
 
@@ -160,7 +160,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await outline.getByRole('button', { name: 'Take out Close mark' }).click()
     await outline.getByRole('button', { name: 'Frame' }).click()
     await settings.getByRole('button', { name: 'Backdrop' }).click()
-    await settings.getByLabel('Press closes').click()
+    await settings.getByLabel('Close on backdrop click').click()
     await page.getByRole('link', { name: /^Launch/ }).click()
     await expect(page.getByRole('button', { name: 'Go live' })).toBeDisabled()
     await page.getByRole('link', { name: 'Go there' }).first().click()
@@ -216,7 +216,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
   })
 
   await test.step('the rate appears', async () => {
-    await page.goto(`/pieces/${piece}/split`)
+    await page.goto(`/sites/1/pieces/${piece}/split`)
     await expect(page.getByRole('row', { name: /^[AB] (First version|Shorter) 1 1 100\.0 %/ })).toBeVisible()
     await page.getByRole('link', { name: 'Board', exact: true }).click()
     // Of this try: one before it may have left a piece of the same name.
@@ -225,11 +225,11 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await expect(card).toContainText('of 1 visitor')
   })
 
-  await (await Api.open()).rest(piece)
+  await (await Api.open()).pause(piece)
 })
 
 test('a signed-out window is asked to sign in and comes back', async ({ page }) => {
-  await page.goto('/people')
+  await page.goto('/sites/1/people')
   await page.waitForURL('**/sign-in')
   await page.getByLabel('Email').fill(email)
   await page.getByLabel('Password').fill(password)
@@ -244,7 +244,7 @@ test.describe('signed in', () => {
   test.beforeEach(({ page }) => signIn(page))
 
   test('a piece that is not here says so', async ({ page }) => {
-    await page.goto('/pieces/nothing/compose')
+    await page.goto('/sites/1/pieces/nothing/compose')
     await expect(page.getByRole('heading', { name: 'This piece is not here' })).toBeVisible()
   })
 })

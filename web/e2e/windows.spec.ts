@@ -20,7 +20,7 @@ const saved = (page: Page) => expect(page.locator('[data-standing=saved]')).toBe
 
 test('the style kit keeps what is not saved over another screen and a reload; of two windows the later is told', async ({ page, context }) => {
   const before = await api.kit()
-  await page.goto('/site/style')
+  await page.goto('/sites/1/settings/style')
   const corners = page.getByLabel('Corners of frames')
   await corners.fill('21')
   await page.keyboard.press('Tab')
@@ -44,8 +44,8 @@ test('the style kit keeps what is not saved over another screen and a reload; of
 })
 
 test('the site and its settings: the later window is told, and may take what is there', async ({ page }) => {
-  await page.goto('/site')
-  const form = page.locator('form').filter({ has: page.getByLabel('Domains, one a line') })
+  await page.goto('/sites/1/settings')
+  const form = page.locator('form').filter({ has: page.getByLabel('Domains, one per line') })
   await form.getByLabel('Name').fill('Quillfern of Cork')
   const settings = page.locator('form').filter({ hasText: 'Manners' })
   await settings.getByLabel('Visitors recorded').fill('80')
@@ -66,7 +66,7 @@ test('the site and its settings: the later window is told, and may take what is 
 
 test('an edit followed at once by another screen and back is nobody else’s', async ({ page }) => {
   const { id } = await api.make('There and back')
-  await page.goto(`/pieces/${id}/compose`)
+  await page.goto(`/sites/1/pieces/${id}/compose`)
   await page.route(`**/api/sites/*/pieces/${id}`, async r => {
     if (r.request().method() === 'PUT') await new Promise(done => setTimeout(done, 700))
     await r.continue()
@@ -85,7 +85,7 @@ test('an edit followed at once by another screen and back is nobody else’s', a
 
 test('a piece deleted elsewhere says so, and can be restored with what is here', async ({ page }) => {
   const { id } = await api.make('Deleted elsewhere')
-  await page.goto(`/pieces/${id}/compose`)
+  await page.goto(`/sites/1/pieces/${id}/compose`)
   await saved(page)
   await api.remove(id)
   await name(page).fill('Still wanted')
@@ -110,7 +110,7 @@ test('discarding changes brings back all that is live, its schedule and its form
   const piece = await api.live('Back to live')
   const now = await api.piece(piece.id)
   await api.save(piece.id, now.version, { ...now.draft, phone_format: 'bar', schedule: { from: '2027-01-01T09:00' } })
-  await page.goto(`/pieces/${piece.id}/launch`)
+  await page.goto(`/sites/1/pieces/${piece.id}/launch`)
   await page.getByRole('button', { name: 'Put back what is live' }).click()
   await saved(page)
   const { draft } = await api.piece(piece.id)
@@ -121,7 +121,7 @@ test('discarding changes brings back all that is live, its schedule and its form
 
 test('undo while typing the name is the name’s own', async ({ page }) => {
   const { id } = await api.make('Undone')
-  await page.goto(`/pieces/${id}/compose`)
+  await page.goto(`/sites/1/pieces/${id}/compose`)
   await page.getByRole('button', { name: 'Add text' }).first().click()
   await saved(page)
   const blocks = async () => (await api.piece(id)).draft.split.variants[0].design.scenes[0].blocks.length
@@ -136,8 +136,8 @@ test('undo while typing the name is the name’s own', async ({ page }) => {
 
 test('what a field asks for changes, and what was collected stays under its name', async ({ page }) => {
   const piece = await api.live('Collected')
-  await page.goto(`/pieces/${piece.id}/compose?block=name`)
-  await page.getByLabel('Asks for').click()
+  await page.goto(`/sites/1/pieces/${piece.id}/compose?block=name`)
+  await page.getByLabel('Field type').click()
   await page.getByRole('option', { name: 'a line of text' }).click()
   await saved(page)
   const field = (await api.piece(piece.id)).draft.split.variants[0].design.scenes[0].blocks.find(b => b.id === 'name')!

@@ -39,9 +39,13 @@ export interface Fact {
   says_not?: string;
   unit?: string;
   /**
-   * Values is the whole set of a fact that takes only certain values.
+   * Values is the whole set of a fact that takes only certain values, in their order.
    */
   values?: string[];
+  /**
+   * Names is what people call values that are short for something.
+   */
+  names?: { [key: string]: string};
   /**
    * Example is a value that a newly added condition may start from.
    */
@@ -52,6 +56,10 @@ export interface Fact {
    */
   recorded: boolean;
 }
+/**
+ * Clock is the unit of a time of day, kept in minutes since midnight and said
+ * as the hands of a clock say it: 09:00.
+ */
 /**
  * Op is what a clause asks of a fact.
  */

@@ -41,14 +41,14 @@ export function DateTimeField({ label, value, onChange, wrong, zone, bare }: Pro
 }
 
 /** A day on the site's calendar: 2026-12-24, or empty. */
-export function DateField({ label, value, onChange }: Pick<Props, 'label' | 'value' | 'onChange'>) {
+export function DateField({ label, value, onChange, bare }: Pick<Props, 'label' | 'value' | 'onChange' | 'bare'>) {
   return (
     <LocalizationProvider dateAdapter={AdapterDayjs} adapterLocale="en-gb">
       <DatePicker
         value={value ? dayjs(value) : null}
         onChange={at => (at ? at.isValid() && at.year() > 1970 && onChange(at.format('YYYY-MM-DD')) : onChange(''))}
-        label={label}
-        slotProps={{ textField: { size: 'small', sx: { width: 165 } }, field: { clearable: true } }}
+        label={bare ? undefined : label}
+        slotProps={{ textField: { size: 'small', sx: { width: 165 } }, field: { clearable: !bare, 'aria-label': label } as never }}
       />
     </LocalizationProvider>
   )

@@ -108,7 +108,7 @@ export function AskVisitor({ visitor: v, rule, book, onChange }: { visitor: Made
   return (
     <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: '6px 14px', my: '10px' }}>
       <Ask label="Page" wide>
-        <Bare label="Page they open" value={v.page} onChange={page => put({ page })} onBlur={() => put({ page: '/' + v.page.trim().replace(/^\/+/, '') })} />
+        <Bare label="Page" value={v.page} onChange={page => put({ page })} onBlur={() => put({ page: '/' + v.page.trim().replace(/^\/+/, '') })} />
       </Ask>
       <Ask label="Device">
         <WordSelect plain size={13} label="Their device" value={v.device} options={values('device.kind')} onChange={device => put({ device })} />
@@ -154,11 +154,11 @@ export function AskVisitor({ visitor: v, rule, book, onChange }: { visitor: Made
           onChange={when => put({ when })}
         />
         {(v.when === 'date' || v.when.includes('T')) && (
-          <Bare label="On which day and hour" type="datetime-local" value={v.when} onChange={when => put({ when: when.slice(0, 16) })} />
+          <Bare label="Day and time" type="datetime-local" value={v.when} onChange={when => put({ when: when.slice(0, 16) })} />
         )}
       </Ask>
-      <Ask label="Saw it">
-        <WordSelect plain size={13} label="When they saw it last" value={v.saw} options={agos} onChange={saw => put({ saw })} />
+      <Ask label="Last seen">
+        <WordSelect plain size={13} label="Last seen" value={v.saw} options={agos} onChange={saw => put({ saw })} />
       </Ask>
       {v.saw !== '' && (
         <Ask label="and then">

@@ -14,7 +14,7 @@ function SpanToken({ label, value, extra = [], onChange }: { label: string; valu
   return <WordSelect label={label} value={value} options={spansFor(extra)} onChange={onChange} />
 }
 
-const forever: [string, string] = ['forever', 'for good']
+const forever: [string, string] = ['forever', 'for ever']
 
 /** How often one visitor may see it, as sentences. */
 export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Fault[]; onChange(how: (caps: Caps) => void): void }) {
@@ -41,12 +41,12 @@ export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Faul
             onChange={per => onChange(c => void (c.per_visitor![i].per = per))}
           />
           <span>to one visitor</span>
-          <IconButton size="small" aria-label={`Take limit ${i + 1} out`} onClick={() => onChange(c => void c.per_visitor!.splice(i, 1))} sx={{ p: '2px' }}>
+          <IconButton size="small" aria-label={`Remove limit ${i + 1}`} onClick={() => onChange(c => void c.per_visitor!.splice(i, 1))} sx={{ p: '2px' }}>
             <Close sx={{ fontSize: 15 }} />
           </IconButton>
         </Line>
       ))}
-      {!limits.length && <Line>as often as the rule holds</Line>}
+      {!limits.length && <Line>No limit per visitor</Line>}
       <ButtonBase
         onClick={() => onChange(c => void (c.per_visitor = [...limits, { times: limits.length ? 3 : 1, per: limits.length ? 'P30D' : 'visit' }]))}
         sx={{ color: plum.main, fontWeight: 600, fontSize: 13, py: '3px', '&:hover': { textDecoration: 'underline' } }}
@@ -54,16 +54,16 @@ export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Faul
         + limit
       </ButtonBase>
       <Line>
-        rest
+        wait
         <SpanToken
-          label="Rest after a close"
+          label="Wait after a close"
           value={caps.after_close ?? ''}
           extra={[['', 'not at all'], forever]}
           onChange={span => onChange(c => void (c.after_close = span || undefined))}
         />
         after a close, and
         <SpanToken
-          label="Rest after a conversion"
+          label="Wait after a conversion"
           value={caps.after_convert ?? ''}
           extra={[['', 'not at all'], forever]}
           onChange={span => onChange(c => void (c.after_convert = span || undefined))}
@@ -73,14 +73,14 @@ export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Faul
       <Line>
         at least
         <SpanToken
-          label="Between two showings"
+          label="Minimum time between views"
           value={caps.gap ?? ''}
           extra={[['', 'no time']]}
           onChange={span => onChange(c => void (c.gap = span || undefined))}
         />
-        between two showings, and
+        between two views, and
         <WordSelect
-          label="In all"
+          label="Total limit"
           value={caps.total ? 'some' : ''}
           options={[
             ['', 'no limit'],
@@ -91,27 +91,27 @@ export function CapsLines({ caps, faults, onChange }: { caps: Caps; faults: Faul
         {caps.total ? (
           <>
             <NumberToken
-              label="Showings in all"
+              label="Total views"
               value={caps.total}
               wrong={wrong.some(f => f.at === 'caps.total')}
               onChange={n => onChange(c => void (c.total = Math.max(1, Math.round(n))))}
             />
-            showings
+            views
           </>
         ) : null}{' '}
-        in all
+        in total
       </Line>
       <Line>
+        people already on the list
         <WordSelect
-          label="Those who are leads"
+          label="People already on the list"
           value={caps.not_leads ? 'not' : 'too'}
           options={[
-            ['too', 'also'],
-            ['not', 'not'],
+            ['too', 'see it too'],
+            ['not', 'do not see it'],
           ]}
           onChange={v => onChange(c => void (c.not_leads = v === 'not' || undefined))}
         />
-        for those who left an address already, with whatever piece
       </Line>
       {wrong.map(f => (
         <Typography key={f.at} variant="body2" role="alert" sx={{ color: brick.main, fontWeight: 600 }}>

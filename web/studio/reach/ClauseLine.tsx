@@ -2,31 +2,36 @@ import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import Typography from '@mui/material/Typography'
 import { type ReactNode, useState } from 'react'
+import { DateField } from '../parts/DateTimeField'
+import { PickElement } from '../parts/PickElement'
 import { count, counted } from '../parts/say'
-import { useBoard, useMatches } from '../queries'
+import { useMatches, usePieceNames } from '../queries'
 import { apricot, brick, ink, plum } from '../theme'
 import { useBuilder } from './builder'
 import { curveOf, Distribution, hint } from './Distribution'
 import { FactPicker } from './FactPicker'
-import type { Clause, Fact, Op } from './kinds'
-import { declared, opsOf, opWords, valueFor } from './rules'
+import type { Clause, Fact, Op, Rule } from './kinds'
+import { type Compared, comparedAs, comparedWords, declared, opsOf, pathOf, valueFor } from './rules'
 import { NumberToken, RecordedToken, TextToken, TimeToken, ValuesToken, WordSelect } from './tokens'
 
 interface Props {
   clause: Clause
+  /** It stands in a “not”. */
+  negated: boolean
   at: string
   lead: ReactNode
   tail: ReactNode
-  onChange(rule: import('./kinds').Rule): void
+  /** Puts another condition here; negated as it was, where that is left out. */
+  onChange(rule: Rule, negated?: boolean): void
 }
 
 /** One condition as part of a sentence; each underlined word can be changed. */
-export function ClauseLine({ clause, at, lead, tail, onChange }: Props) {
+export function ClauseLine({ clause, negated, at, lead, tail, onChange }: Props) {
   const b = useBuilder()
   const [picking, setPicking] = useState<HTMLElement | null>(null)
   const [looking, setLooking] = useState(false)
   const fact = declared(b.book.facts, clause.fact)
-  const pieces = useBoard().data?.cards
+  const pieces = usePieceNames().data
   const faults = b.faults.filter(f => f.at === at || f.at.startsWith(at + '.'))
   const curve = fact?.kind === 'counted' ? curveOf(fact.name, b.stays) : null
   const value = Number(clause.value) || 0
@@ -56,7 +61,7 @@ export function ClauseLine({ clause, at, lead, tail, onChange }: Props) {
               onChange={name => name && onChange({ ...clause, fact: fact.name + name })}
             />
           )}
-          {fact && <Rest clause={clause} fact={fact} wrong={faults.some(f => /\.(value|op)/.test(f.at))} onChange={onChange} />}
+          {fact && <Rest clause={clause} negated={negated} fact={fact} wrong={faults.some(f => /\.(value|op)/.test(f.at))} onChange={onChange} />}
           {curve && (
             <ButtonBase
               onClick={() => setLooking(!looking)}
@@ -82,14 +87,13 @@ export function ClauseLine({ clause, at, lead, tail, onChange }: Props) {
       {b.unrecorded.has(at) && fact && (
         <Typography variant="body2" sx={{ pl: '14px', pb: '4px', color: apricot.ink }}>
           {fact.group === 'moment'
-            ? 'The visit log does not keep this: the counts beside it take it for never.'
-            : 'The visit log does not keep this, for it may be personal: the counts beside it take it for not known.'}
+            ? 'The visit log does not keep this, so it counts as never here.'
+            : 'The visit log does not keep this, because it may be personal; it counts as not known here.'}
         </Typography>
       )}
       {b.unseen.has(at) && (
         <Typography variant="body2" sx={{ pl: '14px', pb: '4px', color: apricot.ink }}>
-          No recorded visit tells of this: the counts take it for never. Clicks and sights are recorded of elements with an id, and of what a live piece waits
-          for.
+          No recorded visit has this, so it counts as never. Clicks and views are recorded for elements with an id, and for those a live piece waits for.
         </Typography>
       )}
       {curve && looking && <Distribution curve={curve} value={value} label={fact!.says} onChange={v => onChange({ ...clause, value: v })} />}
@@ -135,7 +139,7 @@ function says(fact: Fact, clause: Clause, pieces?: { id: string; name: string }[
   if (fact.kind === 'flag') return clause.op === 'is' && clause.value === false ? fact.says_not! : fact.says
   if (fact.kind === 'happening') {
     if (!fact.says.includes('{}')) return fact.says
-    return fact.says.startsWith('{}') ? 'element' : fact.says.replace(' {}', '').replace(' comes', '')
+    return fact.says.startsWith('{}') ? 'element' : fact.says.replace(' {}', '').replace(' is sent', '')
   }
   if (fact.name.startsWith('history.')) {
     const id = clause.fact.slice(fact.name.length)
@@ -148,8 +152,9 @@ function says(fact: Fact, clause: Clause, pieces?: { id: string; name: string }[
 const numeric: Op[] = ['eq', 'ne', 'lt', 'lte', 'gt', 'gte', 'between']
 
 /** What follows the fact: how it is compared, and with what. */
-function Rest({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; wrong: boolean; onChange(rule: import('./kinds').Rule): void }) {
-  const { book } = useBuilder()
+function Rest({ clause, negated, fact, wrong, onChange }: Omit<Props, 'at' | 'lead' | 'tail'> & { fact: Fact; wrong: boolean }) {
+  const { book, rule } = useBuilder()
+  const [picking, setPicking] = useState(false)
   const set = (value: unknown) => onChange({ ...clause, value })
   if (fact.kind === 'flag')
     return (
@@ -157,7 +162,7 @@ function Rest({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; w
         onClick={() => set(clause.value === false)}
         sx={{ color: ink[2], fontSize: 12.5, '&:hover': { color: plum.main, textDecoration: 'underline' } }}
       >
-        or turn it round
+        Negate
       </ButtonBase>
     )
   if (fact.kind === 'counted')
@@ -179,25 +184,46 @@ function Rest({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; w
           wrong={wrong}
           onChange={text => onChange({ fact: clause.fact, op: 'happened', ...(text && { value: String(text) }) })}
         />
+        {(fact.name === 'moment.click' || fact.name === 'moment.seen') && (
+          <>
+            <ButtonBase
+              onClick={() => setPicking(true)}
+              sx={{ color: plum.main, fontWeight: 600, fontSize: 13, borderRadius: '4px', px: '2px', '&:hover': { textDecoration: 'underline' } }}
+            >
+              Pick on the page…
+            </ButtonBase>
+            {picking && (
+              <PickElement
+                path={pathOf(rule)}
+                onPick={selector => onChange({ fact: clause.fact, op: 'happened', value: selector })}
+                onClose={() => setPicking(false)}
+              />
+            )}
+          </>
+        )}
         {before ? '' : after}
       </>
     )
   }
-  const change = (op: Op) => {
+  // A “not” that the comparison says itself comes and goes with it; any other stays.
+  const was = comparedAs(clause.op, negated)
+  const change = (as: Compared) => {
+    const not = as.startsWith('not ')
+    const op = (not ? as.slice(4) : as) as Op
     const value = valueFor(op, clause.value, fact)
-    onChange(value === undefined ? { fact: clause.fact, op } : { fact: clause.fact, op, value })
+    onChange(value === undefined ? { fact: clause.fact, op } : { fact: clause.fact, op, value }, not || (negated && was === clause.op))
   }
-  // Either kind of fact compares texts and numbers; each with its own words.
-  const words = (op: Op) => (fact.kind === 'any' && numeric.includes(op) ? `${opWords[op]} (number)` : opWords[op])
+  // Some facts compare texts and numbers; each with its own words.
+  const words = (as: Compared) => comparedWords(as) + (fact.kind === 'any' && numeric.includes(as.replace('not ', '') as Op) ? ' (number)' : '')
   return (
     <>
-      <WordSelect plain label="Compared how" value={clause.op} options={opsOf(book.ops, fact).map(op => [op, words(op)])} onChange={op => change(op as Op)} />
+      <WordSelect plain label="Comparison" value={was} options={opsOf(book.ops, fact).map(as => [as, words(as)])} onChange={as => change(as as Compared)} />
       <Value clause={clause} fact={fact} wrong={wrong} onChange={onChange} />
     </>
   )
 }
 
-function Value({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; wrong: boolean; onChange(rule: import('./kinds').Rule): void }) {
+function Value({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; wrong: boolean; onChange(rule: Rule): void }) {
   const { op, value } = clause
   const set = (next: unknown) => onChange({ ...clause, value: next })
   if (op === 'present' || op === 'absent') return null
@@ -205,8 +231,15 @@ function Value({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; 
     fact.name === 'clock.time' ? (
       <TimeToken label={label} value={n} wrong={wrong} onChange={set} />
     ) : (
-      <NumberToken label={label} value={n} unit={fact.unit} wrong={wrong} onChange={set} />
+      <NumberToken
+        label={label}
+        value={n}
+        unit={fact.unit}
+        wrong={wrong}
+        onChange={(n, as) => (as && op !== 'between' ? onChange({ ...clause, op: as, value: n }) : set(n))}
+      />
     )
+  if (fact.name === 'clock.date' && (op === 'is' || op === 'is_not')) return <DateField bare label={fact.says} value={String(value ?? '')} onChange={set} />
   if (op === 'between') {
     const [low, high] = Array.isArray(value) ? value : [0, 1]
     return (
@@ -219,7 +252,15 @@ function Value({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; 
   }
   if (op === 'in' || op === 'not_in')
     return (
-      <ValuesToken label={fact.says} values={Array.isArray(value) ? value.map(String) : []} fact={clause.fact} set={fact.values} wrong={wrong} onChange={set} />
+      <ValuesToken
+        label={fact.says}
+        values={Array.isArray(value) ? value.map(String) : []}
+        fact={clause.fact}
+        set={fact.values}
+        names={fact.names}
+        wrong={wrong}
+        onChange={set}
+      />
     )
   if (fact.kind === 'number' || numeric.includes(op)) return number(value, set, fact.says)
   if (op === 'matches') return <TextToken label={fact.says} value={String(value ?? '')} wrong={wrong} onChange={set} mono />
@@ -228,7 +269,7 @@ function Value({ clause, fact, wrong, onChange }: { clause: Clause; fact: Fact; 
   return (
     <>
       {short ? (
-        <WordSelect label={label} value={String(value)} wrong={wrong} options={fact.values!.map(v => [v, v])} onChange={set} />
+        <WordSelect label={label} value={String(value)} wrong={wrong} options={fact.values!.map(v => [v, fact.names?.[v] ?? v])} onChange={set} />
       ) : (
         <RecordedToken
           label={label}

@@ -6,14 +6,15 @@ import ListSubheader from '@mui/material/ListSubheader'
 import Popover from '@mui/material/Popover'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
-import { useBoard, useValues } from '../queries'
+import { usePieceNames, useValues } from '../queries'
 import { ink, paper } from '../theme'
 import { useBuilder } from './builder'
-import type { Clause, Fact, Rule } from './kinds'
-import { begin, opWords, typed } from './rules'
+import type { Fact, Rule } from './kinds'
+import { begin, comparedAs, comparedWords } from './rules'
+import { typed } from './typed'
 
 const groups: Record<string, string> = {
-  typed: 'As you typed it',
+  typed: 'What you typed',
   saved: 'Saved reaches',
   page: 'The page',
   source: 'Where they came from',
@@ -44,21 +45,24 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
   const { book, reaches } = useBuilder()
   const [search, setSearch] = useState('')
   const [on, setOn] = useState(0)
-  const cards = useBoard().data?.cards ?? []
+  const pieces = usePieceNames().data ?? []
   const data = useValues('data.', '', !!anchor).data?.values ?? []
+  const twice = (name: string) => pieces.filter(p => p.name === name).length > 1
   const wanted = search.trim().toLowerCase()
   const sentence = typed(search, book.facts, book.ops)
   const of = (f: Fact): Offer[] => {
     const one = (name: string, says: string, kind?: string): Offer => ({ group: f.group, key: name, says, rule: begin(f, name, kind) })
     // A family is offered by its members where they are known.
-    if (f.name.startsWith('history.')) return cards.map(c => one(f.name + c.id, f.says.replace('{}', `“${c.name}”`)))
+    if (f.name.startsWith('history.'))
+      return pieces.map(p => one(f.name + p.id, f.says.replace('{}', `“${p.name}”${twice(p.name) ? ` (${p.state}, ${p.id.slice(0, 4)})` : ''}`)))
     if (f.name === 'page.query.') return [one('page.query.ref', 'address parameter …')]
     if (f.name === 'cookie.') return [one('cookie.name', 'cookie …')]
-    if (f.name === 'data.') return [...data.map(d => one(f.name + d.value, String(d.value), d.label)), one('data.name', 'another name the site tells …')]
+    if (f.name === 'data.')
+      return [...data.map(d => one(f.name + d.value, String(d.value), d.label)), one('data.name', 'another name from the site’s data layer …')]
     return [one(f.name, saysOf(f))]
   }
   const offers = [
-    ...(sentence ? [{ group: 'typed', key: 'typed', says: sentenceOf(sentence, book.facts), rule: sentence as Rule }] : []),
+    ...(sentence ? [{ group: 'typed', key: 'typed', says: sentenceOf(sentence, book.facts), rule: sentence }] : []),
     ...[...reaches.map(r => ({ group: 'saved', key: r.id, says: r.name, rule: { saved: r.id } as Rule })), ...book.facts.flatMap(of)].filter(o =>
       `${o.says} ${o.key} ${groups[o.group]}`.toLowerCase().includes(wanted),
     ),
@@ -83,7 +87,7 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
       <InputBase
         autoFocus
         value={search}
-        placeholder="Find, or type: scroll reaches 50"
+        placeholder="Search, or type: scroll at least 50"
         onChange={e => {
           setSearch(e.target.value)
           setOn(0)
@@ -141,7 +145,7 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
             </List>
           )
         })}
-        {!offers.length && <Typography sx={{ p: 2, color: ink[2] }}>Nothing is called that.</Typography>}
+        {!offers.length && <Typography sx={{ p: 2, color: ink[2] }}>No condition found. Try another word, or type a whole one: visits at least 3.</Typography>}
       </Box>
     </Popover>
   )
@@ -153,9 +157,16 @@ function saysOf(fact: Fact): string {
   return fact.kind === 'counted' ? `${says} reaches … ${fact.unit}` : says
 }
 
-function sentenceOf(c: Clause, facts: Fact[]): string {
+function sentenceOf(rule: Rule, facts: Fact[]): string {
+  const negated = 'not' in rule
+  const c = negated ? rule.not : rule
+  if (!('fact' in c)) return ''
   const f = facts.find(f => f.name === c.fact)!
   if (f.kind === 'flag' || f.kind === 'happening') return f.says
-  const value = Array.isArray(c.value) ? c.value.join(', ') : String(c.value ?? '')
-  return `${f.says} ${f.kind === 'counted' ? 'reaches' : opWords[c.op]} ${value} ${f.unit ?? ''}`
+  const said = (v: unknown) => f.names?.[String(v)] ?? (f.unit === 'hh:mm' && typeof v === 'number' ? clockSaid(v) : String(v ?? ''))
+  const value = Array.isArray(c.value) ? c.value.map(said).join(c.op === 'between' ? ' and ' : ', ') : said(c.value)
+  return `${f.says} ${f.kind === 'counted' ? 'reaches' : comparedWords(comparedAs(c.op, negated))} ${value} ${f.unit === 'hh:mm' ? '' : (f.unit ?? '')}`.trim()
 }
+
+/** A time of day as clocks show it. */
+const clockSaid = (minutes: number) => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`

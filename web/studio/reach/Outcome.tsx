@@ -5,16 +5,18 @@ import { Link } from 'react-router'
 import type { Contest, Rehearsal } from '../../kinds/studio'
 import { Trouble } from '../api'
 import { clock, count, counted } from '../parts/say'
+import { useAddress } from '../queries'
 import { apricot, brick, display, ink, paper } from '../theme'
 
 /** What the reach would have done: whom it would have shown to, how often, after how long, and what it loses to others. */
 export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal; error: Error | null; format: string }) {
+  const at = useAddress()
   if (!r)
     return (
       <Foot>
         <Typography color="textSecondary">
           {error instanceof Trouble && error.status === 422
-            ? 'Mend what is marked to see how many it would reach.'
+            ? 'Fix what is marked to see how many it would reach.'
             : (error?.message ?? 'Replaying the recorded visits…')}
         </Typography>
       </Foot>
@@ -23,13 +25,13 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
     return (
       <Foot>
         <Typography color="textSecondary">
-          No visit is recorded in the last {r.days} days, so nothing can be rehearsed yet.{' '}
+          No visits recorded in the last {r.days} days, so there is nothing to rehearse on yet.{' '}
           {r.sample === 0 ? (
             <>
-              Recording is off: turn it on in <Link to="/site">Site</Link>.
+              Recording is off: turn it on in the <Link to={at('/settings')}>settings</Link>.
             </>
           ) : (
-            'Once the line is on your pages, visits are recorded by themselves.'
+            'Visits are recorded once the script is on your pages.'
           )}
         </Typography>
       </Foot>
@@ -48,28 +50,28 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
           />
           <Figure figure={r.typical_wait === null ? '–' : clock(r.typical_wait)} under="typical wait" name="wait" />
           <Figure figure={count(r.held)} under="held back by caps and hours" name="held" />
-          {lost > 0 && <Figure figure={count(lost)} under={`lost to ${named(r.lost)}`} bad name="lost" />}
-          {r.lost_to_site > 0 && <Figure figure={count(r.lost_to_site)} under="lost to the site's own limits" bad name="house" />}
+          {lost > 0 && <Figure figure={count(lost)} under={`shown ${named(r.lost)} instead`} bad name="lost" />}
+          {r.lost_to_site > 0 && <Figure figure={count(r.lost_to_site)} under="held back by the site's limits" bad name="site" />}
         </Box>
       </Foot>
       <Box sx={{ color: ink[2], fontSize: 13 }}>
         {lost > 0 && (
           <>
-            {cap(slot)} it gives way to {r.lost.map(l => `“${l.name}” on ${counted(l.views, 'page view')}`).join(', ')}.{' '}
+            {cap(slot)} it yields to {r.lost.map(l => `“${l.name}” on ${counted(l.views, 'page view')}`).join(', ')}.{' '}
           </>
         )}
         {r.won.length > 0 && (
           <>
             {lost > 0 ? '' : cap(slot) + ' '}
-            {r.won.map(l => `“${l.name}” gives way to it on ${counted(l.views, 'page view')}`).join(', ')}.{' '}
+            {r.won.map(l => `“${l.name}” yields to it on ${counted(l.views, 'page view')}`).join(', ')}.{' '}
           </>
         )}
-        {lost === 0 && r.won.length === 0 && <>No other piece is in its way {slot}. </>}
-        <Link to="/order">Who wins</Link>
+        {lost === 0 && r.won.length === 0 && <>No conflicts {slot}. </>}
+        <Link to={at('/priority')}>Priority</Link>
       </Box>
       <Box sx={{ mt: '4px', color: ink[2], fontSize: 12.5 }}>
         Replayed on {count(r.page_views)} recorded page views of the last {r.days} days
-        {r.sample < 100 ? `, of ${r.sample} in 100 visitors` : ''}. Closes and conversions are not replayed, so rests after them hold back more than this.
+        {r.sample < 100 ? `, of ${r.sample} in 100 visitors` : ''}. Closes and conversions are not replayed, so waiting after them holds back more than this.
       </Box>
     </>
   )

@@ -3,7 +3,10 @@ import CircularProgress from '@mui/material/CircularProgress'
 import Typography from '@mui/material/Typography'
 import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import type { Rehearsal } from '../../kinds/studio'
+import { LoadError } from '../parts/Loaded'
+import { Loading } from '../parts/Loading'
 import { Sheet } from '../parts/Sheet'
+import { TextButton } from '../parts/TextButton'
 import { TwoColumns } from '../parts/TwoColumns'
 import { change, useDraft } from '../piece/draft'
 import { historyKeys, UndoButtons } from '../piece/UndoButtons'
@@ -13,8 +16,10 @@ import { type Builder, BuilderContext } from './builder'
 import { CapsLines } from './CapsLines'
 import { Outcome } from './Outcome'
 import { QuickStarts } from './QuickStarts'
+import { usualCaps } from './quickStarts'
 import { RuleGroup } from './RuleGroup'
-import { rooted } from './rules'
+import { partsOf, rooted } from './rules'
+import { NameReach } from './SavedReaches'
 import { ScheduleLines } from './ScheduleLines'
 import { TryVisitor } from './TryVisitor'
 import { WordSelect } from './tokens'
@@ -28,10 +33,13 @@ function keys(e: KeyboardEvent) {
 /** When a piece may show: its rule as a sentence with what each line lets through, its caps and hours, and a visitor to try them on. */
 export function Reach() {
   const { doc, id, phrase, faults, standing } = useDraft()
-  const book = useFacts().data
-  const reaches = useReaches().data
+  const facts = useFacts()
+  const book = facts.data
+  const saved = useReaches()
+  const reaches = saved.data
   const [days, setDays] = useState(28)
   const [dragged, drag] = useState<string | null>(null)
+  const [naming, setNaming] = useState(false)
   const rehearsal = useDraftRehearsal(days)
   const counts = useMemo(() => new Map(rehearsal.data?.lines.map(l => [l.at, l])), [rehearsal.data])
   const unrecorded = useMemo(() => new Set(rehearsal.data?.unrecorded), [rehearsal.data])
@@ -41,7 +49,9 @@ export function Reach() {
     document.addEventListener('keydown', keys)
     return () => document.removeEventListener('keydown', keys)
   }, [])
-  if (!doc || !book || !reaches || !tried) return null
+  const failed = [facts, saved].find(q => q.isError && q.data === undefined)
+  if (failed) return <LoadError what="the conditions" error={failed.error} retry={failed.refetch} />
+  if (!doc || !book || !reaches || !tried) return <Loading />
   const rule = rooted(doc.rule)
   const builder: Builder = {
     rule,
@@ -66,17 +76,18 @@ export function Reach() {
             onPick={start =>
               change(d => {
                 d.rule = structuredClone(start.rule)
-                if (start.caps) d.caps = structuredClone(start.caps)
+                if (start.caps) d.caps = { ...structuredClone(start.caps), ...(d.caps.total && { total: d.caps.total }) }
+                else if (!d.caps.per_visitor?.length || !d.caps.after_close) d.caps = { ...usualCaps(), ...d.caps }
               })
             }
           />
           <UndoButtons />
           <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', width: 205, color: ink[2], fontSize: 12.5 }}>
-            page views left, last
+            page views matched, last
             <WordSelect
               plain
               size={12.5}
-              label="How far back"
+              label="Period"
               value={String(days)}
               options={[
                 ['7', '7 days'],
@@ -90,16 +101,22 @@ export function Reach() {
         </Box>
         <BuilderContext value={builder}>
           <RuleGroup group={rule} at="" so={builder.total} />
+          {partsOf(rule).length > 1 && (
+            <Box sx={{ pl: '20px' }}>
+              <TextButton onClick={() => setNaming(true)}>Save the whole rule as a reach…</TextButton>
+            </Box>
+          )}
+          {naming && <NameReach rule={rule} onClose={() => setNaming(false)} onSaved={id => builder.change({ all: [{ saved: id }] })} />}
         </BuilderContext>
         <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '12px', pt: '10px' }}>
           <Typography variant="h3" component="h2">
-            But no more than
+            Frequency
           </Typography>
           <CapsLines caps={doc.caps} faults={faults} onChange={how => change(d => how(d.caps), 'caps')} />
         </Box>
         <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '10px', pt: '10px' }}>
           <Typography variant="h3" component="h2">
-            And only
+            Schedule
           </Typography>
           <ScheduleLines
             schedule={doc.schedule ?? {}}
@@ -108,7 +125,7 @@ export function Reach() {
           />
         </Box>
         <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '10px', pt: '10px', color: 'text.secondary' }} aria-live="polite">
-          {standing === 'faulty' ? 'Mend what is marked, and the rule is kept.' : `In words: show it when ${phrase}.`}
+          {standing === 'faulty' ? 'Not saved: fix what is marked first.' : `In words: show it when ${phrase}.`}
         </Box>
         <Outcome rehearsal={rehearsal.data as Rehearsal | undefined} error={rehearsal.error} format={doc.format} />
       </Sheet>

@@ -18,7 +18,7 @@ export function RealVisitors({ rule, onPick }: { rule: Rule; onPick(v: RecordedV
   return (
     <>
       <Button size="small" variant="outlined" onClick={e => setOpen(e.currentTarget)} aria-haspopup="dialog">
-        A real one…
+        Recorded visitor…
       </Button>
       <Popover
         open={!!open}
@@ -29,7 +29,7 @@ export function RealVisitors({ rule, onPick }: { rule: Rule; onPick(v: RecordedV
       >
         <Box sx={{ width: 430, maxHeight: 460, overflowY: 'auto', py: '6px' }} role="list" aria-label="Recorded visitors">
           {error && <Typography sx={{ p: 2, color: brick.main }}>{error.message}</Typography>}
-          {data?.length === 0 && <Typography sx={{ p: 2, color: ink[2] }}>No visit is recorded yet.</Typography>}
+          {data?.length === 0 && <Typography sx={{ p: 2, color: ink[2] }}>No visits recorded yet.</Typography>}
           {data?.map((v, i) => (
             <ButtonBase
               key={i}
@@ -87,7 +87,7 @@ export function RealVisitor({ visitor, onBack }: { visitor: RecordedVisitor; onB
       <Box sx={{ fontWeight: 600, overflowWrap: 'anywhere' }}>{String(visitor.facts['page.path'] ?? '')}</Box>
       <Box sx={{ color: ink[2], fontSize: 12.5 }}>A recorded page view: {about(visitor)}</Box>
       <ButtonBase onClick={onBack} sx={{ color: plum.main, fontWeight: 600, fontSize: 12.5, mt: '2px' }}>
-        Back to a made-up one
+        Back to a made-up visitor
       </ButtonBase>
     </Box>
   )

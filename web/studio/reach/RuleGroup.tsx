@@ -7,7 +7,7 @@ import { apricot, brick, ink, plum } from '../theme'
 import { copiedRule, useBuilder } from './builder'
 import { FactPicker } from './FactPicker'
 import type { Rule } from './kinds'
-import { RuleLine } from './RuleLine'
+import { DropSays, RuleLine } from './RuleLine'
 import { begin, type Group, insertAt, keyOf, moveAt, partsOf, putAt, readCopied } from './rules'
 
 /** How many lines of one group are drawn at first: what is longer was not written by hand. */
@@ -48,16 +48,16 @@ export function RuleGroup({ group, at, so }: Props) {
     >
       {parts.length === 0 && (
         <Typography sx={{ pl: '14px', py: '6px', color: ink[2] }}>
-          {any ? 'Never: there is no condition to hold.' : root ? 'For everyone, at once. Add a condition to say when.' : 'Always.'}
+          {any ? 'Never: add a condition.' : root ? 'For everyone, at once. Add a condition to say when.' : 'Always: add a condition.'}
         </Typography>
       )}
       {parts.slice(0, most).map((part, i) => (
         <Box key={i}>
-          <Gap group={at} i={i} />
-          <RuleLine part={part} at={place(i)} i={i} of={parts.length} any={any} so={before(i)} swap={swap} />
+          <Gap group={at} i={i} any={any} />
+          <RuleLine part={part} at={place(i)} i={i} of={parts.length} any={any} so={before(i)} />
         </Box>
       ))}
-      <Gap group={at} i={parts.length} last />
+      <Gap group={at} i={parts.length} any={any} last />
       {parts.length > most && (
         <Box sx={{ pl: '14px', py: '4px', color: ink[2] }}>
           and {counted(parts.length - most, 'more line')}, kept as they are. <Add onClick={() => setMost(most + many)}>show {many} more</Add>
@@ -88,8 +88,8 @@ export function RuleGroup({ group, at, so }: Props) {
         >
           + group
         </Add>
-        {copied && <Add onClick={() => add(copied)}>paste what was copied</Add>}
-        {parts.length > 1 && root && <Add onClick={swap}>{any ? 'make it “all of”' : 'make it “any of”'}</Add>}
+        {copied && <Add onClick={() => add(copied)}>paste the copied condition</Add>}
+        {parts.length > 1 && root && <Add onClick={swap}>{any ? 'change all to “and”' : 'change all to “or”'}</Add>}
       </Box>
       <FactPicker anchor={picking} onClose={() => setPicking(null)} onPick={add} />
     </Box>
@@ -100,7 +100,7 @@ export function RuleGroup({ group, at, so }: Props) {
 export const countAt = (part: Rule, at: string) => ('saved' in part ? at + '.saved' : at)
 
 /** Between two lines; what is dragged may land here. */
-function Gap({ group, i, last }: { group: string; i: number; last?: boolean }) {
+function Gap({ group, i, any, last }: { group: string; i: number; any: boolean; last?: boolean }) {
   const b = useBuilder()
   const [over, setOver] = useState(false)
   if (b.dragged === null) return null
@@ -126,7 +126,9 @@ function Gap({ group, i, last }: { group: string; i: number; last?: boolean }) {
           height: last ? 20 : 16,
           '&::after': over ? { content: '""', position: 'absolute', left: 0, right: 0, top: 6, height: 4, borderRadius: 2, background: apricot.main } : {},
         }}
-      />
+      >
+        {over && <DropSays>moves here, joined by “{any ? 'or' : 'and'}”</DropSays>}
+      </Box>
     </Box>
   )
 }

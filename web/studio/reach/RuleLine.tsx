@@ -6,14 +6,16 @@ import IconButton from '@mui/material/IconButton'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import { type KeyboardEvent, type ReactNode, useState } from 'react'
+import { opWordsNot } from '../../kinds/ops'
 import { apricot, ink, plum } from '../theme'
 import { copiedRule, copyRule, useBuilder } from './builder'
 import { ClauseLine } from './ClauseLine'
 import type { Rule } from './kinds'
 import { countAt, RuleGroup } from './RuleGroup'
-import { groupOf, insertAt, isClause, isGroup, joinAt, moveAt, partsOf, placeIn, putAt, readCopied, ruleAt } from './rules'
+import { groupOf, insertAt, isClause, isGroup, joinAt, moveAt, partsOf, placeIn, putAt, readCopied, rejoinAt, ruleAt } from './rules'
 import { NameReach, SavedLine } from './SavedReaches'
 import { Sieve } from './Sieve'
+import { WordSelect } from './tokens'
 
 interface Props {
   part: Rule
@@ -22,16 +24,17 @@ interface Props {
   of: number
   any: boolean
   so: number
-  swap(): void
 }
 
 /** One line of a rule: a condition, a saved reach, or what opens a group. */
-export function RuleLine({ part, at, i, of, any, so, swap }: Props) {
+export function RuleLine({ part, at, i, of, any, so }: Props) {
   const b = useBuilder()
   const [over, setOver] = useState(false)
   const [naming, setNaming] = useState(false)
   const negated = 'not' in part
   const inner = negated ? part.not : part
+  // Some comparisons say “not” themselves.
+  const said = negated && isClause(inner) && !!opWordsNot[inner.op]
   const innerAt = negated ? at + '.not' : at
   const { group } = placeIn(at)
   const word = any ? 'or' : 'and'
@@ -90,7 +93,7 @@ export function RuleLine({ part, at, i, of, any, so, swap }: Props) {
       <ButtonBase
         draggable
         data-handle={at}
-        aria-label={`Line ${i + 1}: drag, or Alt and arrows to move; Ctrl C to copy, N for not, Delete to take out`}
+        aria-label={`Line ${i + 1}: drag, or Alt and arrows to move; Ctrl C to copy, N to negate, Delete to delete`}
         title="Drag to move, onto a condition to group. Keys: Alt + arrows, Ctrl C, X, V, N, Delete"
         onDragStart={e => {
           e.dataTransfer.setData('text/plain', JSON.stringify(part))
@@ -105,31 +108,32 @@ export function RuleLine({ part, at, i, of, any, so, swap }: Props) {
         <DragIndicator sx={{ fontSize: 16 }} />
       </ButtonBase>
       {i > 0 && (
-        <Word onClick={swap} label={`${word}: change to ${any ? 'and' : 'or'}`}>
+        <Word onClick={() => b.change(rejoinAt(b.rule, at))} label={`${word}: change this one to ${any ? 'and' : 'or'}`}>
           {word}
         </Word>
       )}
-      {negated && (
-        <Word onClick={() => put(inner)} label="not: take it away">
+      {negated && !said && (
+        <Word onClick={() => put(inner)} label="Remove “not”">
           not
         </Word>
       )}
     </>
   )
+  const wrap = (key: 'all' | 'any') => put(groupOf(key, [part]))
   const written = (id: string) => b.reaches.find(r => r.id === id)?.rule ?? inner
   const acts: [string, () => void][] = [
-    [negated ? 'Take “not” away' : 'Put “not” before it', () => put(negated ? inner : { not: part })],
+    [negated ? 'Remove “not”' : 'Negate', () => put(negated ? inner : { not: part })],
     ...(i > 0 ? ([['Move up', () => step(-1)]] as [string, () => void][]) : []),
     ...(i < of - 1 ? ([['Move down', () => step(1)]] as [string, () => void][]) : []),
     ...(group ? ([['Move out of the group', () => out(true)]] as [string, () => void][]) : []),
-    isGroup(inner)
-      ? ['Take the group apart', () => b.change(apart(b.rule, at, group, i, inner))]
-      : [any ? 'Add what must hold with it' : 'Add an alternative to it', () => put(groupOf(any ? 'all' : 'any', [part]))],
+    ...(isGroup(inner) && !negated ? ([['Ungroup', () => b.change(apart(b.rule, at, group, i, inner))]] as [string, () => void][]) : []),
+    ['Wrap in “all of”', () => wrap('all')],
+    ['Wrap in “any of”', () => wrap('any')],
     ['Copy', () => copyRule(part)],
     ...('saved' in inner
-      ? ([['Write it out here', () => put(negated ? { not: written(inner.saved) } : written(inner.saved))]] as [string, () => void][])
-      : ([['Save it as a reach…', () => setNaming(true)]] as [string, () => void][])),
-    ['Take it out', () => put(null)],
+      ? ([['Replace with its conditions', () => put(negated ? { not: written(inner.saved) } : written(inner.saved))]] as [string, () => void][])
+      : ([['Save as a reach…', () => setNaming(true)]] as [string, () => void][])),
+    ['Delete', () => put(null)],
   ]
   const counts = b.counts.get(countAt(part, at))
   const more = <More name={`condition ${i + 1}`} acts={acts} />
@@ -157,17 +161,22 @@ export function RuleLine({ part, at, i, of, any, so, swap }: Props) {
   const dragging = b.dragged === at
   return (
     <Box sx={{ opacity: dragging ? 0.4 : 1 }}>
-      <Box {...(isGroup(inner) ? {} : drop)} sx={over ? { borderRadius: '6px', outline: `2px dashed ${apricot.main}`, outlineOffset: -1 } : undefined}>
+      <Box
+        {...(isGroup(inner) ? {} : drop)}
+        sx={over ? { position: 'relative', borderRadius: '6px', outline: `2px dashed ${apricot.main}`, outlineOffset: -1 } : undefined}
+      >
+        {over && <DropSays>{any ? 'makes “all of”: both must hold' : 'makes “any of”: one of the two is enough'}</DropSays>}
         {isClause(inner) ? (
           <ClauseLine
             clause={inner}
+            negated={negated}
             at={innerAt}
             lead={lead}
             tail={tail}
-            onChange={next =>
+            onChange={(next, not = negated) =>
               b.change(
-                putAt(b.rule, innerAt, () => next),
-                `clause ${innerAt}`,
+                putAt(b.rule, at, () => (not ? { not: next } : next)),
+                `clause ${at}`,
               )
             }
           />
@@ -177,9 +186,20 @@ export function RuleLine({ part, at, i, of, any, so, swap }: Props) {
           <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 36, pl: '10px' }}>
             <Box sx={{ display: 'flex', alignItems: 'center', gap: '7px', flex: 1 }}>
               {lead}
-              <Box component="span" sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13 }}>
-                {isGroup(inner) ? ('any' in inner ? 'any of' : 'all of') : 'not'}
-              </Box>
+              {isGroup(inner) ? (
+                <WordSelect
+                  plain
+                  size={13}
+                  label="How many must hold"
+                  value={'any' in inner ? 'any' : 'all'}
+                  options={howMany}
+                  onChange={key => b.change(putAt(b.rule, innerAt, () => groupOf(key as 'all' | 'any', partsOf(inner))))}
+                />
+              ) : (
+                <Box component="span" sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13 }}>
+                  not
+                </Box>
+              )}
             </Box>
             {tail}
           </Box>
@@ -194,6 +214,35 @@ export function RuleLine({ part, at, i, of, any, so, swap }: Props) {
     </Box>
   )
 }
+
+const howMany = [
+  ['all', 'all of'],
+  ['any', 'any of'],
+] as const
+
+/** What a drop would make, said where it would. */
+export const DropSays = ({ children }: { children: ReactNode }) => (
+  <Box
+    sx={{
+      position: 'absolute',
+      right: 186,
+      top: '50%',
+      transform: 'translateY(-50%)',
+      zIndex: 3,
+      pointerEvents: 'none',
+      background: apricot.wash,
+      color: apricot.ink,
+      borderRadius: '4px',
+      px: '8px',
+      py: '1px',
+      fontSize: 12.5,
+      fontWeight: 600,
+      whiteSpace: 'nowrap',
+    }}
+  >
+    {children}
+  </Box>
+)
 
 /** How many groups lie around a place. */
 const deep = (at: string) => at.split('[').length - 1

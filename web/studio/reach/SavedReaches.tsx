@@ -43,7 +43,7 @@ export function SavedLine({ id, at, lead, tail }: { id: string; at: string; lead
               py: '1px',
             }}
           >
-            {saved?.name ?? 'a saved reach that is gone'}
+            {saved?.name ?? 'a deleted reach'}
           </ButtonBase>
           {saved && (
             <Box component="span" sx={{ color: ink[2], fontSize: 12.5 }}>
@@ -86,7 +86,7 @@ function ChangeReach({ saved, onClose }: { saved: SavedReach; onClose(): void })
   return (
     <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="reach-title">
       <DialogTitle id="reach-title" variant="h2">
-        A saved reach
+        Saved reach
       </DialogTitle>
       <DialogContent>
         <TextField
@@ -118,10 +118,10 @@ function ChangeReach({ saved, onClose }: { saved: SavedReach; onClose(): void })
           {saved.used.length ? (
             <>
               Used in {counted(saved.used.length, 'piece')}: {saved.used.map(u => `“${u.name}”${u.live ? ' (live)' : ''}`).join(', ')}.{' '}
-              {live.length > 0 && 'What is live goes by the change within a second.'}
+              {live.length > 0 && 'Live pieces follow the change within a second.'}
             </>
           ) : (
-            'No piece uses it yet.'
+            'Not used in any piece yet.'
           )}
         </Box>
         {trouble && !trouble.faults.length && (
@@ -132,13 +132,13 @@ function ChangeReach({ saved, onClose }: { saved: SavedReach; onClose(): void })
       </DialogContent>
       <DialogActions sx={{ p: 2 }}>
         <Button onClick={() => act('DELETE')} sx={{ mr: 'auto', color: brick.main }}>
-          Take it away
+          Delete
         </Button>
         <Button variant="outlined" onClick={onClose}>
-          Leave it as it was
+          Cancel
         </Button>
         <Button variant="contained" onClick={() => act('PUT')}>
-          {saved.used.length > 1 ? `Change it in ${saved.used.length} pieces` : 'Change it'}
+          {saved.used.length > 1 ? `Save for ${saved.used.length} pieces` : 'Save'}
         </Button>
       </DialogActions>
     </Dialog>
@@ -147,7 +147,7 @@ function ChangeReach({ saved, onClose }: { saved: SavedReach; onClose(): void })
 
 const fresh = () => Array.from(crypto.getRandomValues(new Uint8Array(8)), n => n.toString(36).slice(-1)).join('')
 
-/** Keeps a part of a rule under a name, to be used by other pieces too. */
+/** Saves a rule or part of one under a name, to be used by other pieces too. */
 export function NameReach({ rule, onClose, onSaved }: { rule: Rule; onClose(): void; onSaved(id: string): void }) {
   const b = useBuilder()
   const site = useSite().id
@@ -166,13 +166,15 @@ export function NameReach({ rule, onClose, onSaved }: { rule: Rule; onClose(): v
   return (
     <Dialog open onClose={onClose} maxWidth="xs" fullWidth aria-labelledby="name-title">
       <DialogTitle id="name-title" variant="h2">
-        Keep it as a saved reach
+        Save as a reach
       </DialogTitle>
       <DialogContent>
-        <Typography sx={{ mb: 2, color: ink[2] }}>Other pieces can then stand on it, and a change reaches them all.</Typography>
+        <Typography sx={{ mb: 2, color: ink[2] }}>
+          A reach is a rule with a name. Other pieces can use it, and a change to it applies to all of them.
+        </Typography>
         <TextField
           autoFocus
-          label="What is it called?"
+          label="Name"
           value={name}
           onChange={e => setName(e.target.value)}
           onKeyDown={e => e.key === 'Enter' && save()}
@@ -183,10 +185,10 @@ export function NameReach({ rule, onClose, onSaved }: { rule: Rule; onClose(): v
       </DialogContent>
       <DialogActions sx={{ p: 2 }}>
         <Button variant="outlined" onClick={onClose}>
-          Not now
+          Cancel
         </Button>
         <Button variant="contained" onClick={save} sx={{ '&:focus-visible': { outline: `2px solid ${plum.main}` } }}>
-          Keep it
+          Save
         </Button>
       </DialogActions>
     </Dialog>

@@ -3,19 +3,21 @@ import ButtonBase from '@mui/material/ButtonBase'
 import Typography from '@mui/material/Typography'
 import type { Fault } from '../../kinds/fault'
 import type { Schedule } from '../../kinds/schedule'
+import { DateTimeField } from '../parts/DateTimeField'
+import { wallIn } from '../parts/zone'
 import { useSite } from '../queries'
 import { brick, ink, paper, plum } from '../theme'
 import { Line } from './CapsLines'
-import { DateTimeToken, TimeToken, WordSelect } from './tokens'
+import { TimeToken, WordSelect } from './tokens'
 
 const days: [string, string][] = [
-  ['mon', 'Mon'],
-  ['tue', 'Tue'],
-  ['wed', 'Wed'],
-  ['thu', 'Thu'],
-  ['fri', 'Fri'],
-  ['sat', 'Sat'],
-  ['sun', 'Sun'],
+  ['mon', 'Monday'],
+  ['tue', 'Tuesday'],
+  ['wed', 'Wednesday'],
+  ['thu', 'Thursday'],
+  ['fri', 'Friday'],
+  ['sat', 'Saturday'],
+  ['sun', 'Sunday'],
 ]
 
 /** On which days and at which hours it may show, as sentences. */
@@ -32,17 +34,18 @@ export function ScheduleLines({ schedule, faults, onChange }: { schedule: Schedu
     onChange(next)
   }
   const picked = schedule.days ?? []
+  const whose = schedule.zone === 'visitor' ? 'Time where the visitor is' : `Time in ${zone}`
   return (
     <Box sx={{ pl: '14px', pt: '4px' }}>
       <Line>
         from
-        <End label="First day and time" open="launch" value={schedule.from} wrong={at('from')} onChange={from => put({ from })} />
+        <End label="Start" open="launch" zone={zone} whose={whose} value={schedule.from} wrong={at('from')} onChange={from => put({ from })} />
         until
-        <End label="Last day and time" open="it is put to rest" value={schedule.until} wrong={at('until')} onChange={until => put({ until })} />
+        <End label="End" open="it is paused" zone={zone} whose={whose} value={schedule.until} wrong={at('until')} onChange={until => put({ until })} />
       </Line>
       <Line>
         on
-        <Box role="group" aria-label="Days of the week" sx={{ display: 'flex', gap: '4px' }}>
+        <Box role="group" aria-label="Days of the week" sx={{ display: 'flex', gap: '4px', flexWrap: 'wrap' }}>
           {days.map(([key, name]) => {
             const on = picked.includes(key)
             return (
@@ -76,16 +79,16 @@ export function ScheduleLines({ schedule, faults, onChange }: { schedule: Schedu
           and
           <TimeToken label="Hours, to" value={h.to} wrong={at(`hours[${i}]`)} onChange={to => put({ hours: hours.with(i, { ...h, to: to || 1440 }) })} />
           {h.to <= h.from && <i>of the next day</i>}
-          <Plain onClick={() => put({ hours: hours.toSpliced(i, 1) })}>take out</Plain>
+          <Plain onClick={() => put({ hours: hours.toSpliced(i, 1) })}>remove</Plain>
         </Line>
       ))}
       <Line>
         <Plain onClick={() => put({ hours: [...hours, { from: 9 * 60, to: 17 * 60 }] })}>+ hours of the day</Plain>
         {(hours.length > 0 || picked.length > 0 || schedule.from || schedule.until) && (
           <>
-            <i>on the clock of</i>
+            <i>in the time zone of</i>
             <WordSelect
-              label="Whose clock"
+              label="Time zone"
               value={schedule.zone || 'site'}
               options={[
                 ['site', `the site (${zone})`],
@@ -106,11 +109,27 @@ export function ScheduleLines({ schedule, faults, onChange }: { schedule: Schedu
 }
 
 /** A bound in time, or none. */
-function End({ label, open, value, wrong, onChange }: { label: string; open: string; value?: string; wrong: boolean; onChange(at: string): void }) {
+function End({
+  label,
+  open,
+  value,
+  zone,
+  whose,
+  wrong,
+  onChange,
+}: {
+  label: string
+  open: string
+  value?: string
+  zone: string
+  whose: string
+  wrong: boolean
+  onChange(at: string): void
+}) {
   return value ? (
     <>
-      <DateTimeToken label={label} value={value} wrong={wrong} onChange={onChange} />
-      <Plain onClick={() => onChange('')}>take out</Plain>
+      <DateTimeField bare label={label} zone={whose} value={value} wrong={wrong} onChange={onChange} />
+      <Plain onClick={() => onChange('')}>remove</Plain>
     </>
   ) : (
     <WordSelect
@@ -120,7 +139,7 @@ function End({ label, open, value, wrong, onChange }: { label: string; open: str
         ['', open],
         ['at', 'a day and time…'],
       ]}
-      onChange={() => onChange(`${new Date().toISOString().slice(0, 10)}T09:00`)}
+      onChange={() => onChange(`${wallIn(zone, new Date()).slice(0, 10)}T09:00`)}
     />
   )
 }

@@ -41,7 +41,7 @@ export function StayLine({ stay, typical, at }: { stay: Stay; typical: boolean; 
         <polyline fill="none" stroke={plum.main} strokeWidth={2} points={points.join(' ')} strokeLinejoin="round" />
         {stay.exit !== null && (
           <path d={`M${x(stay.exit)} ${base + 1}v-14l-4 5m4-5l4 5`} stroke={ink[2]} strokeWidth={1.6} fill="none">
-            <title>heads for the exit at {clock(stay.exit)}</title>
+            <title>exit intent at {clock(stay.exit)}</title>
           </path>
         )}
         {at !== null && (

@@ -68,17 +68,17 @@ export function TryVisitor({ doc, piece, book }: { doc: Piece; piece: string; bo
       {real ? <RealVisitor visitor={real} onBack={() => setReal(null)} /> : <AskVisitor visitor={visitor} rule={rule} book={book} onChange={setVisitor} />}
       {error ? (
         <Box sx={{ p: '10px 12px', borderRadius: '8px', background: paper.bench, color: ink[2] }}>
-          {error instanceof Trouble && error.status === 422 ? 'The reach has something to mend first.' : error.message}
+          {error instanceof Trouble && error.status === 422 ? 'Fix the errors in the reach first.' : error.message}
         </Box>
       ) : (
         data && <Judged answer={data} every={every} onEvery={setEvery} />
       )}
       <Box sx={{ borderTop: `1px solid ${paper.line}`, pt: '11px', mt: '12px', display: 'flex', alignItems: 'center', gap: '10px' }}>
         <Button variant="outlined" size="small" onClick={look} sx={{ flex: 'none' }}>
-          See it on the site
+          Open the site
         </Button>
         <Typography variant="body2" color="textSecondary">
-          {trouble || 'with every piece, and what it waits for'}
+          {trouble || 'with all pieces, and what each waits for'}
         </Typography>
       </Box>
     </Sheet>
@@ -131,7 +131,7 @@ function Judged({ answer, every, onEvery }: { answer: TryAnswer; every: number; 
         </Box>
       ))}
       {answer.lines.length > most && <Typography color="textSecondary">and {answer.lines.length - most} more</Typography>}
-      {!answer.lines.length && <Typography color="textSecondary">There is no condition to judge.</Typography>}
+      {!answer.lines.length && <Typography color="textSecondary">No conditions.</Typography>}
       {(answer.held || answer.slot) && (
         <Box sx={{ display: 'flex', gap: '9px', fontSize: 13, py: '3px', alignItems: 'baseline' }}>
           <Box component="b" sx={{ width: 16, flex: 'none', color: answer.shows ? moss.ink : brick.main }}>

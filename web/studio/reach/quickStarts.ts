@@ -14,6 +14,9 @@ const exit = is('moment.exit_intent', 'happened')
 const phone = is('device.kind', 'is', 'phone')
 const desktop = is('device.kind', 'is', 'desktop')
 
+/** How often a piece is shown where nothing else is said. */
+export const usualCaps = (): Caps => ({ per_visitor: [{ times: 1, per: 'visit' }], after_close: 'P7D', after_convert: 'forever' })
+
 export const quickStarts: QuickStart[] = [
   { name: 'Everyone, after 30 seconds', why: 'Time to look around first.', rule: { all: [is('moment.seconds_on_page', 'gte', 30)] } },
   {
@@ -35,7 +38,7 @@ export const quickStarts: QuickStart[] = [
   },
   {
     name: 'A basket worth keeping, about to leave',
-    why: 'Over an amount, and heading for the exit.',
+    why: 'Over an amount, and about to leave.',
     rule: { all: [is('data.basket_total', 'gte', 40), { any: [exit, is('moment.idle_seconds', 'gte', 15)] }] },
     caps: { per_visitor: [{ times: 1, per: 'visit' }], after_close: 'P3D', after_convert: 'P7D' },
   },
@@ -58,6 +61,7 @@ export const quickStarts: QuickStart[] = [
     name: 'At a click on an element',
     why: 'For a link or button of your own page.',
     rule: { all: [is('moment.click', 'happened', '#buy')] },
+    // Who clicks asks for it: however often.
     caps: { after_convert: 'forever' },
   },
   {

@@ -1,3 +1,4 @@
+import { opWords, opWordsNot } from '../../kinds/ops'
 import type { Clause, Fact, Op, OpsByKind, Rule } from './kinds'
 
 export type Group = { all: Rule[] } | { any: Rule[] }
@@ -84,6 +85,19 @@ export const joinAt = (rule: Rule, from: string, onto: string): Rule => {
   return relocate(rule, from, (r, part) => putAt(r, onto, there => groupOf(keyOf(around) === 'all' ? 'any' : 'all', [there, part])))
 }
 
+/** The rule with one join changed: a line and the one before it in a group of the other kind, and all others as they were. */
+export const rejoinAt = (rule: Rule, at: string): Rule => {
+  const { group, i } = placeIn(at)
+  const around = ruleAt(rule, group)
+  if (!around || !isGroup(around) || i === 0) return rule
+  const other = keyOf(around) === 'all' ? 'any' : 'all'
+  const parts = partsOf(around)
+  if (parts.length === 2) return putAt(rule, group, () => groupOf(other, parts))
+  // What is such a group already takes the other in.
+  const flat = (part: Rule) => (isGroup(part) && keyOf(part) === other ? partsOf(part) : [part])
+  return putAt(rule, group, () => groupOf(keyOf(around), parts.toSpliced(i - 1, 2, groupOf(other, [...flat(parts[i - 1]), ...flat(parts[i])]))))
+}
+
 /** The rule with saved reaches written out. */
 export function writtenOut(rule: Rule, saved: { id: string; rule: Rule }[]): Rule {
   if ('saved' in rule) return saved.find(s => s.id === rule.saved)?.rule ?? rule
@@ -102,7 +116,7 @@ export function placeIn(at: string): { group: string; i: number } {
   return { group: m?.[1] ?? '', i: Number(m?.[2] ?? 0) }
 }
 
-/** Reads a rule that was copied; null for what is none. */
+/** Reads a rule that was copied; null for anything else. */
 export function readCopied(text: string | null): Rule | null {
   try {
     const looks = (r: any): boolean =>
@@ -158,61 +172,16 @@ export function valueFor(op: Op, before: unknown, fact: Fact): unknown {
   return typeof first === 'string' ? first : (fact.values?.[0] ?? fact.example ?? '')
 }
 
-export const opsOf = (ops: OpsByKind, fact: Fact): Op[] => ops[fact.kind]
+/** An operator as the list offers it: some have their opposite only as a “not” around the condition. */
+export type Compared = Op | `not ${Op}`
 
-export const opWords: Record<Op, string> = {
-  is: 'is',
-  is_not: 'is not',
-  contains: 'contains',
-  contains_not: 'does not contain',
-  starts_with: 'starts with',
-  ends_with: 'ends with',
-  like: 'is like',
-  matches: 'matches',
-  in: 'is one of',
-  not_in: 'is none of',
-  present: 'is known',
-  absent: 'is not known',
-  eq: 'is',
-  ne: 'is not',
-  lt: 'is below',
-  lte: 'is at most',
-  gt: 'is above',
-  gte: 'is at least',
-  between: 'is between',
-  happened: 'happens',
-}
+export const comparedAs = (op: Op, negated: boolean): Compared => (negated && opWordsNot[op] ? `not ${op}` : op)
 
-/** Reads a condition that was typed as a sentence; null where it is none. */
-export function typed(text: string, facts: Fact[], ops: OpsByKind): Clause | null {
-  const said = text.trim().toLowerCase()
-  const starts = (words: string) => said === words || said.startsWith(words + ' ')
-  const known = facts
-    .flatMap(f => (f.name.endsWith('.') ? [] : [f.says, f.name].map(words => ({ f, words: words.replace(' {}', '').toLowerCase() }))))
-    .filter(k => starts(k.words))
-    .sort((a, b) => b.words.length - a.words.length)[0]
-  if (!known) return null
-  const rest = text.trim().slice(known.words.length).trim()
-  if (known.f.kind === 'flag' || known.f.name === 'moment.exit_intent') return rest ? null : begin(known.f)
-  const words = Object.entries(known.f.kind === 'counted' ? { gte: 'reaches' } : opWords) as [Op, string][]
-  const op = words
-    .filter(([op, w]) => ops[known.f.kind].includes(op) && (rest.toLowerCase() + ' ').startsWith(w + ' '))
-    .sort((a, b) => b[1].length - a[1].length)[0]
-  if (!op) return null
-  const value = rest.slice(op[1].length).trim()
-  if (op[0] === 'present' || op[0] === 'absent') return value ? null : { fact: known.f.name, op: op[0] }
-  if (!value) return null
-  if (op[0] === 'in' || op[0] === 'not_in') return { fact: known.f.name, op: op[0], value: value.split(/\s*(?:,|\bor\b)\s*/).filter(Boolean) }
-  if (op[0] === 'between') {
-    const [low, high] = value.split(/\s+and\s+/).map(Number)
-    return Number.isFinite(low + high) ? { fact: known.f.name, op: 'between', value: [low, high] } : null
-  }
-  if (known.f.kind === 'number' || known.f.kind === 'counted') {
-    const n = Number.parseFloat(value)
-    return Number.isFinite(n) ? { fact: known.f.name, op: op[0], value: n } : null
-  }
-  return { fact: known.f.name, op: op[0], value }
-}
+/** What a fact may be compared by, each beside its opposite. */
+export const opsOf = (ops: OpsByKind, fact: Fact): Compared[] => ops[fact.kind].flatMap(op => (opWordsNot[op] ? [op, `not ${op}` as const] : op))
+
+/** How a comparison is said. */
+export const comparedWords = (as: Compared): string => (as.startsWith('not ') ? opWordsNot[as.slice(4) as Op]! : opWords[as as Op])
 
 /** The path a rule names first, to be looked at on a page it is for. */
 export function pathOf(rule: Rule): string {

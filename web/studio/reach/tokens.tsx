@@ -4,9 +4,11 @@ import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
 import TextField from '@mui/material/TextField'
 import { useEffect, useMemo, useState } from 'react'
+import type { Op } from '../../kinds/reach'
 import { count } from '../parts/say'
 import { useValues } from '../queries'
 import { brick, ink, plum } from '../theme'
+import { amountIn } from './typed'
 
 // Values within a sentence: inputs that look like words.
 
@@ -84,12 +86,12 @@ export function TextToken({ label, value, wrong, onChange, mono }: Token<string>
   )
 }
 
-/** A number with its unit. What is not one yet is not passed on. */
-export function NumberToken({ label, value, unit, wrong, onChange }: Token<unknown> & { unit?: string; onChange(n: number): void }) {
+/** A number with its unit; “≥ 3” and the like give the comparison too. What is not a number yet is not passed on. */
+export function NumberToken({ label, value, unit, wrong, onChange }: Token<unknown> & { unit?: string; onChange(n: number, as?: Op): void }) {
   const [typed, setTyped] = useState(String(value ?? ''))
   useEffect(() => {
-    setTyped(t => (t.trim() !== '' && Number(t) === value ? t : String(value ?? '')))
-  }, [value])
+    setTyped(t => (amountIn(t, unit)?.n === value ? t : String(value ?? '')))
+  }, [value, unit])
   return (
     <Box component="span" sx={{ display: 'inline-flex', alignItems: 'baseline', gap: '4px' }}>
       <Box
@@ -100,12 +102,12 @@ export function NumberToken({ label, value, unit, wrong, onChange }: Token<unkno
         value={typed}
         onChange={e => {
           setTyped(e.target.value)
-          const n = Number(e.target.value.replace(',', '.'))
-          if (e.target.value.trim() && Number.isFinite(n)) onChange(n)
+          const said = amountIn(e.target.value, unit)
+          if (said) onChange(said.n, said.op)
         }}
         onBlur={() => setTyped(String(value ?? ''))}
         style={{ width: `calc(${Math.max(2, typed.length)}ch + 16px)` }}
-        sx={{ ...look(wrong || !Number.isFinite(Number(typed.replace(',', '.')))), textAlign: 'end' }}
+        sx={{ ...look(wrong || !amountIn(typed, unit)), textAlign: 'end' }}
       />
       {unit}
     </Box>
@@ -131,21 +133,6 @@ export function TimeToken({ label, value, wrong, onChange }: Token<unknown> & { 
   )
 }
 
-/** A day and time on a wall clock; empty is none. */
-export function DateTimeToken({ label, value, wrong, onChange }: Token<string> & { onChange(at: string): void }) {
-  return (
-    <Box
-      component="input"
-      type="datetime-local"
-      aria-label={label}
-      aria-invalid={wrong || undefined}
-      value={value}
-      onChange={e => onChange(e.target.value.slice(0, 16))}
-      sx={look(wrong)}
-    />
-  )
-}
-
 type Value = string | number | boolean
 
 // Made once: making one takes longer than asking it a thousand times.
@@ -161,20 +148,22 @@ interface Recorded {
   fact: string
   /** The whole set of values, where the fact has one. */
   set?: string[]
+  /** What people call the values of a set, which then keeps its order. */
+  names?: Record<string, string>
 }
 
 /** Values of a fact to choose from: its set, or those of recorded visits, with how often they were seen. */
-function useOffers({ fact, set }: Recorded, search: string, open: boolean) {
+function useOffers({ fact, set, names }: Recorded, search: string, open: boolean) {
   const recorded = useValues(fact, set ? '' : search, open).data?.values
   return useMemo(() => {
     if (!open) return []
     const seen = new Map(recorded?.map(v => [String(v.value), v]))
     const all = set ? set.map(value => ({ value: value as Value, label: '', views: seen.get(value)?.views ?? 0 })) : (recorded ?? [])
     return all
-      .map(v => ({ ...v, label: v.label || nameOf(fact, v.value) }))
+      .map(v => ({ ...v, label: v.label || names?.[String(v.value)] || nameOf(fact, v.value) }))
       .filter(v => !set || `${v.value} ${v.label}`.toLowerCase().includes(search.toLowerCase()))
-      .sort((a, b) => b.views - a.views)
-  }, [recorded, set, fact, search, open])
+      .sort((a, b) => (names ? 0 : b.views - a.views))
+  }, [recorded, set, names, fact, search, open])
 }
 
 type Offer = ReturnType<typeof useOffers>[number]
@@ -269,11 +258,12 @@ export function ValuesToken({
   wrong,
   fact,
   set,
+  names,
   onChange,
 }: Recorded & { label: string; values: string[]; wrong?: boolean; onChange(values: string[]): void }) {
   const [search, setSearch] = useState('')
   const [open, setOpen] = useState(false)
-  const offers = useOffers({ fact, set }, search, open).filter(o => !values.includes(String(o.value)))
+  const offers = useOffers({ fact, set, names }, search, open).filter(o => !values.includes(String(o.value)))
   return (
     <Autocomplete<Offer | string, true, false, boolean>
       multiple
@@ -284,8 +274,8 @@ export function ValuesToken({
       onClose={() => setOpen(false)}
       options={offers}
       filterOptions={o => o}
-      getOptionLabel={o => (typeof o === 'string' ? nameOf(fact, o) || o : String(o.value))}
-      value={values}
+      getOptionLabel={o => (typeof o === 'string' ? names?.[o] || nameOf(fact, o) || o : String(o.value))}
+      value={names && set ? set.filter(v => values.includes(v)) : values}
       inputValue={search}
       onInputChange={(_, text) => setSearch(text)}
       onChange={(_, next) => onChange([...new Set(next.map(v => (typeof v === 'string' ? v : String(v.value)).trim()).filter(Boolean))])}
