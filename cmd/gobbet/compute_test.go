@@ -40,8 +40,8 @@ func TestTry(t *testing.T) {
 	}
 	want := []string{
 		`{"phrase":"page path starts with /shop and scroll reaches 50 %","trace":[{"at":"all[0]","verdict":"yes","actual":"/shop","phrase":"page path starts with /shop"},{"at":"all[1]","verdict":"waits","actual":null,"phrase":"scroll reaches 50 %"}],"verdict":"waits","waiting":{"fact":"moment.scroll_percent","op":"gte","value":50}}`,
-		`{"phrase":"weekday is tue","trace":[{"at":"","verdict":"yes","actual":"tue","phrase":"weekday is tue"}],"verdict":"yes","waiting":null}`,
-		`{"phrase":"weekday is tue","trace":[{"at":"","verdict":"no","actual":"wed","phrase":"weekday is tue"}],"verdict":"no","waiting":null}`,
+		`{"phrase":"weekday is Tuesday","trace":[{"at":"","verdict":"yes","actual":"tue","phrase":"weekday is Tuesday"}],"verdict":"yes","waiting":null}`,
+		`{"phrase":"weekday is Tuesday","trace":[{"at":"","verdict":"no","actual":"wed","phrase":"weekday is Tuesday"}],"verdict":"no","waiting":null}`,
 	}
 	for i := range want {
 		if i >= len(lines) || lines[i] != want[i] {
@@ -217,7 +217,7 @@ func TestWalk(t *testing.T) {
 			`{"drawn":null,"ended":false,"error":{"at":"answers[0].scene","message":"is not where this walk is: that is q1"},"path":["q1"],"result":null,"score":0,"values":{}},` +
 			`{"drawn":null,"ended":false,"error":{"at":"answers[0].values.glaze","message":"is not an answer"},"path":["q1"],"result":null,"score":0,"values":{}},` +
 			`{"drawn":null,"ended":false,"error":null,"path":["q1"],"result":null,"score":0,"values":{}}]}`,
-		`{"error":{"at":"piece.name","message":"needs words"}}`,
+		`{"error":{"at":"piece.name","message":"should not be empty"}}`,
 	}
 	for i := range want {
 		if i >= len(lines) || lines[i] != want[i] {

@@ -6,6 +6,7 @@ import (
 	"crypto/sha256"
 	"encoding/binary"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -45,6 +46,7 @@ type Standing struct {
 	Held    Reason        // empty: not held back
 	Until   time.Time     // when a cap frees it; zero: not in this visit, or never
 	By      string        // the piece that has its slot
+	Folded  bool          // this visitor closed it, and only its tab shows
 }
 
 // Stand says how one piece stands, whatever others are there.
@@ -74,12 +76,21 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, limits 
 		held := m.Of(l.ID).caps()
 		held.TotalShown, held.Lead = l.TotalShown, m.Lead
 		if why, until, is := l.Piece.Limits.Hold(held, clock.Now); is {
-			s.Held, s.Until = Reason(why), until
+			if why == caps.AfterClose && l.keepsTab() {
+				s.Verdict, s.Folded = reach.Yes, true
+			} else {
+				s.Held, s.Until = Reason(why), until
+			}
 			return s
 		}
 	}
+	how := l.interruption(phone)
+	if how == caps.Interrupts && l.lastToInterrupt(m) {
+		// A bar that is there from page to page does not interrupt anew on each.
+		how = caps.Invited
+	}
 	// What waits is asked again by the page, when its moment comes.
-	if why, until, is := limits.Hold(l.interruption(phone), max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays && !l.Piece.Program.MayBeAskedFor()) {
+	if why, until, is := limits.Hold(how, max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays && !l.Piece.Program.MayBeAskedFor()) {
 		s.Held, s.Until = Reason(why), until
 	}
 	return s
@@ -88,6 +99,22 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, limits 
 // Overlay reports whether the piece lies over the page, where the site's limit
 // on overlays counts it.
 func (l *Live) Overlay(v *reach.Visit) bool { return l.Piece.On(onPhone(v)).Overlay() }
+
+// keepsTab reports whether the piece leaves a tab behind when it is closed.
+func (l *Live) keepsTab() bool {
+	for _, v := range l.Piece.Split.Variants {
+		if tab := v.Design.Frame.Tab; tab.Words == "" || !tab.After {
+			return false
+		}
+	}
+	return len(l.Piece.Split.Variants) > 0
+}
+
+// lastToInterrupt reports whether nothing else interrupted since the piece last showed.
+func (l *Live) lastToInterrupt(m *Memory) bool {
+	shown := m.Of(l.ID).Shown
+	return len(shown) > 0 && slices.Max(shown) >= m.Shown
+}
 
 // interruption is that of the piece's format, but for one that shows only when it is
 // asked for.
@@ -168,11 +195,17 @@ func (l Lineup) Decide(v *reach.Visit, m *Memory, clock Clock, limits caps.SiteL
 // Place is the placement of a piece that stands as it does.
 func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
 	variant := Allot(l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
-	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Slot(v), Overlay: l.Overlay(v), Interrupts: l.Piece.On(onPhone(v)).Interruption() >= caps.Interrupts, Design: l.Hashes[variant]}
+	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Slot(v), Overlay: l.Overlay(v), Interrupts: !s.Folded && l.interrupts(v, m), Folded: s.Folded, Design: l.Hashes[variant]}
 	if s.Verdict == reach.Waits {
 		p.Waiting = l.Piece.Program.Waiting(v)
 	}
 	return p
+}
+
+// interrupts reports whether a showing interrupts, as the site's limits count it.
+func (l *Live) interrupts(v *reach.Visit, m *Memory) bool {
+	how := l.Piece.On(onPhone(v)).Interruption()
+	return how == caps.Covers || how == caps.Interrupts && !l.lastToInterrupt(m)
 }
 
 // Allot gives the variant a visitor gets. One that was shown before stays, as

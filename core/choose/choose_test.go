@@ -220,8 +220,8 @@ func TestWhatHoldsIsSaidInWords(t *testing.T) {
 	}{
 		{Standing{}, ""}, {Standing{Held: ByRule}, ""},
 		{Standing{Held: BySlot, By: "wheel"}, "“The wheel” has its place on the page."},
-		{Standing{Held: Reason(caps.AfterClose), Until: now.AddDate(0, 0, 3)}, "It rests since this visitor closed it. Free again at Fri 27 Nov, 10:00."},
-		{Standing{Held: Reason(caps.Quiet), Until: now.Add(time.Minute)}, "Another piece showed a short while ago, and the site keeps quiet in between. Free again at 10:01."},
+		{Standing{Held: Reason(caps.AfterClose), Until: now.AddDate(0, 0, 3)}, "It waits, because this visitor closed it. Possible again at Fri 27 Nov, 10:00."},
+		{Standing{Held: Reason(caps.Quiet), Until: now.Add(time.Minute)}, "Another piece was shown a short while ago, and the site sets a minimum time between pieces. Possible again at 10:01."},
 	} {
 		if got := c.s.Say(now, name); got != c.want {
 			t.Errorf("%+v says %q", c.s, got)
@@ -328,5 +328,39 @@ func TestALineupGivesWhatAskingEachGives(t *testing.T) {
 	}
 	if shown < 400 || passed < 400 {
 		t.Errorf("%d placed, %d passed over: the test tries too little", shown, passed)
+	}
+}
+
+func TestABarStaysFromPageToPageUntilItIsClosed(t *testing.T) {
+	bar := live(t, "bar", piece.Bar, yes)
+	limits := caps.SiteLimits{Quiet: "PT1H"}
+	decide := func(m *Memory) []Placement {
+		v := &reach.Visit{}
+		v.Set("page.path", "/")
+		return NewLineup([]Live{bar}).Decide(v, m, Clock{now, now}, limits)
+	}
+	earlier := now.Add(-time.Minute).Unix()
+	known := func(k Known, last int64) *Memory { return &Memory{Shown: last, Pieces: map[string]Known{"bar": k}} }
+	if first := decide(&Memory{}); len(first) != 1 || !first[0].Interrupts || first[0].Folded {
+		t.Errorf("%+v", first)
+	}
+	// On the next page it is still there, and interrupts nobody anew.
+	if next := decide(known(Known{Shown: []int64{earlier}, TimesShown: 1, ThisVisit: 1}, earlier)); len(next) != 1 || next[0].Interrupts {
+		t.Errorf("%+v", next)
+	}
+	if after := decide(known(Known{Shown: []int64{earlier - 60}}, earlier)); len(after) != 0 {
+		t.Errorf("another piece interrupted since: %+v", after)
+	}
+	closed := known(Known{Shown: []int64{earlier}, Closed: earlier}, earlier)
+	if got := decide(closed); len(got) != 0 {
+		t.Errorf("closed and without a tab: %+v", got)
+	}
+	bar.Piece.Split.Variants[0].Design.Frame.Tab = piece.Tab{Words: "10 % off", After: true}
+	if got := decide(closed); len(got) != 1 || !got[0].Folded || got[0].Interrupts {
+		t.Errorf("its tab does not stay: %+v", got)
+	}
+	done := known(Known{Shown: []int64{earlier}, Closed: earlier, Converted: earlier}, earlier)
+	if got := decide(done); len(got) != 0 {
+		t.Errorf("who converted sees no more of it: %+v", got)
 	}
 }

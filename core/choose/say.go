@@ -8,15 +8,15 @@ import (
 
 var says = map[Reason]string{
 	ByNever:                   "This visitor asked not to see it again.",
-	BySchedule:                "Its schedule is closed just now.",
+	BySchedule:                "Its schedule does not allow it now.",
 	Reason(caps.PerVisitor):   "This visitor has seen it as often as its limit allows.",
-	Reason(caps.Gap):          "Its last showing was too short a while ago.",
-	Reason(caps.AfterClose):   "It rests since this visitor closed it.",
-	Reason(caps.AfterConvert): "It rests since this visitor converted.",
-	Reason(caps.Total):        "All its showings are used up.",
-	Reason(caps.Lead):         "This visitor is a lead already.",
+	Reason(caps.Gap):          "It was shown too short a while ago.",
+	Reason(caps.AfterClose):   "It waits, because this visitor closed it.",
+	Reason(caps.AfterConvert): "It waits, because this visitor converted.",
+	Reason(caps.Total):        "Its total number of views is used up.",
+	Reason(caps.Lead):         "This visitor is on the list already.",
 	Reason(caps.Overlays):     "This visit has had as many pieces over the page as the site allows.",
-	Reason(caps.Quiet):        "Another piece showed a short while ago, and the site keeps quiet in between.",
+	Reason(caps.Quiet):        "Another piece was shown a short while ago, and the site sets a minimum time between pieces.",
 }
 
 // Say puts in words what holds the piece back; empty where nothing does, or
@@ -36,7 +36,7 @@ func (s Standing) Say(now time.Time, name func(id string) string) string {
 		if until.Sub(now) > 20*time.Hour {
 			layout = "Mon 2 Jan, 15:04"
 		}
-		said += " Free again at " + until.Format(layout) + "."
+		said += " Possible again at " + until.Format(layout) + "."
 	}
 	return said
 }

@@ -12,9 +12,11 @@ type Placement struct {
 	Overlay bool `json:"overlay,omitempty"`
 	// Interrupts says that it lies over a part of the page at least: the site's
 	// quiet time is for it, unless a click asked for it.
-	Interrupts bool       `json:"interrupts,omitempty"`
-	Design     string     `json:"design"`
-	Waiting    reach.Rule `json:"waiting" tstype:"Rule | null"`
+	Interrupts bool `json:"interrupts,omitempty"`
+	// Folded says that the visitor closed it, and only its tab shows.
+	Folded  bool       `json:"folded,omitempty"`
+	Design  string     `json:"design"`
+	Waiting reach.Rule `json:"waiting" tstype:"Rule | null"`
 }
 
 // Memory is what a visitor's browser remembers of the site. Times are seconds

@@ -44,6 +44,8 @@ var formats = []formatSpec{
 	}},
 	{Bar, []Place{Top, Bottom}, caps.Interrupts, "edge", true, Frames, func(f *Frame) {
 		f.Width, f.Padding, f.Corners, f.Backdrop.Opacity, f.Shadow, f.Enter = 1080, 10, 0, 0, SoftShadow, Drop
+		// At the top it would lie over the site's own navigation.
+		f.Bar.Pushes = true
 	}},
 	{Full, []Place{Center}, caps.Covers, "overlay", false, Frames, func(f *Frame) {
 		f.Width, f.Corners, f.Backdrop.Opacity, f.Shadow, f.Enter = 620, 0, 0, NoShadow, Fade

@@ -62,7 +62,7 @@ func TestFaultsNameTheirPlace(t *testing.T) {
 		about string
 	}{
 		{99, []any{"version"}, "version", "reads version 4"},
-		{" ", []any{"name"}, "name", "needs words"},
+		{" ", []any{"name"}, "name", "should not be empty"},
 		{strings.Repeat("x", 121), []any{"name"}, "name", "longer"},
 		{"banner", []any{"format"}, "format", "popup, fly_in"},
 		{true, []any{"format"}, "format", "text"},

@@ -27,9 +27,15 @@ func New(name string, format Format, salt string) *Piece {
 		p.Program, _ = reach.Compile(p.Rule) // nothing can be wrong with it
 		p.Split.Variants[0].Design = startTalk()
 	}
+	if format == Bar {
+		p.Caps = UsualBarCaps()
+	}
 	p.Limits = p.Caps.Ready()
 	return p
 }
+
+// UsualBarCaps keep a bar on every page until it is closed or has done its work.
+func UsualBarCaps() caps.Caps { return caps.Caps{AfterClose: "P7D", AfterConvert: caps.Forever} }
 
 // startTalk is a conversation with a branch: who says no is let go kindly.
 func startTalk() Design {

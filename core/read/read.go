@@ -69,7 +69,7 @@ func (r *Reader) Text(at, s string, most int) {
 		r.Faults.Add(at, "is longer than %d characters", most)
 	}
 	if strings.ContainsRune(s, 0) {
-		r.Faults.Add(at, "holds a character that cannot be kept")
+		r.Faults.Add(at, "holds a character that cannot be stored")
 	}
 }
 
@@ -77,7 +77,7 @@ func (r *Reader) Text(at, s string, most int) {
 func (r *Reader) Line(at, s string, most int) string {
 	s = strings.TrimSpace(s)
 	if s == "" {
-		r.Faults.Add(at, "needs words")
+		r.Faults.Add(at, "should not be empty")
 	}
 	r.Text(at, s, most)
 	return s

@@ -52,7 +52,7 @@ func (n *notes) draw(at string, s piece.Scene, d piece.PrizeDraw, shown bool) {
 			hidden = append(hidden, "“"+short(p.Label)+"”")
 		}
 		if p.Stock != nil && *p.Stock == 0 && odds[i] > 0 {
-			n.add(Warn, "no_stock", place+".stock", fmt.Sprintf("“%s”%s has a stock of 0, and is never drawn.", short(p.Label), n.where), "Raise its stock, or leave it empty for any number.")
+			n.add(Warn, "no_stock", place+".stock", fmt.Sprintf("“%s”%s has a stock of 0, and is never drawn.", short(p.Label), n.where), "Raise its stock, or leave it empty for unlimited.")
 		}
 		n.pool(place, p.Pool)
 	}
@@ -66,10 +66,10 @@ func (n *notes) draw(at string, s piece.Scene, d piece.PrizeDraw, shown bool) {
 		n.add(Warn, "narrow_part", at+".even", fmt.Sprintf("On the wheel%s %s cannot be read: it is as narrow as its odds.", n.where, strings.Join(narrow, ", ")), "Make the parts equally wide.")
 	}
 	if len(hidden) > 0 {
-		n.add(Warn, "code_unseen", at+".parts", fmt.Sprintf("Whoever wins %s%s never sees the code.", strings.Join(hidden, ", "), n.where), "Put a code of what was drawn on the scene after it.")
+		n.add(Warn, "code_unseen", at+".parts", fmt.Sprintf("Whoever wins %s%s never sees the code.", strings.Join(hidden, ", "), n.where), "Add a code block to the next scene, with the code from the prize.")
 	}
 	if !slices.ContainsFunc(s.Edges, func(e piece.Edge) bool { return e.To != "" }) {
-		n.add(Warn, "prize_unseen", at, fmt.Sprintf("After the draw in “%s”%s nothing comes: what was won is not said again.", s.Name, n.where), "Lead to a scene that says what was won.")
+		n.add(Warn, "prize_unseen", at, fmt.Sprintf("No scene follows the draw in “%s”%s: what was won is not shown again.", s.Name, n.where), "Add a scene that says what was won.")
 	}
 }
 
@@ -81,11 +81,11 @@ func (n *notes) pool(at, pool string) {
 	left, known := n.around.Codes[pool]
 	switch {
 	case !known:
-		n.add(Stop, "no_pool", at+".pool", "Its codes"+n.where+" come from a pool that is not here.", "Choose a pool, or a fixed code.")
+		n.add(Stop, "no_pool", at+".pool", "Its codes"+n.where+" come from a deleted pool.", "Choose a pool, or a fixed code.")
 	case left == 0:
-		n.add(Stop, "pool_dry", at+".pool", "No code is left in its pool"+n.where+".", "Add codes under Site.")
+		n.add(Stop, "pool_dry", at+".pool", "No code is left in its pool"+n.where+".", "Add codes under Site, Codes.")
 	case left < FewCodes:
-		n.add(Warn, "pool_low", at+".pool", fmt.Sprintf("%d codes are left in its pool%s.", left, n.where), "Add codes under Site.")
+		n.add(Warn, "pool_low", at+".pool", fmt.Sprintf("%d codes are left in its pool%s.", left, n.where), "Add codes under Site, Codes.")
 	}
 }
 
@@ -129,7 +129,7 @@ func Drying(p *piece.Piece, visitorsADay float64, left map[string]int, names map
 	for _, pool := range slices.Sorted(maps.Keys(need)) {
 		codes, known := left[pool]
 		if days := float64(codes) / need[pool]; known && codes > 0 && days < soonDry {
-			n.add(Warn, "pool_soon_dry", at[pool], fmt.Sprintf("At %.0f visitors a day, %d codes of “%s” are gone after %s if everyone takes one.", visitorsADay, codes, names[pool], dayCount(days)), "Add codes under Site, or lower the weight.")
+			n.add(Warn, "pool_soon_dry", at[pool], fmt.Sprintf("At %.0f visitors a day, %d codes of “%s” are gone after %s if everyone takes one.", visitorsADay, codes, names[pool], dayCount(days)), "Add codes under Site, Codes, or lower the weight.")
 		}
 	}
 	return n.list

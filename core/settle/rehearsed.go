@@ -29,9 +29,9 @@ func Rehearsed(format piece.Format, r rehearse.Result, names []string) []Note {
 	}
 	switch {
 	case r.Passed == 0:
-		n.add(Warn, "nobody_passes", "rule", fmt.Sprintf("Its rule came true on none of %d recorded page views.", r.PageViews), "Look in Reach for the line that lets nobody through.")
+		n.add(Warn, "nobody_passes", "rule", fmt.Sprintf("Its rule matches none of %d recorded page views.", r.PageViews), "Find the condition in Reach that no page view meets.")
 	case r.Shown == 0 && lost > 0:
-		n.add(Warn, "always_loses", "rule", fmt.Sprintf("It loses its place every time, mostly to “%s”.", names[most]), "Let it win under Who wins, or show it on other pages.")
+		n.add(Warn, "always_loses", "rule", fmt.Sprintf("Another piece is shown instead every time, mostly “%s”.", names[most]), "Move it up under Priority, or show it on other pages.")
 	}
 	if format.Overlay() && r.TypicalWait != nil && *r.TypicalWait < arrival {
 		n.add(Warn, "too_early", "rule", fmt.Sprintf("It covers the page after %.0f s, before anyone can read a line; search engines mark such pages down on phones.", *r.TypicalWait), "Wait for some seconds on the page, or for a scroll.")

@@ -56,6 +56,7 @@ func Notes(p *piece.Piece, around Around) []Note {
 	}
 	n := notes{list: []Note{}, around: around, kit: kit}
 	n.reach(p)
+	n.elements(p)
 	for i, v := range p.Split.Variants {
 		n.at = fault.Key(fault.Index("split.variants", i), "design")
 		n.where = ""
@@ -82,10 +83,13 @@ func (n *notes) reach(p *piece.Piece) {
 	if p.Format == piece.Chat {
 		return // it waits behind its tab, on every page
 	}
+	if p.Program.AskedFor() {
+		return // it shows to those who click for it, however often
+	}
 	if p.Caps.None() && p.Format != piece.Inline {
-		n.add(Warn, "no_cap", "caps", "Nothing limits how often one visitor sees this.", "Show it once a visit and let it rest after a close.")
+		n.add(Warn, "no_cap", "caps", "Nothing limits how often one visitor sees this.", "Show it once a visit, and wait a week after a close.")
 	} else if p.Caps.AfterClose == "" && p.Format != piece.Inline {
-		n.add(Warn, "no_rest_after_close", "caps.after_close", "It comes back right after someone closes it.", "Let it rest for a week after a close.")
+		n.add(Warn, "no_rest_after_close", "caps.after_close", "It comes back right after someone closes it.", "Wait a week after a close.")
 	}
 }
 
@@ -105,9 +109,9 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 		scene := n.at + "." + fault.Index("scenes", i)
 		switch {
 		case len(s.Blocks) == 0:
-			n.add(Stop, "empty_scene", scene, fmt.Sprintf("The scene “%s”%s is empty.", s.Name, n.where), "Add a block, or take the scene out.")
+			n.add(Stop, "empty_scene", scene, fmt.Sprintf("The scene “%s”%s is empty.", s.Name, n.where), "Add a block, or delete the scene.")
 		case !reached[s.ID]:
-			n.add(Warn, "unreached_scene", scene, fmt.Sprintf("Nobody reaches the scene “%s”%s.", s.Name, n.where), "Let a button lead there, or take it out.")
+			n.add(Warn, "unreached_scene", scene, fmt.Sprintf("Nobody reaches the scene “%s”%s.", s.Name, n.where), "Let a button lead there, or delete it.")
 		}
 		fields, sends, presses, phones, consents := 0, false, false, false, false
 		for b := range s.All() {
@@ -131,7 +135,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 			}
 		}
 		if fields > 0 && !sends && !computes(d, s) {
-			n.add(Stop, "no_send", scene, fmt.Sprintf("The scene “%s”%s asks, but nothing sends the answers.", s.Name, n.where), "Add a button that sends.")
+			n.add(Stop, "no_send", scene, fmt.Sprintf("The scene “%s”%s asks something, but nothing sends the answers.", s.Name, n.where), "Add a submit button.")
 		}
 		if fields > manyFields && i == 0 {
 			n.add(Warn, "many_fields", scene, fmt.Sprintf("“%s”%s asks %d things at once; each one more turns people away.", s.Name, n.where, fields), "Ask for three at most, and for the rest on a later scene.")
@@ -145,16 +149,17 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 		n.tabOrder(scene, s)
 	}
 	if p.Format != piece.Inline && p.Format != piece.Chat && !closable(p.Format, d) {
-		n.add(Stop, "no_close", n.at+".frame.close", "There is no way to close it"+n.where+".", "Show the close mark.")
+		n.add(Stop, "no_close", n.at+".frame.close", "There is no way to close it"+n.where+".", "Show the close button.")
 	}
 	if !converts {
-		n.add(Warn, "no_conversion", n.at+".scenes", "Nothing counts as a conversion"+n.where+", so it has no rate.", "Let a button count as the conversion.")
+		n.add(Warn, "no_conversion", n.at+".scenes", "Nothing counts as a conversion"+n.where+", so it has no rate.", "Let a button count as conversion.")
 	}
 	d.EachBlock(func(place string, s piece.Scene, b piece.Block) {
 		if place = n.at + "." + place; asks {
 			n.thanks(place, s, b)
 		}
 		n.words(place, b)
+		n.promise(place, s, b)
 		n.weight(place, b)
 		n.codes(place, b)
 	})
@@ -198,7 +203,7 @@ func (n *notes) tabOrder(at string, s piece.Scene) {
 			}
 		case piece.Field:
 			if sender != nil && b.Ask != piece.AskHidden {
-				n.add(Warn, "tab_order", place, fmt.Sprintf("From the keyboard “%s”%s comes before “%s”, which it sends.", short(sender.Words), n.where, short(b.Label)), "Move the button behind the fields.")
+				n.add(Warn, "tab_order", place, fmt.Sprintf("From the keyboard “%s”%s comes before “%s”, which it sends.", short(sender.Words), n.where, short(b.Label)), "Move the button after the fields.")
 				return
 			}
 		}
@@ -216,7 +221,7 @@ func (n *notes) thanks(at string, s piece.Scene, b piece.Block) {
 			return
 		}
 	}
-	n.add(Warn, "no_thanks", at+".press", fmt.Sprintf("“%s”%s just closes: people do not learn that it worked.", button.Words, n.where), "Add a thank-you and lead there once sent.")
+	n.add(Warn, "no_thanks", at+".press", fmt.Sprintf("“%s”%s just closes: people do not learn that it worked.", button.Words, n.where), "Add a thank-you scene after it.")
 }
 
 // words wants a label a person would press, and pictures that are chosen and described.
@@ -224,23 +229,23 @@ func (n *notes) words(at string, b piece.Block) {
 	switch b := b.(type) {
 	case piece.Button:
 		if strings.EqualFold(strings.TrimSpace(b.Words), "submit") {
-			n.add(Warn, "dull_button", at+".words", "A button that says “"+b.Words+"”"+n.where+" says nothing of what they get.", "Say what pressing it brings.")
+			n.add(Warn, "dull_button", at+".words", "The button “"+b.Words+"”"+n.where+" does not say what people get.", "Write what a click brings.")
 		}
 	case piece.Picture:
 		if b.Picture == "" {
-			n.add(Stop, "no_picture", at+".picture", "A picture"+n.where+" is not chosen yet.", "Choose a picture, or take the block out.")
+			n.add(Stop, "no_picture", at+".picture", "A picture"+n.where+" is not chosen yet.", "Choose a picture, or delete the block.")
 		} else if b.Alt == "" {
-			n.add(Warn, "no_alt", at+".alt", "A picture"+n.where+" has no words for those who cannot see it.", "Describe it in a few words.")
+			n.add(Warn, "no_alt", at+".alt", "A picture"+n.where+" has no alt text.", "Describe it in a few words.")
 		}
 	case piece.Video:
 		if b.File == "" && b.Address == "" {
-			n.add(Stop, "no_video", at+".file", "A video"+n.where+" is not chosen yet.", "Choose a video, or take the block out.")
+			n.add(Stop, "no_video", at+".file", "A video"+n.where+" is not chosen yet.", "Choose a video, or delete the block.")
 		} else if b.Title == "" {
-			n.add(Warn, "no_alt", at+".title", "A video"+n.where+" has no words for those who cannot see it.", "Say what it shows in a few words.")
+			n.add(Warn, "no_alt", at+".title", "A video"+n.where+" has no alt text.", "Say what it shows in a few words.")
 		}
 	case piece.Timer:
 		if at0, err := time.Parse(time.RFC3339, b.To); err == nil && n.around.Now.After(at0) && !n.around.Now.IsZero() {
-			n.add(Warn, "timer_over", at+".to", "The timer"+n.where+" has run out already.", "Let it count to a later moment.")
+			n.add(Warn, "timer_over", at+".to", "The timer"+n.where+" has run out already.", "Set a later end.")
 		}
 	}
 }
@@ -251,7 +256,7 @@ func (n *notes) weight(at string, b piece.Block) {
 		return
 	}
 	if bytes, known := n.around.Bytes(p.Picture); known && bytes > heavyOne {
-		n.add(Warn, "heavy_picture", at+".picture", fmt.Sprintf("A picture%s weighs %d KB: on a slow line the words come well before it.", n.where, bytes>>10), "Take a smaller one.")
+		n.add(Warn, "heavy_picture", at+".picture", fmt.Sprintf("A picture%s has %d KB: on a slow connection it appears well after the text.", n.where, bytes>>10), "Use a smaller picture.")
 	}
 }
 
@@ -266,7 +271,7 @@ func (n *notes) whole(d piece.Design) {
 		all += bytes
 	}
 	if all > heavyAll {
-		n.add(Warn, "heavy_design", n.at+".frame", fmt.Sprintf("Its pictures%s weigh %d KB together.", n.where, all>>10), "Take fewer pictures, or smaller ones.")
+		n.add(Warn, "heavy_design", n.at+".frame", fmt.Sprintf("Its pictures%s have %d KB together.", n.where, all>>10), "Use fewer or smaller pictures.")
 	}
 }
 
@@ -342,7 +347,7 @@ func (n *notes) contrast(blocks []piece.Block, at string, f piece.Frame, behind 
 			ratio = min(ratio, Contrast(ink, b))
 		}
 		if ratio < least {
-			n.add(Warn, "low_contrast", place, fmt.Sprintf("%s%s is hard to read: %.1f : 1, and %.1f is the least.", what, n.where, math.Floor(ratio*10)/10, least), "Take a darker or lighter colour.")
+			n.add(Warn, "low_contrast", place, fmt.Sprintf("%s%s is hard to read: contrast %.1f : 1, at least %.1f is needed.", what, n.where, math.Floor(ratio*10)/10, least), "Use a darker or lighter colour.")
 		}
 	}
 	// Words that take the page's own colours are judged by the page.

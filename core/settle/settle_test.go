@@ -9,6 +9,7 @@ import (
 
 	"gobbet/core/caps"
 	"gobbet/core/piece"
+	"gobbet/core/reach"
 	"gobbet/core/rehearse"
 	"gobbet/core/style"
 )
@@ -23,7 +24,12 @@ func codes(p *piece.Piece) []string {
 
 func TestNewPieceHasNothingToSettle(t *testing.T) {
 	for _, format := range piece.Formats {
-		if got := codes(piece.New("x", format, "s")); got != nil {
+		p := piece.New("x", format, "s")
+		if format == piece.Inline {
+			// Where it stands is for a person to say.
+			p.Split.Variants[0].Design.Frame.Anchor.Selector = "main"
+		}
+		if got := codes(p); got != nil {
 			t.Error(format, got)
 		}
 	}
@@ -40,6 +46,11 @@ func TestEachNoteComesForItsReasonAlone(t *testing.T) {
 	for want, spoil := range map[string]func(p *piece.Piece, d *piece.Design){
 		"stop no_close " + design + ".frame.close": func(_ *piece.Piece, d *piece.Design) {
 			d.Frame.Close.Shown, d.Frame.Backdrop.Closes = false, false
+		},
+		"warn no_place " + design + ".frame.anchor.selector": func(p *piece.Piece, _ *piece.Design) { p.Format = piece.Inline },
+		"stop not_element rule.all[0].value":                 func(p *piece.Piece, _ *piece.Design) { p.Program = clicked(t, "Buy now") },
+		"warn nothing_sends " + design + ".scenes[1].blocks[1].text": func(_ *piece.Piece, d *piece.Design) {
+			d.Scenes[1].Blocks[1] = piece.Text{Kind: "text", ID: "t", Text: piece.Plain("Your guide is on its way."), Size: 16, Align: "start"}
 		},
 		"warn no_cap caps":                                          func(p *piece.Piece, _ *piece.Design) { p.Caps = caps.Caps{} },
 		"warn no_rest_after_close caps.after_close":                 func(p *piece.Piece, _ *piece.Design) { p.Caps.AfterClose = "" },
@@ -59,6 +70,35 @@ func TestEachNoteComesForItsReasonAlone(t *testing.T) {
 		spoil(p, &p.Split.Variants[0].Design)
 		if got := codes(p); !slices.Equal(got, []string{want}) {
 			t.Errorf("got %v, want %s alone", got, want)
+		}
+	}
+}
+
+func clicked(t *testing.T, selector string) *reach.Program {
+	t.Helper()
+	p, err := reach.Compile(reach.All{reach.Clause{Fact: "moment.click", Op: reach.Happened, Value: selector}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return p
+}
+
+func TestWhatIsClickedForNeedsNoLimits(t *testing.T) {
+	p := piece.New("x", piece.Popup, "s")
+	p.Program, p.Caps = clicked(t, "#buy"), caps.Caps{}
+	if got := codes(p); got != nil {
+		t.Error(got)
+	}
+}
+
+func TestTextIsToldFromSelectors(t *testing.T) {
+	for selector, text := range map[string]bool{
+		"#buy": false, ".card > a": false, "a": false, "button.buy:not(.sold)": false, "main a[href*='/shop']": false, "my-basket": false,
+		"a, button": false, "": false, "*": false, "ul li:nth-child(2)": false, "[data-x=\"Buy now\"]": false, "svg path": false,
+		"Buy now": true, "Sign up": true, "Order": true, "Join!": true, "a Buy": true, "Jetzt kaufen": true, "#a Kaufen": true,
+	} {
+		if looksLikeText(selector) != text {
+			t.Errorf("%q: %t", selector, !text)
 		}
 	}
 }
@@ -167,7 +207,7 @@ func TestNotesLookIntoBoxesGradientsAndStyles(t *testing.T) {
 			d.Scenes[0].Blocks = append(d.Scenes[0].Blocks, piece.Button{Kind: "button", ID: "n", Words: "No", Press: piece.Press{Do: piece.DoNever}, Quiet: true})
 		}, nil, ""},
 		"inline needs no close and no cap": {func(p *piece.Piece, d *piece.Design) {
-			p.Format, p.Caps, d.Frame.Close.Shown = piece.Inline, caps.Caps{}, false
+			p.Format, p.Caps, d.Frame.Close.Shown, d.Frame.Anchor.Selector = piece.Inline, caps.Caps{}, false, "#story"
 		}, nil, ""},
 	} {
 		p := piece.New("x", piece.Popup, "s")

@@ -15,7 +15,7 @@ func (n *notes) talk(p *piece.Piece, d piece.Design) {
 	for i, s := range d.Scenes {
 		at := n.at + "." + fault.Index("scenes", i)
 		if s.Passes && !talks {
-			n.add(Stop, "passes_alone", at, fmt.Sprintf("“%s”%s goes on by itself, which only a conversation does.", s.Name, n.where), "Add a button, or change the format to chat.")
+			n.add(Stop, "passes_alone", at, fmt.Sprintf("“%s”%s continues by itself, which only works in a conversation.", s.Name, n.where), "Add a button, or change the format to chat.")
 		}
 		for b := range s.All() {
 			f, ok := piece.Asked(b)

@@ -36,14 +36,14 @@ func (n *notes) ways(d piece.Design) {
 			n.add(Warn, "gap", at(s.ID), fmt.Sprintf("After “%s”%s some visitors get nothing: with %s no condition holds, and the piece closes.", s.Name, n.where, scored(scores)), "Add where it goes otherwise.")
 		}
 		if s.Limit > 0 && g.Gate(s.ID) {
-			n.add(Warn, "gate_limit", at(s.ID)+".limit", fmt.Sprintf("“%s”%s has a time limit, but nobody gets past it without an address.", s.Name, n.where), "Take the limit away.")
+			n.add(Warn, "gate_limit", at(s.ID)+".limit", fmt.Sprintf("“%s”%s has a time limit, but nobody gets past it without an address.", s.Name, n.where), "Remove the limit.")
 		}
 	}
 	for _, id := range g.Trapped() {
-		n.add(Stop, "endless", at(id), fmt.Sprintf("From “%s”%s nobody comes to an end: every way leads round in circles.", name(id), n.where), "Lead one way to a result or out of the piece.")
+		n.add(Stop, "endless", at(id), fmt.Sprintf("From “%s”%s nobody comes to an end: every way leads in a circle.", name(id), n.where), "Lead one way to a result or out of the piece.")
 	}
 	for _, id := range g.Ungated() {
-		n.add(Warn, "gate_skipped", at(id), fmt.Sprintf("The result “%s”%s can be reached without leaving an address.", name(id), n.where), "Lead every way to it through the sign-up, or take the sign-up out.")
+		n.add(Warn, "gate_skipped", at(id), fmt.Sprintf("The result “%s”%s can be reached without leaving an address.", name(id), n.where), "Lead every way to it through the sign-up, or delete the sign-up.")
 	}
 	for _, id := range g.UngatedPrizes() {
 		n.add(Warn, "prize_ungated", at(id), fmt.Sprintf("The code of the prize in “%s”%s can be had without leaving an address.", name(id), n.where), "Lead every way to it through the sign-up, or remove the sign-up.")

@@ -67,7 +67,7 @@ func TestWhatComesOfGoingThrough(t *testing.T) {
 		"round in circles": {func(d map[string]any) {
 			edges(d, 0, `[{"when":[{"of":"glaze","op":"is","value":"ash"}],"to":"q1"},{"when":[{"of":"glaze","op":"is","value":"shino"}],"to":"gate"},{"to":"q1"}]`)
 			edges(d, 1, `[{"to":"q1"}]`)
-		}, "endless", at + "scenes[0]", "circles"},
+		}, "endless", at + "scenes[0]", "in a circle"},
 		"past the sign-up": {func(d map[string]any) {
 			edges(d, 0, `[{"when":[{"of":"glaze","op":"is","value":"ash"}],"to":"little"},{"to":"gate"}]`)
 			edges(d, 1, `[{"to":"much"}]`)

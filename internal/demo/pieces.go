@@ -122,8 +122,8 @@ func beforeYouGo() *piece.Piece {
 			closing("no", "No, thank you", true),
 		}, Edges: toThanks},
 		{ID: "thanks", Name: "Thank-you", Kind: piece.ThanksScene, Blocks: []piece.Block{
-			heading("title", "It is on its way", 34),
-			text("next", "Look for a message from the studio in a minute or two.", 18),
+			heading("title", "Kept for you", 34),
+			text("next", "The studio writes to you with it today.", 18),
 			closing("done", "Back to the shop", false),
 		}},
 	}}

@@ -18,6 +18,7 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"github.com/klauspost/compress/gzhttp"
 
 	"gobbet/internal/place"
 	"gobbet/internal/problem"
@@ -112,8 +113,9 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	pages.Handle("/v1/", visitors)
 	pages.Handle("/", shared)
 	s.Pages = Logged(pages)
-	mux.Handle("/api/", marketers.Handler(private))
-	mux.Handle("/", files{cfg.Studio})
+	// The page script's routes have theirs compressed beforehand.
+	mux.Handle("/api/", gzhttp.GzipHandler(marketers.Handler(private)))
+	mux.Handle("/", gzhttp.GzipHandler(files{cfg.Studio}))
 	s.Handler = Logged(mux)
 	return s, nil
 }
@@ -225,6 +227,9 @@ func (f files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	head.Set("Referrer-Policy", "same-origin")
 	if strings.HasPrefix(name, "assets/") {
 		head.Set("Cache-Control", "public, max-age=31536000, immutable")
+		if path.Ext(name) == ".woff2" {
+			head.Set(gzhttp.HeaderNoCompression, "it is compressed in itself")
+		}
 		http.ServeFileFS(w, r, f.FS, name)
 		return
 	}

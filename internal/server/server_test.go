@@ -8,6 +8,7 @@ import (
 	"net/http/httptest"
 	"strings"
 	"testing"
+	"testing/fstest"
 	"time"
 
 	"gobbet/internal/server"
@@ -99,6 +100,30 @@ func TestOnlyNamedProxiesAreBelieved(t *testing.T) {
 		}
 		if last != c.status {
 			t.Errorf("proxies %v: %d, want %d", c.proxies, last, c.status)
+		}
+	}
+}
+
+func TestTheStudioIsServedCompressed(t *testing.T) {
+	script := strings.Repeat("export const word = 'glaze'\n", 2000)
+	h, err := server.New(context.Background(), server.Config{Store: storetest.New(t), Studio: fstest.MapFS{
+		"index.html":     {Data: []byte(strings.Repeat("<p>gobbet-nonce</p>", 300))},
+		"assets/main.js": {Data: []byte(script)},
+		"assets/a.woff2": {Data: []byte(strings.Repeat("packed already", 500))},
+	}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for path, zipped := range map[string]bool{"/board": true, "/assets/main.js": true, "/assets/a.woff2": false} {
+		w := httptest.NewRecorder()
+		r := httptest.NewRequest("GET", path, nil)
+		r.Header.Set("Accept-Encoding", "gzip")
+		h.ServeHTTP(w, r)
+		if got := w.Header().Get("Content-Encoding") == "gzip"; got != zipped || w.Code != http.StatusOK {
+			t.Errorf("%s: %d, compressed %t", path, w.Code, got)
+		}
+		if path == "/assets/main.js" && w.Body.Len() > len(script)/10 {
+			t.Errorf("%d of %d bytes are sent", w.Body.Len(), len(script))
 		}
 	}
 }

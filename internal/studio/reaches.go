@@ -138,7 +138,7 @@ func (s *Server) saveReach(c *gin.Context) error {
 	return s.reaches(c)
 }
 
-// removeReach takes away a saved reach that no piece stands on.
+// removeReach deletes a saved reach that no piece uses.
 func (s *Server) removeReach(c *gin.Context) error {
 	site, id := siteOf(c), c.Param("reach")
 	used, err := s.usedIn(c, site)
@@ -150,7 +150,7 @@ func (s *Server) removeReach(c *gin.Context) error {
 		for i, u := range in {
 			names[i] = "“" + u.Name + "”"
 		}
-		return problem.New(http.StatusConflict, "in-use", "It is used in "+strings.Join(names, ", ")+". Take it out there first.")
+		return problem.New(http.StatusConflict, "in-use", "It is used in "+strings.Join(names, ", ")+". Remove it there first.")
 	}
 	if err := s.store.RemoveReach(c, site.ID, id); err != nil {
 		return err

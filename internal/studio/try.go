@@ -184,10 +184,10 @@ func (s *Server) slot(c *gin.Context, t trial, second int) (said, won string, er
 			}
 			name := "“" + names[r.ID] + "”"
 			if at < second || at == second && i < before {
-				said, won = fmt.Sprintf("%s comes at %s and takes its place.", name, minutes(at)), names[r.ID]
+				said, won = fmt.Sprintf("%s comes at %s and is shown instead.", name, minutes(at)), names[r.ID]
 				return nil
 			}
-			said = fmt.Sprintf("The place is free; %s would come at %s and gives way.", name, minutes(at))
+			said = fmt.Sprintf("The place is free; %s would come at %s and yields.", name, minutes(at))
 		}
 		if said == "" {
 			said = "Its place on the page is free."
@@ -208,7 +208,7 @@ func say(a TryAnswer, won string, stay int) string {
 	case a.Held != "":
 		return "Held back. " + a.Held
 	case won != "":
-		return "Gives way to “" + won + "”."
+		return "Shown instead: “" + won + "”."
 	case a.Verdict == reach.Yes:
 		return "Shows on arrival."
 	case a.At == nil && a.Typical:
@@ -235,14 +235,14 @@ func wants(lines []reach.Line) string {
 					choices = append(choices, inner.Phrase)
 				}
 			}
-			return fmt.Sprintf("Of this it has not enough: %s.", strings.Join(choices, "; "))
+			return fmt.Sprintf("Too few of these are met: %s.", strings.Join(choices, "; "))
 		case line.Actual == nil:
-			return fmt.Sprintf("It wants: %s; it is not known.", line.Phrase)
+			return fmt.Sprintf("Condition: %s; not known.", line.Phrase)
 		case line.Actual == true || line.Actual == false:
 			// A flag's phrase may say it either way round.
-			return fmt.Sprintf("It wants: %s; that is not so.", line.Phrase)
+			return fmt.Sprintf("Condition: %s; it is not.", line.Phrase)
 		default:
-			return fmt.Sprintf("It wants: %s; it is %v.", line.Phrase, line.Actual)
+			return fmt.Sprintf("Condition: %s; it is %v.", line.Phrase, line.Actual)
 		}
 	}
 	return ""

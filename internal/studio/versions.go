@@ -41,7 +41,7 @@ func (s *Server) templates(c *gin.Context) error {
 	kit := siteOf(c).Kit
 	list := []Template{}
 	for _, one := range templates.All() {
-		list = append(list, Template{one.ID, one.Name, string(one.Goal), one.Season, one.Tags, one.Format, one.Drawing(one.Format, &kit).WithValues()})
+		list = append(list, Template{one.ID, one.Name, string(one.Goal), one.Season, one.Tags, one.Format, one.Drawing(one.Format, &kit).WithValues(), one.Promises()})
 	}
 	answer := TemplateList{Templates: list, Frames: map[piece.Format]piece.Frame{}}
 	for _, format := range piece.Formats {

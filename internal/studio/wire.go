@@ -214,6 +214,8 @@ type Template struct {
 	Tags    string        `json:"tags"`
 	Format  piece.Format  `json:"format" tstype:"Format"`
 	Drawing piece.Drawing `json:"drawing" tstype:"Drawing"`
+	// Promises says that its thank-you speaks of a message, which Gobbet does not send.
+	Promises bool `json:"promises"`
 }
 
 // TemplateList is the templates, and the frame each format usually has.

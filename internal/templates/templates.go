@@ -13,6 +13,7 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/refit"
+	"gobbet/core/settle"
 	"gobbet/core/style"
 )
 
@@ -77,6 +78,12 @@ func (s Template) Drawing(format piece.Format, kit *style.Kit) piece.Drawing {
 	return piece.Drawing{Version: piece.Version, Format: format, Design: d, Kit: kit}
 }
 
+// Promises reports whether its thank-you speaks of a message, which Gobbet does
+// not send: the studio says so before it is chosen.
+func (s Template) Promises() bool {
+	return slices.ContainsFunc(settle.Notes(s.Piece(s.Name, s.Format, "salt"), settle.Around{}), func(n settle.Note) bool { return n.Code == "nothing_sends" })
+}
+
 // Piece makes a piece of it, with a reach that suits its goal.
 func (s Template) Piece(name string, format piece.Format, salt string) *piece.Piece {
 	p := piece.New(name, format, salt)
@@ -91,7 +98,7 @@ func (s Template) Piece(name string, format piece.Format, salt string) *piece.Pi
 		}
 	}
 	if format == piece.Inline || format == piece.Chat {
-		p.Caps = caps.Caps{}
+		p.Caps = caps.Caps{} // neither interrupts
 	}
 	program, err := reach.Compile(p.Rule)
 	if err != nil {

@@ -25,8 +25,8 @@ test('a start is found by goal, format and words, seen on both devices, and beco
   await tiles.first().click()
   const dialog = page.getByRole('dialog')
   await expect(dialog.locator('.frame')).toHaveCount(2)
-  await dialog.getByLabel('What is it for?').fill('Sunday countdown')
-  await dialog.getByRole('button', { name: 'Make it' }).click()
+  await dialog.getByLabel('Name').fill('Sunday countdown')
+  await dialog.getByRole('button', { name: 'Create piece' }).click()
   await page.waitForURL('**/compose')
   await expect(stage(page).getByRole('timer')).toBeVisible()
   // Nothing found is said, with a way on.
@@ -56,10 +56,10 @@ test('words take looks in place, keep them, and paste plainly', async ({ page })
   await type(page, why, 'Read more')
   await page.keyboard.press('Control+A')
   await page.getByRole('button', { name: 'Link', exact: true }).click()
-  await page.getByLabel('Link').fill('javascript:alert(1)')
+  await page.getByRole('textbox', { name: 'Link' }).fill('javascript:alert(1)')
   await page.keyboard.press('Enter')
   await page.getByRole('button', { name: 'Link', exact: true }).click()
-  await page.getByLabel('Link').fill('https://shop.example.com/guide')
+  await page.getByRole('textbox', { name: 'Link' }).fill('https://shop.example.com/guide')
   await page.keyboard.press('Enter')
   await page.keyboard.press('Escape')
   expect((scene(await draft(page, id)).blocks[1] as Text).text).toEqual([{ text: 'Read more', link: 'https://shop.example.com/guide' }])
@@ -187,11 +187,11 @@ test('copies go between pieces with all they do; a look goes alone', async ({ pa
   // Right-click has it all, and nothing of it is lost on the keyboard.
   await stage(page).locator('h2').click({ button: 'right' })
   await page.getByRole('menuitem', { name: /^Hide on phones/ }).click()
-  await expect(outline(page).getByLabel('not on phones')).toBeVisible()
+  await expect(outline(page).getByLabel('hidden on phones')).toBeVisible()
   await page.getByRole('button', { name: 'Phone', exact: true }).click()
   await expect(stage(page).locator('[data-block=title]')).toHaveCount(0)
   await page.keyboard.press('?')
-  await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('put on the look only')
+  await expect(page.getByRole('dialog', { name: 'Keyboard shortcuts' })).toContainText('Paste style')
 })
 
 test('what differs on phones is marked, is so on the shop, and can be put back', async ({ page, browser }) => {
@@ -199,7 +199,7 @@ test('what differs on phones is marked, is so on the shop, and can be put back',
   await open(page, made.id, 'title')
   await page.getByRole('button', { name: 'Phone', exact: true }).click()
   await settings(page).getByLabel('Size', { exact: true }).fill('20')
-  await expect(settings(page).getByRole('button', { name: /Size differs on phones/ })).toBeVisible()
+  await expect(settings(page).getByRole('button', { name: /Reset Size on phones/ })).toBeVisible()
   // Words count everywhere.
   await settings(page).getByLabel('Text').fill('Same words')
   let title = scene(await draft(page, made.id)).blocks[0] as Heading
@@ -231,7 +231,7 @@ test('what differs on phones is marked, is so on the shop, and can be put back',
 
   await open(page, made.id, 'title')
   await settings(page)
-    .getByRole('button', { name: /Size differs on phones/ })
+    .getByRole('button', { name: /Reset Size on phones/ })
     .click()
   title = scene(await draft(page, made.id)).blocks[0] as Heading
   expect(title.phone).toBeUndefined()
@@ -271,16 +271,16 @@ test('notes stand beside the block, and one press mends them', async ({ page }) 
   await open(page, made.id, 'why')
   const note = (code: string) => settings(page).locator(`[data-note=${code}]`)
   for (const [block, code, mend] of [
-    ['And in a line', 'low_contrast', 'Take one that reads well'],
-    ['Submit', 'dull_button', 'Say “Send it to me”'],
-    ['Send it to me', 'tab_order', 'Move it behind the fields'],
-    ['Send it to me', 'no_thanks', 'Add a thank-you'],
-    ['Glazingcomp', 'phone_words', /Make it \d+ px there/],
+    ['And in a line', 'low_contrast', 'Use a readable colour'],
+    ['Submit', 'dull_button', 'Change to “Send it to me”'],
+    ['Send it to me', 'tab_order', 'Move it after the fields'],
+    ['Send it to me', 'no_thanks', 'Add a thank-you scene'],
+    ['Glazingcomp', 'phone_words', /Make it \d+ px on phones/],
     ['Frame', 'no_consent', 'Add a consent'],
     ['Frame', 'no_conversion', 'Count the first button'],
   ] as [string, string, string | RegExp][]) {
     await outline(page)
-      .getByRole('button', { name: new RegExp(`^(?!Take|Move).*${block}`) })
+      .getByRole('button', { name: new RegExp(`^(?!Delete|Move).*${block}`) })
       .first()
       .click()
     await note(code).getByRole('button', { name: mend }).click()
@@ -313,8 +313,8 @@ test('what a small laptop cannot show whole is said, and a picture gives way', a
   await api.save(made.id, 1, made.draft)
   await open(page, made.id, 'photo')
   const note = settings(page).locator('[data-note=laptop_scroll]')
-  await expect(note).toContainText(/is 1\d\d % of the height there is/)
-  await note.getByRole('button', { name: /Make the picture \d+ % of its width high/ }).click()
+  await expect(note).toContainText(/is 1\d\d % of the window’s height/)
+  await note.getByRole('button', { name: /Set the picture’s height to \d+ % of its width/ }).click()
   await expect(note).toHaveCount(0)
   const { ratio } = scene(await draft(page, made.id)).blocks[0] as { ratio: number }
   expect(ratio).toBeGreaterThanOrEqual(20)
@@ -340,7 +340,7 @@ test('an earlier version is seen beside the present one or another, and brought 
 
   await page.getByRole('button', { name: 'Version history' }).click()
   const dialog = page.getByRole('dialog', { name: 'Version history' })
-  await dialog.getByRole('option', { name: new RegExp(`Draft ${first}\\b.*went live`) }).click()
+  await dialog.getByRole('option', { name: new RegExp(`Draft ${first}\\b.*launched`) }).click()
   const beside = dialog.getByRole('combobox', { name: 'Compare with' })
   await expect(beside).toHaveText('Current draft')
   const titles = dialog.locator('section h2[data-block=title]')
@@ -349,7 +349,7 @@ test('an earlier version is seen beside the present one or another, and brought 
   await page.getByRole('option', { name: new RegExp(`^Draft ${second},`) }).click()
   await expect(titles).toHaveText(['First wording', 'Thank you, friend', 'Second wording', 'Thank you, friend'])
 
-  await dialog.getByRole('button', { name: 'Bring it back' }).click()
+  await dialog.getByRole('button', { name: 'Restore' }).click()
   await expect(stage(page).locator('h2')).toHaveText('First wording')
   await saved(page)
   await page.keyboard.press('Control+z')
@@ -363,21 +363,22 @@ test('scenes: marked when nobody reaches them, connected by an arrow, kept for o
   const strip = page.getByRole('region', { name: 'Scenes' })
   await strip.getByRole('button', { name: 'Scene', exact: true }).click()
   await page.getByRole('menuitem', { name: 'Blank' }).click()
-  await expect(strip).toContainText('nobody gets here')
+  await expect(strip).toContainText('not reached')
   await page.getByRole('button', { name: 'Map' }).click()
-  const map = page.getByRole('dialog', { name: /What leads where/ })
+  const map = page.getByRole('dialog', { name: 'Map of scenes' })
   const to = map.locator('[data-scene^=scene]')
   await drag(page, await middle(map.locator('[data-dot=done]')), await middle(to))
-  await expect(map).not.toContainText('nobody gets here')
+  await expect(map).not.toContainText('not reached')
   await map.getByRole('button', { name: 'Close' }).click()
   const design = (await draft(page, made.id)).split.variants[0].design
   expect((design.scenes[1].blocks.at(-1) as Button).press).toEqual({ do: 'next' })
   expect(design.scenes[1].edges).toEqual([{ block: design.scenes[1].blocks.at(-1)!.id, to: design.scenes[2].id }])
 
   await strip.getByRole('button', { name: /Thank-you/ }).click({ button: 'right' })
-  await page.getByRole('menuitem', { name: 'Keep for other pieces…' }).click()
-  await page.getByLabel('Name').fill('Warm thanks')
-  await page.getByRole('button', { name: 'Save' }).click()
+  await page.getByRole('menuitem', { name: 'Save as snippet…' }).click()
+  const ask = page.getByRole('dialog', { name: 'Save this scene as a snippet' })
+  await ask.getByLabel('Name').fill('Warm thanks')
+  await ask.getByRole('button', { name: 'Save' }).click()
   const other = await api.make('Uses a kept scene')
   await open(page, other.id)
   await page.getByRole('region', { name: 'Scenes' }).getByRole('button', { name: 'Scene', exact: true }).click()
@@ -405,7 +406,7 @@ test('an inline piece is put beside an element picked on the page, in the page�
   const room = still.locator('[data-room]')
   await expect.poll(async () => Math.abs((await box(stage(page).locator('.frame'))).height - (await box(room)).height)).toBeLessThan(2)
   expect((await box(room)).height).toBeGreaterThan(60)
-  await settings(page).getByRole('button', { name: "Take the page's own colours and letters" }).click()
+  await settings(page).getByRole('button', { name: 'Use the page’s own fonts and colours' }).click()
   const doc = await draft(page, made.id)
   expect(frame(doc).anchor?.selector).toContain('h1')
   expect(frame(doc)).toMatchObject({ background: '@page', ink: '@page', font: '@page' })
@@ -455,7 +456,8 @@ test('pictures are pasted, kept, found where they are used, and replaced everywh
     .getByRole('dialog')
     .getByLabel('Picture file')
     .setInputFiles({ name: 'other.png', mimeType: 'image/png', buffer: Buffer.from(await dot(20)) })
-  await expect(page.getByText('Replaced in 1 draft')).toBeVisible()
+  await page.getByRole('dialog').getByRole('button', { name: 'Replace', exact: true }).click()
+  await expect(page.getByText('Replaced in 1 piece.')).toBeVisible()
   const second = (scene((await api.piece(id)).draft).blocks[1] as { picture: string }).picture
   expect(second).not.toBe(first)
   await card.getByRole('button', { name: 'Delete' }).click()
@@ -480,7 +482,7 @@ test('the style is changed once, and live pieces follow', async ({ page, browser
   await page.keyboard.press('Escape')
   await expect(page.locator('.button').first()).toHaveCSS('background-color', 'rgb(106, 42, 91)')
   await page.getByRole('button', { name: 'Save for the whole site' }).click()
-  await expect(page.getByText(/Saved\. \d+ live pieces? follows?/)).toBeVisible()
+  await expect(page.getByText(/Saved, also in \d+ live pieces?/)).toBeVisible()
   await expect(async () => {
     const again = await (await browser.newContext()).newPage()
     await again.goto(live.url)
@@ -513,7 +515,7 @@ test('a piece goes to a file and comes back with its pictures', async ({ page })
   await api.remove(page.url().match(/pieces\/([a-z0-9]+)/)![1])
   for (const [file, says] of [
     ['no zip at all', 'is not JSON'],
-    ['{"version": 9}', 'reads version 3'],
+    ['{"version": 9}', 'reads version 4'],
     ['PK but broken', 'damaged'],
   ]) {
     await page.goto('/sites/1/new')

@@ -236,7 +236,7 @@ test('someone new makes a wheel with four prizes and a pool, and a visitor spins
   await parts.getByLabel('Weight of A mug').fill('7')
   await expect(parts.getByLabel('Odds of A mug')).toHaveText('50.0 %')
   await parts.getByRole('combobox', { name: 'Prize of A mug' }).click()
-  await page.getByRole('option', { name: `a code of ${pool}` }).click()
+  await page.getByRole('option', { name: `Code from ${pool}` }).click()
   await parts.getByLabel('Stock of A small gift').fill('5')
   await expect(parts).toContainText('71.4 % of goes win')
   const doc = await draft(page, made.id)

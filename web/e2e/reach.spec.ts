@@ -113,7 +113,7 @@ test('a rule of two alternatives, built by hand, rehearsed, tried, and watched o
   })
 
   await test.step('try three visitors', async () => {
-    await page.getByLabel('Page').fill('/journal/ash-glaze')
+    await page.getByLabel('Page', { exact: true }).fill('/journal/ash-glaze')
     await page.getByLabel('Their device').click()
     await page.getByRole('option', { name: 'phone' }).click()
     // A typical stay is the log's: it may come so far, or end before.
@@ -124,7 +124,7 @@ test('a rule of two alternatives, built by hand, rehearsed, tried, and watched o
     await expect(verdict(page)).toHaveText(/visitor shows exit intent/)
     await page.getByLabel('member', { exact: true }).click()
     await page.getByRole('option', { name: 'yes' }).click()
-    await expect(verdict(page)).toHaveText('Does not show on this page view. It wants: not: member is true; that is not so.')
+    await expect(verdict(page)).toHaveText('Does not show on this page view. Condition: not: member is true; it is not.')
     // And a real one, from the log.
     await page.getByRole('button', { name: 'Recorded visitor…' }).click()
     await page.getByRole('listitem').filter({ hasText: 'phone' }).first().click()
@@ -294,11 +294,12 @@ test('a saved reach is kept, used, changed for all, and not taken away while use
   })
   await page.getByRole('button', { name: 'More for condition 1' }).first().click()
   await page.getByRole('menuitem', { name: 'Save as a reach…' }).click()
-  await page.getByLabel('Name').fill('Everyone but members')
-  await page.getByRole('button', { name: 'Save' }).click()
+  const ask = page.getByRole('dialog', { name: 'Save as a reach' })
+  await ask.getByLabel('Name').fill('Everyone but members')
+  await ask.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText('is taken by another saved reach')).toBeVisible()
-  await page.getByLabel('Name').fill('At the classes')
-  await page.getByRole('button', { name: 'Save' }).click()
+  await ask.getByLabel('Name').fill('At the classes')
+  await ask.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText('saved reach · used in 0 pieces').or(page.getByText('saved reach · used in 1 piece'))).toBeVisible()
   await expect.poll(async () => JSON.stringify((await api.piece(id)).draft.rule)).toContain('"saved"')
   await expect(outcome(page, 'visitors')).not.toHaveText('0')
@@ -372,54 +373,60 @@ test('what no recorded visit tells of is said, not counted as nobody', async ({ 
       { fact: 'moment.scroll_pixels', op: 'gte', value: 300 },
     ],
   })
-  await expect(page.getByText('No recorded visit tells of this')).toBeVisible()
-  await expect(page.getByText('The visit log does not keep this: the counts beside it take it for never.')).toBeVisible()
+  await expect(page.getByText('No recorded visit has this')).toBeVisible()
+  await expect(page.getByText('The visit log does not keep this, so it counts as never here.')).toBeVisible()
   await page.getByLabel('What … is clicked').fill('#buy')
-  await expect(page.getByText('No recorded visit tells of this')).toHaveCount(0)
+  await expect(page.getByText('No recorded visit has this')).toHaveCount(0)
 })
 
 test('what the rehearsal gives to settle stands with the other notes', async ({ page }) => {
   const { id } = await begin(page, 'Nobody', { all: [{ fact: 'page.path', op: 'is', value: '/nowhere' }] })
-  await expect(page.getByRole('link', { name: /^Launch/ })).toContainText('1 note to settle')
+  await expect(page.getByRole('link', { name: /^Launch/ })).toContainText('1 check')
   await page.goto(`/sites/1/pieces/${id}/launch`)
-  await expect(page.getByText(/Its rule came true on none of [\d]+ recorded page views\./)).toBeVisible()
-  await page.getByRole('link', { name: 'Go there' }).click()
+  await expect(page.getByText(/Its rule matches none of [\d]+ recorded page views\./)).toBeVisible()
+  await page.getByRole('link', { name: 'Show' }).click()
   await page.waitForURL('**/reach')
 })
+
+/** Types a day and time, as DDMMYYYYhhmm. */
+async function at(page: Page, label: string, digits: string) {
+  await page.getByRole('group', { name: label }).getByRole('spinbutton').first().click()
+  await page.keyboard.type(digits)
+}
 
 test('hours, days and ends of a schedule, with a fault at its place', async ({ page }) => {
   const { id } = await begin(page, 'Evenings')
   await page.getByRole('button', { name: '+ hours of the day' }).click()
   await page.getByLabel('Hours, from').fill('18:00')
   await page.getByLabel('Hours, to').fill('22:00')
-  await page.getByRole('group', { name: 'Days of the week' }).getByRole('button', { name: 'Sat' }).click()
+  await page.getByRole('group', { name: 'Days of the week' }).getByRole('button', { name: 'Saturday' }).click()
   await expect.poll(async () => (await api.piece(id)).draft.schedule).toEqual({ hours: [{ from: 1080, to: 1320 }], days: ['sat'] })
   await page.getByLabel('Start').click()
   await page.getByRole('option', { name: 'a day and time…' }).click()
-  await page.getByLabel('Start').fill('2027-03-01T09:00')
+  await at(page, 'Start', '010320270900')
   await page.getByLabel('End').click()
   await page.getByRole('option', { name: 'a day and time…' }).click()
-  await page.getByLabel('End').fill('2027-02-01T09:00')
+  await at(page, 'End', '010220270900')
   await expect(page.getByRole('alert')).toContainText('should come after the start')
-  await page.getByLabel('End').fill('2027-04-01T09:00')
+  await at(page, 'End', '010420270900')
   await saved(page)
   expect((await api.piece(id)).draft.schedule).toMatchObject({ from: '2027-03-01T09:00', until: '2027-04-01T09:00' })
 })
 
 test('who wins is dragged into order, and said plainly', async ({ page }) => {
   await page.goto('/sites/1/board')
-  await page.getByRole('link', { name: 'Who wins' }).click()
-  const corner = page.locator('section').filter({ hasText: 'In the corner' })
+  await page.getByRole('link', { name: 'Priority' }).click()
+  const corner = page.locator('section').filter({ hasText: 'Bottom right corner' })
   const order = () => corner.getByRole('listitem').evaluateAll(items => items.map(i => (i as HTMLElement).dataset.piece))
   await expect(corner.getByRole('listitem')).toHaveCount(5)
   await expect.poll(order).toEqual(['glazeclub', 'classfinder', 'kilnorclasses', 'springcard', 'findyourclass'])
-  await expect(corner).toContainText(/Gives way to “Glaze club welcome” on \d+ page views/)
-  await corner.getByRole('button', { name: /^Class finder/ }).focus()
+  await expect(corner).toContainText(/Yields to “Glaze club welcome” on \d+ page views/)
+  await corner.getByRole('button', { name: /^Move Class finder/ }).focus()
   await page.keyboard.press('Alt+ArrowUp')
   await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses', 'springcard', 'findyourclass'])
   await page.reload()
   await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses', 'springcard', 'findyourclass'])
-  const grip = (await corner.getByRole('button', { name: /^Glaze club/ }).boundingBox())!
+  const grip = (await corner.getByRole('button', { name: /^Move Glaze club/ }).boundingBox())!
   const first = (await corner.getByRole('listitem').first().boundingBox())!
   await page.mouse.move(grip.x + 8, grip.y + 8)
   await page.mouse.down()
@@ -431,7 +438,7 @@ test('who wins is dragged into order, and said plainly', async ({ page }) => {
 
 test('the site’s manners are kept, and a host that is none is refused at its place', async ({ page }) => {
   await page.goto('/sites/1/settings')
-  const form = page.locator('form').filter({ hasText: 'Manners' })
+  const form = page.locator('form').filter({ hasText: 'Frequency and tracking' })
   await form.getByLabel('Minimum time between pieces').click()
   await page.getByRole('option', { name: '1 minute' }).click()
   await form.getByLabel('Search').fill('find.example.com\nhttps://not/a host')

@@ -47,7 +47,7 @@ test('pictures of every main view', async ({ page, browser }) => {
   await shot(page, 'prizes')
   await page.goto('/sites/1/pieces/findyourclass/compose')
   await page.getByRole('button', { name: 'Script' }).click()
-  await page.getByRole('log', { name: 'Transcript of one of them' }).waitFor()
+  await page.getByRole('log', { name: 'Transcript of one visitor' }).waitFor()
   await page.waitForTimeout(500)
   await shot(page, 'script')
   const api = await Api.open()

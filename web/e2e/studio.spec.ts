@@ -49,12 +49,12 @@ test('two windows cannot overwrite each other', async ({ page, context }) => {
   await settings(other).getByLabel('Text').fill('From the second')
   await expect(other.getByRole('dialog')).toContainText('changed in another window')
   expect(JSON.stringify((await api.piece(id)).draft)).toContain('From the first')
-  await other.getByRole('button', { name: 'Keep what is here' }).click()
+  await other.getByRole('button', { name: 'Keep mine' }).click()
   await standing(other, 'saved')
   expect(JSON.stringify((await api.piece(id)).draft)).toContain('From the second')
   await settings(page).getByLabel('Text').fill('From the first again')
   await expect(page.getByRole('dialog')).toBeVisible()
-  await page.getByRole('button', { name: "Take the other window's" }).click()
+  await page.getByRole('button', { name: 'Use the other window’s' }).click()
   await expect(stage(page).locator('h2')).toHaveText('From the second')
   await standing(page, 'saved')
 })
@@ -82,10 +82,10 @@ test('a fault is marked at its input, and mending it saves', async ({ page }) =>
   await page.goto(`/sites/1/pieces/${id}/compose?block=send`)
   await settings(page).getByLabel('On click').click()
   await page.getByRole('option', { name: 'Open a link' }).click()
-  await settings(page).getByLabel('Address').fill('javascript:alert(1)')
+  await settings(page).getByLabel('Link').fill('javascript:alert(1)')
   await expect(settings(page).getByRole('alert')).toContainText('https://')
   await standing(page, 'faulty')
-  await settings(page).getByLabel('Address').fill('https://shop.example.com/')
+  await settings(page).getByLabel('Link').fill('https://shop.example.com/')
   await standing(page, 'saved')
   await expect(settings(page).getByRole('alert')).toHaveCount(0)
 })
@@ -148,7 +148,7 @@ test('groups, not, and or by the click of a word', async ({ page }) => {
   await expect(words).toContainText('show it when not (time on page reaches 30 s) and')
   await page.getByRole('button', { name: 'Remove “not”' }).click()
   await page.getByRole('button', { name: 'More for condition 2' }).first().click()
-  await page.getByRole('menuitem', { name: 'Take it out' }).click()
+  await page.getByRole('menuitem', { name: 'Delete' }).click()
   await expect(words).toHaveText('In words: show it when time on page reaches 30 s.')
   await page.getByRole('button', { name: '+ condition' }).click()
   await page.getByLabel('Find a condition').fill('device')
@@ -197,7 +197,7 @@ test('a piece is deleted and restored', async ({ page }) => {
   await card.getByRole('button', { name: /More/ }).click()
   await page.getByRole('menuitem', { name: 'Delete' }).click()
   await expect(card).toHaveCount(0)
-  await page.getByRole('button', { name: 'Restore' }).click()
+  await page.getByRole('button', { name: 'Undo', exact: true }).click()
   await expect(card).toHaveCount(1)
   expect((await api.piece(id)).state).toBe('draft')
 })
@@ -223,8 +223,8 @@ test('the site: the line to copy, and only domains are taken', async ({ page }) 
 for (const screen of [
   'board',
   'people',
-  'site',
-  'order',
+  'settings',
+  'priority',
   'pieces/glazeclub/compose',
   'pieces/glazeclub/reach',
   'pieces/glazeclub/split',
@@ -234,7 +234,7 @@ for (const screen of [
   test(`no serious accessibility finding, no broken rule of its own policy: ${screen}`, async ({ page }) => {
     const refused: string[] = []
     page.on('console', m => /Content Security Policy/.test(m.text()) && refused.push(m.text()))
-    await page.goto(`/${screen}`)
+    await page.goto(`/sites/1/${screen}`)
     await expect(page.locator('main')).toBeVisible()
     await page.waitForLoadState('networkidle')
     const found = await new AxeBuilder({ page }).exclude('iframe').exclude('[inert]').exclude('[data-stage]').analyze()

@@ -168,8 +168,8 @@ test('someone new writes a conversation with a branch as a script, on the same s
   await page.goto('/sites/1/new')
   await page.getByRole('button', { name: 'Chat', exact: true }).click()
   await page.getByRole('button', { name: 'Blank' }).click()
-  await page.getByRole('dialog').getByLabel('What is it for?').fill('Written as a script')
-  await page.getByRole('button', { name: 'Make it' }).click()
+  await page.getByRole('dialog').getByLabel('Name').fill('Written as a script')
+  await page.getByRole('button', { name: 'Create piece' }).click()
   await page.waitForURL('**/compose')
   const id = page.url().match(/pieces\/([a-z0-9]+)/)![1]
   await page.getByRole('region', { name: 'Scenes' }).getByRole('button', { name: 'Script' }).click()
@@ -193,7 +193,7 @@ test('someone new writes a conversation with a branch as a script, on the same s
   expect(added.blocks.map(b => b.kind)).toEqual(['text', 'button'])
   expect(scenes[0].edges).toContainEqual({ block: 'answer', when: [{ of: 'answer', op: 'is', value: 'yes' }], to: added.id })
   // A made-up visitor's conversation is read beside it.
-  await expect(page.getByRole('log', { name: 'Transcript of one of them' })).toContainText('Wheel or hand-building?')
+  await expect(page.getByRole('log', { name: 'Transcript of one visitor' })).toContainText('Wheel or hand-building?')
   await page.keyboard.press('Control+z')
   await expect.poll(async () => (await draft(page, id)).split.variants[0].design.scenes.at(-1)!.blocks.length).toBe(1)
   await page.keyboard.press('Control+Shift+z')

@@ -34,10 +34,10 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
   await test.step('a new popup', async () => {
     await page.getByRole('link', { name: 'New piece' }).click()
     await page.getByRole('button', { name: 'Blank' }).click()
-    await page.getByRole('button', { name: 'Make it' }).click()
-    await expect(page.getByRole('dialog')).toContainText('needs words')
-    await page.getByRole('dialog').getByLabel('What is it for?').fill('Spring tile letter')
-    await page.getByRole('button', { name: 'Make it' }).click()
+    await page.getByRole('button', { name: 'Create piece' }).click()
+    await expect(page.getByRole('dialog')).toContainText('should not be empty')
+    await page.getByRole('dialog').getByLabel('Name').fill('Spring tile letter')
+    await page.getByRole('button', { name: 'Create piece' }).click()
     await page.waitForURL('**/compose')
   })
 
@@ -102,7 +102,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await expect(settings.getByRole('alert')).toContainText('not a picture')
     await settings.getByLabel('Picture file').setInputFiles({ name: 'dot.png', mimeType: 'image/png', buffer: dot })
     await expect(stage.locator('img')).toHaveAttribute('src', /\/v1\/pictures\/[0-9a-f]{32}/)
-    await settings.getByLabel('Says, to those').fill('A bitten square')
+    await settings.getByLabel('Alt text').fill('A bitten square')
     await expect(saved).toBeVisible()
   })
 
@@ -130,7 +130,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await page.getByLabel('page path').fill('/classes')
     await page.getByLabel('time on page').fill('2')
     await expect(page.locator('[data-verdict=no]')).toBeVisible()
-    await page.getByLabel('Page').fill('/classes')
+    await page.getByLabel('Page', { exact: true }).fill('/classes')
     await expect(page.locator('[data-verdict=waits]')).toHaveText('Waits. Shows at 0:02, when time on page reaches 2 s.')
     // A faulty pattern is marked at its value, and nothing is lost.
     await page.getByLabel('Comparison').click()
@@ -148,25 +148,25 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
 
   await test.step('split: a second version with its own words', async () => {
     await page.getByRole('link', { name: /^Split/ }).click()
-    await page.getByRole('button', { name: 'Make a second version' }).click()
-    await page.getByLabel('Name of version B').fill('Shorter')
-    await page.getByRole('link', { name: 'Change its design' }).last().click()
+    await page.getByRole('button', { name: 'Add a variant' }).click()
+    await page.getByLabel('Name of variant B').fill('Shorter')
+    await page.getByRole('link', { name: 'Edit design' }).last().click()
     await stage.locator('h2').click()
     await settings.getByLabel('Text').fill('Tiles, monthly')
     await expect(saved).toBeVisible()
   })
 
   await test.step('launch: a note to settle, then live', async () => {
-    await outline.getByRole('button', { name: 'Take out Close mark' }).click()
+    await outline.getByRole('button', { name: 'Delete Close button' }).click()
     await outline.getByRole('button', { name: 'Frame' }).click()
     await settings.getByRole('button', { name: 'Backdrop' }).click()
     await settings.getByLabel('Close on backdrop click').click()
     await page.getByRole('link', { name: /^Launch/ }).click()
-    await expect(page.getByRole('button', { name: 'Go live' })).toBeDisabled()
-    await page.getByRole('link', { name: 'Go there' }).first().click()
+    await expect(page.getByRole('button', { name: 'Launch', exact: true })).toBeDisabled()
+    await page.getByRole('link', { name: 'Show' }).first().click()
     await outline.getByRole('button', { name: 'Add close' }).click()
     await page.getByRole('link', { name: /^Launch/ }).click()
-    await page.getByRole('button', { name: 'Go live' }).click()
+    await page.getByRole('button', { name: 'Launch', exact: true }).click()
     await expect(page.getByRole('heading', { name: 'Live.', exact: true })).toBeVisible()
   })
 

@@ -23,6 +23,10 @@ export interface Placement {
    * quiet time is for it, unless a click asked for it.
    */
   interrupts?: boolean;
+  /**
+   * Folded says that the visitor closed it, and only its tab shows.
+   */
+  folded?: boolean;
   design: string;
   waiting: Rule | null;
 }

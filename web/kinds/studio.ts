@@ -265,6 +265,10 @@ export interface Template {
   tags: string;
   format: Format;
   drawing: Drawing;
+  /**
+   * Promises says that its thank-you speaks of a message, which Gobbet does not send.
+   */
+  promises: boolean;
 }
 /**
  * TemplateList is the templates, and the frame each format usually has.

@@ -23,6 +23,8 @@ export interface Host {
   drawing: Drawing
   /** Origin that pictures come from. */
   base: string
+  /** The visitor closed it before: only its tab shows. */
+  folded?: boolean
   /** The device is a phone. */
   phone?: boolean
   /** Fetches a part of the script that only some pieces need. */

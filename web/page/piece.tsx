@@ -57,7 +57,7 @@ export class DrawnPiece extends Component<Props, State> {
       this.props.still === undefined &&
       (this.format === 'chat'
         ? !parts.chat?.wasOpen(this.props.host.id)
-        : this.format !== 'inline' && !!this.props.drawing.frame.tab?.words && !this.props.drawing.frame.tab.after),
+        : this.format !== 'inline' && !!this.props.drawing.frame.tab?.words && (!!this.props.host.folded || !this.props.drawing.frame.tab.after)),
     closing: !this.props.drawing.frame.close.after,
     leaving: false,
   }

@@ -150,6 +150,7 @@ export function begin(context: Context, first: DecideAnswer) {
           drawing: drawing as Drawing,
           base,
           phone: !!answer.phone,
+          folded: p.folded,
           part: name => import(/* @vite-ignore */ base + answer[name]),
           since: () => since(p.piece),
           code: (scene, pool, draw) => counted.then(() => code({ walk, scene, pool, draw })),
@@ -177,7 +178,8 @@ export function begin(context: Context, first: DecideAnswer) {
         { over: () => over, grows: eyes.grows },
       )
       if (!stands) throw new Error('nowhere to stand')
-      did('shown', p)
+      // What shows only its tab was shown before.
+      if (!p.folded) did('shown', p)
       known()
       return { end }
     } catch (e) {

@@ -15,7 +15,7 @@ import { api, type Trouble } from '../api'
 import { inFormat } from '../compose/document/formats'
 import { Miniature } from '../parts/Miniature'
 import { formats, refreshPieces, useAddress, useSite } from '../queries'
-import { brick, ink, paper } from '../theme'
+import { apricot, brick, ink, paper } from '../theme'
 
 /** What a new piece begins as. */
 export interface Beginning {
@@ -25,6 +25,7 @@ export interface Beginning {
   blank?: boolean
   copyOf?: string
   drawing?: Drawing
+  promises?: boolean
 }
 
 /** Shows what was chosen, large and as phones have it, and asks for a name. */
@@ -71,6 +72,11 @@ export function Chosen({ from, frames, onClose }: { from: Beginning; frames?: Re
               <Miniature drawing={drawing} width={166} height={324} page={390} />
             </Box>
           </Box>
+        )}
+        {from.promises && (
+          <Typography sx={{ p: '8px 12px', borderRadius: '8px', background: apricot.wash, color: apricot.ink, fontSize: 13.5 }}>
+            Its thank-you promises a message. Gobbet collects the sign-ups and does not send it: send it from your mail tool, with the list from People.
+          </Typography>
         )}
         <Box sx={{ display: 'grid', gridTemplateColumns: from.copyOf ? '1fr' : '1fr 200px', gap: 2 }}>
           <TextField

@@ -215,7 +215,7 @@ export function NewPiece() {
                 key={s.id}
                 name={s.name}
                 about={`${formats[s.format]} · ${goals[s.goal][0].toLowerCase()}${s.season ? ` · ${s.season}` : ''}`}
-                onClick={() => setChosen({ name: s.name, template: s.id, format: s.format, drawing: s.drawing })}
+                onClick={() => setChosen({ name: s.name, template: s.id, format: s.format, drawing: s.drawing, promises: s.promises })}
               >
                 <Miniature drawing={s.drawing} width={248} height={156} lazy />
               </Tile>

@@ -82,7 +82,7 @@ export function Reach() {
             }
           />
           <UndoButtons />
-          <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', width: 205, color: ink[2], fontSize: 12.5 }}>
+          <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', whiteSpace: 'nowrap', color: ink[2], fontSize: 12.5 }}>
             page views matched, last
             <WordSelect
               plain

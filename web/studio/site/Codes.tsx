@@ -199,7 +199,7 @@ function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[
           : await api<CodesAnswer>('PUT', at, way === 'typed' ? { name: called, codes: given } : { name: called, pattern, count: Number(many) || 0 })
       client.invalidateQueries({ queryKey: ['pools', site] })
       const twice = done.came - done.added
-      toast(`${counted(done.added, 'code')} added.${twice ? ` ${counted(twice, 'code')} were in the pool already.` : ''}`)
+      toast(`${counted(done.added, 'code')} added.${twice ? ` ${count(twice)} already in the pool.` : ''}`)
       setName('')
       setCodes('')
       setFile(null)

@@ -61,22 +61,17 @@ export function RateOverTime({ variants }: { variants: VariantResult[] }) {
       },
     ]
   })
-  // A band is an area without its edges.
-  const noEdges: Record<string, object> = {}
-  for (const { id } of variants) {
-    for (const edge of [`low ${id}`, `band ${id}`]) noEdges[`& .MuiLineElement-series-${CSS.escape(edge)}`] = { display: 'none' }
-  }
   return (
     <Box
       role="img"
       aria-label={`Rates from ${day(days[0])} to ${day(days.at(-1)!)}`}
-      sx={{ '& .MuiAreaElement-root': { opacity: 0.14 }, '& .MuiLineElement-root': { strokeWidth: 2.5 }, ...noEdges }}
+      sx={bands}
     >
       <LineChart
         height={210}
         hideLegend
         skipAnimation
-        margin={{ left: 4, right: 12, top: 10, bottom: 0 }}
+        margin={{ left: 4, right: 26, top: 10, bottom: 0 }}
         xAxis={[
           {
             data: days,
@@ -92,4 +87,11 @@ export function RateOverTime({ variants }: { variants: VariantResult[] }) {
       />
     </Box>
   )
+}
+
+// A band is an area without its edges.
+const bands = {
+  '& .MuiLineChart-area': { opacity: 0.16 },
+  '& .MuiLineChart-line': { strokeWidth: 2.5 },
+  '& .MuiLineChart-line:not([data-series^="rate"])': { display: 'none' },
 }

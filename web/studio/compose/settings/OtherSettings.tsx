@@ -1,10 +1,12 @@
 import Box from '@mui/material/Box'
 import MenuItem from '@mui/material/MenuItem'
-import OutlinedInput from '@mui/material/OutlinedInput'
 import Select from '@mui/material/Select'
 import type { Code, LinkItem, Links, Timer } from '../../../kinds/piece'
 import { TextButton } from '../../parts/TextButton'
-import { usePools } from '../../queries'
+import { DateTimeField } from '../../parts/DateTimeField'
+import { NumberField } from '../../parts/fields'
+import { momentIn, wallIn } from '../../parts/zone'
+import { usePools, useSite } from '../../queries'
 import { drawsOf, polled } from '../document/blocks'
 import { icons } from '../document/icons'
 import { Ways } from '../scenes/Ways'
@@ -16,7 +18,7 @@ import { Choice, Colour, Flag, Line, Muted, Num, Pick, Row, sides, Typed } from 
 export function TimerSettings({ block }: { block: Timer }) {
   const { design } = useSeen()
   const set = (how: (b: Timer) => void) => changeBlock(block.id, how)
-  const local = block.to ? toLocal(block.to) : ''
+  const { zone } = useSite()
   return (
     <>
       <Choice
@@ -41,22 +43,19 @@ export function TimerSettings({ block }: { block: Timer }) {
       />
       {block.to !== undefined ? (
         <Row label="Until" k="to">
-          {id => (
-            <OutlinedInput
-              id={id}
-              size="small"
-              fullWidth
-              type="datetime-local"
-              value={local}
-              onChange={e => {
-                const at = new Date(e.target.value)
-                if (!Number.isNaN(at.getTime())) set(b => void (b.to = at.toISOString().slice(0, 19) + 'Z'))
-              }}
+          {() => (
+            <DateTimeField
+              bare
+              label="Until"
+              value={wallIn(zone, new Date(block.to!))}
+              onChange={wall => set(b => void (b.to = momentIn(zone, wall).toISOString().slice(0, 19) + 'Z'))}
             />
           )}
         </Row>
       ) : (
-        <Num k="minutes" label="From first sight" unit="min" min={1} max={525_600} />
+        <Row label="From first view" k="minutes">
+          {() => <Span minutes={block.minutes ?? 15} onChange={minutes => set(b => void (b.minutes = minutes))} />}
+        </Row>
       )}
       <Pick
         k="at_zero"
@@ -79,11 +78,30 @@ export function TimerSettings({ block }: { block: Timer }) {
   )
 }
 
-/** A moment as an input of the browser's own time takes it. */
-function toLocal(iso: string): string {
-  const d = new Date(iso)
-  if (Number.isNaN(d.getTime())) return ''
-  return new Date(d.getTime() - d.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
+const mostMinutes = 525_600
+
+/** A span of time in days, hours and minutes. */
+function Span({ minutes, onChange }: { minutes: number; onChange(minutes: number): void }) {
+  const parts = [
+    ['Days', 'd', 1440, Math.floor(minutes / 1440), 365],
+    ['Hours', 'h', 60, Math.floor((minutes % 1440) / 60), 23],
+    ['Minutes', 'min', 1, minutes % 60, 59],
+  ] as const
+  return (
+    <Box sx={{ display: 'flex', gap: '6px' }}>
+      {parts.map(([name, unit, length, n, most]) => (
+        <NumberField
+          key={name}
+          label={name}
+          unit={unit}
+          value={n}
+          min={0}
+          max={most}
+          onChange={next => onChange(Math.max(1, Math.min(mostMinutes, minutes + (next - n) * length)))}
+        />
+      ))}
+    </Box>
+  )
 }
 
 export function CodeSettings({ block }: { block: Code }) {
