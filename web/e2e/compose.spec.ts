@@ -33,7 +33,7 @@ test('a start is found by goal, format and words, seen on both devices, and beco
   await page.goto('/sites/1/new')
   await page.getByLabel('Search templates').fill('zeppelin')
   await expect(page.getByText('No template matches.')).toBeVisible()
-  await page.getByRole('button', { name: 'Show all' }).click()
+  await page.getByRole('button', { name: 'Clear filters' }).click()
   await expect(tiles.first()).toBeVisible()
 })
 
@@ -82,7 +82,7 @@ test('words take looks in place, keep them, and paste plainly', async ({ page })
   // Lines become a list and back.
   await why.click()
   await why.click()
-  await page.getByRole('button', { name: 'As a list' }).click()
+  await page.getByRole('button', { name: 'Turn into a list' }).click()
   await expect(stage(page).locator('li')).toHaveCount(2)
   await saved(page)
   await page.getByRole('button', { name: 'Undo' }).click()
@@ -385,8 +385,10 @@ test('scenes: marked when nobody reaches them, connected by an arrow, kept for o
   await page.getByRole('menuitem', { name: 'Warm thanks' }).click()
   await expect(page.getByRole('region', { name: 'Scenes' }).getByRole('button', { pressed: true })).toContainText('3 · Thank-you')
   await page.goto('/sites/1/settings/library')
-  await page.getByText('Warm thanks').locator('..').getByRole('button', { name: 'Delete' }).click()
-  await expect(page.getByText('Warm thanks')).toHaveCount(0)
+  const kept = page.getByLabel('Name of Warm thanks')
+  await page.locator('[data-snippet]').filter({ has: kept }).getByRole('button', { name: 'Delete' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'Delete' }).click()
+  await expect(kept).toHaveCount(0)
 })
 
 test('an inline piece is put beside an element picked on the page, in the page’s own look', async ({ page }) => {
@@ -461,6 +463,7 @@ test('pictures are pasted, kept, found where they are used, and replaced everywh
   const second = (scene((await api.piece(id)).draft).blocks[1] as { picture: string }).picture
   expect(second).not.toBe(first)
   await card.getByRole('button', { name: 'Delete' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'Delete' }).click()
   await expect(card).toHaveCount(0)
   // One that is used is not taken out, whoever asks.
   const refused = await api.context.delete(`/api/sites/${api.site}/pictures/${second}`)

@@ -49,7 +49,7 @@ test('colours come from a logo, get names, and go again while nothing uses them'
   await page.getByRole('button', { name: 'Delete' }).last().click()
   await expect(names).toHaveCount(before + 1)
   // What is not saved is given up again.
-  await page.getByRole('button', { name: 'Discard changes' }).click()
+  await page.getByRole('button', { name: 'Discard', exact: true }).click()
   await expect(names).toHaveCount(before + 2)
   // A file without colours says so.
   await page.getByLabel('Logo').setInputFiles({ name: 'logo.png', mimeType: 'image/png', buffer: Buffer.from('no picture') })
@@ -90,6 +90,7 @@ test('the library takes files in, names what it cannot take, and finds by name',
     .filter({ has: page.getByLabel('Name of striped.png') })
     .getByRole('button', { name: 'Delete' })
     .click()
+  await page.getByRole('dialog').getByRole('button', { name: 'Delete' }).click()
   await expect(main.getByLabel('Name of striped.png')).toHaveCount(0)
 })
 

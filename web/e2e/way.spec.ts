@@ -26,6 +26,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
 
   await test.step('the board shows pieces as they look, with their rates', async () => {
     const card = page.getByRole('article').filter({ hasText: 'Glaze club welcome' })
+    await card.scrollIntoViewIfNeeded()
     await expect(card.getByText('Live', { exact: true })).toBeVisible()
     await expect(card).toContainText(/of \d,\d\d\d visitors · \d+\.\d to \d+\.\d %/)
     await expect(card.locator('.frame h2')).toHaveText('Five new glazes, before anyone')

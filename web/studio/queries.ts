@@ -69,6 +69,22 @@ export function usePieceNames() {
   return useQuery({ queryKey: ['piece-names', site], queryFn: () => api<PieceName[]>('GET', `/sites/${site}/pieces`), staleTime: 30_000 })
 }
 
+/** A page of the site as it is now, to look elements up in; asked for while a selector is looked at. */
+export function usePage(path: string, enabled: boolean) {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['page', site, path],
+    queryFn: async ({ signal }) => {
+      const r = await fetch(`/api/sites/${site}/page?path=${encodeURIComponent(path)}`, { signal })
+      if (!r.ok) throw new Error('The page could not be loaded.')
+      return new DOMParser().parseFromString(await r.text(), 'text/html')
+    },
+    enabled,
+    retry: false,
+    staleTime: 60_000,
+  })
+}
+
 /** Has everything that lists the site's pieces asked anew. */
 export function refreshPieces(site: number) {
   for (const key of ['board', 'piece-names', 'deleted', 'order', 'rehearsal', 'kit-uses']) client.invalidateQueries({ queryKey: [key, site] })

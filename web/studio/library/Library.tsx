@@ -199,7 +199,11 @@ export function Library() {
                   <Typography color="textSecondary">No snippets yet. Right-click a block or a scene in Compose to save it for other pieces.</Typography>
                 )}
                 {found(list).map(s => (
-                  <Box key={s.id} sx={{ display: 'flex', gap: 2, py: '7px', borderTop: `1px solid ${paper.line}`, fontSize: 13.5, alignItems: 'center' }}>
+                  <Box
+                    key={s.id}
+                    data-snippet={s.id}
+                    sx={{ display: 'flex', gap: 2, py: '7px', borderTop: `1px solid ${paper.line}`, fontSize: 13.5, alignItems: 'center' }}
+                  >
                     <Box sx={{ width: 320, maxWidth: '50%' }}>
                       <Name name={s.name} onRename={rename('snippets', s.id)} />
                     </Box>

@@ -24,7 +24,7 @@ export function DateTimeField({ label, value, onChange, wrong, zone, bare }: Pro
   const site = useSite()
   return (
     <LocalizationProvider dateAdapter={AdapterDayjs} adapterLocale="en-gb">
-      <Box component="span" sx={{ display: 'inline-block', width: '100%', maxWidth: 260 }}>
+      <Box component="span" role="group" aria-label={label} sx={{ display: 'inline-block', width: '100%', maxWidth: 260 }}>
         <DateTimePicker
           value={value ? dayjs(value) : null}
           ampm={false}
@@ -32,7 +32,6 @@ export function DateTimeField({ label, value, onChange, wrong, zone, bare }: Pro
           label={bare ? undefined : label}
           slotProps={{
             textField: { size: 'small', fullWidth: true, error: wrong, helperText: zone ?? `Time in ${site.zone}` },
-            field: { 'aria-label': label } as never,
           }}
         />
       </Box>
@@ -44,12 +43,14 @@ export function DateTimeField({ label, value, onChange, wrong, zone, bare }: Pro
 export function DateField({ label, value, onChange, bare }: Pick<Props, 'label' | 'value' | 'onChange' | 'bare'>) {
   return (
     <LocalizationProvider dateAdapter={AdapterDayjs} adapterLocale="en-gb">
-      <DatePicker
-        value={value ? dayjs(value) : null}
-        onChange={at => (at ? at.isValid() && at.year() > 1970 && onChange(at.format('YYYY-MM-DD')) : onChange(''))}
-        label={bare ? undefined : label}
-        slotProps={{ textField: { size: 'small', sx: { width: 165 } }, field: { clearable: !bare, 'aria-label': label } as never }}
-      />
+      <Box component="span" role="group" aria-label={label}>
+        <DatePicker
+          value={value ? dayjs(value) : null}
+          onChange={at => (at ? at.isValid() && at.year() > 1970 && onChange(at.format('YYYY-MM-DD')) : onChange(''))}
+          label={bare ? undefined : label}
+          slotProps={{ textField: { size: 'small', sx: { width: 165 } }, field: { clearable: !bare } }}
+        />
+      </Box>
     </LocalizationProvider>
   )
 }

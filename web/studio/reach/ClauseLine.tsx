@@ -5,7 +5,7 @@ import { type ReactNode, useState } from 'react'
 import { DateField } from '../parts/DateTimeField'
 import { PickElement } from '../parts/PickElement'
 import { count, counted } from '../parts/say'
-import { useMatches, usePieceNames } from '../queries'
+import { useMatches, usePage, usePieceNames } from '../queries'
 import { apricot, brick, ink, plum } from '../theme'
 import { useBuilder } from './builder'
 import { curveOf, Distribution, hint } from './Distribution'
@@ -97,9 +97,33 @@ export function ClauseLine({ clause, negated, at, lead, tail, onChange }: Props)
         </Typography>
       )}
       {curve && looking && <Distribution curve={curve} value={value} label={fact!.says} onChange={v => onChange({ ...clause, value: v })} />}
+      {fact && elements.includes(fact.name) && !!clause.value && !faults.length && <Elements selector={String(clause.value)} path={pathOf(b.rule)} />}
       {fact?.recorded && fact.kind === 'text' && (clause.op === 'matches' || clause.op === 'like') && !faults.length && <Matches clause={clause} fact={fact} />}
       <FactPicker anchor={picking} onClose={() => setPicking(null)} onPick={onChange} />
     </Box>
+  )
+}
+
+/** Facts about an element of the page. */
+const elements = ['moment.click', 'moment.seen']
+
+/** What a selector finds on a page of the rule, as it is there now. */
+function Elements({ selector, path }: { selector: string; path: string }) {
+  const page = usePage(path, true)
+  if (!page.data) return null
+  let found = -1
+  try {
+    found = page.data.querySelectorAll(selector).length
+  } catch {}
+  const wrong = found < 1
+  return (
+    <Typography variant="body2" role={wrong ? 'alert' : undefined} sx={{ pl: '14px', pb: '4px', color: wrong ? brick.main : ink[2], fontWeight: wrong ? 600 : 450 }}>
+      {found < 0
+        ? 'This is not a CSS selector, like #buy or .card a. Pick the element on the page.'
+        : found === 0
+          ? `No element of ${path} matches it. Pick the element on the page, or check another page.`
+          : `Matches ${counted(found, 'element')} of ${path}.`}
+    </Typography>
   )
 }
 
@@ -184,7 +208,7 @@ function Rest({ clause, negated, fact, wrong, onChange }: Omit<Props, 'at' | 'le
           wrong={wrong}
           onChange={text => onChange({ fact: clause.fact, op: 'happened', ...(text && { value: String(text) }) })}
         />
-        {(fact.name === 'moment.click' || fact.name === 'moment.seen') && (
+        {elements.includes(fact.name) && (
           <>
             <ButtonBase
               onClick={() => setPicking(true)}

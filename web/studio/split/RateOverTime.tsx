@@ -62,11 +62,7 @@ export function RateOverTime({ variants }: { variants: VariantResult[] }) {
     ]
   })
   return (
-    <Box
-      role="img"
-      aria-label={`Rates from ${day(days[0])} to ${day(days.at(-1)!)}`}
-      sx={bands}
-    >
+    <Box role="img" aria-label={`Rates from ${day(days[0])} to ${day(days.at(-1)!)}`} sx={bands}>
       <LineChart
         height={210}
         hideLegend
