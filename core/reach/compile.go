@@ -66,7 +66,7 @@ type Test struct {
 	// What judging reads comes first, and close together.
 	slot     int
 	name     string // of the fact
-	does     deed
+	does     comparison
 	turned   bool
 	asks     valueKind // the kind of value the operator needs; unknown: any
 	moment   bool

@@ -105,12 +105,12 @@ func (t *Test) came(got *Value) bool {
 	return false
 }
 
-// deed is what a clause does with a value: an operator, or its opposite with
+// comparison is what a clause does with a value: an operator, or its opposite with
 // turned set.
-type deed uint8
+type comparison uint8
 
 const (
-	equals deed = iota // a text, or a number between two bounds
+	equals comparison = iota // a text, or a number between two bounds
 	holds
 	begins
 	ends
@@ -126,7 +126,7 @@ const (
 
 // deeds is what each operator does; negative ones turn it round.
 var deeds = map[Op]struct {
-	does   deed
+	does   comparison
 	turned bool
 }{
 	Is: {equals, false}, IsNot: {equals, true}, Contains: {holds, false}, ContainsNot: {holds, true}, StartsWith: {begins, false}, EndsWith: {ends, false},

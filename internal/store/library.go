@@ -241,7 +241,8 @@ type PoolCode struct {
 }
 
 // Codes lists a pool's codes in their order, those after one; of them those that
-// hold a text, or went to an address that does, where search is not empty.
+// hold a text, or went to an address that does, where search is not empty. It
+// fails with ErrNotFound where there is no such pool.
 func (s *Store) Codes(ctx context.Context, site int64, pool, after, search string, limit int) (codes []PoolCode, err error) {
 	err = s.db.SelectContext(ctx, &codes, `
 		select c.code, c.given_at, coalesce(c.piece_id, '') as piece_id, coalesce(l.email, '') as email
@@ -249,6 +250,12 @@ func (s *Store) Codes(ctx context.Context, site int64, pool, after, search strin
 		where c.site_id = $1 and c.pool_id = $2 and c.code > $3
 			and ($5 = '' or strpos(lower(c.code), lower($5)) > 0 or strpos(l.email_key, lower($5)) > 0)
 		order by c.code limit $4`, site, pool, after, limit, search)
+	if err == nil && len(codes) == 0 {
+		var here bool
+		if err = s.db.GetContext(ctx, &here, `select exists (select from code_pools where site_id = $1 and id = $2)`, site, pool); err == nil && !here {
+			err = ErrNotFound
+		}
+	}
 	return codes, err
 }
 

@@ -31,6 +31,7 @@ func TestAnEarlierDatabaseIsBroughtUpToDate(t *testing.T) {
 	db.MustExec(`insert into sites (key, name, zone, origins) values ('shop', 'Shop', 'UTC', '["https://shop.test"]')`)
 	db.MustExec(`insert into pieces (site_id, id, state, draft, draft_version, live, live_version, live_since) values
 		(1, 'p', 'live', '{}', 2, '{"split":{"variants":[{"id":"a"},{"id":"b"}]}}', 2, now())`)
+	db.MustExec(`insert into pieces (site_id, id, state, draft, draft_version) values (1, 'asleep', 'resting', '{}', 1)`)
 	db.MustExec(`insert into piece_versions (site_id, piece_id, version, draft, launched) values
 		(1, 'p', 1, '{"split":{"variants":[{"id":"gone"}]}}', true), (1, 'p', 2, '{"split":{"variants":[{"id":"never"}]}}', false)`)
 	db.MustExec(`insert into leads (site_id, email, email_key, name, first_at, last_at) values (1, 'A@example.com', 'a@example.com', 'Ann', now(), now())`)
@@ -54,6 +55,12 @@ func TestAnEarlierDatabaseIsBroughtUpToDate(t *testing.T) {
 	known, err := s.LiveVariants(ctx, 1)
 	if err != nil || !known["p"]["a"] || !known["p"]["b"] || !known["p"]["gone"] || known["p"]["never"] {
 		t.Errorf("known: %v %v", known, err)
+	}
+	if p, err := s.Piece(ctx, 1, "asleep"); err != nil || p.State != "paused" {
+		t.Errorf("what rested is not paused: %+v %v", p, err)
+	}
+	if found, err := s.Leads(ctx, 1, store.LeadQuery{Search: "tiles", Limit: 10}); err != nil || len(found) != 1 {
+		t.Errorf("an answer of before is not found: %+v %v", found, err)
 	}
 	leads, err := s.Leads(ctx, 1, store.LeadQuery{Limit: 10})
 	if err != nil || len(leads) != 1 || leads[0].Times != 2 || len(leads[0].Walks) != 2 {

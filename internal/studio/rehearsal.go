@@ -26,8 +26,8 @@ import (
 
 const rehearsedDays = 28
 
-// workedOn is a reach draft, read.
-type workedOn struct {
+// readReach is a reach draft as it was read.
+type readReach struct {
 	program  *reach.Program
 	caps     caps.Caps
 	schedule schedule.Schedule
@@ -36,7 +36,7 @@ type workedOn struct {
 }
 
 // read checks a reach draft. Its faults lie where they would in the document.
-func (s *Server) read(c *gin.Context, d ReachDraft) (w workedOn, err error) {
+func (s *Server) read(c *gin.Context, d ReachDraft) (w readReach, err error) {
 	book, err := s.store.Book(c, siteOf(c).ID)
 	if err != nil {
 		return w, err
@@ -52,11 +52,11 @@ func (s *Server) read(c *gin.Context, d ReachDraft) (w workedOn, err error) {
 	return w, faults.Err()
 }
 
-func (w workedOn) draft(site store.Site) rehearse.Draft {
+func (w readReach) draft(site store.Site) rehearse.Draft {
 	return rehearse.Draft{Program: w.program, Caps: w.caps, Schedule: w.schedule, Zone: site.Location(), Slot: w.slot, Interruption: w.interruption()}
 }
 
-func (w workedOn) interruption() caps.Interruption {
+func (w readReach) interruption() caps.Interruption {
 	if w.program.AskedFor() {
 		return caps.Invited
 	}
@@ -99,7 +99,7 @@ func (s *Server) rivals(c *gin.Context, l *visits.Log, id string) (rivals []*reh
 		}
 		names[row.ID] = p.Name
 		key := fmt.Sprint(row.ID, " ", *row.LiveVersion, " ", row.LiveSince.UnixNano(), " ", p.Program.Phrase())
-		rivals = append(rivals, l.Rival(key, row.ID, workedOn{p.Program, p.Caps, p.Schedule, p.Format, p.Slot(false)}.draft(site)))
+		rivals = append(rivals, l.Rival(key, row.ID, readReach{p.Program, p.Caps, p.Schedule, p.Format, p.Slot(false)}.draft(site)))
 	}
 	return rivals, before, names, nil
 }

@@ -25,7 +25,7 @@ const monthDays = 30
 
 // trial is one visitor and what is asked of them.
 type trial struct {
-	workedOn
+	readReach
 	id    string
 	facts map[string]any
 	stay  rehearse.View
@@ -62,7 +62,7 @@ func (s *Server) try(c *gin.Context) error {
 		return err
 	}
 	site := siteOf(c)
-	t := trial{workedOn: w, id: req.Piece, facts: maps.Clone(req.Facts), now: s.now().In(site.Location())}
+	t := trial{readReach: w, id: req.Piece, facts: maps.Clone(req.Facts), now: s.now().In(site.Location())}
 	if t.facts == nil {
 		t.facts = map[string]any{}
 	}
@@ -79,7 +79,7 @@ func (s *Server) try(c *gin.Context) error {
 		if err := s.readLog(c, func(l *visits.Log) error {
 			since := s.now().AddDate(0, 0, -rehearsedDays)
 			t.stay = typicalStay(l, t, since)
-			knowPage(l, t.facts, since)
+			addPageFacts(l, t.facts, since)
 			return nil
 		}); err != nil {
 			return err
@@ -132,8 +132,8 @@ func typicalStay(l *visits.Log, t trial, since time.Time) rehearse.View {
 	return rehearse.View{ExitAt: rehearse.Never}
 }
 
-// knowPage fills in what recorded visits say of the tried page itself.
-func knowPage(l *visits.Log, facts map[string]any, since time.Time) {
+// addPageFacts fills in what recorded visits say of the tried page itself.
+func addPageFacts(l *visits.Log, facts map[string]any, since time.Time) {
 	path, _ := facts["page.path"].(string)
 	for _, t := range l.Values("page.path", since) {
 		if t.Value != reach.NormalPath(path) {
@@ -149,7 +149,7 @@ func knowPage(l *visits.Log, facts map[string]any, since time.Time) {
 }
 
 // live is the reach as if it were live, with a design that does not matter here.
-func (w workedOn) live(id string) *choose.Live {
+func (w readReach) live(id string) *choose.Live {
 	return &choose.Live{ID: id, Piece: &piece.Piece{Format: w.format, Program: w.program, Caps: w.caps, Limits: w.caps.Ready(), Schedule: w.schedule}}
 }
 

@@ -150,7 +150,7 @@ func (v *Server) ownPage(c *gin.Context) {
 			}
 		}
 	}
-	page.dress(kit)
+	page.applyKit(kit)
 	head := c.Writer.Header()
 	head.Set("Content-Security-Policy", strings.Join([]string{
 		"default-src 'none'", "script-src 'self'", "style-src 'nonce-" + page.Nonce + "'", "img-src 'self' data:", "font-src 'self'", "media-src 'self'",
@@ -193,9 +193,9 @@ func (p *shownPage) of(own *ownPage, site *Site, origin string) {
 	}
 }
 
-// dress gives the page the site's colours and fonts. A kit is checked when it is
+// applyKit gives the page the site's colours and fonts. A kit is checked when it is
 // saved: its colours are #rrggbb, and its fonts names of ours.
-func (p *shownPage) dress(kit style.Kit) {
+func (p *shownPage) applyKit(kit style.Kit) {
 	color := func(role string) template.CSS {
 		for _, c := range kit.Colors {
 			if c.ID == role {

@@ -89,7 +89,8 @@ drop index page_views_written;
 alter table page_views drop column written, add column written_at timestamptz not null default clock_timestamp();
 create index page_views_written on page_views (site_id, written_at);
 
--- Writers of one piece count in rows of their own, so that they do not wait for each other.
+-- The writers of one server count a piece in rows of their own, so that they
+-- do not wait for each other; those of two servers may.
 alter table piece_days add column shard smallint not null default 0;
 alter table piece_days drop constraint piece_days_pkey, add primary key (site_id, piece_id, variant, day, shard);
 

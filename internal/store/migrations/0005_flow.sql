@@ -22,7 +22,7 @@ create table votes (
     at       timestamptz not null,
     primary key (site_id, piece_id, key, visitor)
 );
--- Voters of one poll count in rows of their own, so that they do not wait for each other.
+-- Votes of one poll are spread over several rows, so that they seldom wait for each other.
 create table tallies (
     site_id  bigint not null references sites,
     piece_id text not null,

@@ -139,7 +139,7 @@ function Leads({ page: data, old, filtered, trail, onTrail: setTrail }: LeadsPro
           </Button>
         )}
       </Box>
-      <Drawer anchor="right" open={!!open} onClose={() => setOpen(null)}>
+      <Drawer anchor="right" open={!!open} onClose={() => setOpen(null)} slotProps={{ paper: { 'aria-label': open ? open.name || open.email : undefined } }}>
         {open && <Person lead={open} onClose={() => setOpen(null)} />}
       </Drawer>
     </>

@@ -12,7 +12,7 @@ import { paper } from '../theme'
 /** One person and their answers to each piece, the latest first. */
 export function Person({ lead, onClose }: { lead: LeadRow; onClose(): void }) {
   return (
-    <Box role="dialog" aria-label={lead.name || lead.email} sx={{ width: 420, maxWidth: '92vw', p: '20px 24px', background: paper.sheet, minHeight: '100%' }}>
+    <Box sx={{ width: 420, maxWidth: '92vw', p: '20px 24px', background: paper.sheet, minHeight: '100%' }}>
       <Box sx={{ display: 'flex', alignItems: 'flex-start' }}>
         <Typography variant="h2" sx={{ overflowWrap: 'anywhere', flex: 1 }}>
           {lead.name || lead.email}

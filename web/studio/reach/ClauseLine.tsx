@@ -117,7 +117,11 @@ function Elements({ selector, path }: { selector: string; path: string }) {
   } catch {}
   const wrong = found < 1
   return (
-    <Typography variant="body2" role={wrong ? 'alert' : undefined} sx={{ pl: '14px', pb: '4px', color: wrong ? brick.main : ink[2], fontWeight: wrong ? 600 : 450 }}>
+    <Typography
+      variant="body2"
+      role={wrong ? 'alert' : undefined}
+      sx={{ pl: '14px', pb: '4px', color: wrong ? brick.main : ink[2], fontWeight: wrong ? 600 : 450 }}
+    >
       {found < 0
         ? 'This is not a CSS selector, like #buy or .card a. Pick the element on the page.'
         : found === 0

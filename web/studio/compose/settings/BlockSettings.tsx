@@ -12,7 +12,7 @@ import { plum } from '../../theme'
 import { icons } from '../document/icons'
 import { plain } from '../document/tree'
 import { joined, lines as linesOf } from '../text/richText'
-import { changeBlock, changeWhole, duplicateSelected, removeSelected, useSeen } from '../view'
+import { changeBlock, changeWhole, duplicateSelected, removeSelected, setDevice, useSeen } from '../view'
 import { ButtonSettings } from './ButtonSettings'
 import { Choice, Colour, Flag, Line, More, Muted, Num, Pick, Reads, Row, Rule, sides, Toggle, Typed } from './controls'
 import { DrawSettings } from './DrawSettings'
@@ -20,13 +20,37 @@ import { FieldSettings } from './FieldSettings'
 import { FocalPoint } from './FocalPoint'
 import { CodeSettings, LinksSettings, TallySettings, TimerSettings, ValueSettings } from './OtherSettings'
 
+/** Offers phones a text or a picture of their own, and leads to it where they have one. */
+function OnPhones({ what, own, onOwn }: { what: string; own: boolean; onOwn(): void }) {
+  const { phone } = useSeen()
+  if (own && phone) return null
+  return (
+    <Row label="">
+      {() => (
+        <TextButton
+          onClick={() => {
+            setDevice('phone')
+            if (!own) onOwn()
+          }}
+        >
+          {own ? `Edit the ${what} on phones` : `Different ${what} on phones`}
+        </TextButton>
+      )}
+    </Row>
+  )
+}
+
 /** A block's settings, few first. */
 export function BlockSettings({ block, whole, at }: { block: Block; whole: Block; at: string }) {
-  const { phone } = useSeen()
   const content = contentKey(whole)
+  const own = () =>
+    changeWhole(block.id, b => {
+      b.phone = { ...b.phone, [content!]: (whole as never)[content!] }
+    })
   return (
     <>
       <Own block={block} at={at} />
+      {content && <OnPhones what={content === 'picture' ? 'picture' : 'text'} own={content in (whole.phone ?? {})} onOwn={own} />}
       <More name="Space and devices">
         <Num k="above" label="Space above" unit="px" min={-48} max={160} usual={0} />
         <Choice
@@ -45,21 +69,6 @@ export function BlockSettings({ block, whole, at }: { block: Block; whole: Block
           }
           k="hide"
         />
-        {phone && content && !(content in (whole.phone ?? {})) && (
-          <Row label="">
-            {() => (
-              <TextButton
-                onClick={() =>
-                  changeWhole(block.id, b => {
-                    b.phone = { ...b.phone, [content]: (whole as never)[content] }
-                  })
-                }
-              >
-                {content === 'picture' ? 'Another picture on phones' : 'Different text on phones'}
-              </TextButton>
-            )}
-          </Row>
-        )}
         <Toggle
           label="Locked"
           on={!!whole.locked}
