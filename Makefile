@@ -1,12 +1,13 @@
 # make demo   everything, with a made-up shop
 # make test   every check there is
+# make check  what needs no browser and no database, in under a minute
 PORT ?= 8640
 SHOP_PORT ?= 8641
 PAGES_PORT ?= 8642
 WEB := $(shell find web/page web/studio web/kinds -type f 2>/dev/null) web/package-lock.json web/vite.page.config.ts web/vite.studio.config.ts
 GO := $(shell find cmd core internal web -name '*.go' -not -path '*/node_modules/*') $(shell find internal -type f -not -name '*.go') go.mod go.sum
 
-.PHONY: demo demo-fresh build kinds test test-go test-web test-browser bench hostile fuzz screenshots clean
+.PHONY: demo demo-fresh build kinds check sweep test test-go test-web test-browser bench hostile fuzz screenshots clean
 
 demo: deps-demo build
 	@exec ./bin/gobbet demo --port $(PORT) --shop-port $(SHOP_PORT) --pages-port $(PAGES_PORT)
@@ -52,6 +53,17 @@ fuzz:
 	for fuzz in core/fault/FuzzDecode core/text/FuzzCut core/origin/FuzzParse core/reach/FuzzRule core/reach/FuzzFacts core/rehearse/FuzzRead core/rehearse/FuzzReplay core/piece/FuzzPiece core/formula/FuzzFormula core/draw/FuzzDraw core/flow/FuzzWalk; do \
 		go test -run '^$$' -fuzz "^$${fuzz##*/}$$" -fuzztime $(FUZZTIME) ./$${fuzz%/*} || exit 1; \
 	done
+
+# What a change is held to while it is made.
+check: web/node_modules/.package-lock.json
+	gofmt -l cmd core internal web/*.go | { ! grep .; }
+	go vet ./...
+	go test ./core/... ./internal/kinds
+	cd web && npm run --silent check
+
+# Every template in every format at every width; make test has a share of them.
+sweep: build
+	cd web && SWEEP=1 npx playwright test templates
 
 test-web: web/node_modules/.package-lock.json
 	cd web && npm run --silent check

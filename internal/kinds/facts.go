@@ -1,12 +1,14 @@
 package kinds
 
 import (
+	"encoding/json"
 	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
 
 	"gobbet/core/reach"
+	"gobbet/internal/studio"
 )
 
 // WriteFacts writes docs/facts.md below root: every fact a rule may ask about,
@@ -49,4 +51,17 @@ func WriteFacts(root string) error {
 		return err
 	}
 	return os.WriteFile(filepath.Join(root, "docs/facts.md"), []byte(b.String()), 0o644)
+}
+
+// WriteFactBook writes web/tests/facts.json below root: the facts and operators
+// as the studio gets them, for the tests that have no server.
+func WriteFactBook(root string) error {
+	book, err := json.MarshalIndent(studio.FactBook{Facts: reach.Facts, Ops: reach.Ops}, "", "  ")
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(filepath.Join(root, "web/tests"), 0o755); err != nil {
+		return err
+	}
+	return os.WriteFile(filepath.Join(root, "web/tests/facts.json"), append(book, '\n'), 0o644)
 }

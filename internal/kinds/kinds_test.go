@@ -24,6 +24,17 @@ func TestTypesInTheFrontEndAreTheseOfToday(t *testing.T) {
 	}
 }
 
+func TestTestsKnowTheFactsOfToday(t *testing.T) {
+	fresh := t.TempDir()
+	if err := WriteFactBook(fresh); err != nil {
+		t.Fatal(err)
+	}
+	want, _ := os.ReadFile(filepath.Join(fresh, "web/tests/facts.json"))
+	if got, _ := os.ReadFile("../../web/tests/facts.json"); string(got) != string(want) {
+		t.Error("web/tests/facts.json is stale: run make kinds")
+	}
+}
+
 func TestTheDocsListTheFactsOfToday(t *testing.T) {
 	fresh := t.TempDir()
 	if err := WriteFacts(fresh); err != nil {

@@ -3,6 +3,7 @@
 package server
 
 import (
+	"compress/gzip"
 	"context"
 	"crypto/rand"
 	"errors"
@@ -115,7 +116,12 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	s.Pages = Logged(pages)
 	// The page script's routes have theirs compressed beforehand.
 	mux.Handle("/api/", gzhttp.GzipHandler(marketers.Handler(private)))
-	mux.Handle("/", gzhttp.GzipHandler(files{cfg.Studio}))
+	// Its scripts are asked for once and kept: they are worth the best compression.
+	smallest, err := gzhttp.NewWrapper(gzhttp.CompressionLevel(gzip.BestCompression))
+	if err != nil {
+		return nil, err
+	}
+	mux.Handle("/", smallest(files{cfg.Studio}))
 	s.Handler = Logged(mux)
 	return s, nil
 }

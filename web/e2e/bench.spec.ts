@@ -224,3 +224,33 @@ test('a wheel turns on a page that is busy', async ({ page }) => {
   )
   await wheel.end()
 })
+
+test('the script that the studio loads, gzipped, screen by screen', async ({ page }) => {
+  const fresh = async () => {
+    await page.waitForLoadState('networkidle')
+    return page.evaluate(() =>
+      performance
+        .getEntriesByType('resource')
+        .filter((e): e is PerformanceResourceTiming => /\/assets\/.*\.js$/.test(e.name) && (e as PerformanceResourceTiming).transferSize > 300)
+        .reduce((sum, e) => sum + e.encodedBodySize, 0),
+    )
+  }
+  await page.goto('/sign-in')
+  const first = await fresh()
+  console.log(`first screen (sign-in) ${Math.round(first / 1024)} KB   to hold: 200`)
+  await signIn(page)
+  for (const place of [
+    'board',
+    'people',
+    'priority',
+    'new',
+    'settings',
+    'pieces/glazeclub/compose',
+    'pieces/glazeclub/reach',
+    'pieces/glazeclub/split',
+    'pieces/glazeclub/launch',
+  ]) {
+    await page.goto(`/sites/1/${place}`)
+    console.log(`${place.padEnd(28)} ${Math.round((await fresh()) / 1024)} KB more   to hold: 120`)
+  }
+})

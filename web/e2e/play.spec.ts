@@ -466,7 +466,7 @@ test('a play-through shows before launch that a result comes to nobody', async (
   await api.save(made.id, 1, made.draft)
   await page.goto(`/sites/1/pieces/${made.id}/compose`)
   await page.getByRole('button', { name: 'Map' }).click()
-  await expect(map.getByText('nobody').first()).toBeVisible()
+  await expect(map.getByText('none', { exact: true }).first()).toBeVisible()
   await expect(map.locator('[data-scene]').first()).toContainText('100 %')
 })
 

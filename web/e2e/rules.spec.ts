@@ -3,7 +3,7 @@ import { expect, test } from '@playwright/test'
 import type { Rule } from '../kinds/reach'
 import { fill } from '../page/fill'
 import { holds, type Moments } from '../page/watch'
-import { type Random, random, randomRule } from './random'
+import { type Random, random, randomRule } from '../tests/random'
 
 // The page judges moments in TypeScript and the core in Go: on the same rules
 // and the same moments both must say the same.

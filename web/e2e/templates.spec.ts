@@ -8,11 +8,11 @@ import type { DecideAnswer } from '../kinds/visitor'
 import { inFormat } from '../studio/compose/document/formats'
 import { Api, shop, signIn, studio } from './api'
 
-// Every template as it will stand on a page. FULL=1 goes through all of
+// Every template as it will stand on a page. SWEEP=1 goes through all of
 // them in every format and width; without it, each in its own format, and a few
 // of them in the studio beside the shop.
 
-const full = !!process.env.FULL
+const full = !!process.env.SWEEP
 const widths = [360, 768, 1280]
 const formats: Format[] = ['popup', 'fly_in', 'bar', 'full', 'sheet', 'inline']
 
@@ -136,6 +136,8 @@ test('the studio’s canvas and the shop show the same pixels', async ({ page, c
     await page.goto(`/sites/1/pieces/${made.id}/compose`)
     const drawn = page.locator('[data-stage] .frame')
     await expect(drawn).toBeVisible()
+    // The page is as wide as it is, once the window is known.
+    await expect.poll(() => page.locator('[data-stage]').evaluate(e => e.getBoundingClientRect().width)).toBe(1100)
     await page.evaluate(async () => {
       const over = document.querySelector('[data-stage]')!.nextElementSibling as HTMLElement
       over.style.display = 'none'

@@ -4,8 +4,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect, test } from '@playwright/test'
 import type { Rule } from '../kinds/reach'
+import { type Random, random, randomRule } from '../tests/random'
 import { shop, studio } from './api'
-import { type Random, random, randomRule } from './random'
 
 // What the marketer rehearses is what visitors get: the page's own watcher, in
 // a real page under a clock of the test's, and the core's replay of the same

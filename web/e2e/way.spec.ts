@@ -26,7 +26,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
 
   await test.step('the board shows pieces as they look, with their rates', async () => {
     const card = page.getByRole('article').filter({ hasText: 'Glaze club welcome' })
-    await card.scrollIntoViewIfNeeded()
+    await page.getByLabel('Search by name').fill('Glaze club welcome')
     await expect(card.getByText('Live', { exact: true })).toBeVisible()
     await expect(card).toContainText(/of \d,\d\d\d visitors · \d+\.\d to \d+\.\d %/)
     await expect(card.locator('.frame h2')).toHaveText('Five new glazes, before anyone')
@@ -35,6 +35,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
   await test.step('a new popup', async () => {
     await page.getByRole('link', { name: 'New piece' }).click()
     await page.getByRole('button', { name: 'Blank' }).click()
+    await page.getByRole('dialog').getByLabel('Name').fill(' ')
     await page.getByRole('button', { name: 'Create piece' }).click()
     await expect(page.getByRole('dialog')).toContainText('should not be empty')
     await page.getByRole('dialog').getByLabel('Name').fill('Spring tile letter')
@@ -115,7 +116,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await settings.getByLabel('Width').blur()
     await expect(settings.getByLabel('Width')).toHaveValue('1200')
     await settings.getByLabel('Width').fill('480')
-    await page.getByRole('button', { name: 'Phone' }).click()
+    await page.getByRole('button', { name: 'Phone', exact: true }).click()
     await expect(stage.locator('.frame')).toHaveCSS('width', '358px')
     await page.getByRole('button', { name: 'Desktop' }).click()
     await expect(saved).toBeVisible()

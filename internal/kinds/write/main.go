@@ -1,4 +1,4 @@
-// Command write renews web/kinds, docs/piece.schema.json and docs/facts.md; run it at the top of the repository.
+// Command write renews web/kinds, docs/piece.schema.json, docs/facts.md and web/tests/facts.json; run it at the top of the repository.
 package main
 
 import (
@@ -15,6 +15,9 @@ func main() {
 		log.Fatal(err)
 	}
 	if err := kinds.WriteFacts("."); err != nil {
+		log.Fatal(err)
+	}
+	if err := kinds.WriteFactBook("."); err != nil {
 		log.Fatal(err)
 	}
 }

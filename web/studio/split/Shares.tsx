@@ -96,9 +96,12 @@ export function Shares({ piece, live, onWinner }: { piece: string; live: boolean
           {wrong.at === 'split.variants' ? `The variants ${wrong.message}.` : wrong.message}
         </Typography>
       )}
-      <Button variant="outlined" size="small" onClick={addVariant} disabled={variants.length >= 10} sx={{ mt: '4px' }}>
-        Add a variant
-      </Button>
+      {/* With one variant the sentence above has the button. */}
+      {variants.length > 1 && (
+        <Button variant="outlined" size="small" onClick={addVariant} disabled={variants.length >= 10} sx={{ mt: '4px' }}>
+          Add a variant
+        </Button>
+      )}
       <Typography variant="body2" color="textSecondary" sx={{ mt: '10px' }}>
         Visitors who have seen a variant keep it when shares change.{live ? ' Changes take effect when you launch them.' : ''}
       </Typography>

@@ -41,7 +41,11 @@ export function PlayedThrough({
   const most = p ? Math.max(1, ...results.map(r => p.results[r.id] ?? 0)) : 1
   const longest = p ? Math.max(1, ...p.steps) : 1
   return (
-    <Box component="section" aria-labelledby="playthrough" sx={{ px: '24px', py: '14px', borderTop: `1px solid ${paper.line}` }}>
+    <Box
+      component="section"
+      aria-labelledby="playthrough"
+      sx={{ px: '24px', py: '14px', borderTop: `1px solid ${paper.line}`, overflowY: 'auto', minHeight: 0 }}
+    >
       <Box sx={{ display: 'flex', alignItems: 'center', gap: '12px', mb: '8px' }}>
         <Typography id="playthrough" variant="h4" component="h3">
           {narrow ? 'Simulated visitor' : 'Simulation'}

@@ -209,7 +209,7 @@ export default function SceneMap({ onClose }: { onClose(): void }) {
           Close
         </Button>
       </DialogTitle>
-      <Box sx={{ height: '52vh', minHeight: 300, borderTop: `1px solid ${paper.line}`, ...looks }}>
+      <Box sx={{ height: '52vh', minHeight: 300, flex: 'none', borderTop: `1px solid ${paper.line}`, ...looks }}>
         <DrawnContext value={drawn}>
           <ReactFlow
             nodes={nodes}

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test'
+import { expect, test } from 'vitest'
 import type { Drawing } from '../kinds/piece'
 import type { Kit } from '../kinds/style'
 import { fill } from '../page/fill'

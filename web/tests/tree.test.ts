@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test'
+import { expect, test } from 'vitest'
 import type { Block, Scene, Text } from '../kinds/piece'
 import { between, landingAt, touched } from '../studio/compose/canvas/landing'
 import { coverFor, mix, type Sampled, under, worst } from '../studio/compose/checks/ground'

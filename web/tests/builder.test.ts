@@ -1,10 +1,10 @@
-import { expect, test } from '@playwright/test'
+import { expect, test } from 'vitest'
 import type { Clause, Fact, Rule } from '../kinds/reach'
 import type { FactBook } from '../kinds/studio'
 import { hint, middle, shareAt } from '../studio/reach/Distribution'
-import { isGroup, joinAt, moveAt, partsOf, placeIn, putAt, readCopied, rooted, ruleAt, writtenOut } from '../studio/reach/rules'
+import { isGroup, joinAt, moveAt, opsOf, partsOf, placeIn, putAt, readCopied, rejoinAt, rooted, ruleAt, writtenOut } from '../studio/reach/rules'
 import { typed } from '../studio/reach/typed'
-import { Api } from './api'
+import book from './facts.json'
 import { type Random, random, randomRule } from './random'
 
 // What the builder does to rules, without a browser: moving parts about loses
@@ -81,9 +81,8 @@ test('saved reaches are written out', () => {
 })
 
 test('a typed sentence becomes the condition it says', async () => {
-  const api = await Api.open()
-  const book: FactBook = await (await api.context.get('/api/facts')).json()
-  const facts: Fact[] = book.facts
+  const facts = book.facts as Fact[]
+  const ops = book.ops as FactBook['ops']
   for (const [text, clause] of [
     ['page path starts with /shop', { fact: 'page.path', op: 'starts_with', value: '/shop' }],
     ['  Page Path  is  /Classes ', { fact: 'page.path', op: 'is', value: '/Classes' }],
@@ -98,6 +97,33 @@ test('a typed sentence becomes the condition it says', async () => {
     ['visitor shows exit intent', { fact: 'moment.exit_intent', op: 'happened' }],
     ['country is not known', { fact: 'place.country', op: 'absent' }],
     ['page title does not contain sale', { fact: 'page.title', op: 'contains_not', value: 'sale' }],
+    ['visits ≥ 3', { fact: 'visitor.visits', op: 'gte', value: 3 }],
+    ['visits >= 3', { fact: 'visitor.visits', op: 'gte', value: 3 }],
+    ['visits at least 3', { fact: 'visitor.visits', op: 'gte', value: 3 }],
+    ['visits 3 or more', { fact: 'visitor.visits', op: 'gte', value: 3 }],
+    ['visits 3+', { fact: 'visitor.visits', op: 'gte', value: 3 }],
+    ['visits > 3', { fact: 'visitor.visits', op: 'gt', value: 3 }],
+    ['visits less than 1,000', { fact: 'visitor.visits', op: 'lt', value: 1000 }],
+    ['visits = 2', { fact: 'visitor.visits', op: 'eq', value: 2 }],
+    ['visits != 2', { fact: 'visitor.visits', op: 'ne', value: 2 }],
+    ['visits 2 to 4', { fact: 'visitor.visits', op: 'between', value: [2, 4] }],
+    ['scroll at least 50 %', { fact: 'moment.scroll_percent', op: 'gte', value: 50 }],
+    ['scroll 50', { fact: 'moment.scroll_percent', op: 'gte', value: 50 }],
+    ['scroll distance reaches 600 px', { fact: 'moment.scroll_pixels', op: 'gte', value: 600 }],
+    ['time on page 2 minutes', { fact: 'moment.seconds_on_page', op: 'gte', value: 120 }],
+    ['time on page ≥ 45 s', { fact: 'moment.seconds_on_page', op: 'gte', value: 45 }],
+    ['time of day between 9 and 17:30', { fact: 'clock.time', op: 'between', value: [540, 1050] }],
+    ['time between 9 am and 5pm', { fact: 'clock.time', op: 'between', value: [540, 1020] }],
+    ['time of day is at least 08:05', { fact: 'clock.time', op: 'gte', value: 485 }],
+    ['weekday is Monday', { fact: 'clock.weekday', op: 'is', value: 'mon' }],
+    ['weekday is Monday to Friday', { fact: 'clock.weekday', op: 'in', value: ['mon', 'tue', 'wed', 'thu', 'fri'] }],
+    ['weekday is not Sunday', { fact: 'clock.weekday', op: 'is_not', value: 'sun' }],
+    ['page path does not start with /shop', { not: { fact: 'page.path', op: 'starts_with', value: '/shop' } }],
+    ['number of visits is not between 2 and 4', { not: { fact: 'visitor.visits', op: 'between', value: [2, 4] } }],
+    ['device is not phone', { fact: 'device.kind', op: 'is_not', value: 'phone' }],
+    ['leaving', { fact: 'moment.exit_intent', op: 'happened' }],
+    ['time between noon and night', null],
+    ['visits ≥ three', null],
     ['', null],
     ['page path', null],
     ['page path is', null],
@@ -106,7 +132,7 @@ test('a typed sentence becomes the condition it says', async () => {
     ['moon phase is full', null],
     ['constructor is x', null],
   ] as const)
-    expect(typed(text, facts, book.ops), text).toEqual(clause)
+    expect(typed(text, facts, ops), text).toEqual(clause)
 })
 
 test('a curve says who comes how far', () => {
@@ -115,4 +141,29 @@ test('a curve says who comes how far', () => {
   expect(middle(curve)).toBe(20)
   expect(hint('moment.scroll_percent', 20, curve)).toBe('5 in 10 get there')
   expect(hint('moment.idle_seconds', 500, curve)).toBe('nobody idle so long')
+})
+
+test('one join changes, and no other', () => {
+  const c = (name: string): Clause => ({ fact: 'page.path', op: 'is', value: name })
+  const [a, b, d] = ['/a', '/b', '/d'].map(c)
+  expect(rejoinAt({ all: [a, b] }, 'all[1]')).toEqual({ any: [a, b] })
+  expect(rejoinAt({ all: [a, b, d] }, 'all[2]')).toEqual({ all: [a, { any: [b, d] }] })
+  expect(rejoinAt({ all: [a, { any: [b, d] }, a] }, 'all[2]')).toEqual({ all: [a, { any: [b, d, a] }] })
+  expect(rejoinAt({ any: [a, { all: [b, d] }] }, 'any[1].all[1]')).toEqual({ any: [a, { any: [b, d] }] })
+  // The first line has nothing before it to be joined to.
+  expect(rejoinAt({ all: [a, b] }, 'all[0]')).toEqual({ all: [a, b] })
+})
+
+test('every comparison of the list has its opposite beside it', () => {
+  const facts = book.facts as Fact[]
+  const ops = book.ops as FactBook['ops']
+  const opposite: Record<string, string> = { is: 'is_not', contains: 'contains_not', in: 'not_in', present: 'absent', eq: 'ne', lt: 'gte', gt: 'lte' }
+  for (const f of facts) {
+    if (f.kind === 'flag' || f.kind === 'counted' || f.kind === 'happening') continue
+    const list = opsOf(ops, f)
+    for (const op of list) {
+      const other = opposite[op] ?? Object.entries(opposite).find(([, no]) => no === op)?.[0] ?? (op.startsWith('not ') ? op.slice(4) : `not ${op}`)
+      expect(list, `${f.name} ${op}`).toContain(other)
+    }
+  }
 })
