@@ -250,7 +250,7 @@ func (s *Store) Codes(ctx context.Context, site int64, pool, after, search strin
 		where c.site_id = $1 and c.pool_id = $2 and c.code > $3
 			and ($5 = '' or strpos(lower(c.code), lower($5)) > 0 or strpos(l.email_key, lower($5)) > 0)
 		order by c.code limit $4`, site, pool, after, limit, search)
-	if err == nil && len(codes) == 0 {
+	if err == nil && len(codes) == 0 && after == "" {
 		var here bool
 		if err = s.db.GetContext(ctx, &here, `select exists (select from code_pools where site_id = $1 and id = $2)`, site, pool); err == nil && !here {
 			err = ErrNotFound

@@ -237,11 +237,12 @@ func (s *Server) codesCSV(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
+	codes, err := s.store.Codes(c, siteOf(c).ID, id, "", "", codesAtOnce)
+	if err != nil {
+		return err
+	}
 	file := s.csvFile(c, id+".csv", []string{"code", "given_at", "piece", "email"})
-	after := ""
 	for {
-		codes, err := s.store.Codes(c, siteOf(c).ID, id, after, "", codesAtOnce)
-		file.torn(err)
 		for _, one := range codes {
 			given := ""
 			if one.GivenAt != nil {
@@ -252,8 +253,9 @@ func (s *Server) codesCSV(c *gin.Context) error {
 		if len(codes) < codesAtOnce {
 			break
 		}
-		after = codes[len(codes)-1].Code
 		file.more()
+		codes, err = s.store.Codes(c, siteOf(c).ID, id, codes[len(codes)-1].Code, "", codesAtOnce)
+		file.torn(err)
 	}
 	file.w.Flush()
 	return nil

@@ -281,10 +281,10 @@ func TestATriedVisitorSeesTheirMonth(t *testing.T) {
 	if a.MonthSay != "Shows on days 1, 9, 17 and 25, closed each time." || !a.Month[2].Visit || a.Month[2].Shows || !strings.Contains(a.Month[2].Held, "closed it") || a.Month[1].Visit {
 		t.Errorf("%s %+v", a.MonthSay, a.Month[:4])
 	}
-	if a := try(scrolling, onShop+`,"caps":{"after_close":"P7D"},"shown_days":3,"closed_days":3`); a.Shows || !strings.HasPrefix(a.Say, "Held back. It rests since this visitor closed it. Free again at ") {
+	if a := try(scrolling, onShop+`,"caps":{"after_close":"P7D"},"shown_days":3,"closed_days":3`); a.Shows || !strings.HasPrefix(a.Say, "Held back. It waits, because this visitor closed it. Possible again at ") {
 		t.Errorf("%+v", a)
 	}
-	if a := try(`{"all":[{"fact":"visitor.visits","op":"gte","value":3}]}`, onShop); a.Shows || a.Say != "Does not show on this page view. It wants: number of visits is at least 3; it is 1." || a.MonthSay[:18] != "Shows on days 5, 7" {
+	if a := try(`{"all":[{"fact":"visitor.visits","op":"gte","value":3}]}`, onShop); a.Shows || a.Say != "Does not show on this page view. Condition: number of visits is at least 3; it is 1." || a.MonthSay[:18] != "Shows on days 5, 7" {
 		t.Errorf("%s %s", a.Say, a.MonthSay)
 	}
 	if a := try(`{"all":[]}`, onShop); a.Say != "Shows on arrival." {
@@ -305,13 +305,13 @@ func TestATriedVisitorSeesTheirMonth(t *testing.T) {
 	if a := try(`{"all":[]}`, onShop+evening+`,"now":"2026-11-24T19:30"`); !a.Shows {
 		t.Error(a.Say)
 	}
-	if a := try(`{"all":[]}`, onShop+evening+`,"now":"2026-11-24T12:30"`); a.Say != "Held back. Its schedule is closed just now." {
+	if a := try(`{"all":[]}`, onShop+evening+`,"now":"2026-11-24T12:30"`); a.Say != "Held back. Its schedule does not allow it now." {
 		t.Error(a.Say)
 	}
 	rival := piece.New("Early bird", piece.Popup, "salt")
 	rival.Rule = reach.All{}
 	h.Launch("early", rival)
-	if a := try(scrolling, onShop); a.Shows || a.Say != "Gives way to “Early bird”." || a.Slot != "“Early bird” comes at 0:00 and takes its place." {
+	if a := try(scrolling, onShop); a.Shows || a.Say != "Shown instead: “Early bird”." || a.Slot != "“Early bird” comes at 0:00 and is shown instead." {
 		t.Errorf("%+v", a)
 	}
 	for _, rest := range []string{`,"facts":7`, `,"facts":{},"stay":{"marks":"x"}`, `,"every":"x"`} {

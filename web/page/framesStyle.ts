@@ -18,9 +18,9 @@ export const framesStyle = `
 .inline .place { position: static; padding: 0; }
 .tab { position: absolute; pointer-events: auto; bottom: 20px; min-height: 44px; padding: 10px 20px; border: 0; border-radius: 22px; background: var(--tab); color: var(--on-tab); font: inherit; font-weight: 650; cursor: pointer; box-shadow: 0 4px 18px rgb(0 0 0 / .22); } .tab.bottom_end, .tab.middle_end { inset-inline-end: 20px; } .tab.bottom_start, .tab.middle_start { inset-inline-start: 20px; } .tab.middle_end, .tab.middle_start { bottom: 50%; }
 .layer.shut { position: fixed; inset: 0; height: auto; container-type: size; }
-.bar .closes :first-child { padding-inline: 0; } .bar .close { inset-block: 0; margin-block: auto; }
+.bar .closes .scene > :first-child { padding-inline: 0; } .bar .close { inset-block: 0; margin-block: auto; }
 @container (max-width: 600px) {
   .frame.start, .frame.end { grid-template-columns: 1fr; } .frame.end .beside { order: 0; } .beside { min-height: 0; height: 150px; } .frame.top .beside { height: 150px; }
-  .sheet .hold { width: min(var(--width), 100% - 40px); } .bar .body { padding-inline: 14px 52px; } .bar .scene { justify-content: flex-start; }
+  .sheet .hold { width: min(var(--width), 100% - 40px); } .bar .body { padding-inline: 14px 52px; } .bar .scene { justify-content: flex-start; gap: 8px 10px; } .bar .field > input { min-width: min(150px, 100%); }
 }
 `

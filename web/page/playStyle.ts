@@ -4,7 +4,7 @@ textarea { resize: vertical; min-height: 92px; }
 fieldset { border: 0; padding: 0; min-width: 0; }
 .options { display: flex; flex-wrap: wrap; gap: 8px; } .options label { position: relative; display: grid; place-items: center; margin: 0; min-height: 44px; min-width: 44px; padding: 8px 14px; border: 1px solid color-mix(in srgb, var(--ink) 45%, transparent); border-radius: var(--field-corners); font-weight: 500; font-size: 15px; cursor: pointer; overflow-wrap: anywhere; }
 .options input { position: absolute; inset: 0; opacity: 0; min-height: 0; cursor: pointer; height: 100%; } .options label:has(:checked) { background: var(--accent); border-color: var(--accent); color: var(--accent-ink); } .options label:has(:focus-visible) { outline: 3px solid var(--accent); outline-offset: 2px; }
-.scale .options { gap: 5px; } .scale .options label { flex: 1 0 30px; min-width: 30px; padding: 4px; }
+.scale { container-type: inline-size; } .scale .options { display: grid; grid-template-columns: repeat(6, minmax(0, 1fr)); gap: 5px; } .scale .options label { min-width: 0; padding: 4px; }
 .stars .options { gap: 2px; } .stars .options label { border: 0; padding: 0; min-width: 44px; background: none; color: inherit; } .stars svg { width: 32px; height: 32px; fill: none; stroke: var(--accent); stroke-width: 1.6; } .stars .options label:has(:checked), .stars .options label.on { background: none; } .stars .on svg { fill: var(--accent); }
 .options.list { flex-direction: column; } .options.list label { display: flex; justify-content: space-between; gap: 12px; text-align: start; padding: 11px 14px; }
 .options.pictures { display: grid; grid-template-columns: repeat(auto-fit, minmax(120px, 1fr)); gap: 10px; } .options.pictures label { display: grid; grid-template-columns: 1fr auto; align-items: center; gap: 6px 8px; padding: 0 12px 10px; overflow: hidden; text-align: start; }
@@ -21,7 +21,7 @@ fieldset { border: 0; padding: 0; min-width: 0; }
 .value .of { font-size: 14.5px; } .value output { display: block; font-family: var(--heading); font-weight: 700; line-height: 1.15; overflow-wrap: anywhere; }
 .tally { display: grid; gap: 10px; font-size: 15px; } .bar .tally { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 22px; } .bar .tally > div { min-width: 130px; } .bar .tally i { height: 5px; } .bar .tally .all { min-width: 0; } .tally > div { display: grid; grid-template-columns: 1fr auto; gap: 3px 12px; } .tally i { grid-column: 1 / -1; height: 10px; border-radius: 5px; min-width: 3px; transition: width .4s; } .tally .all { display: block; font-size: 13.5px; opacity: .8; }
 .clock { display: flex; align-items: center; gap: 10px; font-size: 13.5px; font-variant-numeric: tabular-nums; } .clock i { flex: none; height: 5px; border-radius: 3px; background: var(--accent); max-width: calc(100% - 44px); transition: width .25s linear; } .clock span { margin-inline-start: auto; }
-@container (max-width: 600px) {
-  .scale .options { gap: 2px; } .scale .options label { flex-basis: 24px; min-width: 24px; }
+@container (min-width: 370px) {
+  .scale .options { grid-template-columns: repeat(11, minmax(0, 1fr)); }
 }
 `

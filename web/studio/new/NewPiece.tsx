@@ -11,6 +11,7 @@ import type { Goal, PieceInfo, Template } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { Loaded } from '../parts/Loaded'
 import { Miniature } from '../parts/Miniature'
+import { counted } from '../parts/say'
 import { Title } from '../parts/Title'
 import { toast } from '../parts/toast'
 import { formats, refreshPieces, useAddress, useBoard, useSite, useTemplates } from '../queries'
@@ -142,7 +143,7 @@ export function NewPiece() {
           <Box>
             <Typography variant="h1">Choose a template</Typography>
             <Typography color="textSecondary">
-              {starts.data ? `${shown.length} templates` : 'Templates'}, in the style of {site.name}. Everything can be changed later.
+              {starts.data ? counted(shown.length, 'template') : 'Templates'}, in the style of {site.name}. Everything can be changed later.
             </Typography>
           </Box>
           <OutlinedInput

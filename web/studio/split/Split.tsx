@@ -191,7 +191,7 @@ function Line({ v, i, top }: { v: VariantResult; i: number; top: number }) {
       <TableCell align="right">{count(m.visitors)}</TableCell>
       <TableCell align="right">{count(m.conversions)}</TableCell>
       <TableCell align="right">
-        <Box component="b" sx={{ font: `620 17px ${display}` }}>
+        <Box component="b" sx={{ font: `620 17px ${display}`, whiteSpace: 'nowrap' }}>
           {m.rate === null ? '–' : percent(m.rate)}
         </Box>
       </TableCell>
@@ -220,7 +220,7 @@ function Line({ v, i, top }: { v: VariantResult; i: number; top: number }) {
             <Box component="b" sx={{ color: surely }}>
               {points(v.difference)}
             </Box>
-            <Typography variant="body2" color="textSecondary">
+            <Typography variant="body2" color="textSecondary" sx={{ whiteSpace: 'nowrap' }}>
               {points(v.difference_interval[0])} to {points(v.difference_interval[1])}
             </Typography>
           </>

@@ -67,7 +67,9 @@ export const Toolbar = memo(function Toolbar({ path, onPath, playing, onPlay, sc
         />
       )}
       <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', color: ink[2], minWidth: 0 }}>
-        <span>Page</span>
+        <Box component="span" sx={{ display: { xs: 'none', lg: 'inline' } }}>
+          Page
+        </Box>
         <PagePath path={path} onChange={onPath} />
       </Box>
       <UndoButtons />
