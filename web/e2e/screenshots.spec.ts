@@ -9,15 +9,15 @@ test('pictures of every main view', async ({ page, browser }) => {
   test.setTimeout(120_000)
   await signIn(page)
   for (const [path, name] of [
-    ['/board', 'board'],
-    ['/new', 'begin'],
-    ['/pieces/beforeyougo/compose?block=send', 'compose'],
-    ['/pieces/glazeclub/reach', 'reach'],
-    ['/pieces/glazeclub/split', 'split'],
-    ['/pieces/wheelevening/launch', 'launch'],
-    ['/people', 'people'],
-    ['/site', 'site'],
-    ['/site/style', 'style'],
+    ['/sites/1/board', 'board'],
+    ['/sites/1/new', 'begin'],
+    ['/sites/1/pieces/beforeyougo/compose?block=send', 'compose'],
+    ['/sites/1/pieces/glazeclub/reach', 'reach'],
+    ['/sites/1/pieces/glazeclub/split', 'split'],
+    ['/sites/1/pieces/wheelevening/launch', 'launch'],
+    ['/sites/1/people', 'people'],
+    ['/sites/1/settings', 'site'],
+    ['/sites/1/settings/style', 'style'],
   ]) {
     await page.goto(path)
     await page.waitForLoadState('networkidle')
