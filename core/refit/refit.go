@@ -25,6 +25,9 @@ func Design(d piece.Design, from, to piece.Format) piece.Design {
 	if f.Close.Shown == before.Close.Shown {
 		f.Close.Shown = usual.Close.Shown
 	}
+	if to == piece.Bar && f.Bar == (piece.BarBehaviour{}) {
+		f.Bar = usual.Bar
+	}
 	switch {
 	case to == piece.Chat:
 		// It always stands behind a tab.

@@ -46,6 +46,9 @@ func Write(root string) error {
 	if err := writeOps(root); err != nil {
 		return err
 	}
+	if err := writeKit(root); err != nil {
+		return err
+	}
 	return writeFormats(root)
 }
 

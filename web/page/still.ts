@@ -4,7 +4,7 @@ import { dress } from './drawn'
 import type { Host } from './host'
 import { loadFonts, type PageLook } from './paint'
 import { DrawnPiece } from './piece'
-import { usualKit } from './usualKit'
+import { usualKit } from '../kinds/usualKit'
 
 // How the studio draws pieces: to be looked at, or played without a site.
 

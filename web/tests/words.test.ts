@@ -4,7 +4,7 @@ import type { Kit } from '../kinds/style'
 import { fill } from '../page/fill'
 import { formatOn, modal, on, paint, placeOf } from '../page/paint'
 import { safe } from '../page/safe'
-import { usualKit } from '../page/usualKit'
+import { usualKit } from '../kinds/usualKit'
 import { random } from './random'
 
 // What the page's scripts make of words, addresses and colours, without a page.

@@ -1,4 +1,4 @@
-// Command write renews web/kinds, docs/piece.schema.json, docs/facts.md and web/tests/facts.json; run it at the top of the repository.
+// Command write renews web/kinds, docs/piece.schema.json, docs/facts.md and what web/tests compares with; run it at the top of the repository.
 package main
 
 import (
@@ -18,6 +18,9 @@ func main() {
 		log.Fatal(err)
 	}
 	if err := kinds.WriteFactBook("."); err != nil {
+		log.Fatal(err)
+	}
+	if err := kinds.WriteTwins("."); err != nil {
 		log.Fatal(err)
 	}
 }

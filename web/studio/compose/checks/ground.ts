@@ -1,5 +1,5 @@
 import type { Picture } from '../../../kinds/piece'
-import { contrast } from '../../parts/fields'
+import { contrast } from '../../parts/contrast'
 import type { Rect } from '../../parts/rect'
 
 // How words read on a picture that lies behind them, by the part of it that is

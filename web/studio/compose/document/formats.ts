@@ -1,10 +1,10 @@
 import type { Drawing, Format, Frame, Piece } from '../../../kinds/piece'
 
 /**
- * Puts a piece into another format. The frame takes the size and manners that
+ * Puts a piece into another format. The frame takes the size and behaviour that
  * are usual there; nothing of the content is lost, and what the new format does
- * not show is there again in the old one. It is what core/piece does with
- * templates.
+ * not show is there again in the old one. core/refit does the same with
+ * templates; tests/twins.test.ts holds both alike.
  */
 export function refit(doc: Piece, to: Format, frames: Record<Format, Frame>) {
   const from = doc.format
@@ -28,6 +28,7 @@ export function refit(doc: Piece, to: Format, frames: Record<Format, Frame>) {
       else delete f.shadow
     }
     if (f.close.shown === before.close.shown) f.close.shown = usual.close.shown
+    if (to === 'bar' && !f.bar && usual.bar) f.bar = structuredClone(usual.bar)
     if (to === 'chat') {
       // It always stands behind a tab.
       if (f.tab?.words) delete f.tab.after
