@@ -1,5 +1,5 @@
 // Package refit takes designs from one format to another: a popup that becomes
-// a bar keeps its words and gets a bar's size and manners.
+// a bar keeps its words and gets a bar's size and behaviour.
 package refit
 
 import (
