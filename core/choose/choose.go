@@ -76,7 +76,7 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, limits 
 		held := m.Of(l.ID).caps()
 		held.TotalShown, held.Lead = l.TotalShown, m.Lead
 		if why, until, is := l.Piece.Limits.Hold(held, clock.Now); is {
-			if why == caps.AfterClose && l.keepsTab() {
+			if why == caps.AfterClose && l.keepsTab(m) {
 				s.Verdict, s.Folded = reach.Yes, true
 			} else {
 				s.Held, s.Until = Reason(why), until
@@ -100,14 +100,15 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, limits 
 // on overlays counts it.
 func (l *Live) Overlay(v *reach.Visit) bool { return l.Piece.On(onPhone(v)).Overlay() }
 
-// keepsTab reports whether the piece leaves a tab behind when it is closed.
-func (l *Live) keepsTab() bool {
+// keepsTab reports whether the piece leaves a tab behind when this visitor closes it.
+func (l *Live) keepsTab(m *Memory) bool {
+	allotted := l.allotted(m)
 	for _, v := range l.Piece.Split.Variants {
-		if tab := v.Design.Frame.Tab; tab.Words == "" || !tab.After {
-			return false
+		if tab := v.Design.Frame.Tab; v.ID == allotted {
+			return tab.Words != "" && tab.After
 		}
 	}
-	return len(l.Piece.Split.Variants) > 0
+	return false
 }
 
 // lastToInterrupt reports whether nothing else interrupted since the piece last showed.
@@ -183,10 +184,10 @@ func NewLineup(pieces []Live) Lineup {
 
 // Decide gives the placements of a visit, those that win first.
 func (l Lineup) Decide(v *reach.Visit, m *Memory, clock Clock, limits caps.SiteLimits) []Placement {
-	placements := []Placement{}
+	placements, onPhone := []Placement{}, onPhone(v)
 	each(l.pieces, l.begins, v, m, clock, limits, func(l *Live, s Standing) {
 		if s.Held == "" {
-			placements = append(placements, l.Place(v, m, s))
+			placements = append(placements, l.place(v, onPhone, m, s))
 		}
 	})
 	return placements
@@ -194,8 +195,12 @@ func (l Lineup) Decide(v *reach.Visit, m *Memory, clock Clock, limits caps.SiteL
 
 // Place is the placement of a piece that stands as it does.
 func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
-	variant := Allot(l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
-	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Slot(v), Overlay: l.Overlay(v), Interrupts: !s.Folded && l.interrupts(v, m), Folded: s.Folded, Design: l.Hashes[variant]}
+	return l.place(v, onPhone(v), m, s)
+}
+
+func (l *Live) place(v *reach.Visit, phone bool, m *Memory, s Standing) Placement {
+	variant, on := l.allotted(m), l.Piece.On(phone)
+	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Piece.Slot(phone), Overlay: on.Overlay(), Interrupts: !s.Folded && l.interrupts(on, m), Folded: s.Folded, Design: l.Hashes[variant]}
 	if s.Verdict == reach.Waits {
 		p.Waiting = l.Piece.Program.Waiting(v)
 	}
@@ -203,15 +208,23 @@ func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
 }
 
 // interrupts reports whether a showing interrupts, as the site's limits count it.
-func (l *Live) interrupts(v *reach.Visit, m *Memory) bool {
-	how := l.Piece.On(onPhone(v)).Interruption()
+func (l *Live) interrupts(on piece.Format, m *Memory) bool {
+	how := on.Interruption()
 	return how == caps.Covers || how == caps.Interrupts && !l.lastToInterrupt(m)
+}
+
+// allotted is the variant that the visitor gets.
+func (l *Live) allotted(m *Memory) string {
+	return Allot(l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
 }
 
 // Allot gives the variant a visitor gets. One that was shown before stays, as
 // long as it is there and has a share; otherwise the hash of the visitor and the split's
 // salt falls evenly on the shares.
 func Allot(s piece.Split, visitor, before string) string {
+	if len(s.Variants) == 1 {
+		return s.Variants[0].ID
+	}
 	sum := 0
 	for _, v := range s.Variants {
 		if v.ID == before && v.Share > 0 {

@@ -359,6 +359,15 @@ func TestABarStaysFromPageToPageUntilItIsClosed(t *testing.T) {
 	if got := decide(closed); len(got) != 1 || !got[0].Folded || got[0].Interrupts {
 		t.Errorf("its tab does not stay: %+v", got)
 	}
+	// Only of the variant that the visitor has.
+	bar.Piece.Split.Variants = append(bar.Piece.Split.Variants, piece.Variant{ID: "b", Share: 100})
+	for variant, tabs := range map[string]int{"a": 1, "b": 0} {
+		m := known(Known{Shown: []int64{earlier}, Closed: earlier, Variant: variant}, earlier)
+		if got := decide(m); len(got) != tabs {
+			t.Errorf("a tab of variant %s: %+v", variant, got)
+		}
+	}
+	bar.Piece.Split.Variants = bar.Piece.Split.Variants[:1]
 	done := known(Known{Shown: []int64{earlier}, Closed: earlier, Converted: earlier}, earlier)
 	if got := decide(done); len(got) != 0 {
 		t.Errorf("who converted sees no more of it: %+v", got)

@@ -59,6 +59,22 @@ type Node struct {
 	Parts []Node
 	Test  *Test // of a clause
 	At    string
+	// rest is what a part that asks of moments alone waits for while none has come:
+	// all of it. Nil for other parts.
+	rest Rule
+}
+
+// keepRest works out rest once, rather than on every page view. It reports
+// whether the part asks of moments alone.
+func (n *Node) keepRest() bool {
+	alone := n.Shape != Asks || n.Test.moment
+	for i := range n.Parts {
+		alone = n.Parts[i].keepRest() && alone
+	}
+	if alone {
+		n.rest = n.waiting(&Visit{})
+	}
+	return alone
 }
 
 // Test is one clause, ready to be asked.
@@ -104,6 +120,7 @@ func CompileWith(r Rule, book Book) (*Program, error) {
 		return nil, err
 	}
 	p.ask()
+	p.root.keepRest()
 	return p, nil
 }
 

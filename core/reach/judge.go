@@ -184,6 +184,9 @@ func (p *Program) Waiting(v *Visit) Rule {
 // waiting is called only on nodes that wait. Of such a node the settled parts
 // are the yes of an All and the no of an Any, which change nothing.
 func (n *Node) waiting(v *Visit) Rule {
+	if n.rest != nil && !v.moments {
+		return n.rest
+	}
 	switch n.Shape {
 	case Asks:
 		return n.Test.Clause

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -220,6 +222,15 @@ func TestRemainderAgreesWithTheWholeRule(t *testing.T) {
 			onlyMoments.Set(name, values[i])
 		}
 		rest := p.Waiting(arrival)
+		some := &Visit{}
+		some.Set("page.path", "/a")
+		some.Set("visitor.visits", 2)
+		some.Set(moments[r.IntN(len(moments))], 1.0)
+		for _, v := range []*Visit{arrival, some} {
+			if p.Judge(v) == Waits && !reflect.DeepEqual(p.Waiting(v), forgetful(p).Waiting(v)) {
+				t.Fatalf("%s waits for something else once it is kept", p.Phrase())
+			}
+		}
 		if (rest != nil) != (p.Judge(arrival) == Waits) {
 			t.Fatal("a remainder without waiting, or waiting without one")
 		}
@@ -242,6 +253,19 @@ func TestRemainderAgreesWithTheWholeRule(t *testing.T) {
 	if waited < 1000 {
 		t.Fatalf("only %d random rules waited", waited)
 	}
+}
+
+// forgetful is the program without the remainders that it keeps.
+func forgetful(p *Program) *Program {
+	var forget func(n Node) Node
+	forget = func(n Node) Node {
+		n.rest, n.Parts = nil, slices.Clone(n.Parts)
+		for i := range n.Parts {
+			n.Parts[i] = forget(n.Parts[i])
+		}
+		return n
+	}
+	return &Program{root: forget(p.root)}
 }
 
 func checkLeast(t *testing.T, r Rule) {

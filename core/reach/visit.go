@@ -41,6 +41,7 @@ type Visit struct {
 	// HasMemory says that history facts which nothing mentions are 0, as in a
 	// visitor's own memory, rather than absent.
 	HasMemory bool
+	moments   bool // any is mentioned
 }
 
 type namedValue struct {
@@ -75,6 +76,7 @@ func (v *Visit) Set(name string, is any) {
 	if !ok {
 		return
 	}
+	v.moments = v.moments || strings.HasPrefix(name, "moment.")
 	if slot >= 0 {
 		v.fixed[slot] = got
 		return

@@ -91,8 +91,8 @@ func zipped(name string) int {
 const (
 	livePieces = 100
 	clients    = 4
-	requests   = 2500 // a client, a round
-	rounds     = 7
+	requests   = 1000 // a client, a round
+	rounds     = 21
 	origin     = "https://shop.test"
 	generous   = 1 << 30 // limits are counted and never reached
 )

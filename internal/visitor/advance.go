@@ -109,7 +109,7 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 		ref = req.Walk
 	}
 	id, err := uuid.Parse(ref.ID)
-	if err != nil || !site.Known[ref.Piece][ref.Variant] || !tokenForm.MatchString(ref.Visitor) || len(req.Steps) > maxSteps || req.From < 0 || !begun && req.From > 0 {
+	if err != nil || !site.Known[ref.Piece][ref.Variant] || !isToken(ref.Visitor) || len(req.Steps) > maxSteps || req.From < 0 || !begun && req.From > 0 {
 		return nil, unknownWalk
 	}
 	ref.ID = id.String()

@@ -28,7 +28,7 @@ var (
 // reached refuses who has not come to a scene of a design. Scenes that are sent
 // ahead are everyone's.
 func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene string) (*walked, error) {
-	if !site.Known[w.Piece][w.Variant] || !tokenForm.MatchString(w.Visitor) {
+	if !site.Known[w.Piece][w.Variant] || !isToken(w.Visitor) {
 		return nil, unknownPiece
 	}
 	d, err := v.walked(c, site, w.Design)

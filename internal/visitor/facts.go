@@ -34,7 +34,7 @@ func readMemory(site *Site, req *DecideRequest, now time.Time) *choose.Memory {
 	if off := now.Unix() - req.Clock; req.Clock > 0 && (off > 60 || off < -60) {
 		m.Shift(off)
 	}
-	if !tokenForm.MatchString(m.Visitor) {
+	if !isToken(m.Visitor) {
 		m.Visitor = ""
 	}
 	maps.DeleteFunc(m.Pieces, func(id string, _ choose.Known) bool { return site.Known[id] == nil })

@@ -41,7 +41,7 @@ func (v *Server) record(c *gin.Context) error {
 	}
 	site, now := siteOf(c), v.now()
 	m := readMemory(site, &req.View, now)
-	if !tokenForm.MatchString(req.ID) || m.Visitor == "" {
+	if !isToken(req.ID) || m.Visitor == "" {
 		return fault.Fault{At: "id", Message: "is not a page view"}
 	}
 	// A page that was left open for longer says nothing of a stay any more.
