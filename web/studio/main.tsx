@@ -9,7 +9,6 @@ import type { ComponentType } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
 import { Broken } from './parts/Broken'
-import { Home, Layout } from './parts/Layout'
 import { Loading } from './parts/Loading'
 import { client } from './queries'
 import { theme } from './theme'
@@ -23,16 +22,19 @@ const screen =
   async () => ({ Component: (await load())[name] as ComponentType })
 
 const site = () => import('./site')
+// The sign-in screen does without the frame and all that it brings.
+const frame = () => import('./parts/Layout')
+const home = screen(frame, 'Home')
 
 const router = createBrowserRouter([
   { path: '/sign-in', lazy: screen(() => import('./sign-in/SignIn'), 'SignIn'), ErrorBoundary: Broken, HydrateFallback: Loading },
   {
     path: '/',
-    Component: Layout,
+    lazy: screen(frame, 'Layout'),
     ErrorBoundary: Broken,
     HydrateFallback: Loading,
     children: [
-      { index: true, Component: Home },
+      { index: true, lazy: home },
       {
         path: 'sites/:site',
         children: [
@@ -57,11 +59,11 @@ const router = createBrowserRouter([
               { path: 'launch', lazy: screen(() => import('./launch/Launch'), 'Launch') },
             ],
           },
-          { path: '*', Component: Home },
+          { path: '*', lazy: home },
         ],
       },
       // Addresses from before they named the site, and those that lead nowhere.
-      { path: '*', Component: Home },
+      { path: '*', lazy: home },
     ],
   },
 ])

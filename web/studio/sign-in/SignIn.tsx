@@ -1,6 +1,8 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
-import TextField from '@mui/material/TextField'
+import FormControl from '@mui/material/FormControl'
+import InputLabel from '@mui/material/InputLabel'
+import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { type FormEvent, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
@@ -47,8 +49,8 @@ export function SignIn() {
           <Typography variant="h2" component="h1">
             Sign in
           </Typography>
-          <TextField name="email" label="Email" type="email" autoComplete="username" required autoFocus slotProps={{ htmlInput: { maxLength: 254 } }} />
-          <TextField name="password" label="Password" type="password" autoComplete="current-password" required slotProps={{ htmlInput: { maxLength: 1000 } }} />
+          <Line name="email" label="Email" autoComplete="username" most={254} autoFocus />
+          <Line name="password" label="Password" autoComplete="current-password" most={1000} />
           {wrong && (
             <Typography role="alert" sx={{ color: brick.main, fontWeight: 600 }}>
               {wrong}
@@ -62,3 +64,23 @@ export function SignIn() {
     </Box>
   )
 }
+
+/** A line to fill in. A TextField would bring menus and their popovers to a screen that has none. */
+const Line = ({
+  name,
+  label,
+  autoComplete,
+  most,
+  autoFocus,
+}: {
+  name: 'email' | 'password'
+  label: string
+  autoComplete: string
+  most: number
+  autoFocus?: boolean
+}) => (
+  <FormControl size="small" required fullWidth>
+    <InputLabel htmlFor={name}>{label}</InputLabel>
+    <OutlinedInput id={name} name={name} type={name} label={label} autoComplete={autoComplete} autoFocus={autoFocus} inputProps={{ maxLength: most }} />
+  </FormControl>
+)
