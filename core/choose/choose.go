@@ -220,9 +220,12 @@ func (l *Live) allotted(m *Memory) string {
 
 // Allot gives the variant a visitor gets. One that was shown before stays, as
 // long as it is there and has a share; otherwise the hash of the visitor and the split's
-// salt falls evenly on the shares.
+// salt falls evenly on the shares. Empty where there is no variant.
 func Allot(s piece.Split, visitor, before string) string {
-	if len(s.Variants) == 1 {
+	switch len(s.Variants) {
+	case 0:
+		return "" // a rule alone is tried
+	case 1:
 		return s.Variants[0].ID
 	}
 	sum := 0

@@ -368,6 +368,11 @@ func TestABarStaysFromPageToPageUntilItIsClosed(t *testing.T) {
 		}
 	}
 	bar.Piece.Split.Variants = bar.Piece.Split.Variants[:1]
+	// A rule that is tried without a design has none.
+	bare := Live{ID: "bar", Piece: &piece.Piece{Format: piece.Bar, Program: bar.Piece.Program, Caps: bar.Piece.Caps, Limits: bar.Piece.Limits}}
+	if s := bare.Stand(&reach.Visit{}, closed, Clock{now, now}, limits); s.Held != Reason(caps.AfterClose) || s.Folded {
+		t.Errorf("without a design: %+v", s)
+	}
 	done := known(Known{Shown: []int64{earlier}, Closed: earlier, Converted: earlier}, earlier)
 	if got := decide(done); len(got) != 0 {
 		t.Errorf("who converted sees no more of it: %+v", got)

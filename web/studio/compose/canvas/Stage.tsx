@@ -5,12 +5,13 @@ import { formatOn, type PageLook, paint, placeOf } from '../../../page/paint'
 import { uploadPicture } from '../../library/uploads'
 import type { Rect } from '../../parts/rect'
 import { draw, erase } from '../../parts/renderer'
+import { toast } from '../../parts/toast'
 import { useSite } from '../../queries'
 import { plum } from '../../theme'
 import { stage } from '../actions'
 import { blockKinds } from '../document/blocks'
 import { find, flat, holdersOf, shownOn } from '../document/tree'
-import { editText, type Pen } from '../text/editText'
+import { editText, type Pen, prepareToEdit } from '../text/editText'
 import { TextToolbar } from '../text/TextToolbar'
 import { moveSelectedTo, openMenu, putBlocks, select, selectToo, standSelectedBeside, useView } from '../view'
 import { Handles } from './Handles'
@@ -122,7 +123,11 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
   }
   const move = (e: PointerEvent) => {
     const d = drag.current
-    if (!d) return setHovered(editing ? '' : under(e))
+    if (!d) {
+      const over = editing ? '' : under(e)
+      if (find(scene, over)) prepareToEdit()
+      return setHovered(over)
+    }
     const block = find(scene, d.id)?.block
     if (d.id !== 'frame' && (!block || block.locked)) return
     if (!d.moving && Math.hypot(e.clientX - d.x, e.clientY - d.y) < dragStarts) return
@@ -150,21 +155,19 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
     else select(d.id)
     setLanding(null)
   }
-  const edit = (id: string) => {
+  const edit = async (id: string) => {
     const whole = find(scene, id)?.block
     const element = box.current?.shadowRoot?.querySelector<HTMLElement>(`[data-block="${CSS.escape(id)}"]`)
     if (!whole || !element || whole.locked) return
-    const made = editText(
-      shownOn(phone, whole),
-      element,
-      c => paint(kit, c),
-      measure,
-      () => {
-        setPen(undefined)
-        if (box.current) erase(box.current)
-      },
-    )
-    setPen(made)
+    const done = () => {
+      setPen(undefined)
+      if (box.current) erase(box.current)
+    }
+    try {
+      setPen(await editText(shownOn(phone, whole), element, c => paint(kit, c), measure, done))
+    } catch {
+      toast('The text editor could not be loaded. Check your connection and try again.', true)
+    }
   }
   stage.edit = edit
 

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import InputBase from '@mui/material/InputBase'
 import Tooltip from '@mui/material/Tooltip'
-import { memo, useState } from 'react'
+import { memo, useState, useSyncExternalStore } from 'react'
 import type { Block, List, Text, Words } from '../../../kinds/piece'
 import { paint } from '../../../page/paint'
 import type { Rect } from '../../parts/rect'
@@ -10,8 +10,8 @@ import { useSite } from '../../queries'
 import { ink, paper, plum } from '../../theme'
 import { find } from '../document/tree'
 import { changeBlock, changeScene } from '../view'
-import type { Pen } from './editText'
-import { joined, lines } from './richText'
+import type { Pen, Toggled } from './editText'
+import { joined, lines } from './words'
 
 const sizes = [12, 14, 16, 18, 20, 24, 28, 34, 42, 56, 72]
 
@@ -34,19 +34,30 @@ export const TextToolbar = memo(function TextToolbar({
   const [more, setMore] = useState(false)
   const { block } = pen
   const align = (to: 'start' | 'center' | 'end') => changeBlock(block.id, b => void ((b as Text).align = to))
+  const looks = useSyncExternalStore(pen.watch, pen.looks).split(' ')
   if (!pen.rich) return null
-  const act = (name: string, glyph: React.ReactNode, run: () => void) => (
+  const act = (name: string, glyph: React.ReactNode, run: () => void, on?: boolean) => (
     <Tooltip title={name} key={name}>
       <ButtonBase
         aria-label={name}
+        aria-pressed={on}
         onMouseDown={e => e.preventDefault()}
         onClick={run}
-        sx={{ minWidth: 27, height: 27, px: '4px', borderRadius: '4px', fontSize: 14, '&:hover': { background: plum.wash } }}
+        sx={{
+          background: on ? plum.wash : undefined,
+          minWidth: 27,
+          height: 27,
+          px: '4px',
+          borderRadius: '4px',
+          fontSize: 14,
+          '&:hover': { background: plum.wash },
+        }}
       >
         {glyph}
       </ButtonBase>
     </Tooltip>
   )
+  const toggle = (look: Toggled, name: string, glyph: React.ReactNode) => act(name, glyph, () => pen.toggle(look), looks.includes(look))
   return (
     <Box
       data-pen
@@ -73,10 +84,10 @@ export const TextToolbar = memo(function TextToolbar({
         color: ink[1],
       }}
     >
-      {block.kind !== 'heading' && act('Bold (Ctrl B)', <b>B</b>, pen.bold)}
-      {act('Italic (Ctrl I)', <i>I</i>, pen.italic)}
-      {act('Underline (Ctrl U)', <u>U</u>, pen.underline)}
-      {act('Link', <Chain />, () => setLink('https://'))}
+      {block.kind !== 'heading' && toggle('bold', 'Bold (Ctrl B)', <b>B</b>)}
+      {toggle('italic', 'Italic (Ctrl I)', <i>I</i>)}
+      {toggle('underline', 'Underline (Ctrl U)', <u>U</u>)}
+      {act('Link', <Chain />, () => setLink('https://'), looks.includes('link'))}
       {block.kind !== 'list' && act('Align left', '⇤', () => align('start'))}
       {block.kind !== 'list' && act('Align centre', '↔', () => align('center'))}
       {block.kind !== 'list' && act('Align right', '⇥', () => align('end'))}
@@ -108,7 +119,7 @@ export const TextToolbar = memo(function TextToolbar({
               key={c}
               aria-label={`Colour ${c}`}
               onMouseDown={e => e.preventDefault()}
-              onClick={() => pen.color(paint(kit, c), c)}
+              onClick={() => pen.color(c)}
               style={{ background: paint(kit, c) }}
               sx={{ width: 22, height: 22, borderRadius: '5px', boxShadow: 'inset 0 0 0 1px rgb(0 0 0 / .16)' }}
             />

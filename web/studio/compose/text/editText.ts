@@ -1,6 +1,6 @@
 import type { Block, Words } from '../../../kinds/piece'
 import { changeBlock, useView } from '../view'
-import { readWords, spansOf, writeWords } from './richText'
+import type { Run } from './editor'
 
 // Editing words where they stand. The element becomes the writer's until they
 // are done: it shows the words as they are kept, merge fields in braces and
@@ -8,173 +8,124 @@ import { readWords, spansOf, writeWords } from './richText'
 
 interface Edited {
   element: HTMLElement
-  write(): void
-  keep(): void
-  /** Enter begins a new line, rather than ending. */
-  lines: boolean
-  /** Words may have looks of their own. */
-  rich: boolean
-  empty: boolean
+  words: Words[]
+  keep(words: Words[]): void
+  run: Run
 }
 
-const text = (e: HTMLElement) => e.textContent ?? ''
+const change = <B extends Block>(block: B, to: (b: B) => void) => changeBlock(block.id, b => to(b as B))
 
-function editedOf(block: Block, element: HTMLElement, color: (c: string) => string): Edited | null {
+function editedOf(block: Block, element: HTMLElement): Edited | null {
+  // A line that must say something keeps its last words until there are new ones.
   const plain = (at: HTMLElement, words: string, keep: (w: string) => void): Edited => ({
     element: at,
-    write: () => {
-      at.textContent = words
-    },
-    keep: () => keep(text(at)),
-    lines: false,
-    rich: false,
-    empty: false,
+    words: [words],
+    keep: ([w]) => typeof w === 'string' && w.trim() && keep(w),
+    run: 'plain',
   })
   switch (block.kind) {
     case 'heading':
+      return { element, words: [block.text], keep: ([w]) => change(block, b => void (b.text = w)), run: 'line' }
     case 'text':
-      return {
-        element,
-        write: () => writeWords(element, block.text, color),
-        keep: () => changeBlock(block.id, b => void ((b as { text: Words }).text = readWords(element))),
-        lines: block.kind === 'text',
-        rich: true,
-        empty: true,
-      }
+      return { element, words: [block.text], keep: ([w]) => change(block, b => void (b.text = w)), run: 'lines' }
     case 'list':
-      return {
-        element,
-        write: () => {
-          for (const [i, li] of [...element.querySelectorAll('li > span')].entries()) writeWords(li as HTMLElement, block.items[i] ?? '', color)
-        },
-        keep: () => {
-          const items = [...element.querySelectorAll('li')].map(li => readWords(li))
-          if (items.length) changeBlock(block.id, b => void ((b as { items: Words[] }).items = items))
-        },
-        lines: true,
-        rich: true,
-        empty: true,
-      }
+      return { element, words: block.items, keep: items => change(block, b => void (b.items = items)), run: 'items' }
     case 'button':
-      return plain(element, block.words, w => changeBlock(block.id, b => void ((b as { words: string }).words = w)))
+      return plain(element, block.words, w => change(block, b => void (b.words = w)))
     case 'field': {
       const label = element.querySelector<HTMLElement>(block.ask === 'consent' ? '.consent span' : 'label[for], legend')
-      return label && plain(label, block.label, w => changeBlock(block.id, b => void ((b as { label: string }).label = w)))
+      return label && plain(label, block.label, w => change(block, b => void (b.label = w)))
     }
     default:
       return null
   }
 }
 
+/** The looks that the toolbar turns on and off. */
+export type Toggled = 'bold' | 'italic' | 'underline'
+
 /** What the bar above the words can do to them, while they are edited. */
 export interface Pen {
   block: Block
+  /** Words may have looks of their own. */
   rich: boolean
-  bold(): void
-  italic(): void
-  underline(): void
+  toggle(look: Toggled): void
   link(address: string): void
-  color(color: string, ref: string): void
+  color(ref: string): void
   size(px: number): void
   insert(text: string): void
   end(): void
+  /** The looks at the caret, of bold, italic, underline and link, parted by spaces. */
+  looks(): string
+  /** Has looks looked at again after each change; gives back how to stop that. */
+  watch(changed: () => void): () => void
 }
 
-const most = 10_000
+const loaded = () => import('./editor')
 
-/** Edits a block's words in place; changed is told of each keystroke, done of the end. */
-export function editText(block: Block, drawn: HTMLElement, color: (c: string) => string, changed: () => void, done: () => void): Pen | undefined {
-  const edited = editedOf(block, drawn, color)
-  if (!edited) return
-  const { element } = edited
-  const root = element.getRootNode() as ShadowRoot & { getSelection?(): Selection | null }
-  const selection = () => root.getSelection?.() ?? getSelection()
-  useView.setState({ editing: true })
-  edited.write()
-  element.contentEditable = edited.rich ? 'true' : 'plaintext-only'
-  element.style.outline = 'none'
-  element.style.cursor = 'text'
-  element.focus()
-  getSelection()?.selectAllChildren(element)
-  try {
-    // By elements, not by style attributes, which the studio's policy forbids.
-    document.execCommand('styleWithCSS', false, 'false')
-    document.execCommand('defaultParagraphSeparator', false, 'br')
-  } catch {}
+/** Has the editor at hand before it is asked for. */
+export const prepareToEdit = () => void loaded()
 
-  let range: Range | undefined
-  const remember = () => {
-    const s = selection()
-    if (s?.rangeCount && element.contains(s.getRangeAt(0).commonAncestorContainer)) range = s.getRangeAt(0).cloneRange()
-  }
-  const back = () => {
-    element.focus()
-    if (!range) return
-    const s = selection()
-    s?.removeAllRanges()
-    s?.addRange(range)
-  }
-
-  const input = () => {
-    // A line that must say something keeps its last words until there are new ones.
-    if (text(element).trim() || edited.empty) edited.keep()
-    remember()
-    changed()
-  }
-  const command = (name: string, value?: string) => {
-    back()
-    document.execCommand(name, false, value)
-    input()
-  }
+/** Holds on to what is typed before the editor has come. */
+function holdKeys() {
+  let text = ''
+  let ended = false
   const key = (e: KeyboardEvent) => {
-    e.stopPropagation()
-    if (e.key === 'Escape' || (e.key === 'Enter' && !edited.lines)) {
-      e.preventDefault()
-      return end()
-    }
-    if (e.key === 'Enter' && block.kind === 'text') {
-      e.preventDefault()
-      document.execCommand('insertLineBreak')
-    }
-    // A button takes the space bar as a press.
-    if (e.key === ' ' && element.tagName === 'BUTTON') {
-      e.preventDefault()
-      document.execCommand('insertText', false, ' ')
-    }
-  }
-  const keyup = (e: KeyboardEvent) => {
-    remember()
-    if (e.key === ' ') e.preventDefault()
-  }
-  // What is pasted keeps its words, their weight and their links, and nothing else.
-  const paste = (e: ClipboardEvent) => {
     e.preventDefault()
-    e.stopPropagation()
-    const html = edited.rich ? e.clipboardData?.getData('text/html') : ''
-    const room = most - text(element).length
-    if (html) {
-      const pasted = readWords(new DOMParser().parseFromString(html, 'text/html').body, true)
-      const holder = document.createElement('div')
-      let left = room
-      const clipped = spansOf(pasted).flatMap(s => {
-        const t = s.text.slice(0, Math.max(0, left))
-        left -= t.length
-        return t ? [{ ...s, text: t }] : []
-      })
-      writeWords(holder, clipped, color)
-      document.execCommand('insertHTML', false, holder.innerHTML.replaceAll('\n', block.kind === 'heading' ? ' ' : '<br>'))
-    } else document.execCommand('insertText', false, (e.clipboardData?.getData('text/plain') ?? '').slice(0, Math.max(0, room)))
-    input()
+    e.stopImmediatePropagation()
+    if (e.key === 'Escape' || e.key === 'Enter') ended = true
+    else if (!ended && e.key.length === 1 && !e.ctrlKey && !e.metaKey && !e.altKey) text += e.key
   }
+  addEventListener('keydown', key, true)
+  return () => {
+    removeEventListener('keydown', key, true)
+    return { text, ended }
+  }
+}
+
+/**
+ * Edits a block's words in place; changed is told of each keystroke, done of the
+ * end. Gives nothing where the block has no words to edit on the page. Fails
+ * where the editor cannot be loaded.
+ */
+export async function editText(
+  block: Block,
+  drawn: HTMLElement,
+  paint: (c: string) => string,
+  changed: () => void,
+  done: () => void,
+): Promise<Pen | undefined> {
+  const edited = editedOf(block, drawn)
+  if (!edited || useView.getState().editing) return
+  const { element, run } = edited
+  useView.setState({ editing: true })
+  const release = holdKeys()
+  const { openEditor, allWords } = await loaded().catch(e => {
+    release()
+    useView.setState({ editing: false })
+    throw e
+  })
+  const { text, ended } = release()
+  if (!element.isConnected) return void useView.setState({ editing: false })
+
   let over = false
   const end = () => {
     if (over) return
     over = true
     for (const [name, listener] of listeners) element.removeEventListener(name, listener as EventListener)
     document.removeEventListener('pointerdown', outside, true)
+    editor.destroy()
     done()
     useView.setState({ editing: false })
   }
+  const editor = openEditor(element, edited.words, run, paint, {
+    change() {
+      edited.keep(allWords(editor, run))
+      changed()
+    },
+    end,
+  })
+  const root = element.getRootNode() as ShadowRoot
   // The bar above the words may take the focus for a while.
   const blur = () =>
     setTimeout(() => {
@@ -185,46 +136,37 @@ export function editText(block: Block, drawn: HTMLElement, color: (c: string) =>
     const path = e.composedPath()
     if (!path.includes(element) && !path.some(t => t instanceof Element && t.matches('[data-pen], .MuiPopover-root'))) end()
   }
+  // The studio's own keys and pastes are not for what is written here.
+  const stop = (e: Event) => e.stopPropagation()
+  const press = (e: KeyboardEvent) => e.key === ' ' && element.localName === 'button' && e.preventDefault()
   const listeners = [
-    ['input', input],
-    ['keydown', key],
-    ['keyup', keyup],
-    ['pointerup', remember],
-    ['paste', paste],
+    ['keydown', stop],
+    ['keyup', press],
+    ['paste', stop],
     ['blur', blur],
   ] as const
   for (const [name, listener] of listeners) element.addEventListener(name, listener as EventListener)
   document.addEventListener('pointerdown', outside, true)
-  remember()
+  if (text) editor.commands.command(({ tr }) => !!tr.insertText(text))
+  if (ended) return void end()
 
-  const wrap = (style: (e: HTMLElement) => void) => {
-    back()
-    if (!range || range.collapsed) return
-    const span = document.createElement('span')
-    style(span)
-    span.append(range.extractContents())
-    range.insertNode(span)
-    range.selectNodeContents(span)
-    input()
-  }
+  const does = () => editor.chain().focus()
   return {
     block,
-    rich: edited.rich,
-    bold: () => command('bold'),
-    italic: () => command('italic'),
-    underline: () => command('underline'),
-    link: address => command(address ? 'createLink' : 'unlink', address),
-    color: (css, ref) =>
-      wrap(e => {
-        e.style.color = css
-        if (ref[0] === '@') e.dataset.color = ref
-        for (const inner of e.querySelectorAll<HTMLElement>('[style]')) inner.style.color = ''
-      }),
-    size: px =>
-      wrap(e => {
-        e.style.fontSize = px + 'px'
-      }),
-    insert: t => command('insertText', t),
+    rich: run !== 'plain',
+    toggle: look => does().toggleMark(look).run(),
+    link: href => (href ? does().extendMarkRange('link').setMark('link', { href }).run() : does().extendMarkRange('link').unsetMark('link').run()),
+    color: color => does().setMark('color', { color }).run(),
+    size: size => does().setMark('size', { size }).run(),
+    insert: t =>
+      does()
+        .command(({ tr }) => !!tr.insertText(t))
+        .run(),
     end,
+    looks: () => (over ? '' : ['bold', 'italic', 'underline', 'link'].filter(look => editor.isActive(look)).join(' ')),
+    watch(changed) {
+      editor.on('transaction', changed)
+      return () => void editor.off('transaction', changed)
+    },
   }
 }
