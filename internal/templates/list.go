@@ -50,7 +50,7 @@ func offer() []Template {
 		start(Offer, piece.Bar, "Countdown line", "timer urgency bar sale", looks(inked),
 			plain("ask", "Offer", t("10 % off ends in", 16), bareTimer(120), narrow(open("Shop now", "/shop")))),
 		start(Offer, piece.FlyIn, "Code in the corner", "discount code corner small", nil,
-			plain("ask", "Offer", over("A small thank-you"), h("5 off your next order", 24), code("AGAIN5"), open("Use it", "/shop"))),
+			plain("ask", "Offer", over("A small thank-you"), h("5 % off your next order", 24), code("AGAIN5"), open("Use it", "/shop"))),
 		start(Offer, piece.FlyIn, "Nearly there", "basket delivery free threshold", looks(at(piece.BottomStart)),
 			plain("ask", "Offer", icon("truck", 34), h("Nearly free delivery", 23), t("A little more in the basket and we pay the post.", 15), piece.Progress{Look: "bar", Value: 80}, open("See small things", "/shop"))),
 		start(Offer, piece.Full, "Sale is on", "sale full screen announcement", looks(inked, func(f *piece.Frame) { f.Behind = piece.Behind{Picture: Hash("confetti"), Shade: 40} }),

@@ -21,6 +21,6 @@ export const framesStyle = `
 .bar .closes .scene > :first-child { padding-inline: 0; } .bar .close { inset-block: 0; margin-block: auto; }
 @container (max-width: 600px) {
   .frame.start, .frame.end { grid-template-columns: 1fr; } .frame.end .beside { order: 0; } .beside { min-height: 0; height: 150px; } .frame.top .beside { height: 150px; }
-  .sheet .hold { width: min(var(--width), 100% - 40px); } .bar .body { padding-inline: 14px 52px; } .bar .scene { justify-content: flex-start; gap: 8px 10px; } .bar .field > input { min-width: min(150px, 100%); }
+  .sheet .hold { width: min(var(--width), 100% - 40px); } .bar .body { padding-inline: 14px 52px; } .bar .scene { justify-content: flex-start; gap: 8px 10px; } .bar .field > input { min-width: min(150px, 100%); } .layer.bar .scene > .field:has(> input) { flex: 1 1 150px; min-width: 0; } .bar .field > input { flex: 1 1 100px; } .bar .button.quiet { padding-inline: 0; }
 }
 `
