@@ -1,7 +1,7 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { Block, Picture, Text } from '../kinds/piece'
 import { Api, signIn } from './api'
-import { box, draft, frame, middle, open, outline, saved, scene, settings, stage } from './designer'
+import { box, draft, drag, frame, middle, open, outline, saved, scene, settings, stage } from './designer'
 
 // All that can be done in the designer besides dragging and typing: by right
 // click, by keys, with several blocks at once, and in its rarer settings.
@@ -215,6 +215,40 @@ test('scenes are doubled, put first, and moved by keys', async ({ page }) => {
   expect(await names()).toEqual(['Sign-up', 'Sign-up (copy)', 'Thank-you'])
   await act(/Sign-up \(copy\)/, 'Delete')
   expect(await names()).toEqual(['Sign-up', 'Thank-you'])
+})
+
+test('rows of the outline are dragged, scenes change places, and a button is dragged to where it leads', async ({ page }) => {
+  const { id } = await api.make('Dragged about')
+  await open(page, id)
+  const blocks = async () => scene(await draft(page, id)).blocks.map(b => b.id)
+  const row = (block: string) => outline(page).locator(`[data-row=${block}]`)
+  await row('send').hover()
+  const first = await box(row('title'))
+  await drag(page, await middle(row('send').getByRole('button', { name: /^Move/ })), { x: first.x + 60, y: first.y + 4 })
+  expect(await blocks()).toEqual(['send', 'title', 'why', 'name', 'email'])
+  // Several that are selected go together; what is let go elsewhere stays.
+  await row('why').getByRole('button').first().click()
+  await row('name')
+    .getByRole('button')
+    .first()
+    .click({ modifiers: ['Shift'] })
+  const top = await box(row('send'))
+  await drag(page, await middle(row('name').getByRole('button', { name: /^Move/ })), { x: top.x + 60, y: top.y + 4 })
+  expect(await blocks()).toEqual(['why', 'name', 'send', 'title', 'email'])
+  await drag(page, await middle(row('name').getByRole('button', { name: /^Move/ })), { x: 640, y: 90 })
+  expect(await blocks()).toEqual(['why', 'name', 'send', 'title', 'email'])
+
+  const strip = page.getByRole('region', { name: 'Scenes' })
+  await strip.getByRole('button', { name: 'Scene', exact: true }).click()
+  await page.getByRole('menuitem', { name: 'Blank' }).click()
+  const design = async () => (await draft(page, id)).split.variants[0].design
+  const [, , third] = (await design()).scenes
+  const tile = (name: RegExp) => strip.getByRole('button', { name })
+  await tile(/Sign-up/).click()
+  await drag(page, await middle(strip.getByTitle('Drag onto the scene it should lead to')), await middle(tile(/3 · /)))
+  expect((await design()).scenes[0].edges).toEqual([{ block: 'send', to: third.id }])
+  await drag(page, await middle(tile(/3 · /)), await middle(tile(/1 · /)))
+  expect((await design()).scenes.map(s => s.id)[0]).toBe(third.id)
 })
 
 test('a block is kept for other pieces, and put into one', async ({ page }) => {

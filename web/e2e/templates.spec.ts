@@ -9,10 +9,11 @@ import { inFormat } from '../studio/compose/document/formats'
 import { Api, shop, signIn, studio } from './api'
 
 // Every template as it will stand on a page. SWEEP=1 goes through all of
-// them in every format and width; without it, each in its own format, and a few
-// of them in the studio beside the shop.
+// them in every format and width; without it, each in its own format, and a
+// share of the rest that is another each day (TURN=3 takes that of a day).
 
 const full = !!process.env.SWEEP
+const turn = Number(process.env.TURN ?? Math.floor(Date.now() / 86_400_000))
 const widths = [360, 768, 1280]
 const formats: Format[] = ['popup', 'fly_in', 'bar', 'full', 'sheet', 'inline']
 
@@ -58,7 +59,7 @@ test('no serious accessibility finding in any of them, on a phone, a tablet and 
   test.setTimeout(full ? 1_800_000 : 300_000)
   await withRenderer(page)
   for (const width of widths)
-    for (const format of full ? formats : [undefined]) {
+    for (const format of full ? formats : [undefined, formats[turn % formats.length]]) {
       await page.setViewportSize({ width, height: 800 })
       await page.evaluate(
         async ([drawings, base, width]) => {
@@ -131,7 +132,8 @@ test('the studio’s canvas and the shop show the same pixels', async ({ page, c
   // Timers show another second; inline pieces stand where the page has room for them.
   const all = list.templates.filter(s => s.format !== 'inline' && !JSON.stringify(s.drawing).includes('"timer"'))
   const few = ['letter-with-a-picture', 'plain-letter', 'one-line-letter', 'two-ways-on', 'sale-is-on', 'join-at-the-side', 'how-likely-0-to-10']
-  for (const s of full ? all : all.filter(s => few.includes(s.id))) {
+  const share = 12 // of days, until all were compared
+  for (const s of full ? all : all.filter((s, i) => few.includes(s.id) || i % share === turn % share)) {
     const made = await api.make(`Pixels of ${s.id}`, s.format, s.id)
     await page.goto(`/sites/1/pieces/${made.id}/compose`)
     const drawn = page.locator('[data-stage] .frame')

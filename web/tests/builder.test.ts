@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 import type { Clause, Fact, Rule } from '../kinds/reach'
 import type { FactBook } from '../kinds/studio'
-import { hint, middle, shareAt } from '../studio/reach/Distribution'
+import { hint, middle, shareAt } from '../studio/reach/curve'
 import { isGroup, joinAt, moveAt, opsOf, partsOf, placeIn, putAt, readCopied, rejoinAt, rooted, ruleAt, writtenOut } from '../studio/reach/rules'
 import { typed } from '../studio/reach/typed'
 import book from './facts.json'

@@ -1,5 +1,3 @@
-import { DragDropProvider } from '@dnd-kit/react'
-import { isSortable, useSortable } from '@dnd-kit/react/sortable'
 import DragIndicator from '@mui/icons-material/DragIndicator'
 import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
@@ -9,10 +7,10 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Ordered, Order as PriorityInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
+import { Dragging, elementAt, useDrag, useMovable } from '../parts/dragging'
 import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { count, counted } from '../parts/say'
-import { sorting } from '../parts/sorting'
 import { Title } from '../parts/Title'
 import { client, useAddress, useOrder, useSite } from '../queries'
 import { brick, ink, paper, plum } from '../theme'
@@ -89,19 +87,33 @@ export function Priority() {
             <Typography color="textSecondary" sx={{ mb: 1 }}>
               {places[slot]?.[1]} {here.length === 1 && slot !== '' && 'No conflicts.'}
             </Typography>
-            <DragDropProvider
-              plugins={sorting}
-              onDragEnd={({ canceled, operation: { source } }) => {
-                if (!canceled && isSortable(source) && source.index !== source.initialIndex)
-                  reorder(ids.toSpliced(source.initialIndex, 1).toSpliced(source.index, 0, ids[source.initialIndex]))
+            <Dragging
+              // Over the upper half of a line it goes before it.
+              landingAt={(x, y) => {
+                const line = elementAt(x, y, '[data-piece]')
+                const i = ids.indexOf(line?.dataset.piece ?? '')
+                if (!line || i < 0) return null
+                const r = line.getBoundingClientRect()
+                return y < r.top + r.height / 2 ? i : i + 1
+              }}
+              onDrop={(id, to: number) => {
+                const from = ids.indexOf(id)
+                const at = to > from ? to - 1 : to
+                if (at !== from) reorder(ids.toSpliced(from, 1).toSpliced(at, 0, id))
               }}
             >
               <Box component="ol" sx={{ listStyle: 'none', m: 0, p: 0 }}>
                 {here.map((p, i) => (
-                  <Line key={p.id} piece={p} i={i} step={by => reorder(ids.toSpliced(i, 1).toSpliced(Math.max(0, i + by), 0, p.id))} />
+                  <Line
+                    key={p.id}
+                    piece={p}
+                    i={i}
+                    last={i === here.length - 1}
+                    step={by => reorder(ids.toSpliced(i, 1).toSpliced(Math.max(0, i + by), 0, p.id))}
+                  />
                 ))}
               </Box>
-            </DragDropProvider>
+            </Dragging>
           </Sheet>
         )
       })}
@@ -109,14 +121,14 @@ export function Priority() {
   )
 }
 
-function Line({ piece, i, step }: { piece: Ordered; i: number; step(by: number): void }) {
+function Line({ piece, i, last, step }: { piece: Ordered; i: number; last: boolean; step(by: number): void }) {
   const at = useAddress()
-  const { ref, handleRef, isDragging } = useSortable({ id: piece.id, index: i })
+  const { handle, isDragging } = useMovable(piece.id, piece.name)
+  const { landing } = useDrag<number>()
   const lost = piece.lost.reduce((n, l) => n + l.views, 0)
   return (
     <Box
       component="li"
-      ref={ref}
       data-piece={piece.id}
       sx={{
         display: 'flex',
@@ -125,11 +137,12 @@ function Line({ piece, i, step }: { piece: Ordered; i: number; step(by: number):
         p: '9px 4px',
         borderTop: `1px solid ${paper.line}`,
         background: paper.sheet,
-        ...(isDragging && { boxShadow: '0 6px 20px rgb(36 26 46 / .2)' }),
+        opacity: isDragging ? 0.4 : 1,
+        boxShadow: landing === i ? `0 -3px ${plum.main}` : last && landing === i + 1 ? `inset 0 -3px ${plum.main}` : 'none',
       }}
     >
       <ButtonBase
-        ref={handleRef}
+        {...handle}
         aria-label={`Move ${piece.name}, number ${i + 1}: drag, or Alt and arrow keys`}
         onKeyDown={e => {
           if (!e.altKey || (e.key !== 'ArrowUp' && e.key !== 'ArrowDown')) return
@@ -137,7 +150,7 @@ function Line({ piece, i, step }: { piece: Ordered; i: number; step(by: number):
           e.stopPropagation()
           step(e.key === 'ArrowUp' ? -1 : 1)
         }}
-        sx={{ color: ink[3], cursor: 'grab', borderRadius: '4px', '&:hover': { color: plum.main } }}
+        sx={{ color: ink[3], cursor: 'grab', touchAction: 'none', borderRadius: '4px', '&:hover': { color: plum.main } }}
       >
         <DragIndicator fontSize="small" />
       </ButtonBase>

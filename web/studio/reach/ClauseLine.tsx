@@ -1,18 +1,22 @@
 import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
+import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
-import { type ReactNode, useState } from 'react'
+import { lazy, type ReactNode, Suspense, useState } from 'react'
 import { DateField } from '../parts/DateTimeField'
 import { PickElement } from '../parts/PickElement'
 import { count, counted } from '../parts/say'
 import { useMatches, usePage, usePieceNames } from '../queries'
 import { apricot, brick, ink, plum } from '../theme'
 import { useBuilder } from './builder'
-import { curveOf, Distribution, hint } from './Distribution'
+import { curveOf, hint } from './curve'
 import { FactPicker } from './FactPicker'
 import type { Clause, Fact, Op, Rule } from './kinds'
 import { type Compared, comparedAs, comparedWords, declared, opsOf, pathOf, valueFor } from './rules'
 import { NumberToken, RecordedToken, TextToken, TimeToken, ValuesToken, WordSelect } from './tokens'
+
+// It brings the charts, which nothing else here needs.
+const Distribution = lazy(() => import('./Distribution'))
 
 interface Props {
   clause: Clause
@@ -96,7 +100,11 @@ export function ClauseLine({ clause, negated, at, lead, tail, onChange }: Props)
           No recorded visit has this, so it counts as never. Clicks and views are recorded for elements with an id, and for those a live piece waits for.
         </Typography>
       )}
-      {curve && looking && <Distribution curve={curve} value={value} label={fact!.says} onChange={v => onChange({ ...clause, value: v })} />}
+      {curve && looking && (
+        <Suspense fallback={<Skeleton variant="rounded" height={98} sx={{ maxWidth: 480, ml: '8px' }} />}>
+          <Distribution curve={curve} value={value} label={fact!.says} onChange={v => onChange({ ...clause, value: v })} />
+        </Suspense>
+      )}
       {fact && elements.includes(fact.name) && !!clause.value && !faults.length && <Elements selector={String(clause.value)} path={pathOf(b.rule)} />}
       {fact?.recorded && fact.kind === 'text' && (clause.op === 'matches' || clause.op === 'like') && !faults.length && <Matches clause={clause} fact={fact} />}
       <FactPicker anchor={picking} onClose={() => setPicking(null)} onPick={onChange} />

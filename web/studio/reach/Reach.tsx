@@ -17,7 +17,7 @@ import { CapsLines } from './CapsLines'
 import { Outcome } from './Outcome'
 import { QuickStarts } from './QuickStarts'
 import { usualCaps } from './quickStarts'
-import { RuleGroup } from './RuleGroup'
+import { RuleBuilder } from './RuleBuilder'
 import { partsOf, rooted } from './rules'
 import { NameReach } from './SavedReaches'
 import { ScheduleLines } from './ScheduleLines'
@@ -38,7 +38,6 @@ export function Reach() {
   const saved = useReaches()
   const reaches = saved.data
   const [days, setDays] = useState(28)
-  const [dragged, drag] = useState<string | null>(null)
   const [naming, setNaming] = useState(false)
   const rehearsal = useDraftRehearsal(days)
   const counts = useMemo(() => new Map(rehearsal.data?.lines.map(l => [l.at, l])), [rehearsal.data])
@@ -63,8 +62,6 @@ export function Reach() {
     unrecorded,
     unseen: new Set(rehearsal.data?.unseen),
     stays: rehearsal.data?.stays,
-    dragged,
-    drag,
     change: (next, belongsTo = '') => change(d => void (d.rule = next), belongsTo),
   }
   return (
@@ -100,7 +97,7 @@ export function Reach() {
           </Box>
         </Box>
         <BuilderContext value={builder}>
-          <RuleGroup group={rule} at="" so={builder.total} />
+          <RuleBuilder />
           {partsOf(rule).length > 1 && (
             <Box sx={{ pl: '20px' }}>
               <TextButton onClick={() => setNaming(true)}>Save the whole rule as a reach…</TextButton>

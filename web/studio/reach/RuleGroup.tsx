@@ -2,13 +2,15 @@ import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import Typography from '@mui/material/Typography'
 import { type ReactNode, useState } from 'react'
+import { useDrag } from '../parts/dragging'
 import { counted } from '../parts/say'
 import { apricot, brick, ink, plum } from '../theme'
 import { copiedRule, useBuilder } from './builder'
 import { FactPicker } from './FactPicker'
 import type { Rule } from './kinds'
+import type { Landing } from './RuleBuilder'
 import { DropSays, RuleLine } from './RuleLine'
-import { begin, type Group, insertAt, keyOf, moveAt, partsOf, putAt, readCopied } from './rules'
+import { begin, type Group, insertAt, keyOf, partsOf, putAt, readCopied } from './rules'
 
 /** How many lines of one group are drawn at first: what is longer was not written by hand. */
 const many = 60
@@ -101,23 +103,14 @@ export const countAt = (part: Rule, at: string) => ('saved' in part ? at + '.sav
 
 /** Between two lines; what is dragged may land here. */
 function Gap({ group, i, any, last }: { group: string; i: number; any: boolean; last?: boolean }) {
-  const b = useBuilder()
-  const [over, setOver] = useState(false)
-  if (b.dragged === null) return null
+  const { dragged, landing } = useDrag<Landing>()
+  if (dragged === null) return null
+  const gap = `${group}#${i}`
+  const over = !!landing && 'gap' in landing && landing.gap === gap
   return (
     <Box sx={{ position: 'relative', height: 0, zIndex: 1 }}>
       <Box
-        data-gap={`${group}#${i}`}
-        onDragOver={e => {
-          e.preventDefault()
-          setOver(true)
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={e => {
-          e.preventDefault()
-          b.change(moveAt(b.rule, b.dragged!, group, i))
-          b.drag(null)
-        }}
+        data-gap={gap}
         sx={{
           position: 'absolute',
           left: 8,

@@ -7,12 +7,15 @@ import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import { type KeyboardEvent, type ReactNode, useState } from 'react'
 import { opWordsNot } from '../../kinds/ops'
+import { useDrag, useMovable } from '../parts/dragging'
+import { counted } from '../parts/say'
 import { apricot, ink, plum } from '../theme'
-import { copiedRule, copyRule, useBuilder } from './builder'
+import { type Builder, copiedRule, copyRule, useBuilder } from './builder'
 import { ClauseLine } from './ClauseLine'
 import type { Rule } from './kinds'
+import type { Landing } from './RuleBuilder'
 import { countAt, RuleGroup } from './RuleGroup'
-import { groupOf, insertAt, isClause, isGroup, joinAt, moveAt, partsOf, placeIn, putAt, readCopied, rejoinAt, ruleAt } from './rules'
+import { declared, groupOf, insertAt, isClause, isGroup, joinAt, moveAt, partsOf, placeIn, putAt, readCopied, rejoinAt, ruleAt } from './rules'
 import { NameReach, SavedLine } from './SavedReaches'
 import { Sieve } from './Sieve'
 import { WordSelect } from './tokens'
@@ -29,10 +32,12 @@ interface Props {
 /** One line of a rule: a condition, a saved reach, or what opens a group. */
 export function RuleLine({ part, at, i, of, any, so }: Props) {
   const b = useBuilder()
-  const [over, setOver] = useState(false)
   const [naming, setNaming] = useState(false)
   const negated = 'not' in part
   const inner = negated ? part.not : part
+  const { landing } = useDrag<Landing>()
+  const { handle, isDragging } = useMovable(at, shortly(inner, b))
+  const over = !!landing && 'onto' in landing && landing.onto === at
   // Some comparisons say “not” themselves.
   const said = negated && isClause(inner) && !!opWordsNot[inner.op]
   const innerAt = negated ? at + '.not' : at
@@ -91,19 +96,21 @@ export function RuleLine({ part, at, i, of, any, so }: Props) {
   const lead = (
     <>
       <ButtonBase
-        draggable
+        {...handle}
         data-handle={at}
         aria-label={`Line ${i + 1}: drag, or Alt and arrows to move; Ctrl C to copy, N to negate, Delete to delete`}
         title="Drag to move, onto a condition to group. Keys: Alt + arrows, Ctrl C, X, V, N, Delete"
-        onDragStart={e => {
-          e.dataTransfer.setData('text/plain', JSON.stringify(part))
-          e.dataTransfer.effectAllowed = 'move'
-          // Later: a page changed while the drag begins ends it in some browsers.
-          setTimeout(() => b.drag(at))
-        }}
-        onDragEnd={() => b.drag(null)}
         onKeyDown={keys}
-        sx={{ color: ink[3], cursor: 'grab', borderRadius: '4px', ml: '-4px', mr: '-3px', py: '4px', '&:hover, &:focus-visible': { color: plum.main } }}
+        sx={{
+          color: ink[3],
+          cursor: 'grab',
+          touchAction: 'none',
+          borderRadius: '4px',
+          ml: '-4px',
+          mr: '-3px',
+          py: '4px',
+          '&:hover, &:focus-visible': { color: plum.main },
+        }}
       >
         <DragIndicator sx={{ fontSize: 16 }} />
       </ButtonBase>
@@ -144,25 +151,10 @@ export function RuleLine({ part, at, i, of, any, so }: Props) {
       <Sieve left={counts?.left} before={so} moment={moment} label={any ? 'This alone' : 'With those above'} />
     </>
   )
-  const drop = {
-    onDragOver: (e: React.DragEvent) => {
-      if (b.dragged === null || b.dragged === at) return
-      e.preventDefault()
-      setOver(true)
-    },
-    onDragLeave: () => setOver(false),
-    onDrop: (e: React.DragEvent) => {
-      e.preventDefault()
-      setOver(false)
-      if (b.dragged !== null) b.change(joinAt(b.rule, b.dragged, at))
-      b.drag(null)
-    },
-  }
-  const dragging = b.dragged === at
   return (
-    <Box sx={{ opacity: dragging ? 0.4 : 1 }}>
+    <Box sx={{ opacity: isDragging ? 0.4 : 1 }}>
       <Box
-        {...(isGroup(inner) ? {} : drop)}
+        data-line={isGroup(inner) ? undefined : at}
         sx={over ? { position: 'relative', borderRadius: '6px', outline: `2px dashed ${apricot.main}`, outlineOffset: -1 } : undefined}
       >
         {over && <DropSays>{any ? 'makes “all of”: both must hold' : 'makes “any of”: one of the two is enough'}</DropSays>}
@@ -251,6 +243,13 @@ const deep = (at: string) => at.split('[').length - 1
 function apart(rule: Rule, at: string, group: string, i: number, inner: Rule): Rule {
   const without = putAt(rule, at, () => null)
   return isGroup(inner) ? partsOf(inner).reduceRight((r, p) => insertAt(r, group, i, p), without) : rule
+}
+
+/** A line in a few words. */
+function shortly(part: Rule, b: Builder): string {
+  if (isClause(part)) return `${declared(b.book.facts, part.fact)?.says.replace('{}', '…') ?? part.fact} ${part.value ?? ''}`.trim()
+  if ('saved' in part) return b.reaches.find(r => r.id === part.saved)?.name ?? 'Saved reach'
+  return isGroup(part) ? counted(partsOf(part).length, 'condition') : 'Not'
 }
 
 /** Gives a line's handle the keyboard back once it is where it went. */

@@ -15,7 +15,7 @@ import { client, setReaches, useSite } from '../queries'
 import { apricot, brick, ink, plum } from '../theme'
 import { BuilderContext, useBuilder } from './builder'
 import type { Rule } from './kinds'
-import { RuleGroup } from './RuleGroup'
+import { RuleBuilder } from './RuleBuilder'
 import { rooted, writtenOut } from './rules'
 
 /** A saved reach standing in a rule under its name. */
@@ -69,7 +69,6 @@ function ChangeReach({ saved, onClose }: { saved: SavedReach; onClose(): void })
   const site = useSite().id
   const [name, setName] = useState(saved.name)
   const [rule, setRule] = useState<Rule>(rooted(saved.rule))
-  const [dragged, drag] = useState<string | null>(null)
   const [trouble, setTrouble] = useState<Trouble | null>(null)
   const live = saved.used.filter(u => u.live)
   const act = async (method: 'PUT' | 'DELETE') => {
@@ -107,12 +106,10 @@ function ChangeReach({ saved, onClose }: { saved: SavedReach; onClose(): void })
             unrecorded: new Set(),
             unseen: new Set(),
             reaches: [],
-            dragged,
-            drag,
             change: next => setRule(rooted(next)),
           }}
         >
-          <RuleGroup group={rooted(rule)} at="" so={0} />
+          <RuleBuilder />
         </BuilderContext>
         <Box sx={{ mt: 2, p: '10px 12px', borderRadius: '8px', background: apricot.wash, color: apricot.ink }}>
           {saved.used.length ? (

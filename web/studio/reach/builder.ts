@@ -16,9 +16,6 @@ export interface Builder {
   /** Places of happenings that were never recorded. */
   unseen: Set<string>
   stays?: Stays
-  /** The line that is dragged, if any. */
-  dragged: string | null
-  drag(at: string | null): void
   /** Replaces the whole rule; belongsTo gathers a run of changes into one step of undo. */
   change(rule: Rule, belongsTo?: string): void
 }

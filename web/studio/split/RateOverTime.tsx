@@ -8,7 +8,7 @@ import { ink, paper, variantColors } from '../theme'
 const noise = 3
 
 /** Each variant's rate from the first day on, within its bounds, which narrow as visitors come. */
-export function RateOverTime({ variants }: { variants: VariantResult[] }) {
+export default function RateOverTime({ variants }: { variants: VariantResult[] }) {
   const days = [...new Set(variants.flatMap(v => v.built.map(b => b.day)))].sort()
   if (days.length < 2) return <p style={{ color: ink[2], margin: 0 }}>The chart starts on the second day.</p>
   const settled = variants.flatMap(v => v.built.slice(Math.min(noise, v.built.length - 1)).map(b => b.measure.interval[1]))

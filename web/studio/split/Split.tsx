@@ -7,7 +7,7 @@ import TableCell from '@mui/material/TableCell'
 import TableHead from '@mui/material/TableHead'
 import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { useOutletContext } from 'react-router'
 import type { PieceInfo, SplitResult, VariantResult } from '../../kinds/studio'
 import { Loaded } from '../parts/Loaded'
@@ -18,9 +18,11 @@ import { useDraft } from '../piece/draft'
 import { usePieceID, useSplit } from '../queries'
 import { apricot, brick, display, moss, paper, variantColors } from '../theme'
 import { Played } from './Played'
-import { RateOverTime } from './RateOverTime'
 import { addVariant, Shares } from './Shares'
 import { Winner } from './Winner'
+
+// It brings the charts: the verdict and the numbers do not wait for them.
+const RateOverTime = lazy(() => import('./RateOverTime'))
 
 export const letter = (i: number) => letters[i]
 
@@ -74,7 +76,9 @@ function Compared({ piece, result }: { piece: string; result: SplitResult }) {
             <Typography variant="h3" sx={{ mt: '18px', mb: '6px' }}>
               Rate over time
             </Typography>
-            <RateOverTime variants={result.variants} />
+            <Suspense fallback={<Skeleton variant="rounded" height={210} />}>
+              <RateOverTime variants={result.variants} />
+            </Suspense>
           </>
         )}
       </Sheet>

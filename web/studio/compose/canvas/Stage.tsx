@@ -1,5 +1,5 @@
 import Box from '@mui/material/Box'
-import { type DragEvent, type MouseEvent, type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { type DragEvent, lazy, type MouseEvent, type PointerEvent, Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import type { Drawing, Scene } from '../../../kinds/piece'
 import { formatOn, type PageLook, paint, placeOf } from '../../../page/paint'
 import { uploadPicture } from '../../library/uploads'
@@ -12,10 +12,12 @@ import { stage } from '../actions'
 import { blockKinds } from '../document/blocks'
 import { find, flat, holdersOf, shownOn } from '../document/tree'
 import { editText, type Pen, prepareToEdit } from '../text/editText'
-import { TextToolbar } from '../text/TextToolbar'
 import { moveSelectedTo, openMenu, putBlocks, select, selectToo, standSelectedBeside, useView } from '../view'
 import { Handles } from './Handles'
 import { between, type Landing, landingAt, touched } from './landing'
+
+const toolbar = () => import('../text/TextToolbar')
+const TextToolbar = lazy(toolbar)
 
 const dragStarts = 5 // px of the window
 const labelHeight = 22 // px of the window, of the name over what is selected
@@ -125,7 +127,10 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
     const d = drag.current
     if (!d) {
       const over = editing ? '' : under(e)
-      if (find(scene, over)) prepareToEdit()
+      if (find(scene, over)) {
+        prepareToEdit()
+        toolbar()
+      }
       return setHovered(over)
     }
     const block = find(scene, d.id)?.block
@@ -266,7 +271,9 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
           style={{ transform: `scale(${1 / scale})`, width: `${100 * scale}%`, height: `${100 * scale}%` }}
           sx={{ position: 'absolute', inset: 0, transformOrigin: '0 0', pointerEvents: 'none', '& > *': { pointerEvents: 'auto' } }}
         >
-          <TextToolbar pen={pen} rect={rects[pen.block.id]} scale={scale} ink={frame.ink} accent={frame.accent} />
+          <Suspense>
+            <TextToolbar pen={pen} rect={rects[pen.block.id]} scale={scale} ink={frame.ink} accent={frame.accent} />
+          </Suspense>
         </Box>
       )}
     </>

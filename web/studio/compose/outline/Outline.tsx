@@ -9,8 +9,9 @@ import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import Tooltip from '@mui/material/Tooltip'
 import Typography from '@mui/material/Typography'
-import { type DragEvent, memo, useDeferredValue, useState } from 'react'
+import { memo, useDeferredValue, useRef, useState } from 'react'
 import type { Block } from '../../../kinds/piece'
+import { Dragging, useDrag, useMovable } from '../../parts/dragging'
 import { useSnippets } from '../../queries'
 import { apricot, ink, paper, plum } from '../../theme'
 import { useAllChecks } from '../checks/useChecks'
@@ -26,7 +27,7 @@ export function Outline() {
 const List = memo(function List({ at }: { at: Scened }) {
   const { design, scene, view, sceneAt } = at
   const notes = useAllChecks()
-  const [landing, setLanding] = useState<(Spot & { y: number; x: number }) | null>(null)
+  const list = useRef<HTMLOListElement>(null)
   const [menu, setMenu] = useState<HTMLElement | null>(null)
   const kept = useSnippets().data?.filter(k => k.kind === 'block') ?? []
   const rows = rowsOf(scene.blocks, '', 0)
@@ -36,20 +37,21 @@ const List = memo(function List({ at }: { at: Scened }) {
     return notes.some(n => n.at.startsWith(at) && !(holds(block) && n.at.includes('.blocks[', at.length)))
   }
 
-  const over = (e: DragEvent<HTMLElement>) => {
-    const items = [...e.currentTarget.querySelectorAll<HTMLElement>('[data-row]')]
-    e.preventDefault()
-    const under = items.find(i => e.clientY < i.getBoundingClientRect().bottom) ?? items.at(-1)
-    if (!under) return setLanding({ holder: '', index: 0, x: 16, y: 0 })
-    const row = rows.find(r => r.block.id === under.dataset.row)
-    if (!row) return
+  const landingAt = (x: number, y: number): Landing | null => {
+    const within = list.current!.getBoundingClientRect()
+    if (x < within.left || x > within.right || y < within.top - 20 || y > within.bottom + 20) return null
+    const items = [...list.current!.querySelectorAll<HTMLElement>('[data-row]')]
+    const under = items.find(i => y < i.getBoundingClientRect().bottom) ?? items.at(-1)
+    const row = rows.find(r => r.block.id === under?.dataset.row)
+    if (!under || !row) return null
     const r = under.getBoundingClientRect()
-    const top = e.currentTarget.getBoundingClientRect().top
-    const part = (e.clientY - r.top) / r.height
-    if (holds(row.block) && part > 0.35) setLanding({ holder: row.block.id, index: 0, x: 16 + (row.depth + 1) * 16, y: r.bottom - top })
-    else if (part < 0.5) setLanding({ holder: row.holder, index: row.index, x: 16 + row.depth * 16, y: r.top - top })
-    else setLanding({ holder: row.holder, index: row.index + 1, x: 16 + row.depth * 16, y: r.bottom - top })
+    const part = (y - r.top) / r.height
+    if (holds(row.block) && part > 0.35) return { holder: row.block.id, index: 0, x: 16 + (row.depth + 1) * 16, y: r.bottom - within.top }
+    if (part < 0.5) return { holder: row.holder, index: row.index, x: 16 + row.depth * 16, y: r.top - within.top }
+    return { holder: row.holder, index: row.index + 1, x: 16 + row.depth * 16, y: r.bottom - within.top }
   }
+  // One that is not selected is, and then dragged; several that are go together.
+  const take = (id: string) => ![view.selected, ...view.also].includes(id) && select(id)
   return (
     <Box component="aside" aria-label="Outline" sx={{ background: paper.bench, borderRight: `1px solid ${paper.line}`, overflowY: 'auto', py: '14px' }}>
       <Typography variant="h4" component="h2" sx={{ px: '16px', mb: '6px' }} noWrap>
@@ -69,28 +71,14 @@ const List = memo(function List({ at }: { at: Scened }) {
           }}
         />
       )}
-      <Box
-        component="ol"
-        sx={{ listStyle: 'none', m: 0, p: 0, position: 'relative' }}
-        onDragOver={over}
-        onDragLeave={() => setLanding(null)}
-        onDrop={e => {
-          e.preventDefault()
-          if (landing) moveSelectedTo(landing)
-          setLanding(null)
-        }}
-      >
-        {rows.map(({ block, depth }) => (
-          <BlockRow key={block.id} block={block} depth={depth} on={view.selected === block.id || view.also.includes(block.id)} noted={notedAt(block)} />
-        ))}
-        {landing && (
-          <Box
-            aria-hidden
-            style={{ top: landing.y - 1, left: landing.x }}
-            sx={{ position: 'absolute', right: 8, height: 3, borderRadius: 2, background: plum.main, pointerEvents: 'none' }}
-          />
-        )}
-      </Box>
+      <Dragging landingAt={landingAt} onStart={take} onDrop={(_, to: Landing) => moveSelectedTo(to)}>
+        <Box component="ol" ref={list} sx={{ listStyle: 'none', m: 0, p: 0, position: 'relative' }}>
+          {rows.map(({ block, depth }) => (
+            <BlockRow key={block.id} block={block} depth={depth} on={view.selected === block.id || view.also.includes(block.id)} noted={notedAt(block)} />
+          ))}
+          <Mark />
+        </Box>
+      </Dragging>
       {scene.blocks.length === 0 && (
         <Typography variant="body2" color="textSecondary" sx={{ px: '16px', py: 1 }}>
           This scene is empty. Add a block below.
@@ -145,11 +133,29 @@ const List = memo(function List({ at }: { at: Scened }) {
   )
 })
 
+type Landing = Spot & { y: number; x: number }
+
+/** Where what is dragged would land. */
+function Mark() {
+  const { landing } = useDrag<Landing>()
+  return (
+    landing && (
+      <Box
+        aria-hidden
+        style={{ top: landing.y - 1, left: landing.x }}
+        sx={{ position: 'absolute', right: 8, height: 3, borderRadius: 2, background: plum.main, pointerEvents: 'none' }}
+      />
+    )
+  )
+}
+
 // Rows that did not change are not drawn again: there may be two hundred.
 const BlockRow = memo(function BlockRow({ block, depth, on, noted }: { block: Block; depth: number; on: boolean; noted: boolean }) {
+  const { handle } = useMovable(block.id, nameOf(block), !!block.locked)
   return (
     <Box component="li" data-row={block.id}>
       <Row
+        handle={handle}
         glyph={blockKinds[block.kind].glyph}
         name={nameOf(block)}
         depth={depth}
@@ -228,12 +234,14 @@ interface RowProps {
   depth: number
   block?: Block
   noted?: boolean
+  /** What it is dragged by. */
+  handle?: ReturnType<typeof useMovable>['handle']
   onClick(e: React.MouseEvent): void
   onMenu?(e: React.MouseEvent): void
   onRemove?(): void
 }
 
-function Row({ glyph, name, on, depth, block, noted, onClick, onMenu, onRemove }: RowProps) {
+function Row({ glyph, name, on, depth, block, noted, handle, onClick, onMenu, onRemove }: RowProps) {
   const marks = [block?.hide === 'phone' && 'hidden on phones', block?.hide === 'desktop' && 'phones only', block?.phone && 'different on phones']
     .filter(Boolean)
     .join(', ')
@@ -298,15 +306,9 @@ function Row({ glyph, name, on, depth, block, noted, onClick, onMenu, onRemove }
         <Box
           className="tools"
           component="button"
-          draggable
+          {...handle}
           aria-label={`Move ${name}`}
-          onDragStart={(e: DragEvent) => {
-            e.dataTransfer.setData('text/plain', block.id)
-            e.dataTransfer.effectAllowed = 'move'
-            // Later: a page changed while the drag begins ends it in some browsers.
-            if (!on) setTimeout(() => select(block.id))
-          }}
-          sx={{ border: 0, p: '2px', background: 'none', cursor: 'grab', color: ink[3], lineHeight: 0, borderRadius: '4px' }}
+          sx={{ touchAction: 'none', border: 0, p: '2px', background: 'none', cursor: 'grab', color: ink[3], lineHeight: 0, borderRadius: '4px' }}
         >
           <DragIndicator sx={{ fontSize: 16 }} />
         </Box>

@@ -64,7 +64,7 @@ function usual(design: Design, name: string): number {
 }
 
 /** The formulas of a piece: each with its value, and samples that they are held to. */
-export function Formulas({ onClose }: { onClose(): void }) {
+export default function Formulas({ onClose }: { onClose(): void }) {
   const { design, at } = useScene()
   const formulas = design.formulas ?? []
   const inputs = inputsOf(design)

@@ -13,7 +13,7 @@ import { flat } from '../document/tree'
 import { changeDesign, useScene } from '../view'
 
 /** The score of every answer, and its weight for each result. */
-export function Scores({ onClose }: { onClose(): void }) {
+export default function Scores({ onClose }: { onClose(): void }) {
   const { design } = useScene()
   const results = design.scenes.filter(s => s.kind === 'result')
   const questions = design.scenes.flatMap(s => flat(s.blocks).flatMap(b => (b.kind === 'field' && chooses(b.ask) ? [{ scene: s.id, field: b }] : [])))

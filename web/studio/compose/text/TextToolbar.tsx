@@ -3,32 +3,20 @@ import ButtonBase from '@mui/material/ButtonBase'
 import InputBase from '@mui/material/InputBase'
 import Tooltip from '@mui/material/Tooltip'
 import { memo, useState, useSyncExternalStore } from 'react'
-import type { Block, List, Text, Words } from '../../../kinds/piece'
+import type { Text } from '../../../kinds/piece'
 import { paint } from '../../../page/paint'
 import type { Rect } from '../../parts/rect'
 import { useSite } from '../../queries'
 import { ink, paper, plum } from '../../theme'
-import { find } from '../document/tree'
-import { changeBlock, changeScene } from '../view'
+import { changeBlock } from '../view'
 import type { Pen, Toggled } from './editText'
-import { joined, lines } from './words'
+import { turn } from './turn'
 
+const width = 316 // px, of one line of it
 const sizes = [12, 14, 16, 18, 20, 24, 28, 34, 42, 56, 72]
 
 /** The toolbar above a text that is edited on the page. */
-export const TextToolbar = memo(function TextToolbar({
-  pen,
-  rect,
-  scale,
-  ink: ours,
-  accent,
-}: {
-  pen: Pen
-  rect: Rect
-  scale: number
-  ink: string
-  accent: string
-}) {
+export default memo(function TextToolbar({ pen, rect, scale, ink: ours, accent }: { pen: Pen; rect: Rect; scale: number; ink: string; accent: string }) {
   const { kit } = useSite()
   const [link, setLink] = useState<string | null>(null)
   const [more, setMore] = useState(false)
@@ -65,7 +53,7 @@ export const TextToolbar = memo(function TextToolbar({
       aria-label="Text formatting"
       onPointerDown={e => e.stopPropagation()}
       style={{
-        left: Math.max(4, rect.left * scale),
+        left: `max(4px, min(${rect.left * scale}px, 100% - ${width}px))`,
         ...(rect.top * scale > 96 ? { top: rect.top * scale - 10, transform: 'translateY(-100%)' } : { top: (rect.top + rect.height) * scale + 10 }),
       }}
       sx={{
@@ -171,21 +159,3 @@ const Chain = () => (
     <path d="M10 14a4 4 0 0 0 6 0l3-3a4 4 0 0 0-6-6l-1 1M14 10a4 4 0 0 0-6 0l-3 3a4 4 0 0 0 6 6l1-1" />
   </svg>
 )
-
-/** Lines of a text become a list, and the other way round. */
-export function turn(block: Block) {
-  changeScene(scene => {
-    const at = find(scene, block.id)
-    if (!at) return
-    const b = at.block
-    const { hide, locked, above, phone } = b
-    const lay = JSON.parse(JSON.stringify({ hide, locked, above, phone }))
-    if (b.kind === 'text') {
-      const items = lines(JSON.parse(JSON.stringify(b.text)) as Words)
-      at.list.splice(at.index, 1, { kind: 'list', id: b.id, items, marker: 'dot', size: b.size, color: b.color, ...lay } as List)
-    } else if (b.kind === 'list') {
-      const items = JSON.parse(JSON.stringify(b.items)) as Words[]
-      at.list.splice(at.index, 1, { kind: 'text', id: b.id, text: joined(items), size: b.size, align: 'start', color: b.color, ...lay } as Text)
-    }
-  })
-}
