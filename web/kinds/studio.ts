@@ -15,6 +15,717 @@ export type Bounds = [number, number]
 export type OpsByKind = Record<Kind, Op[]>
 
 //////////
+// source: wire_board.go
+
+/**
+ * DeletedPiece is a piece that can still be restored.
+ */
+export interface DeletedPiece {
+  id: string;
+  name: string;
+  deleted_at: string;
+  /**
+   * Until is when it can no longer be restored.
+   */
+  until: string;
+}
+/**
+ * Measure is a rate with its counts and Wilson bounds. The rate of nobody is null.
+ */
+export interface Measure {
+  visitors: number /* int */; // each once, from their first showing
+  showings: number /* int */;
+  conversions: number /* int */;
+  rate: number | null;
+  interval: Bounds;
+}
+/**
+ * DayCount is one day of a Measure.
+ */
+export interface DayCount {
+  day: string; // YYYY-MM-DD in the site's zone
+  visitors: number /* int */;
+  conversions: number /* int */;
+}
+/**
+ * Board is a site's pieces at a glance.
+ */
+export interface Board {
+  days: number /* int */; // how many the measures look back
+  cards: Card[];
+  overall: Measure; // over all pieces, a visitor counted once for each
+}
+/**
+ * Card is one piece on the board.
+ */
+export interface Card {
+  id: string;
+  name: string;
+  state: State;
+  since: string; // of the state
+  edited: boolean; // the draft differs from what is live
+  phrase: string; // when it shows
+  variants: number /* int */;
+  stops: number /* int */; // notes that forbid launch
+  warns: number /* int */;
+  drawing: Drawing;
+  measure: Measure;
+  line: DayCount[];
+  /**
+   * Ended says that the last day of its schedule has passed.
+   */
+  ended?: boolean;
+  /**
+   * PausedUntil is when it goes live again by itself; nil: when it is resumed.
+   */
+  paused_until: string | null;
+  /**
+   * Unreadable says what is wrong with a document that this program cannot read.
+   */
+  unreadable?: string;
+}
+/**
+ * PieceName is a piece in a list of names.
+ */
+export interface PieceName {
+  id: string;
+  name: string;
+  format: Format;
+  state: State;
+}
+/**
+ * PauseRequest names the live pieces to pause; none named are all of them.
+ */
+export interface PauseRequest {
+  pieces: string[];
+  /**
+   * Until is when they go live again by themselves, on the site's wall clock
+   * (2026-12-24T18:00); empty: when they are resumed.
+   */
+  until: string;
+}
+/**
+ * ResumeRequest names the pieces to put live again as they were; none named are
+ * all that are paused until a time.
+ */
+export interface ResumeRequest {
+  pieces: string[];
+}
+/**
+ * StateChange tells which pieces changed their state.
+ */
+export interface StateChange {
+  pieces: string[];
+  until: string | null;
+}
+/**
+ * Contest is how often another piece was in the way, or gave way.
+ */
+export interface Contest {
+  piece: string;
+  name: string;
+  views: number /* int */;
+}
+/**
+ * Order is the live pieces, those that win first.
+ */
+export interface Order {
+  days: number /* int */;
+  version: number /* int */; // to be sent along with a change
+  pieces: Ordered[];
+  /**
+   * Views is how many recorded page views the counts are of.
+   */
+  views: number /* int */;
+}
+/**
+ * Ordered is a live piece and how it fared beside the others.
+ */
+export interface Ordered {
+  id: string;
+  name: string;
+  slot: string;
+  format: string;
+  shown: number /* int */;
+  lost: Contest[]; // what kept it back
+}
+/**
+ * OrderChange sets who wins.
+ */
+export interface OrderChange {
+  version: number /* int32 */; // that the change was made on
+  pieces: string[];
+}
+
+//////////
+// source: wire_library.go
+
+/**
+ * Renamed is another name for something.
+ */
+export interface Renamed {
+  name: string;
+}
+/**
+ * ReplaceRequest puts another picture in place of one, in drafts and, with Live,
+ * in what is live.
+ */
+export interface ReplaceRequest {
+  with: string;
+  live: boolean;
+}
+/**
+ * CodeRow is a code of a pool, with who has it.
+ */
+export interface CodeRow {
+  code: string;
+  given_at: string | null;
+  piece: string; // its name; empty: nobody has the code
+  email: string; // empty where they left none
+}
+/**
+ * CodePage is some of the codes of a pool, in their order.
+ */
+export interface CodePage {
+  codes: CodeRow[];
+  next: string; // the last of them, where there are more
+}
+/**
+ * FileInfo is a file of the library.
+ */
+export interface FileInfo {
+  hash: string;
+  name: string;
+  mime: string;
+  bytes: number /* int */;
+  used: UsedIn[];
+}
+/**
+ * SnippetInfo is a block or a scene kept to be used again.
+ */
+export interface SnippetInfo {
+  id: string;
+  kind: 'block' | 'scene';
+  name: string;
+  body: Block | Scene;
+}
+/**
+ * PoolInfo is codes to be given out, one a visitor.
+ */
+export interface PoolInfo {
+  id: string;
+  name: string;
+  left: number /* int */;
+  given: number /* int */;
+  used: UsedIn[];
+}
+/**
+ * CodesRequest adds codes to a pool: those that are given, and so many of a
+ * pattern (see package draw).
+ */
+export interface CodesRequest {
+  name: string;
+  codes?: string[];
+  pattern?: string;
+  count?: number /* int */;
+}
+/**
+ * CodesAnswer tells how many codes came, and how many were new to the pool.
+ */
+export interface CodesAnswer {
+  came: number /* int */;
+  added: number /* int64 */;
+}
+/**
+ * Replaced tells where something was replaced; Live in a piece says that it was
+ * in what is live, too.
+ */
+export interface Replaced {
+  pieces: UsedIn[];
+}
+/**
+ * PictureInfo is an uploaded picture.
+ */
+export interface PictureInfo {
+  hash: string;
+  name: string;
+  width: number /* int */;
+  height: number /* int */;
+  bytes: number /* int */;
+  used: UsedIn[];
+}
+
+//////////
+// source: wire_people.go
+
+/**
+ * LeadRow is a person who left an address, and what they told each piece.
+ */
+export interface LeadRow {
+  id: number /* int64 */;
+  email: string;
+  name: string;
+  first_at: string;
+  last_at: string;
+  /**
+   * Times is how often they answered; Walks are the latest of these, the last first.
+   */
+  times: number /* int */;
+  walks: WalkRow[];
+}
+/**
+ * WalkRow is what a person told one piece at one time.
+ */
+export interface WalkRow {
+  id: string;
+  at: string; // of the first answer
+  name: string; // as given then
+  piece: string;
+  piece_id: string;
+  variant: string;
+  page: string;
+  channel: string;
+  campaign: string;
+  referrer: string;
+  answers: { [key: string]: string};
+}
+/**
+ * LeadPage is some of the leads, the latest first.
+ */
+export interface LeadPage {
+  leads: LeadRow[];
+  total: number /* int */; // that the search picks
+  next: string; // where to go on; empty at the end
+}
+
+//////////
+// source: wire_piece.go
+
+/**
+ * NewPiece asks for a piece: a new one, or a copy of another.
+ */
+export interface NewPiece {
+  name: string;
+  format: Format;
+  copy_of?: string;
+  /**
+   * Template is the id of a template.
+   */
+  template?: string;
+}
+/**
+ * Template is a designed piece to begin with.
+ */
+export interface Template {
+  id: string;
+  name: string;
+  goal: Goal;
+  season?: string;
+  tags: string;
+  format: Format;
+  drawing: Drawing;
+  /**
+   * Promises says that its thank-you speaks of a message, which Gobbet does not send.
+   */
+  promises: boolean;
+}
+/**
+ * TemplateList is the templates, and the frame each format usually has.
+ */
+export interface TemplateList {
+  templates: Template[];
+  frames: Frames;
+}
+/**
+ * VersionInfo is a draft as it was.
+ */
+export interface VersionInfo {
+  version: number /* int */;
+  saved_at: string;
+  launched: boolean;
+  draft: Piece;
+}
+/**
+ * PieceInfo is a piece as it is worked on.
+ */
+export interface PieceInfo {
+  id: string;
+  state: State;
+  draft: Piece;
+  version: number /* int */;
+  live: Piece | null;
+  live_version: number | null;
+  live_since: string | null;
+  paused_at: string | null;
+  /**
+   * PausedUntil is when it goes live again by itself; nil: when it is resumed.
+   */
+  paused_until: string | null;
+  notes: Note[];
+  phrase: string;
+}
+/**
+ * SaveRequest is a draft with the version it was changed from.
+ */
+export interface SaveRequest {
+  version: number /* int32 */;
+  draft: Piece;
+}
+/**
+ * Saved is a draft's new version and what there is to settle in it.
+ */
+export interface Saved {
+  version: number /* int */;
+  notes: Note[];
+  phrase: string;
+}
+/**
+ * LaunchRequest names the version that is meant.
+ */
+export interface LaunchRequest {
+  version: number /* int32 */;
+}
+/**
+ * SplitResult is the variants of a piece against its first.
+ */
+export interface SplitResult {
+  confidence: number /* float64 */;
+  variants: VariantResult[];
+  saw_several: number /* int */; // visitors who saw more than one variant
+  days: number /* int */; // from the first visitor to today
+}
+/**
+ * VariantResult is one variant and its difference to the first, in rate.
+ */
+export interface VariantResult {
+  id: string;
+  name: string;
+  share: number /* int */;
+  gone: boolean; // was taken out of the split
+  measure: Measure;
+  difference: number | null;
+  difference_interval: Bounds;
+  /**
+   * Built is how the measure built up, a day at a time.
+   */
+  built: BuiltDay[];
+}
+/**
+ * BuiltDay is a measure from the first day up to one day.
+ */
+export interface BuiltDay {
+  day: string;
+  measure: Measure;
+}
+/**
+ * InspectLinkRequest names the page to open.
+ */
+export interface InspectLinkRequest {
+  path: string;
+}
+/**
+ * InspectLink is an address that opens the site with the inspector on.
+ */
+export interface InspectLink {
+  url: string;
+  until: string;
+}
+/**
+ * WalkRequest goes through a drawing that is worked on by what a visitor would do.
+ */
+export interface WalkRequest {
+  drawing: Drawing;
+  steps: StepIn[]; // all from the first on
+  /**
+   * Seed decides what is drawn: the same each time for the same seed.
+   */
+  seed?: string;
+}
+/**
+ * WalkAnswer is the drawing as visitors get it, and where the steps lead.
+ */
+export interface WalkAnswer {
+  drawing: Drawing;
+  at?: AdvanceAnswer;
+}
+/**
+ * PlayThroughRequest has made-up visitors go through a drawing that is worked on.
+ */
+export interface PlayThroughRequest {
+  drawing: Drawing;
+  seed: number /* uint64 */; // the same gives the same
+}
+/**
+ * ReckonRequest computes formulas over each other and these inputs.
+ */
+export interface ReckonRequest {
+  formulas: Formula[];
+  inputs: string[];
+  samples: { [key: string]: number /* float64 */}[]; // values of inputs, by name
+}
+/**
+ * ReckonAnswer gives, for each sample, the value of each formula; null where it
+ * has none. Faults are at formulas[i].
+ */
+export interface ReckonAnswer {
+  values: (number | null)[][];
+  faults: Fault[];
+  /**
+   * Live are the formulas as a drawing computes them.
+   */
+  live: LiveFormula[];
+}
+
+//////////
+// source: wire_reach.go
+
+/**
+ * ReachDraft is a reach as it is worked on, whether it is saved yet or not.
+ */
+export interface ReachDraft {
+  piece: string;
+  format: Format;
+  place?: Place;
+  rule: Rule;
+  caps: Caps;
+  schedule?: Schedule;
+}
+/**
+ * TryRequest is a reach and a visitor, made up or from the log.
+ */
+export interface TryRequest extends ReachDraft {
+  facts: { [key: string]: any};
+  now: string;
+  /**
+   * Stay is how the visitor of the log stayed; without it a typical stay is taken.
+   */
+  stay: Stay | null;
+  /**
+   * ShownDays, ClosedDays and ConvertedDays are how many days ago the visitor
+   * last saw, closed and converted on the piece; null: never.
+   */
+  shown_days: number | null;
+  closed_days: number | null;
+  converted_days: number | null;
+  /**
+   * Every is how many days lie between two visits in the month ahead.
+   */
+  every: number /* int */;
+}
+/**
+ * Stay is how a visitor stayed on a page, in seconds from arrival.
+ */
+export interface Stay {
+  seconds: number /* int */;
+  marks: (number | null)[]; // when each tenth of the page was reached
+  exit: number | null;
+  idles: Pair[];
+  happened: Happening[];
+}
+/**
+ * TryAnswer is what the reach makes of the visitor.
+ */
+export interface TryAnswer {
+  verdict: Verdict;
+  waiting: Rule | null;
+  phrase: string;
+  /**
+   * Needs is what it waits for, in words.
+   */
+  needs: string;
+  lines: Line[];
+  /**
+   * Say is the verdict as a sentence, and Shows whether it shows on this page view.
+   */
+  say: string;
+  shows: boolean;
+  /**
+   * Held says what caps or schedule keep back; empty for nothing.
+   */
+  held: string;
+  /**
+   * Slot says who else wants the place on the page, and who has it.
+   */
+  slot: string;
+  /**
+   * At is the second of the stay at which it shows; null: it does not.
+   */
+  at: number | null;
+  /**
+   * Stay is what was assumed of the stay, and Typical that it is a typical one.
+   */
+  stay: Stay;
+  typical: boolean;
+  /**
+   * Month is the 30 days ahead, the first one today.
+   */
+  month: MonthDay[];
+  month_say: string;
+}
+/**
+ * MonthDay is one day of the month ahead.
+ */
+export interface MonthDay {
+  visit: boolean;
+  shows: boolean;
+  held: string;
+}
+/**
+ * RehearseRequest asks what a reach would have done.
+ */
+export interface RehearseRequest extends ReachDraft {
+  days: number /* int */; // 1 to 90
+}
+/**
+ * Rehearsal is what a reach would have done on recorded visits. All counts are
+ * page views but those of visitors.
+ */
+export interface Rehearsal {
+  days: number /* int */;
+  page_views: number /* int */;
+  visitors: number /* int */;
+  passed: number /* int */;
+  showings: number /* int */;
+  visitors_shown: number /* int */;
+  typical_wait: number | null; // seconds
+  /**
+   * Lines are the nodes of the rule by their places: those each holds on by
+   * itself, and those left of what came before.
+   */
+  lines: RehearsedLine[];
+  held: number /* int */; // back by caps and schedule
+  /**
+   * Lost is what other pieces kept back, and Won what this one would keep back of them.
+   */
+  lost: Contest[];
+  won: Contest[];
+  lost_to_site: number /* int */; // kept back by the site's own limits
+  /**
+   * Unrecorded are the places of clauses about what the log does not hold.
+   */
+  unrecorded: string[];
+  /**
+   * Unseen are the places of clauses about a happening that was never
+   * recorded: it may not be recorded at all, rather than never come.
+   */
+  unseen: string[];
+  stays: Stays;
+  /**
+   * Notes are what the rehearsal gives to settle.
+   */
+  notes: Note[];
+  /**
+   * Sample is how many of a hundred visitors are recorded.
+   */
+  sample: number /* int */;
+}
+/**
+ * RehearsedLine counts page views for one node of a rule.
+ */
+export interface RehearsedLine {
+  at: string;
+  alone: number /* int */;
+  left: number /* int */;
+}
+/**
+ * Stays is what visitors did on the page views that a rule's facts select, as
+ * shares of these.
+ */
+export interface Stays {
+  page_views: number /* int */;
+  stayed_for: number /* float64 */[]; // at least so many seconds, from 0
+  idled_for: number /* float64 */[]; // at least once so many seconds, from 0
+  scrolled_to: number /* float64 */[]; // at least so many tenths of the page, from 0
+  left: number /* float64 */; // headed for the exit
+}
+/**
+ * ValuesRequest asks for recorded values of a fact: those that hold a text, or
+ * those that a clause passes.
+ */
+export interface ValuesRequest {
+  fact: string;
+  search: string;
+  clause: Clause | null;
+}
+/**
+ * TryClause is a clause whose matches are asked for.
+ */
+export interface TryClause {
+  fact: string;
+  op: any /* reach.Op */;
+  value: any;
+}
+/**
+ * ValuesAnswer is recorded values, the most common first.
+ */
+export interface ValuesAnswer {
+  values: RecordedValue[];
+  /**
+   * Matched is how many distinct values there are in all, and Views their page views.
+   */
+  matched: number /* int */;
+  views: number /* int */;
+}
+/**
+ * RecordedValue is a value and how often it was seen in the last 28 days.
+ */
+export interface RecordedValue {
+  value: string | number | boolean;
+  label: string; // a real name, such as a page's title; may be empty
+  views: number /* int */;
+}
+/**
+ * VisitorsRequest asks for recorded visitors to try a rule on.
+ */
+export interface VisitorsRequest {
+  rule: Rule;
+}
+/**
+ * RecordedVisitor is a page view of the log.
+ */
+export interface RecordedVisitor {
+  at: string;
+  facts: { [name: string]: unknown };
+  stay: Stay;
+  /**
+   * Comes says that the rule came true on it.
+   */
+  comes: boolean;
+}
+/**
+ * SavedReach is a rule kept under a name.
+ */
+export interface SavedReach {
+  id: string;
+  name: string;
+  rule: Rule;
+  phrase: string;
+  used: UsedIn[];
+}
+/**
+ * UsedIn is a piece that stands on a saved reach.
+ */
+export interface UsedIn {
+  id: string;
+  name: string;
+  live: boolean; // what visitors get stands on it
+}
+/**
+ * ReachChange sets a saved reach.
+ */
+export interface ReachChange {
+  name: string;
+  rule: Rule;
+}
+/**
+ * FactBook is every fact and the operators of each kind.
+ */
+export interface FactBook {
+  facts: Fact[];
+  ops: OpsByKind;
+}
+
+//////////
 // source: wire_report.go
 
 /**
@@ -180,4 +891,112 @@ export interface PlayedChoice {
   answers: number /* int */;
   share: number | null;
   interval: Bounds;
+}
+
+//////////
+// source: wire_site.go
+
+/**
+ * SignInRequest is who wants to come in.
+ */
+export interface SignInRequest {
+  email: string;
+  password: string;
+}
+/**
+ * Me is who is signed in.
+ */
+export interface Me {
+  name: string;
+  email: string;
+  sites: SiteInfo[];
+}
+/**
+ * SiteInfo is a site as the studio shows it.
+ */
+export interface SiteInfo {
+  id: number /* int64 */;
+  key: string;
+  name: string;
+  zone: string;
+  origins: string[];
+  /**
+   * Pages is where the addresses of its pieces' own pages begin; empty: they can
+   * have none.
+   */
+  pages: string;
+  /**
+   * Settings are the site's own limits and how it records visits.
+   */
+  settings: Settings;
+  kit: Kit;
+  /**
+   * Versions of what is saved as a whole, to be sent along with a change.
+   */
+  version: number /* int */;
+  settings_version: number /* int */;
+  kit_version: number /* int */;
+}
+/**
+ * SiteChange is what may be changed of a site.
+ */
+export interface SiteChange {
+  version: number /* int32 */; // that the change was made on
+  name: string;
+  zone: string;
+  origins: string[];
+}
+/**
+ * SettingsChange is a site's settings, changed.
+ */
+export interface SettingsChange {
+  version: number /* int32 */; // that the change was made on
+  settings: Settings;
+}
+/**
+ * KitChange is a site's style kit, changed.
+ */
+export interface KitChange {
+  version: number /* int32 */; // that the change was made on
+  kit: Kit;
+}
+/**
+ * Health is what a marketer should know of how the site is wired up.
+ */
+export interface Health {
+  /**
+   * Proxy is the address of a proxy that is in use and was not named to
+   * Gobbet, so that all visitors count as one address; empty: none.
+   */
+  proxy: string;
+  /**
+   * DataNames are the names of the site's own data that the visit log keeps,
+   * of at most MostDataNames.
+   */
+  data_names: string[];
+  most_data_names: number /* int */;
+  /**
+   * Refused is what was sent and not kept in the last RefusedDays days.
+   */
+  refused: RefusedKind[];
+  refused_days: number /* int */;
+}
+/**
+ * RefusedKind is how often something of one kind was refused.
+ */
+export interface RefusedKind {
+  kind: 'data_name';
+  times: number /* int64 */;
+  example: string; // the latest
+  last_at: string;
+}
+/**
+ * KitUse is a piece that follows the site's style kit.
+ */
+export interface KitUse {
+  id: string;
+  name: string;
+  state: State;
+  colors: string[]; // ids of the kit's colours that it uses
+  drawing: Drawing;
 }

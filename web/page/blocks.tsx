@@ -142,7 +142,7 @@ function DrawnPicture({ picture: p, base, still, style }: { picture: Picture; ba
   )
 }
 
-const manners: Record<string, JSX.IntrinsicElements['input']> = {
+const inputs: Record<string, JSX.IntrinsicElements['input']> = {
   name: { type: 'text', autocomplete: 'given-name' },
   email: { type: 'email', autocomplete: 'email' },
   phone: { type: 'tel', autocomplete: 'tel' },
@@ -172,10 +172,10 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
         <span>{f.label}</span>
       </label>
     )
-  else if (!manners[f.ask]) {
+  else if (!inputs[f.ask]) {
     const Asked = parts.play?.Asked
     input = Asked ? <Asked field={f} around={around} own={own} /> : null
-  } else input = <input {...manners[f.ask]} {...own} value={value} placeholder={f.hint} maxLength={f.ask === 'email' ? 254 : 2000} onInput={put} />
+  } else input = <input {...inputs[f.ask]} {...own} value={value} placeholder={f.hint} maxLength={f.ask === 'email' ? 254 : 2000} onInput={put} />
   return (
     <div data-block={f.id} class={`field start${around.kit.field.line ? ' line' : ''}`} style={style}>
       {!grouped && f.ask !== 'consent' && (

@@ -14,7 +14,7 @@ import { Miniature } from '../parts/Miniature'
 import { counted } from '../parts/say'
 import { Title } from '../parts/Title'
 import { toast } from '../parts/toast'
-import { formats, refreshPieces, useAddress, useBoard, useSite, useTemplates } from '../queries'
+import { formats, refreshPieces, useAddress, useBoard, usePieceNames, useSite, useTemplates } from '../queries'
 import { ink, paper, plum } from '../theme'
 import { type Beginning, Chosen } from './Chosen'
 import { FormatSketch } from './FormatSketch'
@@ -41,7 +41,7 @@ export function NewPiece() {
   const at = useAddress()
   const site = useSite()
   const starts = useTemplates()
-  const cards = useBoard().data?.cards ?? []
+  const pieces = usePieceNames().data ?? []
   const go = useNavigate()
   const [goal, setGoal] = useState<Goal | ''>('')
   const [format, setFormat] = useState<Format | ''>('')
@@ -159,7 +159,7 @@ export function NewPiece() {
           <Button variant="outlined" onClick={() => setChosen({ name: 'Untitled', format: format || 'popup', blank: true })}>
             Blank
           </Button>
-          <Button variant="outlined" onClick={() => setCopies(!copies)} aria-expanded={copies} disabled={!cards.length}>
+          <Button variant="outlined" onClick={() => setCopies(!copies)} aria-expanded={copies} disabled={!pieces.length}>
             From another piece
           </Button>
           <Button variant="outlined" onClick={() => file.current?.click()}>
@@ -174,25 +174,10 @@ export function NewPiece() {
             onChange={e => take(e.target.files?.[0]).then(() => file.current && (file.current.value = ''))}
           />
         </Box>
-        {copies && (
-          <Grid>
-            {cards
-              .filter(c => !c.unreadable)
-              .map(c => (
-                <Tile
-                  key={c.id}
-                  name={c.name}
-                  about={formats[c.drawing.format]}
-                  onClick={() => setChosen({ name: c.name, copyOf: c.id, format: c.drawing.format, drawing: c.drawing })}
-                >
-                  <Miniature drawing={c.drawing} width={248} height={156} lazy />
-                </Tile>
-              ))}
-          </Grid>
-        )}
+        {copies && <Copies onChoose={setChosen} />}
         {copies && (
           <Typography variant="h2" sx={{ mt: 4, mb: 2 }}>
-            templates
+            Templates
           </Typography>
         )}
         {!starts.data ? (
@@ -244,6 +229,31 @@ export function NewPiece() {
       </Box>
       {chosen && <Chosen from={chosen} frames={starts.data?.frames} onClose={() => setChosen(null)} />}
     </Box>
+  )
+}
+
+/** The pieces of the site, to begin from one of them. */
+function Copies({ onChoose }: { onChoose(from: Beginning): void }) {
+  const board = useBoard()
+  return (
+    <Loaded query={board} what="the pieces" placeholder={<Skeleton variant="rounded" height={210} />}>
+      {({ cards }) => (
+        <Grid>
+          {cards
+            .filter(c => !c.unreadable)
+            .map(c => (
+              <Tile
+                key={c.id}
+                name={c.name}
+                about={formats[c.drawing.format]}
+                onClick={() => onChoose({ name: c.name, copyOf: c.id, format: c.drawing.format, drawing: c.drawing })}
+              >
+                <Miniature drawing={c.drawing} width={248} height={156} lazy />
+              </Tile>
+            ))}
+        </Grid>
+      )}
+    </Loaded>
   )
 }
 

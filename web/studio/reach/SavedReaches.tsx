@@ -10,9 +10,10 @@ import Typography from '@mui/material/Typography'
 import { type ReactNode, useState } from 'react'
 import type { SavedReach } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
+import { NameDialog } from '../parts/NameDialog'
 import { counted } from '../parts/say'
 import { client, setReaches, useSite } from '../queries'
-import { apricot, brick, ink, plum } from '../theme'
+import { apricot, brick, ink } from '../theme'
 import { BuilderContext, useBuilder } from './builder'
 import type { Rule } from './kinds'
 import { RuleBuilder } from './RuleBuilder'
@@ -148,46 +149,11 @@ const fresh = () => Array.from(crypto.getRandomValues(new Uint8Array(8)), n => n
 export function NameReach({ rule, onClose, onSaved }: { rule: Rule; onClose(): void; onSaved(id: string): void }) {
   const b = useBuilder()
   const site = useSite().id
-  const [name, setName] = useState('')
-  const [trouble, setTrouble] = useState<Trouble | null>(null)
-  const save = async () => {
+  const save = async (name: string) => {
     const id = 'r' + fresh()
-    try {
-      setReaches(site, await api<SavedReach[]>('PUT', `/sites/${site}/reaches/${id}`, { name, rule: writtenOut(rule, b.reaches) }))
-      onSaved(id)
-      onClose()
-    } catch (e) {
-      setTrouble(e as Trouble)
-    }
+    setReaches(site, await api<SavedReach[]>('PUT', `/sites/${site}/reaches/${id}`, { name, rule: writtenOut(rule, b.reaches) }))
+    onSaved(id)
   }
-  return (
-    <Dialog open onClose={onClose} maxWidth="xs" fullWidth aria-labelledby="name-title">
-      <DialogTitle id="name-title" variant="h2">
-        Save as a reach
-      </DialogTitle>
-      <DialogContent>
-        <Typography sx={{ mb: 2, color: ink[2] }}>
-          A reach is a rule with a name. Other pieces can use it, and a change to it applies to all of them.
-        </Typography>
-        <TextField
-          autoFocus
-          label="Name"
-          value={name}
-          onChange={e => setName(e.target.value)}
-          onKeyDown={e => e.key === 'Enter' && save()}
-          error={!!trouble}
-          helperText={trouble && (trouble.faults[0]?.message ?? trouble.message)}
-          slotProps={{ htmlInput: { maxLength: 120 } }}
-        />
-      </DialogContent>
-      <DialogActions sx={{ p: 2 }}>
-        <Button variant="outlined" onClick={onClose}>
-          Cancel
-        </Button>
-        <Button variant="contained" onClick={save} sx={{ '&:focus-visible': { outline: `2px solid ${plum.main}` } }}>
-          Save
-        </Button>
-      </DialogActions>
-    </Dialog>
-  )
+  const about = 'A reach is a rule with a name. Other pieces can use it, and a change to it applies to all of them.'
+  return <NameDialog title="Save as a reach" about={about} save={save} onClose={onClose} />
 }

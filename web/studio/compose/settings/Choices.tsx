@@ -35,7 +35,7 @@ export function Choices({ block, at }: { block: Field; at: string }) {
     <Box ref={list} sx={{ px: '16px', py: '4px', fontSize: 13 }} role="group" aria-label="Choices">
       <Box sx={{ display: 'flex', color: ink[2], mb: '3px' }}>
         <span style={{ flex: 1 }}>{block.ask === 'order' ? 'Choices, in the correct order' : 'Choices'}</span>
-        {scored && judged && <span style={{ width: 44 }}>Correct</span>}
+        {scored && judged && <span style={{ width: 56, textAlign: 'center' }}>Correct</span>}
         {scored && <span style={{ width: 62 }}>Score</span>}
         <span style={{ width: 28 }} />
       </Box>
@@ -113,7 +113,7 @@ function One({
             checked={!!choice.right}
             onChange={e => set(c => (e.target.checked ? void (c.right = true) : void delete c.right))}
             slotProps={{ input: { 'aria-label': `${choice.label} is correct` } }}
-            sx={{ width: 44, p: 0 }}
+            sx={{ width: 56, p: 0 }}
           />
         )}
         {scored && (
