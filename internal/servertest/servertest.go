@@ -9,6 +9,7 @@ import (
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"strings"
+	"sync"
 	"testing"
 	"testing/fstest"
 
@@ -68,7 +69,12 @@ func Serve(t testing.TB, s *store.Store, allowed ...string) *httptest.Server {
 func serve(t testing.TB, s *store.Store, allowed ...string) (web, pages *httptest.Server) {
 	t.Helper()
 	ctx, cancel := context.WithCancel(context.Background())
-	t.Cleanup(cancel)
+	var follows sync.WaitGroup
+	t.Cleanup(func() {
+		// It sums up once more, while there is a database to do it in.
+		cancel()
+		follows.Wait()
+	})
 	files := fstest.MapFS{"loader.js": {Data: []byte(`loader("/v1/visit.js")`)}, "visit.js": {Data: []byte("visit()")}, "renderer.js": {Data: []byte("export {}")}, "renderer.js.br": {Data: []byte("pressed")}}
 	srv, err := server.New(ctx, server.Config{
 		Store: s, Page: files, Allowed: allowed, Pages: PagesOrigin, Studio: fstest.MapFS{"index.html": {Data: []byte(`<meta nonce="gobbet-nonce">`)}},
@@ -76,7 +82,7 @@ func serve(t testing.TB, s *store.Store, allowed ...string) (web, pages *httptes
 	if err != nil {
 		t.Fatal(err)
 	}
-	go srv.Follow(ctx)
+	follows.Go(func() { srv.Follow(ctx) })
 	web, pages = httptest.NewServer(srv), httptest.NewServer(srv.Pages)
 	t.Cleanup(web.Close)
 	t.Cleanup(pages.Close)
