@@ -340,6 +340,8 @@ export class DrawnPiece extends Component<Props, State> {
         : scene.name
     const [font, heading] = families(kit, frame, page)
     const side = format === 'bar' ? '' : (frame.behind?.side ?? '')
+    // Outside a frame that reaches the window's edge nobody would find it.
+    const closeAt = frame.close.place === 'outside' && !/popup|fly/.test(format) ? '' : (frame.close.place ?? '')
     const enter = frame.enter ?? 'rise'
     const variables = {
       '--width': frame.width + 'px',
@@ -418,7 +420,7 @@ export class DrawnPiece extends Component<Props, State> {
         )}
         <div class={'place ' + place}>
           <div
-            class={frame.close.shown && !frame.close.place ? 'hold closes' : 'hold'}
+            class={frame.close.shown && !closeAt ? 'hold closes' : 'hold'}
             ref={this.hold}
             {...(dialog
               ? {}
@@ -430,7 +432,7 @@ export class DrawnPiece extends Component<Props, State> {
           >
             {frame.close.shown && closing && !talking && (
               <button
-                class={`close ${frame.close.look ?? ''} ${frame.close.place ?? ''}`}
+                class={`close ${frame.close.look ?? ''} ${closeAt}`}
                 data-close
                 type="button"
                 aria-label={frame.close.look === 'words' ? undefined : frame.close.label || 'Close'}

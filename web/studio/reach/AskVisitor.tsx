@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box'
 import type { ReactNode } from 'react'
 import type { FactBook } from '../../kinds/studio'
+import { DateTimeField } from '../parts/DateTimeField'
 import { ink, paper } from '../theme'
 import type { Rule } from './kinds'
 import { declared, isClause, isGroup, partsOf } from './rules'
@@ -154,7 +155,7 @@ export function AskVisitor({ visitor: v, rule, book, onChange }: { visitor: Made
           onChange={when => put({ when })}
         />
         {(v.when === 'date' || v.when.includes('T')) && (
-          <Bare label="Day and time" type="datetime-local" value={v.when} onChange={when => put({ when: when.slice(0, 16) })} />
+          <DateTimeField bare label="Day and time" value={v.when === 'date' ? '' : v.when} onChange={when => put({ when })} />
         )}
       </Ask>
       <Ask label="Last seen">
@@ -261,11 +262,10 @@ const Plainly = ({ children }: { children: ReactNode }) => (
   </Box>
 )
 
-function Bare({ label, value, type, onChange, onBlur }: { label: string; value: string; type?: string; onChange(v: string): void; onBlur?(): void }) {
+function Bare({ label, value, onChange, onBlur }: { label: string; value: string; onChange(v: string): void; onBlur?(): void }) {
   return (
     <Box
       component="input"
-      type={type}
       aria-label={label}
       value={value}
       onChange={e => onChange(e.target.value)}

@@ -1,14 +1,15 @@
 import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
 import { memo, useDeferredValue } from 'react'
-import type { Design } from '../../../kinds/piece'
+import type { Design, Format } from '../../../kinds/piece'
+import { formatOn, modal } from '../../../page/paint'
 import { TextButton } from '../../parts/TextButton'
 import { apricot, paper } from '../../theme'
 import { fixOf } from '../checks/fixes'
 import { useAllChecks } from '../checks/useChecks'
 import { blockKinds } from '../document/blocks'
 import { find, shownOn } from '../document/tree'
-import { changeBlock, changeDesign, changeFrame, changeWhole, placeIn, type Scened, SeenContext, useScene } from '../view'
+import { changeBlock, changeDesign, changeFrame, changeWhole, placeIn, type Scened, SeenContext, useScene, useSeen } from '../view'
 import { BlockSettings } from './BlockSettings'
 import { Colour, Flag, Line, Num, Pick, ThingContext } from './controls'
 import { FrameSettings } from './FrameSettings'
@@ -79,7 +80,35 @@ export function colorsOf(design: Design): string[] {
   return [...new Set(found.map(c => c.slice(1, -1)))]
 }
 
+const corners: (readonly [string, string])[] = [
+  ['', 'Top right'],
+  ['start', 'Top left'],
+]
+
+/** Where the close button can stand in each format, the usual first; a chat's is in its own head. */
+const closePlaces: Record<Format, (readonly [string, string])[]> = {
+  popup: [...corners, ['outside', 'Outside, above']],
+  fly_in: [...corners, ['outside', 'Outside, above']],
+  full: corners,
+  sheet: corners,
+  inline: corners,
+  bar: [
+    ['', 'Right'],
+    ['start', 'Left'],
+  ],
+  chat: [],
+}
+
 function CloseSettings() {
+  const { doc, phone } = useSeen()
+  const format = formatOn(phone, doc)
+  if (format === 'chat')
+    return (
+      <>
+        <Line k="close.label" label="Screen-reader label" max={60} />
+        <Colour k="close.color" label="Colour" usual="@ink" />
+      </>
+    )
   return (
     <>
       <Line k="close.label" label="Screen-reader label" max={60} />
@@ -92,18 +121,10 @@ function CloseSettings() {
           ['words', 'Text (its label)'],
         ]}
       />
-      <Pick
-        k="close.place"
-        label="Position"
-        options={[
-          ['', 'Top right'],
-          ['start', 'Top left'],
-          ['outside', 'Outside, above'],
-        ]}
-      />
+      <Pick k="close.place" label="Position" options={closePlaces[format]} />
       <Colour k="close.color" label="Colour" usual="@ink" />
       <Num k="close.after" label="Delay" unit="s" min={0} max={10} usual={0} />
-      <Flag k="backdrop.closes" label="Close on backdrop click" />
+      {modal(format) && <Flag k="backdrop.closes" label="Close on backdrop click" />}
       <Flag k="close.shown" label="Visible" />
     </>
   )

@@ -171,7 +171,9 @@ type Options<T extends string> = readonly (readonly [T, string])[]
 
 export function Pick({ k, label, options }: { k: string; label: string; options: Options<string> }) {
   const [value, set] = useValue<string>(k)
-  return <Choice label={label} k={k} value={value ?? ''} options={options} onChange={v => set(v || undefined)} />
+  // What another format offers, and this one does not, counts as the usual here.
+  const shown = options.some(([v]) => v === value) ? value! : options[0][0]
+  return <Choice label={label} k={k} value={shown} options={options} onChange={v => set(v || undefined)} />
 }
 
 export function Choice<T extends string>({

@@ -120,12 +120,17 @@ export function wordsIn(part: Content): Words {
 /** What is edited, as words: one run, or one for each item. */
 export const allWords = (editor: Editor, run: Run): Words[] => (run === 'items' ? editor.state.doc.children.map(wordsIn) : [wordsIn(editor.state.doc)])
 
+/** What an editor of words that run so is made of. */
+export function extensionsOf(run: Run, paint: (color: string) => string) {
+  const looks = run === 'plain' ? [] : [Bold, Italic, Underline, Link, Colour.configure({ paint }), Size, HardBreak]
+  return [documentOf(run), ...(run === 'items' ? [Item] : []), Text, ...looks, UndoRedo, CharacterCount.configure({ limit: most, autoTrim: false })]
+}
+
 /** Begins to edit words in an element, with all of them selected. */
 export function openEditor(element: HTMLElement, said: Words[], run: Run, paint: (color: string) => string, on: { change(): void; end(): void }): Editor {
-  const looks = run === 'plain' ? [] : [Bold, Italic, Underline, Link, Colour.configure({ paint }), Size, HardBreak]
   const editor = new Editor({
     element: { mount: element },
-    extensions: [documentOf(run), ...(run === 'items' ? [Item] : []), Text, ...looks, UndoRedo, CharacterCount.configure({ limit: most, autoTrim: false })],
+    extensions: extensionsOf(run, paint),
     injectCSS: false,
     enableInputRules: false,
     enablePasteRules: false,
