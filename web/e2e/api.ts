@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process'
 import { readdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { type APIRequestContext, expect, type Page, request } from '@playwright/test'
+import { type APIRequestContext, expect, type Locator, type Page, request } from '@playwright/test'
 import type { Format, Piece } from '../kinds/piece'
 import type { Settings } from '../kinds/settings'
 import type { Board, CodesAnswer, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo, StateChange, TemplateList } from '../kinds/studio'
@@ -97,6 +97,16 @@ export const choices = (...labels: string[]) => labels.map(label => ({ id: label
 export const and = (p: Piece, ...rules: Piece['rule'][]) => {
   p.rule = { all: [p.rule, ...rules] }
 }
+
+/** Lets time pass in which nothing may come: there is nothing to wait for. */
+export const meanwhile = (page: Page, milliseconds: number) => page.waitForTimeout(milliseconds)
+
+/** Waits until what moves in an element has come to rest. */
+export const rested = (at: Locator) =>
+  at.evaluate(async e => {
+    const ends = e.getAnimations({ subtree: true }).filter(a => a.effect?.getComputedTiming().endTime !== Infinity)
+    await Promise.allSettled(ends.map(a => a.finished))
+  })
 
 /** The database under the running demo, to be stopped and started on the port it has. */
 export function database() {

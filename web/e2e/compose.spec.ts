@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
 import type { Block, Button, Columns, Format, Heading, Text } from '../kinds/piece'
-import { Api, signIn } from './api'
+import { Api, meanwhile, signIn } from './api'
 import { box, draft, drag, frame, middle, open, outline, saved, scene, settings, stage, type } from './designer'
 
 // Designing by hand: what is touched changes, what is dragged moves, and the
@@ -320,7 +320,7 @@ test('what a small laptop cannot show whole is said, and a picture gives way', a
   expect(ratio).toBeGreaterThanOrEqual(20)
   expect(ratio).toBeLessThan(80)
   // It fits now: looked at again, there is nothing to say.
-  await page.waitForTimeout(1500)
+  await meanwhile(page, 1500)
   await expect(note).toHaveCount(0)
 })
 

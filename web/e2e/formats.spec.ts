@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
 import type { Block, Piece } from '../kinds/piece'
-import { Api, and, choices, shop } from './api'
+import { Api, and, choices, meanwhile, shop } from './api'
 
 // Every format and the rarer blocks on a visitor's page, live.
 
@@ -70,7 +70,7 @@ test('an inline piece whose place is not on the page shows nothing and counts no
   const decided = page.waitForResponse('**/decide')
   await page.goto(lost.url)
   await decided
-  await page.waitForTimeout(400)
+  await meanwhile(page, 400)
   expect(await page.locator('gobbet-piece').count()).toBe(0)
   expect(sent).toEqual([])
   await lost.end()
@@ -256,7 +256,7 @@ test('a sound is heard by who has pressed something on the page, and by nobody e
   const heard = () => page.evaluate(() => (window as unknown as { heard: number[] }).heard)
   await page.goto(piece.url)
   // To look into the page counts as a press on it: so not before it shows.
-  await page.waitForTimeout(2500)
+  await meanwhile(page, 2500)
   await expect(page.getByRole('dialog')).toBeVisible()
   expect(await heard()).toEqual([])
   await page.evaluate(() => localStorage.clear())

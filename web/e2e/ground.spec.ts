@@ -1,6 +1,6 @@
 import { devices, expect, type Page, test } from '@playwright/test'
 import type { Block, Piece } from '../kinds/piece'
-import { Api, and, choices, shop } from './api'
+import { Api, and, choices, meanwhile, rested, shop } from './api'
 
 // What a visitor gives is kept, and the visitor's page is never worse for us.
 
@@ -198,7 +198,7 @@ test.describe('what a visitor gave', () => {
     const two = await api.live('Due at once, two', () => here, 'fly_in')
     await page.goto(one.url)
     await expect(page.locator('gobbet-piece')).toHaveCount(1)
-    await page.waitForTimeout(1200) // the other would have come by now
+    await meanwhile(page, 1200) // the other would have come by now
     await expect(page.locator('gobbet-piece')).toHaveCount(1)
     await one.end()
     await two.end()
@@ -276,7 +276,7 @@ test.describe('a visitor’s page', () => {
     await expect(popup(page)).toBeVisible()
     await page.mouse.move(20, 400)
     await page.mouse.wheel(0, 600)
-    await page.waitForTimeout(300)
+    await meanwhile(page, 300)
     expect(await page.evaluate(() => scrollY)).toBe(0)
     expect(await page.evaluate(() => document.querySelector('nav a')!.matches(':focus'))).toBe(false)
     await page.evaluate(() => document.querySelector<HTMLElement>('nav a')!.focus())
@@ -330,13 +330,13 @@ test.describe('a visitor’s page', () => {
     const piece = await api.live('Untouched', p => void (p.split.variants[0].design.frame.close.shown = true), 'fly_in')
     await page.goto(piece.url)
     await expect(popup(page)).toBeVisible()
-    await page.waitForTimeout(500) // it has come in
+    await rested(page.locator('.layer'))
     const before = (await page.locator('.hold').boundingBox())!
     await page.addStyleTag({
       content:
         '* { text-transform: uppercase; letter-spacing: 4px; line-height: 3; visibility: visible } body { transform: translateX(-120px) scale(.9); height: 300px }',
     })
-    await page.waitForTimeout(400)
+    await rested(page.locator('.layer'))
     const after = (await page.locator('.hold').boundingBox())!
     expect(after.x).toBeCloseTo(before.x, 0)
     expect(after.y).toBeCloseTo(before.y, 0)
@@ -363,7 +363,7 @@ test.describe('a visitor’s page', () => {
     const drawn = page.waitForResponse(r => r.url().includes('/designs/'))
     await page.goto(seen.url)
     await drawn
-    await page.waitForTimeout(400)
+    await meanwhile(page, 400)
     await expect(page.locator('gobbet-piece')).toHaveCount(0)
     await page.evaluate(() => document.querySelector('main')!.insertAdjacentHTML('afterbegin', '<div id="place"></div><p id="late">Late</p>'))
     await expect(page.locator('#place + gobbet-piece .layer.inline')).toBeVisible()
@@ -409,7 +409,7 @@ test.describe('a visitor’s page', () => {
     await page.evaluate(() => document.querySelector('#place gobbet-piece')!.remove())
     const taken = () => page.evaluate(() => (window as unknown as { taken: number }).taken)
     await expect.poll(taken).toBeGreaterThan(3)
-    await page.waitForTimeout(3000)
+    await meanwhile(page, 3000)
     expect(await taken()).toBeLessThan(11)
     await expect(inline).toHaveCount(0)
     await piece.end()
@@ -434,7 +434,7 @@ test.describe('a visitor’s page', () => {
     const came = page.waitForResponse('**/designs/**')
     open()
     await came
-    await page.waitForTimeout(300)
+    await meanwhile(page, 300)
     await expect(popup(page)).toHaveCount(0)
     // Its place is free, and it shows where it belongs.
     await page.evaluate(path => history.pushState({}, '', path), new URL(piece.url).pathname)

@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { devices, expect, type Page, test } from '@playwright/test'
-import { Api, and, database, shop } from './api'
+import { Api, and, database, meanwhile, shop } from './api'
 
 // The page script in a real browser: what a visitor's page is put through.
 
@@ -33,7 +33,7 @@ test.describe('moments', () => {
       Object.assign(window, { reveal: () => (hidden = false) })
     })
     await page.goto(piece.url)
-    await page.waitForTimeout(1700) // hidden: nothing may come of it, so there is nothing to wait for
+    await meanwhile(page, 1700) // hidden: nothing may come of it, so there is nothing to wait for
     await expect(popup(page)).toHaveCount(0)
     await page.evaluate(() => (window as unknown as { reveal(): void }).reveal())
     await expect(popup(page)).toBeVisible()
@@ -43,7 +43,7 @@ test.describe('moments', () => {
   test('scroll, of the way there is to scroll', async ({ page }) => {
     await page.goto(`${shop}/journal/ash-glaze`)
     await page.evaluate(() => scrollTo(0, (document.documentElement.scrollHeight - innerHeight) * 0.4))
-    await page.waitForTimeout(300)
+    await meanwhile(page, 300)
     await expect(popup(page)).toHaveCount(0)
     await page.evaluate(() => scrollTo(0, (document.documentElement.scrollHeight - innerHeight) * 0.55))
     await expect(popup(page)).toBeVisible()
@@ -127,7 +127,7 @@ test.describe('caps and memory', () => {
       .catch(() => null)
     await page.goto(first.url)
     await expect(popup(page)).toBeVisible()
-    await page.waitForTimeout(1500)
+    await meanwhile(page, 1500)
     await expect(popup(page)).toHaveCount(1)
     await expect(popup(page)).not.toContainText('The second')
     await first.end()
@@ -189,7 +189,7 @@ test.describe('caps and memory', () => {
     const piece = await api.live('Unwatched')
     await page.goto(piece.url)
     await popup(page).getByRole('button', { name: 'Close' }).click()
-    await page.waitForTimeout(1200)
+    await meanwhile(page, 1200)
     expect(sent).toEqual([])
     expect((await api.board()).cards.find(c => c.id === piece.id)!.measure.visitors).toBe(0)
     await piece.end()
@@ -376,7 +376,7 @@ test.describe('bad input and faults', () => {
       const fetched = page.waitForResponse('**/v1/visit-*')
       await page.goto(`${shop}/journal`)
       await fetched
-      await page.waitForTimeout(200)
+      await meanwhile(page, 200)
       await page.unroute('**/v1/visit-*')
     }
     await page.route(`${shop}/journal`, async route => {

@@ -2,7 +2,7 @@ import { type BrowserContextOptions, devices, expect, type Page, test } from '@p
 import type { Piece, PrizeDraw } from '../kinds/piece'
 import type { AdvanceAnswer } from '../kinds/visitor'
 import { flat } from '../page/paint'
-import { Api, pages, shop, signIn } from './api'
+import { Api, meanwhile, pages, rested, shop, signIn } from './api'
 import { draft, outline, scene, settings, stage } from './designer'
 
 // Prize draws on a visitor's page, live, and how they are made.
@@ -129,7 +129,7 @@ test('a card is scratched, or shown at once from the keyboard', async ({ browser
     const canvas = piece(page).locator('canvas')
     await expect(canvas).toBeVisible()
     if (by === 'mouse') {
-      await page.waitForTimeout(400) // it comes in
+      await rested(piece(page).locator('.layer'))
       const r = (await canvas.boundingBox())!
       await page.mouse.move(r.x + 10, r.y + 10)
       await page.mouse.down()
@@ -205,7 +205,7 @@ for (const [device, options] of [
 test('the demo’s wheel comes to those who leave their basket', async ({ page }) => {
   await page.goto(shop + '/basket')
   await page.mouse.move(400, 300)
-  await page.waitForTimeout(1500)
+  await meanwhile(page, 1500)
   await page.mouse.move(400, 2, { steps: 6 })
   await page.mouse.move(400, -5)
   await expect(page.getByRole('dialog').getByRole('heading')).toHaveText('A spin before you go?')

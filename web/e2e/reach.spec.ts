@@ -2,7 +2,7 @@ import { devices, expect, type Page, test } from '@playwright/test'
 import type { Rule } from '../kinds/reach'
 import type { PieceInfo } from '../kinds/studio'
 import { quickStarts } from '../studio/reach/quickStarts'
-import { Api, shop } from './api'
+import { Api, meanwhile, shop } from './api'
 
 // Reach, as a marketer works on it: rules built and rehearsed, visitors tried,
 // and the site itself agreeing.
@@ -342,7 +342,7 @@ test('a rehearsal that is overtaken is given up, and the last one counts', async
   await saved(page)
   const { visitors_shown } = await api.rehearse(await api.piece(id))
   await expect.poll(() => number(page, 'visitors')).toBe(visitors_shown)
-  await page.waitForTimeout(2600) // the slow one would have answered by now
+  await meanwhile(page, 2600) // the slow one would have answered by now
   expect(await number(page, 'visitors')).toBe(visitors_shown)
 })
 

@@ -1,6 +1,6 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { ViewRecord } from '../kinds/visitor'
-import { Api, and, shop } from './api'
+import { Api, and, meanwhile, shop } from './api'
 
 // What the page says of a visit, and how the site's own word and limits hold on it.
 
@@ -36,7 +36,7 @@ test.describe('a page view is recorded', () => {
     await page.evaluate(() => scrollTo(0, document.documentElement.scrollHeight))
     await page.locator('h1').click()
     await page.evaluate(() => window.gobbet!.push({ event: 'looked closely' }))
-    await page.waitForTimeout(1300) // a second has to pass for there to be a stay
+    await meanwhile(page, 1300) // a second has to pass for there to be a stay
     const stored = page.waitForResponse(r => r.url().endsWith('/views'))
     await lookAway(page)
     expect((await stored).status()).toBe(204)
@@ -62,14 +62,14 @@ test.describe('a page view is recorded', () => {
     const decided = sent(page, 'decide')
     await page.goto(`${shop}/journal`)
     await page.waitForLoadState('networkidle')
-    await page.waitForTimeout(1200)
+    await meanwhile(page, 1200)
     await lookAway(page)
     await expect.poll(() => views.length).toBe(1)
     await page.evaluate(() => {
       Object.defineProperty(document, 'hidden', { value: false, configurable: true })
       document.dispatchEvent(new Event('visibilitychange'))
     })
-    await page.waitForTimeout(1300)
+    await meanwhile(page, 1300)
     await page.evaluate(() => {
       document.title = 'A page of its own'
       history.pushState({}, '', '/journal/made-here')
@@ -85,7 +85,7 @@ test.describe('a page view is recorded', () => {
       history.replaceState({}, '', '/journal/made-here')
       history.pushState({}, '', '/journal/made-here#part')
     })
-    await page.waitForTimeout(300)
+    await meanwhile(page, 300)
     expect(decided).toHaveLength(2)
     await page.goBack()
     await page.goBack()
@@ -99,7 +99,7 @@ test.describe('a page view is recorded', () => {
     const views = sent(quiet, 'views')
     await quiet.goto(`${shop}/journal`)
     await quiet.waitForLoadState('networkidle')
-    await quiet.waitForTimeout(1200)
+    await meanwhile(quiet, 1200)
     await quiet.goto(`${shop}/shop`)
     expect(views).toEqual([])
     await quiet.close()
@@ -111,7 +111,7 @@ test.describe('a page view is recorded', () => {
       await page.goto(`${shop}/journal`)
       expect((await (await r).json()).record).toBeFalsy()
     }).toPass({ timeout: 4000 })
-    await page.waitForTimeout(1200)
+    await meanwhile(page, 1200)
     await page.goto(`${shop}/shop`)
     expect(none).toEqual([])
     await page.close()
@@ -250,7 +250,7 @@ test.describe('limits over all pieces', () => {
     // The second waits, so the page itself has to keep the quiet.
     await another.goto(second.url)
     await another.waitForLoadState('networkidle')
-    await another.waitForTimeout(600)
+    await meanwhile(another, 600)
     await expect(popup(another)).toHaveCount(0)
     await another.evaluate(() => {
       const m = JSON.parse(localStorage.getItem('gobbet:quillfern')!)
@@ -321,7 +321,7 @@ test.describe('exit intent', () => {
       await leave(page, speed)
       if (shows) await expect(popup(page), `${exit} at ${speed}`).toBeVisible()
       else {
-        await page.waitForTimeout(300)
+        await meanwhile(page, 300)
         await expect(popup(page), `${exit} at ${speed}`).toHaveCount(0)
       }
       await page.close()
