@@ -1,7 +1,9 @@
 package visitor
 
 import (
+	"bytes"
 	"context"
+	"io"
 	"net/http"
 	"net/netip"
 	"sync"
@@ -28,6 +30,30 @@ func deadline(c *gin.Context) {
 
 func within(bytes int64) gin.HandlerFunc {
 	return func(c *gin.Context) { c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, bytes) }
+}
+
+// inTurn lets so many requests do their work at once. The others wait with their
+// bodies read and nothing else, which is little: a slow sender keeps nobody's turn.
+func inTurn(many int) gin.HandlerFunc {
+	turns := make(chan struct{}, many)
+	return func(c *gin.Context) {
+		raw, err := io.ReadAll(c.Request.Body)
+		if err = problem.Upload(err); err != nil {
+			problem.Write(c, err)
+			return
+		}
+		c.Request.Body = io.NopCloser(bytes.NewReader(raw))
+		// Who left the page meanwhile is stored all the same.
+		waits, done := context.WithTimeout(context.WithoutCancel(c.Request.Context()), patience)
+		defer done()
+		select {
+		case turns <- struct{}{}:
+			defer func() { <-turns }()
+			c.Next()
+		case <-waits.Done():
+			problem.Write(c, crowded)
+		}
+	}
 }
 
 // limited allows so many requests a minute from one address.

@@ -127,13 +127,18 @@ func (v *Server) Routes(r gin.IRouter) {
 	// Decide asks no database, and waits for nothing.
 	site.POST("/decide", v.limited("decide", 600), within(maxDecide), problem.Handle(v.decide))
 	site = site.Group("", deadline)
+	// What writes to the database goes there a few at a time, whoever asks.
+	stored := inTurn(mostStoring)
 	site.GET("/designs/:hash", v.limited("designs", 1800), problem.Handle(v.design))
 	site.POST("/views", v.limited("views", 600), within(maxDecide), problem.Handle(v.record))
 	site.POST("/inspect", v.limited("inspect", 120), within(maxDecide), problem.Handle(v.inspect))
-	site.POST("/events", v.limited("events", 300), within(maxEvents), problem.Handle(v.events))
-	site.POST("/advance", v.limited("advance", 240), within(maxAnswers), problem.Handle(v.advance))
-	site.POST("/codes", v.limited("codes", 20), within(maxAnswers), problem.Handle(v.code))
+	site.POST("/events", v.limited("events", 300), within(maxEvents), stored, problem.Handle(v.events))
+	site.POST("/advance", v.limited("advance", 240), within(maxAnswers), stored, problem.Handle(v.advance))
+	site.POST("/codes", v.limited("codes", 20), within(maxAnswers), stored, problem.Handle(v.code))
 }
+
+// A few times the connections to the database.
+const mostStoring = 64
 
 const writesDown = 10 * time.Second
 

@@ -57,7 +57,7 @@ function Answered({ walk }: { walk: WalkRow }) {
         lines={[
           ...Object.entries(walk.answers)
             .filter(([key]) => key !== 'email')
-            .map(([key, answer]): [string, ReactNode] => [key.replaceAll('_', ' '), answer]),
+            .map(([key, answer]): [string, ReactNode] => [key.charAt(0).toUpperCase() + key.slice(1).replaceAll('_', ' '), answer]),
           ['Variant', walk.variant],
           ['Page', walk.page],
           ['Source', [walk.channel, walk.campaign, walk.referrer].filter(Boolean).join(' · ')],

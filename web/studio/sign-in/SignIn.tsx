@@ -79,8 +79,16 @@ const Line = ({
   most: number
   autoFocus?: boolean
 }) => (
-  <FormControl size="small" required fullWidth>
+  <FormControl size="small" fullWidth>
     <InputLabel htmlFor={name}>{label}</InputLabel>
-    <OutlinedInput id={name} name={name} type={name} label={label} autoComplete={autoComplete} autoFocus={autoFocus} inputProps={{ maxLength: most }} />
+    <OutlinedInput
+      id={name}
+      name={name}
+      type={name}
+      label={label}
+      autoComplete={autoComplete}
+      autoFocus={autoFocus}
+      inputProps={{ maxLength: most, required: true }}
+    />
   </FormControl>
 )

@@ -16,10 +16,7 @@ const places = [
 export function SitePage({ wide, children }: { wide?: boolean; children: ReactNode }) {
   const at = useAddress()
   return (
-    <Box
-      component="main"
-      sx={{ p: '22px 26px 40px', maxWidth: wide ? 1280 : 860, width: '100%', mx: 'auto', display: 'grid', gap: '18px', alignContent: 'start' }}
-    >
+    <Box component="main" sx={{ p: '22px 26px 40px', maxWidth: 1280, width: '100%', mx: 'auto', display: 'grid', gap: '18px', alignContent: 'start' }}>
       <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: '30px', borderBottom: `1px solid ${paper.line}` }}>
         <Typography variant="h1" sx={{ pb: '8px' }}>
           Site
@@ -45,7 +42,7 @@ export function SitePage({ wide, children }: { wide?: boolean; children: ReactNo
           ))}
         </Box>
       </Box>
-      {children}
+      <Box sx={{ display: 'grid', gap: '18px', minWidth: 0, maxWidth: wide ? undefined : 860 }}>{children}</Box>
     </Box>
   )
 }

@@ -21,6 +21,7 @@ const TextToolbar = lazy(toolbar)
 
 const dragStarts = 5 // px of the window
 const labelHeight = 22 // px of the window, of the name over what is selected
+const nameWidth = 110 // px of the window, of the longest
 const goesAside = 24 // px of the window; a drag straight up or down puts nothing beside another block
 
 interface Props {
@@ -229,6 +230,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
               rect={rects[id]}
               scale={scale}
               faint={!!landing}
+              atEnd={rects[id].left * scale > (box.current?.clientWidth ?? 0) * scale - nameWidth}
               name={
                 editing || id !== selected
                   ? ''
@@ -286,7 +288,7 @@ const alike = (a: Record<string, Rect>, b: Record<string, Rect>) => {
   return ids.length === Object.keys(a).length && ids.every(id => same(a[id], b[id]))
 }
 
-function Outlined({ rect, scale, faint, name }: { rect: Rect; scale: number; faint?: boolean; name?: string }) {
+function Outlined({ rect, scale, faint, name, atEnd }: { rect: Rect; scale: number; faint?: boolean; name?: string; atEnd?: boolean }) {
   const off = 4 / scale
   return (
     <Box
@@ -306,7 +308,7 @@ function Outlined({ rect, scale, faint, name }: { rect: Rect; scale: number; fai
         <Box
           component="span"
           style={{
-            left: -2 / scale,
+            [atEnd ? 'right' : 'left']: -2 / scale,
             [rect.top * scale < labelHeight ? 'top' : 'bottom']: '100%',
             borderRadius: `${4 / scale}px`,
             padding: `${1 / scale}px ${7 / scale}px`,

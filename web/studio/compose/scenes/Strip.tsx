@@ -239,15 +239,14 @@ function SceneTile({ scene, name, drawing, on, wrong, onMenu, onMove }: Tile) {
       <div>
         <Miniature drawing={drawing} scene={scene.id} width={148} height={74} />
       </div>
-      <Box
-        component="span"
-        sx={{ ...oneLine, display: 'block', mt: '7px', fontSize: 12.5, color: on ? '#fff' : '#cfc1d5', fontWeight: on ? 600 : 400, maxWidth: 148 }}
-      >
-        {name}
+      <Box component="span" sx={{ display: 'flex', mt: '7px', fontSize: 12.5, color: on ? '#fff' : '#cfc1d5', fontWeight: on ? 600 : 400, maxWidth: 152 }}>
+        <Box component="span" sx={oneLine}>
+          {name}
+        </Box>
         {wrong && (
-          <Box component="span" sx={{ color: apricot.bright }}>
-            {' '}
-            · {wrong}
+          <Box component="span" sx={{ color: apricot.bright, flex: 'none', whiteSpace: 'pre' }}>
+            {' · '}
+            {wrong}
           </Box>
         )}
       </Box>
