@@ -57,11 +57,11 @@ func (Not) rule()    {}
 func (Clause) rule() {}
 func (Saved) rule()  {}
 
-func (r All) MarshalJSON() ([]byte, error)    { return appendRule(nil, r) }
-func (r Any) MarshalJSON() ([]byte, error)    { return appendRule(nil, r) }
-func (r Not) MarshalJSON() ([]byte, error)    { return appendRule(nil, r) }
-func (r Clause) MarshalJSON() ([]byte, error) { return appendRule(nil, r) }
-func (r Saved) MarshalJSON() ([]byte, error)  { return appendRule(nil, r) }
+func (r All) MarshalJSON() ([]byte, error)    { return appendRule(make([]byte, 0, 160), r) }
+func (r Any) MarshalJSON() ([]byte, error)    { return appendRule(make([]byte, 0, 160), r) }
+func (r Not) MarshalJSON() ([]byte, error)    { return appendRule(make([]byte, 0, 160), r) }
+func (r Clause) MarshalJSON() ([]byte, error) { return appendRule(make([]byte, 0, 160), r) }
+func (r Saved) MarshalJSON() ([]byte, error)  { return appendRule(make([]byte, 0, 160), r) }
 
 // EachSaved visits the saved rules that a rule stands on, in order, with repeats.
 func EachSaved(r Rule, do func(id string)) {

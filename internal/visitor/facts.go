@@ -126,6 +126,15 @@ func (a asks) about(name string) bool { return a == nil || a[name] }
 // visitOf gathers the facts of a page view, as far as they are asked about.
 func visitOf(site *Site, a asks, req *DecideRequest, m *choose.Memory, by Browser, now time.Time) *reach.Visit {
 	v := &reach.Visit{}
+	tellVisit(v, site, a, req, m, by, now)
+	return v
+}
+
+// visits are large, and decide needs one on every page view, for that long.
+var visits = sync.Pool{New: func() any { return &reach.Visit{} }}
+
+// tellVisit is visitOf into a visit that says nothing yet.
+func tellVisit(v *reach.Visit, site *Site, a asks, req *DecideRequest, m *choose.Memory, by Browser, now time.Time) {
 	m.Tell(v, now, a.about("history"))
 	if a.about("clock") {
 		v.SetClock(now.In(site.Zone))
@@ -161,7 +170,6 @@ func visitOf(site *Site, a asks, req *DecideRequest, m *choose.Memory, by Browse
 	}
 	tellPlace(v, by.Place)
 	tellSite(v, req)
-	return v
 }
 
 // device is what a user agent says of itself.

@@ -27,6 +27,7 @@ import (
 	"gobbet/core/choose"
 	"gobbet/core/fault"
 	"gobbet/core/piece"
+	"gobbet/core/reach"
 	"gobbet/core/text"
 	"gobbet/internal/place"
 	"gobbet/internal/problem"
@@ -223,7 +224,11 @@ func (v *Server) decide(c *gin.Context) error {
 	case onOwn || req.Own != "":
 		answer.Placements = v.askedFor(site, &req, onOwn, answer.Phone, m, clock(site, &req, now))
 	case len(site.Live) > 0:
-		answer.Placements = site.lineup.Decide(visitOf(site, site.asks, &req, m, v.browser(c, site.asks), now), m, clock(site, &req, now), site.Settings.Limits)
+		visit := visits.Get().(*reach.Visit)
+		tellVisit(visit, site, site.asks, &req, m, v.browser(c, site.asks), now)
+		answer.Placements = site.lineup.Decide(visit, m, clock(site, &req, now), site.Settings.Limits)
+		*visit = reach.Visit{}
+		visits.Put(visit)
 	}
 	c.JSON(http.StatusOK, answer)
 	return nil

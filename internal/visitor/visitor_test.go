@@ -350,3 +350,25 @@ func TestScriptsAreServedZippedAndRevalidated(t *testing.T) {
 		t.Error(zipped.Header)
 	}
 }
+
+func TestNothingOfOneVisitIsLeftForTheNext(t *testing.T) {
+	h := servertest.New(t)
+	p := piece.New("Members", piece.Popup, "salt")
+	p.Rule = reach.Clause{Fact: "data.member", Op: reach.Is, Value: true}
+	h.Launch("members", p)
+	member, nobody := `{"url":"https://shop.test/a","data":{"member":true}}`, `{"url":"https://shop.test/a"}`
+	ask := func(view string) (d placed) {
+		t.Helper()
+		h.Page("decide", view).Into(t, &d)
+		return d
+	}
+	eventually(t, "the launch", func() bool { return len(ask(member).Placements) == 1 })
+	for range 200 {
+		if got := ask(nobody); len(got.Placements) != 0 {
+			t.Fatalf("%+v", got.Placements)
+		}
+		if got := ask(member); len(got.Placements) != 1 {
+			t.Fatalf("%+v", got.Placements)
+		}
+	}
+}
