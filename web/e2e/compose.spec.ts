@@ -66,7 +66,11 @@ test('words take looks in place, keep them, and paste plainly', async ({ page })
 
   // From a word processor: words, weight and lines, and none of the rest.
   await type(page, why, 'x')
-  await page.keyboard.press('Control+A')
+  await expect(async () => {
+    await page.keyboard.press('Control+A')
+    const selected = await why.evaluate(e => (e.getRootNode() as ShadowRoot & { getSelection(): Selection }).getSelection().toString())
+    expect(selected).toBe('x')
+  }).toPass()
   await why.evaluate(e => {
     const data = new DataTransfer()
     data.setData(
@@ -87,6 +91,38 @@ test('words take looks in place, keep them, and paste plainly', async ({ page })
   await saved(page)
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect(stage(page).locator('li')).toHaveCount(0)
+})
+
+test('what is typed before the text editor has loaded is kept, and a load that fails says so', async ({ page }) => {
+  const { id } = await api.make('On a slow line')
+  const editor = '**/assets/editor-*.js'
+  await page.route(editor, route => route.abort())
+  await open(page, id)
+  const title = stage(page).locator('[data-block=title]')
+  await title.click()
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('The text editor could not be loaded.')).toBeVisible()
+  // Nothing is taken for the canvas: the block is still there, and can be edited later.
+  await page.unroute(editor)
+  let here = () => {}
+  const comes = new Promise<void>(done => {
+    here = done
+  })
+  await page.route(editor, async route => {
+    await comes
+    await route.continue()
+  })
+  await page.reload()
+  await title.click()
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Control+A')
+  await page.keyboard.type('Typed earlyx')
+  await page.keyboard.press('Backspace')
+  here()
+  await expect(title).toHaveText('Typed early')
+  await page.keyboard.type(', and late')
+  await page.keyboard.press('Enter')
+  expect(scene(await draft(page, id)).blocks[0]).toMatchObject({ id: 'title', text: 'Typed early, and late' })
 })
 
 test('blocks are dragged beside each other, apart, and into a box', async ({ page }) => {

@@ -133,7 +133,10 @@ test('the studio’s canvas and the shop show the same pixels', async ({ page, c
   // folded, what is computed comes with a launch, as do the odds of a draw, and a way back shows
   // in the studio alone on the scene that a visitor begins with.
   const all = list.templates.filter(
-    s => !/inline|chat/.test(s.format) && !/"timer"|"formula"|"odds":true/.test(JSON.stringify(s.drawing)) && !JSON.stringify(s.drawing.scenes[0]).includes('"do":"back"'),
+    s =>
+      !/inline|chat/.test(s.format) &&
+      !/"timer"|"formula"|"odds":true/.test(JSON.stringify(s.drawing)) &&
+      !JSON.stringify(s.drawing.scenes[0]).includes('"do":"back"'),
   )
   const wrong: string[] = []
   const few = ['letter-with-a-picture', 'plain-letter', 'one-line-letter', 'two-ways-on', 'sale-is-on', 'join-at-the-side', 'how-likely-0-to-10']

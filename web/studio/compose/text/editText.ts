@@ -74,6 +74,7 @@ function holdKeys() {
     e.preventDefault()
     e.stopImmediatePropagation()
     if (e.key === 'Escape' || e.key === 'Enter') ended = true
+    else if (e.key === 'Backspace') text = text.slice(0, -1)
     else if (!ended && e.key.length === 1 && !e.ctrlKey && !e.metaKey && !e.altKey) text += e.key
   }
   addEventListener('keydown', key, true)
