@@ -83,7 +83,28 @@ test('words take looks in place, keep them, and paste plainly', async ({ page })
   expect((scene(await draft(page, id)).blocks[1] as Text).text).toEqual([{ text: 'First', bold: true }, { text: ' line\nSecond line' }])
   expect(await page.evaluate(() => (window as unknown as { hit?: number }).hit)).toBeUndefined()
 
+  // What says that it was copied here is believed no more than the rest.
+  await type(page, why, 'y')
+  await page.keyboard.press('Control+A')
+  await why.evaluate(e => {
+    const data = new DataTransfer()
+    data.setData(
+      'text/html',
+      '<p data-pm-slice="0 0 []">A<img src=x onerror="window.hit=1"><span data-color="red;background:url(//evil.test)" data-size="9999">B</span><a href="javascript:window.hit=1">C</a><b>D</b><script>window.hit=1</script></p>',
+    )
+    e.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true, composed: true }))
+  })
+  await page.keyboard.press('Escape')
+  const { text } = scene(await draft(page, id)).blocks[1] as Text
+  expect(typeof text === 'string' ? text : text.map(s => s.text).join('')).toMatch(/^y?ABCD$/)
+  expect(JSON.stringify(text)).not.toMatch(/evil|javascript|9999|link|color/)
+  expect(await page.evaluate(() => (window as unknown as { hit?: number }).hit)).toBeUndefined()
+
   // Lines become a list and back.
+  await type(page, why, 'One')
+  await page.keyboard.press('Enter')
+  await page.keyboard.type('two')
+  await page.keyboard.press('Escape')
   await why.click()
   await why.click()
   await page.getByRole('button', { name: 'Turn into a list' }).click()

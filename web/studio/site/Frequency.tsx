@@ -1,5 +1,4 @@
 import Box from '@mui/material/Box'
-import Button from '@mui/material/Button'
 import MenuItem from '@mui/material/MenuItem'
 import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
@@ -7,12 +6,11 @@ import { type FormEvent, useState } from 'react'
 import type { Settings } from '../../kinds/settings'
 import type { SiteInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
+import { SaveLine } from '../parts/SaveLine'
 import { Sheet } from '../parts/Sheet'
-import { StaleLine } from '../parts/StaleLine'
 import { useUnsaved } from '../parts/unsaved'
 import { client, setSite, useSite } from '../queries'
 import { spansFor } from '../reach/spans'
-import { brick, moss, paper } from '../theme'
 
 const channels: [string, string][] = [
   ['search', 'Search'],
@@ -126,27 +124,11 @@ export function Frequency() {
           />
         ))}
       </Box>
-      <StaleLine unsaved={unsaved} />
-      <Box sx={{ display: 'flex', gap: 2, alignItems: 'center', borderTop: `1px solid ${paper.line}`, pt: 2 }}>
-        <Button type="submit" variant="contained" disabled={unsaved.stale}>
-          Save
-        </Button>
-        {unsaved.changed && (
-          <Button variant="outlined" onClick={unsaved.discard}>
-            Discard changes
-          </Button>
-        )}
-        {saved && (
-          <Typography role="status" sx={{ color: moss.ink, fontWeight: 600 }}>
-            ✓ Saved, in effect within a second
-          </Typography>
-        )}
-        {trouble && (
-          <Typography role="alert" sx={{ color: brick.main }}>
-            {trouble.faults.find(f => !f.at.startsWith('channels'))?.message ?? trouble.message}
-          </Typography>
-        )}
-      </Box>
+      <SaveLine
+        unsaved={unsaved}
+        saved={saved}
+        wrong={trouble ? (trouble.faults.find(f => !f.at.startsWith('channels'))?.message ?? trouble.message) : undefined}
+      />
     </Sheet>
   )
 }

@@ -5,12 +5,12 @@ import Typography from '@mui/material/Typography'
 import { type FormEvent, useState } from 'react'
 import type { SiteInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
+import { SaveLine } from '../parts/SaveLine'
 import { Sheet } from '../parts/Sheet'
-import { StaleLine } from '../parts/StaleLine'
 import { Title } from '../parts/Title'
 import { useUnsaved } from '../parts/unsaved'
 import { client, setSite, useSite } from '../queries'
-import { ink, moss, paper } from '../theme'
+import { ink } from '../theme'
 import { Frequency } from './Frequency'
 import { Health } from './Health'
 import { SitePage } from './SitePage'
@@ -103,23 +103,7 @@ export function Site() {
             <option key={z} value={z} />
           ))}
         </datalist>
-        <StaleLine unsaved={unsaved} />
-        <Box sx={{ display: 'flex', gap: 2, alignItems: 'center', borderTop: `1px solid ${paper.line}`, pt: 2 }}>
-          <Button type="submit" variant="contained" disabled={unsaved.stale}>
-            Save
-          </Button>
-          {unsaved.changed && (
-            <Button variant="outlined" onClick={unsaved.discard}>
-              Discard changes
-            </Button>
-          )}
-          {saved && (
-            <Typography role="status" sx={{ color: moss.ink, fontWeight: 600 }}>
-              ✓ Saved, in effect within a second
-            </Typography>
-          )}
-          {trouble && !trouble.faults.length && <Typography role="alert">{trouble.message}</Typography>}
-        </Box>
+        <SaveLine unsaved={unsaved} saved={saved} wrong={trouble && !trouble.faults.length ? trouble.message : undefined} />
       </Sheet>
       <Frequency />
       <Health />
