@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs'
-import { expect, test } from '@playwright/test'
+import { expect, type Locator, test } from '@playwright/test'
 import type { Block, Button, Columns, Format, Heading, Text } from '../kinds/piece'
 import { Api, meanwhile, signIn } from './api'
 import { box, draft, drag, frame, middle, open, outline, saved, scene, settings, stage, type } from './designer'
@@ -37,6 +37,14 @@ test('a start is found by goal, format and words, seen on both devices, and beco
   await expect(tiles.first()).toBeVisible()
 })
 
+/** Pastes a piece of a page into what is edited. */
+const pasted = (at: Locator, html: string) =>
+  at.evaluate((e, html) => {
+    const data = new DataTransfer()
+    data.setData('text/html', html)
+    e.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true, composed: true }))
+  }, html)
+
 test('words take looks in place, keep them, and paste plainly', async ({ page }) => {
   const { id } = await api.make('Written')
   await open(page, id)
@@ -71,14 +79,10 @@ test('words take looks in place, keep them, and paste plainly', async ({ page })
     const selected = await why.evaluate(e => (e.getRootNode() as ShadowRoot & { getSelection(): Selection }).getSelection().toString())
     expect(selected).toBe('x')
   }).toPass()
-  await why.evaluate(e => {
-    const data = new DataTransfer()
-    data.setData(
-      'text/html',
-      '<meta charset=utf-8><style>p{color:red}</style><p class=MsoNormal style="font-size:22pt;color:#f00"><b>First</b> line<o:p></o:p></p><p>Second <script>window.hit=1</script><img src=x onerror="window.hit=1">line</p>',
-    )
-    e.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true, composed: true }))
-  })
+  await pasted(
+    why,
+    '<meta charset=utf-8><style>p{color:red}</style><p class=MsoNormal style="font-size:22pt;color:#f00"><b>First</b> line<o:p></o:p></p><p>Second <script>window.hit=1</script><img src=x onerror="window.hit=1">line</p>',
+  )
   await page.keyboard.press('Escape')
   expect((scene(await draft(page, id)).blocks[1] as Text).text).toEqual([{ text: 'First', bold: true }, { text: ' line\nSecond line' }])
   expect(await page.evaluate(() => (window as unknown as { hit?: number }).hit)).toBeUndefined()
@@ -86,14 +90,10 @@ test('words take looks in place, keep them, and paste plainly', async ({ page })
   // What says that it was copied here is believed no more than the rest.
   await type(page, why, 'y')
   await page.keyboard.press('Control+A')
-  await why.evaluate(e => {
-    const data = new DataTransfer()
-    data.setData(
-      'text/html',
-      '<p data-pm-slice="0 0 []">A<img src=x onerror="window.hit=1"><span data-color="red;background:url(//evil.test)" data-size="9999">B</span><a href="javascript:window.hit=1">C</a><b>D</b><script>window.hit=1</script></p>',
-    )
-    e.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true, composed: true }))
-  })
+  await pasted(
+    why,
+    '<p data-pm-slice="0 0 []">A<img src=x onerror="window.hit=1"><span data-color="red;background:url(//evil.test)" data-size="9999">B</span><a href="javascript:window.hit=1">C</a><b>D</b><script>window.hit=1</script></p>',
+  )
   await page.keyboard.press('Escape')
   const { text } = scene(await draft(page, id)).blocks[1] as Text
   expect(typeof text === 'string' ? text : text.map(s => s.text).join('')).toMatch(/^y?ABCD$/)
