@@ -144,6 +144,26 @@ test('what is typed before the text editor has loaded is kept, and a load that f
   await page.keyboard.type(', and late')
   await page.keyboard.press('Enter')
   expect(scene(await draft(page, id)).blocks[0]).toMatchObject({ id: 'title', text: 'Typed early, and late' })
+  // Over several lines Enter begins one, then as well.
+  let go = () => {}
+  const goes = new Promise<void>(done => {
+    go = done
+  })
+  await page.unroute(editor)
+  await page.route(editor, async route => {
+    await goes
+    await route.continue()
+  })
+  await page.reload()
+  await stage(page).locator('[data-block=why]').click()
+  await page.keyboard.press('Enter')
+  await page.keyboard.type('One')
+  await page.keyboard.press('Enter')
+  await page.keyboard.type('two')
+  go()
+  await expect(page.getByRole('toolbar', { name: 'Text formatting' })).toBeVisible()
+  await page.keyboard.press('Escape')
+  expect(scene(await draft(page, id)).blocks[1]).toMatchObject({ id: 'why', text: 'One\ntwo' })
 })
 
 test('blocks are dragged beside each other, apart, and into a box', async ({ page }) => {

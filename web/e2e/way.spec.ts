@@ -55,6 +55,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await page.keyboard.press('Control+A')
     await page.keyboard.type('Tiles in the post')
     await page.keyboard.press('Enter')
+    await expect(heading).not.toHaveAttribute('contenteditable', 'true')
     await expect(heading).toHaveText('Tiles in the post')
     const button = stage.getByRole('button', { name: 'Count me in' })
     await button.click()

@@ -130,7 +130,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
       const over = editing ? '' : under(e)
       if (find(scene, over)) {
         prepareToEdit()
-        toolbar()
+        toolbar().catch(() => {})
       }
       return setHovered(over)
     }
@@ -165,12 +165,15 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
     const whole = find(scene, id)?.block
     const element = box.current?.shadowRoot?.querySelector<HTMLElement>(`[data-block="${CSS.escape(id)}"]`)
     if (!whole || !element || whole.locked) return
+    let over = false
     const done = () => {
+      over = true
       setPen(undefined)
       if (box.current) erase(box.current)
     }
     try {
-      setPen(await editText(shownOn(phone, whole), element, c => paint(kit, c), measure, done))
+      const [made] = await Promise.all([editText(shownOn(phone, whole), element, c => paint(kit, c), measure, done), toolbar()])
+      if (!over) setPen(made)
     } catch {
       toast('The text editor could not be loaded. Check your connection and try again.', true)
     }

@@ -61,21 +61,31 @@ export interface Pen {
   watch(changed: () => void): () => void
 }
 
-const loaded = () => import('./editor')
+type Loaded = typeof import('./editor')
+
+// Once it is here it is used at once: even a promise that is kept lets keys pass by.
+let here: Loaded | undefined
+const loaded = () =>
+  import('./editor').then(m => {
+    here = m
+    return m
+  })
 
 /** Has the editor at hand before it is asked for. */
-export const prepareToEdit = () => void loaded()
+export const prepareToEdit = () => void loaded().catch(() => {})
 
-/** Holds on to what is typed before the editor has come. */
-function holdKeys() {
+/** Holds on to what is typed before the editor has come; over several lines, Enter begins one. */
+function holdKeys(lines: boolean) {
   let text = ''
   let ended = false
   const key = (e: KeyboardEvent) => {
     e.preventDefault()
     e.stopImmediatePropagation()
-    if (e.key === 'Escape' || e.key === 'Enter') ended = true
+    if (ended) return
+    if (e.key === 'Enter' && lines) text += '\n'
+    else if (e.key === 'Escape' || e.key === 'Enter') ended = true
     else if (e.key === 'Backspace') text = text.slice(0, -1)
-    else if (!ended && e.key.length === 1 && !e.ctrlKey && !e.metaKey && !e.altKey) text += e.key
+    else if (e.key.length === 1 && !e.ctrlKey && !e.metaKey && !e.altKey) text += e.key
   }
   addEventListener('keydown', key, true)
   return () => {
@@ -100,14 +110,20 @@ export async function editText(
   if (!edited || useView.getState().editing) return
   const { element, run } = edited
   useView.setState({ editing: true })
-  const release = holdKeys()
-  const { openEditor, allWords } = await loaded().catch(e => {
-    release()
-    useView.setState({ editing: false })
-    throw e
-  })
-  const { text, ended } = release()
-  if (!element.isConnected) return void useView.setState({ editing: false })
+  let held = { text: '', ended: false }
+  if (!here) {
+    const release = holdKeys(run === 'lines' || run === 'items')
+    try {
+      await loaded()
+    } catch (e) {
+      useView.setState({ editing: false })
+      throw e
+    } finally {
+      held = release()
+    }
+    if (!element.isConnected) return void useView.setState({ editing: false })
+  }
+  const { openEditor, allWords, write } = here!
 
   let over = false
   const end = () => {
@@ -137,7 +153,7 @@ export async function editText(
     const path = e.composedPath()
     if (!path.includes(element) && !path.some(t => t instanceof Element && t.matches('[data-pen], .MuiPopover-root'))) end()
   }
-  // The studio's own keys and pastes are not for what is written here.
+  // Keys and pastes are not for the canvas, nor are those that compose a letter, which the editor passes over.
   const stop = (e: Event) => e.stopPropagation()
   const press = (e: KeyboardEvent) => e.key === ' ' && element.localName === 'button' && e.preventDefault()
   const listeners = [
@@ -148,8 +164,8 @@ export async function editText(
   ] as const
   for (const [name, listener] of listeners) element.addEventListener(name, listener as EventListener)
   document.addEventListener('pointerdown', outside, true)
-  if (text) editor.commands.command(({ tr }) => !!tr.insertText(text))
-  if (ended) return void end()
+  if (held.text) write(editor, held.text, run)
+  if (held.ended) return void end()
 
   const does = () => editor.chain().focus()
   return {

@@ -126,6 +126,14 @@ export function extensionsOf(run: Run, paint: (color: string) => string) {
   return [documentOf(run), ...(run === 'items' ? [Item] : []), Text, ...looks, UndoRedo, CharacterCount.configure({ limit: most, autoTrim: false })]
 }
 
+/** Writes text where the caret is, as if it were typed. */
+export function write(editor: Editor, text: string, run: Run) {
+  for (const [i, line] of text.split('\n').entries()) {
+    if (i) run === 'items' ? editor.commands.splitBlock() : editor.commands.setHardBreak()
+    if (line) editor.commands.command(({ tr }) => !!tr.insertText(line))
+  }
+}
+
 /** Begins to edit words in an element, with all of them selected. */
 export function openEditor(element: HTMLElement, said: Words[], run: Run, paint: (color: string) => string, on: { change(): void; end(): void }): Editor {
   const editor = new Editor({
@@ -138,6 +146,8 @@ export function openEditor(element: HTMLElement, said: Words[], run: Run, paint:
     editorProps: {
       attributes: { style: 'white-space: break-spaces; outline: none; cursor: text' },
       handleKeyDown(_, e) {
+        // The studio's own keys are not for what is written here, the one that ends it included.
+        e.stopPropagation()
         if (e.key === 'Escape' || (e.key === 'Enter' && (run === 'plain' || run === 'line'))) on.end()
         else if (e.key === 'Enter') run === 'items' && !e.shiftKey ? editor.commands.splitBlock() : editor.commands.setHardBreak()
         // A button takes the space bar as a press.
