@@ -1,6 +1,6 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { Block, Picture, Text } from '../kinds/piece'
-import { Api, signIn } from './api'
+import { Api, meanwhile, signIn } from './api'
 import { box, draft, drag, frame, middle, open, outline, saved, scene, settings, stage } from './designer'
 
 // All that can be done in the designer besides dragging and typing: by right
@@ -238,6 +238,8 @@ test('rows of the outline are dragged, scenes change places, and a button is dra
   await drag(page, await middle(row('name').getByRole('button', { name: /^Move/ })), { x: 640, y: 90 })
   expect(await blocks()).toEqual(['why', 'name', 'send', 'title', 'email'])
 
+  // For 50 ms after a drag the library takes a click for its end.
+  await meanwhile(page, 100)
   const strip = page.getByRole('region', { name: 'Scenes' })
   await strip.getByRole('button', { name: 'Scene', exact: true }).click()
   await page.getByRole('menuitem', { name: 'Blank' }).click()
