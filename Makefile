@@ -50,7 +50,7 @@ test-go: build
 # What fuzzing has found is replayed by the tests; the search itself is here.
 FUZZTIME ?= 30s
 fuzz:
-	for fuzz in core/fault/FuzzDecode core/text/FuzzCut core/origin/FuzzParse core/reach/FuzzRule core/reach/FuzzFacts core/rehearse/FuzzRead core/rehearse/FuzzReplay core/piece/FuzzPiece core/formula/FuzzFormula core/draw/FuzzDraw core/flow/FuzzWalk; do \
+	for fuzz in core/fault/FuzzDecode core/text/FuzzCut core/origin/FuzzParse core/reach/FuzzRule core/reach/FuzzFacts core/rehearse/FuzzRead core/rehearse/FuzzReplay core/piece/FuzzPiece core/formula/FuzzFormula core/draw/FuzzDraw core/flow/FuzzWalk core/weigh/FuzzWeigh; do \
 		go test -run '^$$' -fuzz "^$${fuzz##*/}$$" -fuzztime $(FUZZTIME) ./$${fuzz%/*} || exit 1; \
 	done
 

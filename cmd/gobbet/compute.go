@@ -28,6 +28,8 @@ func computations() []*cobra.Command {
 		coreCommand("reckon", "Compute a formula", reckon),
 		coreCommand("walk", "Walk through a piece as visitors do", walk),
 		coreCommand("draw", "Draw prizes, many times", drawMany),
+		weighCommand(),
+		coreCommand("plan", "Say how many visitors a test takes", plan),
 		coreCommand("settle", "Look a piece over before launch", settleNotes),
 	}
 }

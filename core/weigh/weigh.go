@@ -1,10 +1,23 @@
-// Package weigh measures the variants of a piece against each other.
+// Package weigh measures the variants of a piece against each other, and plans
+// how many visitors that takes.
 //
 // The unit is the visitor: a rate is visitors who converted over visitors who
-// saw the variant, each counted once.
+// saw the variant, each counted once. Weigh takes the counts of a test and gives
+// each rate with its bounds, each variant against the control, and one verdict:
+//
+//	report, err := weigh.Weigh(weigh.Test{Confidence: 0.95, Control: "A", Variants: []weigh.Arm{
+//		{Name: "A", Share: 1, Count: weigh.Count{Visitors: 1688, Conversions: 118}},
+//		{Name: "B", Share: 1, Count: weigh.Count{Visitors: 1702, Conversions: 146}},
+//	}})
+//
+// Two kinds of bounds stand side by side. Those of Wilson and Newcombe hold for
+// one look at counts whose size was fixed before. The safe ones (Safe) hold at
+// every look, however often and whenever one stops, and the verdict rests on
+// them alone.
 package weigh
 
 import (
+	"encoding/json"
 	"math"
 
 	"gonum.org/v1/gonum/stat/distuv"
@@ -12,8 +25,8 @@ import (
 
 // Count is what one variant was seen to do.
 type Count struct {
-	Visitors    int
-	Conversions int // at most Visitors
+	Visitors    int `json:"visitors"`
+	Conversions int `json:"conversions"` // at most Visitors
 }
 
 // Rate is conversions per visitor. It does not exist for no visitors.
@@ -62,6 +75,29 @@ func Newcombe(a, b Count, confidence float64) (difference float64, bounds Bounds
 		difference - math.Hypot(pa-wa[0], wb[1]-pb),
 		difference + math.Hypot(wa[1]-pa, pb-wb[0]),
 	}, true
+}
+
+// Number is a result that may not exist (0/0), which is NaN here and null in JSON.
+type Number float64
+
+// None is the number that does not exist.
+var None = Number(math.NaN())
+
+// Is reports whether the number exists.
+func (n Number) Is() bool { return !math.IsNaN(float64(n)) && !math.IsInf(float64(n), 0) }
+
+// MarshalJSON writes null for a number that does not exist.
+func (n Number) MarshalJSON() ([]byte, error) {
+	if !n.Is() {
+		return []byte("null"), nil
+	}
+	return json.Marshal(float64(n))
+}
+
+// rate is Rate as a Number.
+func (c Count) rate() Number {
+	rate, _ := c.Rate()
+	return Number(rate)
 }
 
 // quantile is the standard normal's point that leaves half the doubt above it.
