@@ -27,10 +27,10 @@ func (b beta) mode() float64 {
 func (b beta) log(x float64) float64 {
 	m, sum := b.mode(), 0.0
 	if b.alpha > 1 {
-		sum += (b.alpha - 1) * math.Log(x/m)
+		sum += (b.alpha - 1) * math.Log(max(0, x)/m)
 	}
 	if b.beta > 1 {
-		sum += (b.beta - 1) * math.Log((1-x)/(1-m))
+		sum += (b.beta - 1) * math.Log(max(0, 1-x)/(1-m))
 	}
 	return sum
 }
