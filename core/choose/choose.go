@@ -201,6 +201,9 @@ func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
 func (l *Live) place(v *reach.Visit, phone bool, m *Memory, s Standing) Placement {
 	variant, on := l.allotted(m), l.Piece.On(phone)
 	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Piece.Slot(phone), Overlay: on.Overlay(), Interrupts: !s.Folded && l.interrupts(on, m), Folded: s.Folded, Design: l.Hashes[variant]}
+	if !s.Folded && l.heldBack(m) {
+		p.Held, p.Interrupts = true, false
+	}
 	if s.Verdict == reach.Waits {
 		p.Waiting = l.Piece.Program.Waiting(v)
 	}
@@ -216,6 +219,13 @@ func (l *Live) interrupts(on piece.Format, m *Memory) bool {
 // allotted is the variant that the visitor gets.
 func (l *Live) allotted(m *Memory) string {
 	return Allot(l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
+}
+
+// heldBack reports whether the visitor is one of those who are held back: the same
+// ones always, but for those who have seen the piece before they were to be.
+func (l *Live) heldBack(m *Memory) bool {
+	split := &l.Piece.Split
+	return split.Held > 0 && m.Of(l.ID).Variant == "" && Unit(split.Salt+" held", m.Visitor)*100 < float64(split.Held)
 }
 
 // Allot gives the variant a visitor gets. One that was shown before stays, as

@@ -14,7 +14,10 @@ type Placement struct {
 	// quiet time is for it, unless a click asked for it.
 	Interrupts bool `json:"interrupts,omitempty"`
 	// Folded says that the visitor closed it, and only its tab shows.
-	Folded  bool       `json:"folded,omitempty"`
+	Folded bool `json:"folded,omitempty"`
+	// Held says that the visitor is held back: where it would be shown, that is
+	// counted, and nothing is drawn.
+	Held    bool       `json:"held,omitempty"`
 	Design  string     `json:"design"`
 	Waiting reach.Rule `json:"waiting" tstype:"Rule | null"`
 }

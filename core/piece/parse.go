@@ -18,7 +18,7 @@ import (
 // Bounds on a document.
 const (
 	MaxBytes    = 1 << 20
-	maxVariants = 10
+	maxVariants = 8
 	maxScenes   = 50
 	maxBlocks   = 200 // in a scene
 	maxDepth    = 5
@@ -118,11 +118,20 @@ func (r *reader) split(n *fault.Node) (s Split) {
 	var raw struct {
 		Salt     string        `json:"salt"`
 		Variants []*fault.Node `json:"variants"`
+		Held     int           `json:"held"`
+		Goal     string        `json:"goal"`
+		Plan     *fault.Node   `json:"plan"`
+		Follow   bool          `json:"follow"`
 	}
 	if !r.Decode(n, "split", &raw) {
 		return s
 	}
-	s.Salt = r.ID("split.salt", raw.Salt)
+	s.Salt, s.Held, s.Follow = r.ID("split.salt", raw.Salt), raw.Held, raw.Follow
+	r.Between("split.held", raw.Held, 0, MostHeld)
+	if raw.Goal != "" {
+		s.Goal = r.ID("split.goal", raw.Goal)
+	}
+	s.Plan = r.plan(raw.Plan)
 	at := "split.variants"
 	if len(raw.Variants) < 1 || len(raw.Variants) > maxVariants {
 		r.Faults.Add(at, "should be 1 to %d variants", maxVariants)
@@ -139,6 +148,27 @@ func (r *reader) split(n *fault.Node) (s Split) {
 		r.Faults.Add(at, "give nobody a share")
 	}
 	return s
+}
+
+// MostHeld is how many of a hundred visitors may be held back.
+const MostHeld = 50
+
+func (r *reader) plan(n *fault.Node) *Plan {
+	if n == nil {
+		return nil
+	}
+	var p Plan
+	if !r.Decode(n, "split.plan", &p) {
+		return nil
+	}
+	if !(p.Lift > 0 && p.Lift <= 10) {
+		r.Faults.Add("split.plan.lift", "should be above 0 and at most 10, such as 0.2 for a fifth")
+	}
+	if !(p.Power >= 0.5 && p.Power < 1) {
+		r.Faults.Add("split.plan.power", "should be 0.5 or more, and below 1")
+	}
+	r.Between("split.plan.size", p.Size, 0, 1_000_000_000)
+	return &p
 }
 
 func (r *reader) variant(n *fault.Node, at string) (v Variant) {

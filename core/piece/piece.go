@@ -63,6 +63,22 @@ type Split struct {
 	// Salt keeps this split's allotment independent of every other's.
 	Salt     string    `json:"salt"`
 	Variants []Variant `json:"variants"`
+	// Held is how many of a hundred visitors are held back: they would be shown the
+	// piece and are not, so that it can be told what it brings.
+	Held int `json:"held,omitempty"`
+	// Goal is the site's goal that decides; empty: the piece's own conversion.
+	Goal string `json:"goal,omitempty"`
+	// Plan was made before the start; nil: none.
+	Plan *Plan `json:"plan,omitempty"`
+	// Follow says that shares go to the variant that does better, day by day.
+	Follow bool `json:"follow,omitempty"`
+}
+
+// Plan is what a split is planned to find.
+type Plan struct {
+	Lift  float64 `json:"lift"`  // the smallest worth having, such as 0.2 for a fifth
+	Power float64 `json:"power"` // the chance to find it where it is there
+	Size  int     `json:"size"`  // visitors per variant that this takes
 }
 
 // Variant is one version of the design. The first is what others are held against.

@@ -70,7 +70,7 @@ func TestFaultsNameTheirPlace(t *testing.T) {
 		{map[string]any{"all": []any{map[string]any{"fact": "page.path", "op": "matches", "value": "("}}}, []any{"rule"}, "rule.all[0].value", "RE2"},
 		{"later", []any{"caps", "after_close"}, "caps.after_close", "ISO 8601"},
 		{nil, []any{"split"}, "split", "missing"},
-		{[]any{}, []any{"split", "variants"}, "split.variants", "1 to 10"},
+		{[]any{}, []any{"split", "variants"}, "split.variants", "1 to 8"},
 		{0, []any{"split", "variants", 0, "share"}, "split.variants", "nobody"},
 		{-1, []any{"split", "variants", 0, "share"}, "split.variants[0].share", "0 to 1000"},
 		{90000, in("frame", "width"), "split.variants[0].design.frame.width", "200 to 1200"},

@@ -11,6 +11,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 
+	"gobbet/core/tally"
 	"gobbet/internal/store"
 )
 
@@ -79,9 +80,9 @@ func stored(ctx context.Context) error {
 func batchOf(piece string) []store.Event {
 	events := make([]store.Event, eventsEach)
 	for i := range events {
-		kind := store.Shown
+		kind := tally.Shown
 		if i%5 == 4 {
-			kind = store.Closed
+			kind = tally.Closed
 		}
 		events[i] = store.Event{ID: uuid.NewString(), At: time.Now(), Kind: kind, Piece: piece, Variant: "a", Visitor: uuid.NewString(), Visit: "visit-1234", Page: "/journal/ash-glaze"}
 	}

@@ -14,6 +14,7 @@ import (
 	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/tally"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 )
@@ -226,7 +227,7 @@ func (p *plays) shown(live choose.Live, v shownView, first bool) {
 		}
 		p.t.events = append(p.t.events, store.Event{ID: p.uuid(), At: at, Kind: kind, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path})
 	}
-	event(store.Shown, v.at)
+	event(tally.Shown, v.at)
 	if !first {
 		return
 	}
@@ -241,7 +242,7 @@ func (p *plays) shown(live choose.Live, v shownView, first bool) {
 	switch live.ID {
 	case "kilncost":
 		if p.Float64() < seesClasses {
-			event(store.Converted, at)
+			event(tally.Converted, at)
 		}
 	case "kilnorclasses":
 		if p.Float64() < votes {

@@ -11,6 +11,7 @@ import (
 	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/tally"
 	"gobbet/internal/store"
 )
 
@@ -200,7 +201,7 @@ func (p *plays) takes(live choose.Live, v shownView) {
 	event := func(kind string, at time.Time) {
 		p.t.events = append(p.t.events, store.Event{ID: p.uuid(), At: earlier(at, p.t.now), Kind: kind, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path})
 	}
-	event(store.Shown, v.at)
+	event(tally.Shown, v.at)
 	walk := played{piece: live, who: store.Walker{
 		Walk: p.uuid(), Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Begins: true,
 		Source: rand.NewPCG(p.Uint64(), 5),

@@ -17,6 +17,7 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/rehearse"
+	"gobbet/core/tally"
 	"gobbet/internal/store"
 )
 
@@ -407,20 +408,20 @@ func (t *traffic) shown(p *person, live choose.Live, v rehearse.View, at time.Ti
 	}
 	first := len(k.Shown) == 0
 	k.Variant, k.ThisVisit, k.TimesShown, k.Shown = variant, k.ThisVisit+1, k.TimesShown+1, append(k.Shown, at.Unix())
-	event(store.Shown, at)
+	event(tally.Shown, at)
 	done := at.Add(time.Duration(3+t.IntN(40)) * time.Second)
 	// Who takes it takes it at first sight: the true rate is of visitors.
 	if first && t.Float64() < trueRate(live.ID, variant) {
 		k.Converted, k.TimesConverted = done.Unix(), k.TimesConverted+1
 		if live.ID == "classfinder" {
-			event(store.Converted, done)
+			event(tally.Converted, done)
 		} else {
 			t.submissions = append(t.submissions, t.submission(live.ID, variant, p.token, v.Visit, path, done, from))
 			p.memory.Lead = true
 		}
 	} else {
 		k.Closed, k.TimesClosed = done.Unix(), k.TimesClosed+1
-		event(store.Closed, done)
+		event(tally.Closed, done)
 	}
 	p.memory.Pieces[live.ID] = k
 }

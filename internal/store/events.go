@@ -4,57 +4,54 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"hash/fnv"
 	"math/rand/v2"
 	"slices"
 	"sync"
+	"sync/atomic"
 	"time"
 
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
+
+	"gobbet/core/tally"
 )
 
-// Event is something that happened to a piece on a visitor's page. Its fields
-// are checked before they come here.
-type Event struct {
-	ID      string    `db:"id"` // a UUID of the page's making
-	At      time.Time `db:"at"`
-	Kind    string    `db:"kind"` // shown, closed or converted
-	Piece   string    `db:"piece_id"`
-	Variant string    `db:"variant"`
-	Visitor string    `db:"visitor"`
-	Visit   string    `db:"visit"`
-	Page    string    `db:"page"`
-}
-
-// Kinds of event.
-const (
-	Shown     = "shown"
-	Closed    = "closed"
-	Converted = "converted"
-)
+// Event is something that happened on a visitor's page. Its fields are checked
+// before they come here.
+type Event = tally.Event
 
 // ErrBusy is that more is asked for at once than can be done.
 var ErrBusy = errors.New("more at once than can be done")
 
-// batch is events of one page, with the site they are of.
+// batch is events of visitors of one bucket, with the site they are of.
 type batch struct {
 	site   int64
 	zone   *time.Location
+	bucket int
 	events []Event
 	done   chan error
 }
 
 // intake gathers batches that come at once into one transaction: what arrives
-// while one commits goes into the next. Few write at a time, each counting in
-// rows of its own, so that pages of one piece do not wait for each other.
+// while one commits goes into the next. Each of a few writers has its visitors,
+// so that no two count one at once, and counts in rows of its own, so that pages
+// of one piece do not wait for each other.
 type intake struct {
-	mu      *sync.Mutex
-	waiting *[]*batch
-	events  *int // in waiting
-	shards  chan int16
+	writers [intakeWriters]*writer
+	events  *atomic.Int64 // that wait
+}
+
+type writer struct {
+	shard   int16
+	mu      sync.Mutex
+	waiting []*batch
+	busy    bool
 }
 
 const (
 	intakeWriters  = 4
+	intakeBuckets  = 64     // of visitors; see lockBuckets
 	intakeShards   = 64     // over all servers
 	intakeAtOnce   = 4_000  // events in a transaction
 	intakeWaiting  = 40_000 // events that may wait
@@ -65,98 +62,116 @@ const (
 func anyShard() int16 { return int16(intakeShards + rand.IntN(intakeShards)) }
 
 func newIntake() intake {
-	in := intake{mu: &sync.Mutex{}, waiting: new([]*batch), events: new(int), shards: make(chan int16, intakeWriters)}
+	in := intake{events: &atomic.Int64{}}
 	first := rand.IntN(intakeShards)
-	for i := range intakeWriters {
-		in.shards <- int16((first + i) % intakeShards)
+	for i := range in.writers {
+		in.writers[i] = &writer{shard: int16((first + i) % intakeShards)}
 	}
 	return in
 }
 
-// AddEvents stores a batch and counts it, and returns only once that is
+// bucketOf is the bucket of a visitor, the same in every process.
+func bucketOf(visitor string) int {
+	h := fnv.New32a()
+	h.Write([]byte(visitor))
+	return int(h.Sum32() % intakeBuckets)
+}
+
+// AddEvents stores events and counts them, and returns only once that is
 // committed. An event that came before changes nothing. Days are in zone. It
-// fails with ErrBusy where too many wait already. Where ctx ends first, the
-// batch may still be stored.
+// fails with ErrBusy where too many wait already. Where ctx ends first, or some
+// fail, others may still be stored: sent again, they count once.
 func (s *Store) AddEvents(ctx context.Context, site int64, zone *time.Location, events []Event) error {
 	if len(events) == 0 {
 		return nil
 	}
-	b := &batch{site, zone, events, make(chan error, 1)}
 	in := &s.intake
-	in.mu.Lock()
-	if *in.events+len(events) > intakeWaiting {
-		in.mu.Unlock()
+	if in.events.Add(int64(len(events))) > intakeWaiting {
+		in.events.Add(-int64(len(events)))
 		return ErrBusy
 	}
-	*in.waiting = append(*in.waiting, b)
-	*in.events += len(events)
-	in.mu.Unlock()
-	select {
-	case shard := <-in.shards:
-		go s.write(shard)
-	default: // those who write take it with them
+	var batches []*batch
+	byBucket := map[int]*batch{}
+	for i := range events {
+		bucket := bucketOf(events[i].Visitor)
+		b := byBucket[bucket]
+		if b == nil {
+			b = &batch{site: site, zone: zone, bucket: bucket, done: make(chan error, 1)}
+			byBucket[bucket] = b
+			batches = append(batches, b)
+		}
+		b.events = append(b.events, events[i])
 	}
-	select {
-	case err := <-b.done:
-		return err
-	case <-ctx.Done():
-		return ctx.Err()
+	for _, b := range batches {
+		s.hand(in.writers[b.bucket%intakeWriters], b)
+	}
+	var errs []error
+	for _, b := range batches {
+		select {
+		case err := <-b.done:
+			errs = append(errs, err)
+		case <-ctx.Done():
+			return ctx.Err()
+		}
+	}
+	return errors.Join(errs...)
+}
+
+// hand gives a batch to its writer, who begins unless already at work.
+func (s *Store) hand(w *writer, b *batch) {
+	w.mu.Lock()
+	w.waiting = append(w.waiting, b)
+	begins := !w.busy
+	w.busy = true
+	w.mu.Unlock()
+	if begins {
+		go s.write(w)
 	}
 }
 
 // write stores what waits until nothing does.
-func (s *Store) write(shard int16) {
+func (s *Store) write(w *writer) {
 	for {
-		batches := s.intake.take()
+		batches := w.take()
 		if batches == nil {
-			s.intake.shards <- shard
-			// One may have come between the look and the giving back.
-			if !s.intake.any() {
-				return
-			}
-			select {
-			case shard = <-s.intake.shards:
-				continue
-			default:
-				return
-			}
+			return
 		}
-		s.store(batches, shard)
+		s.store(batches, w.shard)
 	}
 }
 
-func (in *intake) any() bool {
-	in.mu.Lock()
-	defer in.mu.Unlock()
-	return len(*in.waiting) > 0
-}
-
-func (in *intake) take() (batches []*batch) {
-	in.mu.Lock()
-	defer in.mu.Unlock()
+// take gives what goes into one transaction; nil ends the writer's work.
+func (w *writer) take() (batches []*batch) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
 	n, events := 0, 0
-	for n < len(*in.waiting) && (n == 0 || events+len((*in.waiting)[n].events) <= intakeAtOnce) {
-		events += len((*in.waiting)[n].events)
+	for n < len(w.waiting) && (n == 0 || events+len(w.waiting[n].events) <= intakeAtOnce) {
+		events += len(w.waiting[n].events)
 		n++
 	}
 	if n == 0 {
+		w.busy = false
 		return nil
 	}
-	batches = slices.Clone((*in.waiting)[:n])
-	*in.waiting = slices.Delete(*in.waiting, 0, n)
-	*in.events -= events
+	batches = slices.Clone(w.waiting[:n])
+	w.waiting = slices.Delete(w.waiting, 0, n)
 	return batches
 }
 
 // store commits batches together; where that fails for a reason of theirs,
 // each by itself, so that one cannot lose the others.
 func (s *Store) store(batches []*batch, shard int16) {
+	defer func() {
+		for _, b := range batches {
+			s.intake.events.Add(-int64(len(b.events)))
+		}
+	}()
 	ctx, cancel := context.WithTimeout(context.Background(), intakePatience)
 	defer cancel()
-	err := s.tx(ctx, func(tx *sqlx.Tx) error { return addEvents(ctx, tx, shard, batches...) })
+	err := s.storeTogether(ctx, shard, batches...)
 	if err != nil && len(batches) > 1 && !Unreachable(err) {
 		for _, b := range batches {
-			b.done <- s.tx(ctx, func(tx *sqlx.Tx) error { return addEvents(ctx, tx, shard, b) })
+			b.done <- s.storeTogether(ctx, shard, b)
 		}
 		return
 	}
@@ -165,7 +180,27 @@ func (s *Store) store(batches []*batch, shard int16) {
 	}
 }
 
+const storeTries = 3
+
+// storeTogether commits batches, again where another server was in the way.
+func (s *Store) storeTogether(ctx context.Context, shard int16, batches ...*batch) (err error) {
+	for range storeTries {
+		if err = s.tx(ctx, func(tx *sqlx.Tx) error { return addEvents(ctx, tx, shard, batches...) }); !isDeadlock(err) {
+			return err
+		}
+	}
+	return err
+}
+
+func isDeadlock(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "40P01"
+}
+
 func addEvents(ctx context.Context, tx *sqlx.Tx, shard int16, batches ...*batch) error {
+	if err := lockBuckets(ctx, tx, batches); err != nil {
+		return err
+	}
 	fresh, err := insertEvents(ctx, tx, batches)
 	if err != nil {
 		return err
@@ -173,11 +208,39 @@ func addEvents(ctx context.Context, tx *sqlx.Tx, shard int16, batches ...*batch)
 	return count(ctx, tx, shard, fresh)
 }
 
+const bucketLocks = 0x60BBE7
+
+// lockBuckets keeps what one visitor does on two servers at once in turn. A goal
+// counts for the pieces that its visitor saw, and a first sight has the goals
+// that were reached after it: of two transactions that each add one of these,
+// neither would see the other's.
+func lockBuckets(ctx context.Context, tx *sqlx.Tx, batches []*batch) error {
+	goals := false
+	var buckets []int
+	for _, b := range batches {
+		buckets = append(buckets, b.bucket)
+		goals = goals || slices.ContainsFunc(b.events, func(e Event) bool { return e.Kind == tally.Reached })
+	}
+	slices.Sort(buckets)
+	lock := `select pg_advisory_xact_lock_shared($1::int, b) from unnest($2::int[]) b`
+	if goals {
+		lock = `select pg_advisory_xact_lock($1::int, b) from unnest($2::int[]) b`
+	}
+	_, err := tx.ExecContext(ctx, lock, bucketLocks, slices.Compact(buckets))
+	return err
+}
+
 // placed is an event with its site.
 type placed struct {
-	Site int64 `db:"site_id"`
+	Site int64
 	Event
 	zone *time.Location
+}
+
+// siteID is an id within a site.
+type siteID struct {
+	site int64
+	id   string
 }
 
 // insertEvents gives the events that were not there yet. Like all rows here
@@ -185,144 +248,77 @@ type placed struct {
 // other in one direction, and never in a circle.
 func insertEvents(ctx context.Context, tx *sqlx.Tx, batches []*batch) (fresh []placed, err error) {
 	var events []placed
-	zones := map[int64]*time.Location{}
 	for _, b := range batches {
-		zones[b.site] = b.zone
 		for _, e := range b.events {
-			events = append(events, placed{b.site, e, nil})
+			e.At = e.At.Truncate(time.Microsecond) // as it is kept
+			events = append(events, placed{b.site, e, b.zone})
 		}
 	}
 	slices.SortStableFunc(events, func(a, b placed) int { return cmp.Or(cmp.Compare(a.Site, b.Site), cmp.Compare(a.ID, b.ID)) })
-	n := len(events)
-	sites, ids, ats := make([]int64, n), make([]string, n), make([]time.Time, n)
-	kinds, pieces, variants := make([]string, n), make([]string, n), make([]string, n)
-	visitors, visits, pages := make([]string, n), make([]string, n), make([]string, n)
-	for i, e := range events {
-		sites[i], ids[i], ats[i], kinds[i], pieces[i], variants[i] = e.Site, e.ID, e.At, e.Kind, e.Piece, e.Variant
-		visitors[i], visits[i], pages[i] = e.Visitor, e.Visit, e.Page
+	// Of two with one id the first is stored.
+	events = slices.CompactFunc(events, func(a, b placed) bool { return a.Site == b.Site && a.ID == b.ID })
+	var c columns
+	for i := range events {
+		e := &events[i]
+		c.add(e.Site, e.ID, e.At, e.Kind, e.Piece, e.Variant, e.Run, e.Visitor, e.Visit, e.Page, e.Channel, e.Device, e.Country, e.Known, e.After, e.Goal.Goal, e.Amount, e.Within)
 	}
 	var taken []struct {
 		Site int64  `db:"site_id"`
 		ID   string `db:"id"`
 	}
 	err = tx.SelectContext(ctx, &taken, `
-		insert into events (site_id, id, at, kind, piece_id, variant, visitor, visit, page)
-		select * from unnest($1::bigint[], $2::uuid[], $3::timestamptz[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[])
+		insert into events (site_id, id, at, kind, piece_id, variant, run, visitor, visit, page, channel, device, country, known, after_ms, goal, amount, within_days)
+		select * from unnest($1::bigint[], $2::uuid[], $3::timestamptz[], $4::text[], $5::text[], $6::text[], $7::int[], $8::text[], $9::text[], $10::text[],
+			$11::text[], $12::text[], $13::text[], $14::text[], $15::int[], $16::text[], $17::bigint[], $18::int[])
 		on conflict do nothing
-		returning site_id, id`,
-		sites, ids, ats, kinds, pieces, variants, visitors, visits, pages)
-	if err != nil {
-		return nil, err
+		returning site_id, id`, c.lists()...)
+	if err != nil || len(taken) == len(events) {
+		return events, err
 	}
-	type key struct {
-		site int64
-		id   string
-	}
-	isNew := make(map[key]bool, len(taken))
+	isNew := make(map[siteID]bool, len(taken))
 	for _, row := range taken {
-		isNew[key{row.Site, row.ID}] = true
+		isNew[siteID{row.Site, row.ID}] = true
 	}
 	for _, e := range events {
-		k := key{e.Site, e.ID}
-		if isNew[k] {
-			delete(isNew, k) // of two with one id the first was stored
-			e.zone = zones[e.Site]
+		if isNew[siteID{e.Site, e.ID}] {
 			fresh = append(fresh, e)
 		}
 	}
 	return fresh, nil
 }
 
-// sighting is what events say of one visitor of one variant.
-type sighting struct {
-	sighted
-	zone        *time.Location
-	first       time.Time
-	showings    int
-	converted   *time.Time
-	convertedBy *string // the event
-}
+// columns gathers rows as one list a column, for unnest.
+type columns struct{ all []any }
 
-type sighted struct {
-	site                    int64
-	piece, variant, visitor string
-}
-
-// gather folds events into sightings, sorted.
-func gather(events []placed) []*sighting {
-	bySighted := map[sighted]*sighting{}
-	var all []*sighting
-	for _, e := range events {
-		if e.Kind == Closed {
-			continue
-		}
-		k := sighted{e.Site, e.Piece, e.Variant, e.Visitor}
-		seen := bySighted[k]
-		if seen == nil {
-			seen = &sighting{sighted: k, zone: e.zone, first: e.At}
-			bySighted[k] = seen
-			all = append(all, seen)
-		}
-		if e.At.Before(seen.first) {
-			seen.first = e.At
-		}
-		switch e.Kind {
-		case Shown:
-			seen.showings++
-		case Converted:
-			if seen.converted == nil || e.At.Before(*seen.converted) {
-				at, id := e.At, e.ID
-				seen.converted, seen.convertedBy = &at, &id
-			}
+func (c *columns) add(row ...any) {
+	if c.all == nil {
+		c.all = make([]any, len(row))
+	}
+	for i, is := range row {
+		switch is := is.(type) {
+		case string:
+			c.all[i] = appended(c.all[i], is)
+		case int:
+			c.all[i] = appended(c.all[i], is)
+		case int64:
+			c.all[i] = appended(c.all[i], is)
+		case int16:
+			c.all[i] = appended(c.all[i], is)
+		case bool:
+			c.all[i] = appended(c.all[i], is)
+		case time.Time:
+			c.all[i] = appended(c.all[i], is)
+		case *time.Time:
+			c.all[i] = appended(c.all[i], is)
+		default:
+			panic("a column of another kind")
 		}
 	}
-	slices.SortFunc(all, func(a, b *sighting) int {
-		return cmp.Or(cmp.Compare(a.site, b.site), cmp.Compare(a.piece, b.piece), cmp.Compare(a.variant, b.variant), cmp.Compare(a.visitor, b.visitor))
-	})
-	return all
 }
 
-// count keeps seen and piece_days in step with the events. A conversion whose
-// showing never arrived counts its visitor too: nobody converts unseen. The
-// event that first converted a visitor is kept, so that of two batches at once
-// exactly one counts it. Each writer adds to the rows of its shard, and whoever
-// reads adds the shards up.
-func count(ctx context.Context, tx *sqlx.Tx, shard int16, events []placed) error {
-	all := gather(events)
-	if len(all) == 0 {
-		return nil
-	}
-	n := len(all)
-	sites := make([]int64, n)
-	pieces, variants, visitors := make([]string, n), make([]string, n), make([]string, n)
-	firsts, days, showings := make([]time.Time, n), make([]string, n), make([]int, n)
-	converted, convertedBy := make([]*time.Time, n), make([]*string, n)
-	for i, seen := range all {
-		sites[i], pieces[i], variants[i], visitors[i], firsts[i] = seen.site, seen.piece, seen.variant, seen.visitor, seen.first
-		days[i], showings[i] = seen.first.In(seen.zone).Format(time.DateOnly), seen.showings
-		converted[i], convertedBy[i] = seen.converted, seen.convertedBy
-	}
-	_, err := tx.ExecContext(ctx, `
-		with given as (
-			select * from unnest($1::bigint[], $2::text[], $3::text[], $4::text[], $5::timestamptz[], $6::date[], $7::int[], $8::timestamptz[], $9::uuid[])
-				with ordinality as g (site_id, piece_id, variant, visitor, first_at, day, showings, converted_at, converted_by, n)
-		), kept as (
-			insert into seen as s (site_id, piece_id, variant, visitor, first_at, day, showings, converted_at, converted_by)
-			select site_id, piece_id, variant, visitor, first_at, day, showings, converted_at, converted_by from given order by n
-			on conflict (site_id, piece_id, variant, visitor) do update
-				set showings = s.showings + excluded.showings,
-					converted_at = coalesce(s.converted_at, excluded.converted_at),
-					converted_by = coalesce(s.converted_by, excluded.converted_by)
-			returning s.site_id, s.piece_id, s.variant, s.visitor, s.day, s.xmax = 0 as fresh, s.converted_by
-		)
-		insert into piece_days as d (site_id, piece_id, variant, day, shard, visitors, showings, conversions)
-		select k.site_id, k.piece_id, k.variant, k.day, $10,
-			count(*) filter (where k.fresh), sum(g.showings), count(*) filter (where k.converted_by = g.converted_by)
-		from kept k join given g using (site_id, piece_id, variant, visitor)
-		group by k.site_id, k.piece_id, k.variant, k.day
-		order by k.site_id, k.piece_id, k.variant, k.day
-		on conflict (site_id, piece_id, variant, day, shard) do update
-			set visitors = d.visitors + excluded.visitors, showings = d.showings + excluded.showings, conversions = d.conversions + excluded.conversions`,
-		sites, pieces, variants, visitors, firsts, days, showings, converted, convertedBy, shard)
-	return err
+func appended[T any](list any, is T) []T {
+	typed, _ := list.([]T)
+	return append(typed, is)
 }
+
+func (c *columns) lists() []any { return c.all }

@@ -15,6 +15,7 @@ const (
 	keepingPatience = time.Minute
 	refusalDays     = 30
 	browserDays     = 90
+	leftOutDays     = 400
 )
 
 // Keep removes, now and then until ctx ends, what is past its time: sessions,
@@ -57,13 +58,15 @@ func (s *Store) Resume(ctx context.Context) {
 func (s *Store) forget(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, keepingPatience)
 	defer cancel()
-	var errs []error
+	errs := []error{s.MakeMonths(ctx, time.Now(), time.Now()), s.ForgetEvents(ctx, time.Now())}
 	for _, one := range []struct {
 		query string
 		args  []any
 	}{
 		{`delete from sessions where expiry < now()`, nil},
 		{`delete from known_browsers where used_at < now() - make_interval(days => $1)`, []any{browserDays}},
+		{`delete from left_out where day < current_date - $1::int`, []any{leftOutDays}},
+		{`delete from visit_interruptions where day < current_date - $1::int`, []any{leftOutDays}},
 		{`delete from refusals where day < current_date - $1::int`, []any{refusalDays}},
 		{`delete from piece_versions v using pieces p
 			where p.site_id = v.site_id and p.id = v.piece_id and p.removed_at < now() - make_interval(days => $1)`, []any{RestoreDays}},

@@ -11,6 +11,8 @@ import (
 	"time"
 
 	"github.com/jmoiron/sqlx"
+
+	"gobbet/core/tally"
 )
 
 // Submission is what a visitor sent from one scene of a piece.
@@ -24,6 +26,7 @@ type Submission struct {
 	Variant  string
 	Visitor  string
 	Visit    string
+	Run      int // of the piece's split
 	Page     string
 	Channel  string
 	Campaign string
@@ -96,9 +99,10 @@ func addSubmission(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Loca
 	if n == 0 || !sub.Converts || sub.Unwatched {
 		return nil
 	}
-	return addEvents(ctx, tx, anyShard(), &batch{site, zone, []Event{{
-		ID: sub.ID, At: sub.At, Kind: Converted, Piece: sub.Piece, Variant: sub.Variant, Visitor: sub.Visitor, Visit: sub.Visit, Page: sub.Page,
-	}}, nil})
+	return addEvents(ctx, tx, anyShard(), &batch{site: site, zone: zone, bucket: bucketOf(sub.Visitor), events: []Event{{
+		ID: sub.ID, At: sub.At, Kind: tally.Converted, Piece: sub.Piece, Variant: sub.Variant, Run: sub.Run, Visitor: sub.Visitor, Visit: sub.Visit, Page: sub.Page,
+		Cuts: tally.Cuts{Channel: sub.Channel}, After: -1,
+	}}})
 }
 
 // onWalk begins the submission's walk or goes on with it, and gives its id.

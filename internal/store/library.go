@@ -325,8 +325,7 @@ func (s *Store) mayTake(ctx context.Context, site int64, t CodeTaker) error {
 		Network int  `db:"network"`
 	}
 	err := s.db.GetContext(ctx, &is, `
-		select exists (select 1 from live_variants v join seen n on n.site_id = v.site_id and n.piece_id = v.piece_id and n.variant = v.variant
-				where v.site_id = $1 and v.piece_id = $2 and n.visitor = $3)
+		select exists (select 1 from seen where site_id = $1 and visitor = $3 and piece_id = $2 and (variant <> '' or several))
 			or exists (select 1 from walks where site_id = $1 and id = nullif($6, '')::uuid and piece_id = $2 and visitor = $3) as seen,
 			(select count(*) from codes where site_id = $1 and address = $4 and given_at > now() - interval '1 hour') as hour,
 			(select count(*) from codes where site_id = $1 and address = $4 and given_at > now() - interval '1 day') as day,

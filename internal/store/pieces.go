@@ -151,6 +151,9 @@ func (s *Store) Launch(ctx context.Context, site int64, id string, version int, 
 			on conflict do nothing`, site, id); err != nil {
 			return err
 		}
+		if err := beginRun(ctx, tx, site, id); err != nil {
+			return err
+		}
 		if err := keepDrawings(ctx, tx, site, drawings); err != nil {
 			return err
 		}
@@ -305,7 +308,8 @@ func (s *Store) TotalShown(ctx context.Context, site int64, pieces []string) (ma
 		Shown int    `db:"shown"`
 	}
 	err := s.db.SelectContext(ctx, &rows, `
-		select piece_id, sum(showings) as shown from piece_days where site_id = $1 and piece_id = any($2) group by piece_id`, site, pieces)
+		select piece_id, sum(showings) as shown from day_totals
+		where site_id = $1 and piece_id = any($2) and cut = '' and goal = '' and variant <> '' group by piece_id`, site, pieces)
 	totals := map[string]int{}
 	for _, row := range rows {
 		totals[row.Piece] = row.Shown

@@ -114,7 +114,7 @@ func (s *Store) Migrate(ctx context.Context) error {
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("the database could not be brought up to date: %w", err)
 	}
-	return nil
+	return s.MakeMonths(ctx, time.Now().AddDate(0, -1, 0), time.Now())
 }
 
 // tx runs do in a transaction, which holds or is undone as a whole.

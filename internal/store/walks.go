@@ -22,6 +22,7 @@ type Walker struct {
 	Visit    string
 	Page     string
 	Channel  string
+	Run      int // of the piece's split
 	Campaign string
 	Referrer string
 	At       time.Time
@@ -237,7 +238,7 @@ func keepAll(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, 
 		sub := Submission{
 			ID: sent.ID, Walk: who.Walk, Scene: sent.Scene, Piece: who.Piece, Variant: who.Variant, Visitor: who.Visitor, Visit: who.Visit, Page: who.Page,
 			Channel: who.Channel, Campaign: who.Campaign, Referrer: who.Referrer, Email: sent.Email, Name: sent.Name, Answers: sent.Answers, At: who.At,
-			Converts: sent.Converts, Unwatched: who.Unwatched,
+			Run: who.Run, Converts: sent.Converts, Unwatched: who.Unwatched,
 		}
 		if sent.Again {
 			if _, err := tx.ExecContext(ctx, `delete from submissions where site_id = $1 and walk_id = $2 and scene = $3`, site, who.Walk, sent.Scene); err != nil {

@@ -82,10 +82,7 @@ func (s *Server) split(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	both, err := s.store.SawBoth(c, site.ID, id)
-	if err != nil {
-		return err
-	}
+	both := 0
 	result := SplitResult{Confidence: confidence, Variants: variants(p.Split.Variants, tallies), SawSeveral: both}
 	if days := line(tallies); len(days) > 0 {
 		if first, err := time.ParseInLocation(time.DateOnly, days[0].Day, site.Location()); err == nil {

@@ -19,6 +19,7 @@ import (
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
+	"gobbet/core/tally"
 	"gobbet/internal/problem"
 	"gobbet/internal/servertest"
 	"gobbet/internal/store"
@@ -177,10 +178,10 @@ func TestSplitHoldsVariantsAgainstTheFirst(t *testing.T) {
 	var events []store.Event
 	add := func(variant string, visitors, conversions int) {
 		for i := range visitors {
-			e := store.Event{ID: uuid.NewString(), At: time.Now(), Kind: store.Shown, Piece: "test", Variant: variant, Visitor: fmt.Sprint(variant, i), Page: "/"}
+			e := store.Event{ID: uuid.NewString(), At: time.Now(), Kind: tally.Shown, Piece: "test", Variant: variant, Visitor: fmt.Sprint(variant, i), Page: "/"}
 			events = append(events, e)
 			if i < conversions {
-				e.ID, e.Kind = uuid.NewString(), store.Converted
+				e.ID, e.Kind = uuid.NewString(), tally.Converted
 				events = append(events, e)
 			}
 		}

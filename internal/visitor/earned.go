@@ -76,6 +76,9 @@ func (v *Server) code(c *gin.Context) error {
 	if id, err := uuid.Parse(req.Walk.ID); err == nil {
 		walk = id.String()
 	}
+	if why, _ := v.outsider(c, site, req.Automated); why != "" {
+		req.Unwatched = true // nothing is recorded of them
+	}
 	address, network := Whereabouts(c.ClientIP())
 	code, err := v.store.TakeCode(c, site.ID, store.CodeTaker{
 		Pool: req.Pool, Piece: req.Walk.Piece, Visitor: req.Walk.Visitor, Walk: walk, Unwatched: req.Unwatched,

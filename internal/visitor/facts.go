@@ -173,7 +173,10 @@ func tellVisit(v *reach.Visit, site *Site, a asks, req *DecideRequest, m *choose
 }
 
 // device is what a user agent says of itself.
-type device struct{ kind, os, browser string }
+type device struct {
+	kind, os, browser string
+	robot             bool // it says so
+}
 
 const (
 	phone = "phone"
@@ -210,7 +213,7 @@ func deviceOf(agent string) device {
 		return d
 	}
 	ua := useragent.Parse(agent)
-	d = device{kind: "desktop", os: ua.OS, browser: ua.Name}
+	d = device{kind: "desktop", os: ua.OS, browser: ua.Name, robot: ua.Bot}
 	switch {
 	case ua.Tablet:
 		d.kind = "tablet"

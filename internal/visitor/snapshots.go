@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"log/slog"
 	"maps"
+	"net/netip"
 	"slices"
 	"strconv"
 	"strings"
@@ -51,8 +52,12 @@ type Site struct {
 	// Cookies are the names that live rules ask about.
 	Cookies []string
 	asks    asks
-	quiet   int // seconds; see DecideAnswer
-	exit    string
+	// runs are the latest of each piece's split, in order.
+	runs      map[string][]store.Run
+	goalPaths []*pathRule // of the settings' goals; nil for those of events
+	team      []netip.Prefix
+	quiet     int // seconds; see DecideAnswer
+	exit      string
 }
 
 // Snapshots holds every site's snapshot, and follows the store.
@@ -188,6 +193,14 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 		}
 	}
 	site.settle(row.Settings)
+	runs, err := s.store.LatestRuns(ctx, row.ID)
+	if err != nil {
+		return nil, err
+	}
+	site.runs = map[string][]store.Run{}
+	for _, r := range runs {
+		site.runs[r.Piece] = append(site.runs[r.Piece], r)
+	}
 	book, err := s.store.Book(ctx, row.ID)
 	if err != nil {
 		return nil, err
@@ -264,6 +277,15 @@ func (site *Site) settle(s store.Settings) {
 		for _, host := range hosts {
 			site.Channels[host] = channel
 		}
+	}
+	site.team = teamNets(s.Team)
+	site.goalPaths = nil
+	for _, g := range s.Goals {
+		var path *pathRule
+		if g.Kind == "page" {
+			path = newPathRule(g.About)
+		}
+		site.goalPaths = append(site.goalPaths, path)
 	}
 	if s.Limits.Quiet != "" {
 		length, _ := s.Limits.Quiet.Length()

@@ -13,6 +13,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -21,7 +22,6 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 	lru "github.com/hashicorp/golang-lru/v2"
 
 	"gobbet/core/choose"
@@ -55,6 +55,7 @@ type Server struct {
 	places    *place.Book
 	streams   *gate
 	refused   refused
+	leftOut   leftOut
 	generous  int64
 	addresses gin.HandlerFunc // limits how many addresses are left from one place
 	// earlier are designs that were live before, the latest asked for.
@@ -153,8 +154,8 @@ func (v *Server) Follow(ctx context.Context) {
 		case <-tick.C:
 		}
 		last, cancel := context.WithTimeout(context.WithoutCancel(ctx), patience)
-		if err := v.refused.write(last, v.store); err != nil {
-			slog.WarnContext(ctx, "what was refused is not counted yet", "error", err)
+		if err := errors.Join(v.refused.write(last, v.store), v.leftOut.write(last, v.store)); err != nil {
+			slog.WarnContext(ctx, "what was refused or left out is not counted yet", "error", err)
 		}
 		cancel()
 	}
@@ -209,13 +210,16 @@ func (v *Server) decide(c *gin.Context) error {
 	site, now := siteOf(c), v.now()
 	answer := DecideAnswer{
 		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Extras: v.extras.path(), Play: v.play.path(), Draw: v.draw.path(), Chat: v.chat.path(), Frames: v.frames.path(), Cookies: site.Cookies,
-		Overlays: site.Settings.Limits.Overlays, Quiet: site.quiet, Exit: site.exit,
+		Overlays: site.Settings.Limits.Overlays, Quiet: site.quiet, Exit: site.exit, Clock: now.UnixMilli(), Layer: site.Settings.DataLayer,
 	}
 	m := readMemory(site, &req, now)
 	answer.Phone = deviceOf(c.GetHeader("User-Agent")).on(req.Width) == phone
 	onOwn := v.onOwnPage(c)
 	if len(site.Pages) > 0 && !onOwn {
 		answer.Pages = PageAddress(v.pages, site.Key)
+	}
+	if len(site.Settings.Goals) > 0 && !onOwn {
+		answer.Goals = site.goalsAt(req.URL)
 	}
 	// The log of visits is of the site's pages.
 	answer.Record = !onOwn && recorded(site, m.Visitor)
@@ -287,53 +291,10 @@ func isToken(s string) bool {
 	return len(s) >= 8 && len(s) <= 64
 }
 
-// The oldest a late event may be, such as one a browser kept while offline.
-const oldest = 7 * 24 * time.Hour
-
-func (v *Server) events(c *gin.Context) error {
-	var req EventsRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site, now := siteOf(c), v.now()
-	if !isToken(req.Visitor) || len(req.Events) > maxBatch {
-		return fault.Fault{At: "visitor", Message: "is not a visitor, or says too much at once"}
-	}
-	var good []store.Event
-	for _, e := range req.Events {
-		if id, err := uuid.Parse(e.ID); err == nil && site.Known[e.Piece][e.Variant] && slices.Contains(kinds, e.Kind) {
-			good = append(good, store.Event{
-				ID: id.String(), Kind: e.Kind, At: believable(e.At, now), Piece: e.Piece, Variant: e.Variant,
-				Visitor: req.Visitor, Visit: visitToken(req.Visit), Page: pagePath(e.Page),
-			})
-		}
-	}
-	ctx, done := finishing(c)
-	defer done()
-	if err := v.store.AddEvents(ctx, site.ID, site.Zone, good); err != nil {
-		return err
-	}
-	c.JSON(http.StatusOK, EventsAnswer{Stored: len(good), Refused: len(req.Events) - len(good)})
-	return nil
-}
-
 // finishing outlives the page that asked: what a visitor sends while leaving is
 // stored although nobody waits for the answer.
 func finishing(c *gin.Context) (context.Context, context.CancelFunc) {
 	return context.WithTimeout(context.WithoutCancel(c.Request.Context()), 10*time.Second)
-}
-
-var kinds = []string{store.Shown, store.Closed, store.Converted}
-
-func believable(milliseconds int64, now time.Time) time.Time {
-	at := time.UnixMilli(milliseconds)
-	switch {
-	case at.After(now):
-		return now
-	case at.Before(now.Add(-oldest)):
-		return now.Add(-oldest)
-	}
-	return at
 }
 
 func visitToken(s string) string {

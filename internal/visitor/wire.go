@@ -62,6 +62,22 @@ type DecideAnswer struct {
 	Pages string `json:"pages,omitempty"`
 	// Record asks for a record of the page view.
 	Record bool `json:"record,omitempty"`
+	// Goals are the site's that this page view reaches by its address, and those
+	// that an event on it may.
+	Goals []GoalAt `json:"goals,omitempty"`
+	// Clock is the server's, in milliseconds since 1970: a page's may go wrong.
+	Clock int64 `json:"clock"`
+	// Layer is the name of the array on the page that every step is pushed to as well.
+	Layer string `json:"layer,omitempty"`
+}
+
+// GoalAt is a goal that a page view reaches, at once or with an event.
+type GoalAt struct {
+	Goal string `json:"goal"`
+	// Event is the name of the event that reaches it; empty: the page view does.
+	Event string `json:"event,omitempty"`
+	// Value is the name of the data that says what it is worth.
+	Value string `json:"value,omitempty"`
 }
 
 // WalkRef names a visitor's walk through a piece.
@@ -82,6 +98,8 @@ type CodeRequest struct {
 	Draw string `json:"draw,omitempty"`
 	// Unwatched is set where the browser asks not to be measured.
 	Unwatched bool `json:"unwatched,omitempty"`
+	// Automated says that a program drives the browser.
+	Automated bool `json:"automated,omitempty"`
 }
 
 // CodeAnswer is the visitor's code: the same each time they ask.
@@ -138,12 +156,17 @@ type Inspected struct {
 
 // EventIn is one event as the page sends it.
 type EventIn struct {
-	ID      string `json:"id"` // a UUID
-	Kind    string `json:"kind" tstype:"'shown' | 'closed' | 'converted'"`
+	ID      string `json:"id"` // a UUIDv7 (RFC 9562)
+	Kind    string `json:"kind" tstype:"'shown' | 'held' | 'closed' | 'converted' | 'left' | 'reached'"`
 	At      int64  `json:"at"` // milliseconds since 1970, by the browser's clock
 	Piece   string `json:"piece"`
-	Variant string `json:"variant"`
+	Variant string `json:"variant"` // empty: held back
 	Page    string `json:"page"`
+	// After is how many milliseconds after the showing a close or a leaving came.
+	After *float64 `json:"after,omitempty" tstype:"number"`
+	// Goal and Amount are of a goal that was reached, in the site's currency.
+	Goal   string  `json:"goal,omitempty"`
+	Amount float64 `json:"amount,omitempty"`
 }
 
 // EventsRequest is a batch of events of one visit.
@@ -151,6 +174,14 @@ type EventsRequest struct {
 	Visitor string    `json:"visitor"`
 	Visit   string    `json:"visit"`
 	Events  []EventIn `json:"events"`
+	// Landing and Referrer are of the visit's first page, Visits says which of the
+	// visitor's it is, from 1, and Width how wide the window is.
+	Landing  string `json:"landing,omitempty"`
+	Referrer string `json:"referrer,omitempty"`
+	Visits   int    `json:"visits,omitempty"`
+	Width    int    `json:"width,omitempty"`
+	// Automated says that a program drives the browser.
+	Automated bool `json:"automated,omitempty"`
 }
 
 // EventsAnswer says that a batch is stored. Refused events are ones that can
@@ -180,6 +211,8 @@ type AdvanceRequest struct {
 	Referrer string `json:"referrer,omitempty"`
 	// Unwatched is set where the browser asks not to be measured.
 	Unwatched bool `json:"unwatched,omitempty"`
+	// Automated says that a program drives the browser.
+	Automated bool `json:"automated,omitempty"`
 }
 
 // StepIn is what a visitor does on a scene.
