@@ -94,7 +94,7 @@ func (c *counting) addGoals(ctx context.Context, goals []*placed) (reachers []vi
 	}
 	_, err = c.tx.ExecContext(ctx, `
 		insert into goals_reached (site_id, visitor, id, at, goal, amount, within_days)
-		select * from unnest($1::bigint[], $2::text[], $3::uuid[], $4::timestamptz[], $5::text[], $6::bigint[], $7::int[])`, rows.lists()...)
+		select * from unnest($1::bigint[], $2::text[], $3::uuid[], $4::timestamptz[], $5::text[], $6::bigint[], $7::int[])`, rows.lists(7)...)
 	return slices.Compact(reachers), err
 }
 
@@ -205,7 +205,7 @@ func (c *counting) load(ctx context.Context, keys []sightingKey, visitors []visi
 		}
 		if err := take(`
 			select s.site_id, `+sightingColumns+` from seen s join unnest($1::bigint[], $2::text[]) k (site_id, visitor) using (site_id, visitor)
-			order by s.site_id, s.visitor, s.piece_id for update of s`, of.lists()...); err != nil {
+			order by s.site_id, s.visitor, s.piece_id for update of s`, of.lists(2)...); err != nil {
 			return nil, err
 		}
 	}
@@ -218,7 +218,7 @@ func (c *counting) load(ctx context.Context, keys []sightingKey, visitors []visi
 	}
 	return known, take(`
 		select s.site_id, `+sightingColumns+` from seen s join unnest($1::bigint[], $2::text[], $3::text[]) k (site_id, visitor, piece_id) using (site_id, visitor, piece_id)
-		order by s.site_id, s.visitor, s.piece_id for update of s`, of.lists()...)
+		order by s.site_id, s.visitor, s.piece_id for update of s`, of.lists(3)...)
 }
 
 // loadGoals reads what the visitors of sightings have reached, those just stored
@@ -240,7 +240,7 @@ func (c *counting) loadGoals(ctx context.Context, keys []sightingKey, reachers [
 	}
 	err := c.tx.SelectContext(ctx, &rows, `
 		select g.site_id, g.visitor, g.id, g.at, g.goal, g.amount, g.within_days
-		from goals_reached g join unnest($1::bigint[], $2::text[]) k (site_id, visitor) using (site_id, visitor)`, of.lists()...)
+		from goals_reached g join unnest($1::bigint[], $2::text[]) k (site_id, visitor) using (site_id, visitor)`, of.lists(2)...)
 	c.before, c.after = map[visitorKey][]tally.ReachedGoal{}, map[visitorKey][]tally.ReachedGoal{}
 	for _, row := range rows {
 		key := visitorKey{row.Site, row.Visitor}
@@ -257,7 +257,7 @@ func sightingRows(all []sighted) []any {
 	for _, s := range all {
 		rows.add(s.key.site, s.key.visitor, s.key.piece, s.FirstID, s.FirstAt, s.Hour, s.Day, s.Variant, s.Run, s.Page, s.Channel, s.Device, s.Country, s.Known, s.Several, s.ConvertedAt, s.ConvertedHour)
 	}
-	return rows.lists()
+	return rows.lists(17)
 }
 
 const unnestSightings = `unnest($1::bigint[], $2::text[], $3::text[], $4::uuid[], $5::timestamptz[], $6::timestamptz[], $7::date[], $8::text[], $9::int[], $10::text[],
@@ -316,43 +316,39 @@ func (c *counting) write(ctx context.Context) error {
 	return nil
 }
 
+// writeTotals adds to totals, those of days and hours in one question.
 func writeTotals(ctx context.Context, tx *sqlx.Tx, site int64, shard int16, t *tally.Totals) error {
-	if len(t.Days) > 0 {
-		var rows columns
-		for _, k := range slices.SortedFunc(maps.Keys(t.Days), compareDays) {
-			d := t.Days[k]
-			rows.add(k.Piece, k.Cut, k.Goal, k.Day, k.Variant, k.Run, k.Value, d.Visitors, d.Conversions, d.Showings, d.Several, d.Amount, d.Squares.String())
-		}
-		_, err := tx.ExecContext(ctx, `
-			insert into day_totals as t (site_id, shard, piece_id, cut, goal, day, variant, run, value, visitors, conversions, showings, several, amount, squares)
-			select $1::bigint, $2::smallint, piece_id, cut, goal, day, variant, run, value, visitors, conversions, showings, several, amount, squares::numeric
-			from unnest($3::text[], $4::text[], $5::text[], $6::date[], $7::text[], $8::int[], $9::text[], $10::int[], $11::int[], $12::int[], $13::int[], $14::bigint[], $15::text[])
-				with ordinality as n (piece_id, cut, goal, day, variant, run, value, visitors, conversions, showings, several, amount, squares, nth) order by nth
-			on conflict (site_id, piece_id, cut, goal, day, variant, run, value, shard) do update set
-				visitors = t.visitors + excluded.visitors, conversions = t.conversions + excluded.conversions, showings = t.showings + excluded.showings,
-				several = t.several + excluded.several, amount = t.amount + excluded.amount, squares = t.squares + excluded.squares`,
-			append([]any{site, shard}, rows.lists()...)...)
-		if err != nil {
-			return err
-		}
+	var days, hours, goals columns
+	for _, k := range slices.SortedFunc(maps.Keys(t.Days), compareDays) {
+		d := t.Days[k]
+		days.add(k.Piece, k.Cut, k.Goal, k.Day, k.Variant, k.Run, k.Value, d.Visitors, d.Conversions, d.Showings, d.Several, d.Amount, d.Squares.String())
 	}
-	if len(t.Hours) > 0 {
-		var rows columns
-		for _, k := range slices.SortedFunc(maps.Keys(t.Hours), func(a, b tally.HourKey) int {
-			return cmp.Or(cmp.Compare(a.Piece, b.Piece), a.Hour.Compare(b.Hour), cmp.Compare(a.Variant, b.Variant), cmp.Compare(a.Run, b.Run))
-		}) {
-			h := t.Hours[k]
-			rows.add(k.Piece, k.Hour, k.Variant, k.Run, h.Visitors, h.Converted, h.Showings, h.Closes, h.Quick, h.Lefts)
-		}
+	for _, k := range slices.SortedFunc(maps.Keys(t.Hours), compareHours) {
+		h := t.Hours[k]
+		hours.add(k.Piece, k.Hour, k.Variant, k.Run, h.Visitors, h.Converted, h.Showings, h.Closes, h.Quick, h.Lefts)
+	}
+	for _, k := range slices.SortedFunc(maps.Keys(t.Goals), compareGoals) {
+		goals.add(k.Goal, k.Hour, t.Goals[k].Times, t.Goals[k].Amount)
+	}
+	if len(t.Days)+len(t.Hours) > 0 {
 		_, err := tx.ExecContext(ctx, `
+			with days as (
+				insert into day_totals as t (site_id, shard, piece_id, cut, goal, day, variant, run, value, visitors, conversions, showings, several, amount, squares)
+				select $1::bigint, $2::smallint, piece_id, cut, goal, day, variant, run, value, visitors, conversions, showings, several, amount, squares::numeric
+				from unnest($3::text[], $4::text[], $5::text[], $6::date[], $7::text[], $8::int[], $9::text[], $10::int[], $11::int[], $12::int[], $13::int[], $14::bigint[], $15::text[])
+					with ordinality as n (piece_id, cut, goal, day, variant, run, value, visitors, conversions, showings, several, amount, squares, nth) order by nth
+				on conflict (site_id, piece_id, cut, goal, day, variant, run, value, shard) do update set
+					visitors = t.visitors + excluded.visitors, conversions = t.conversions + excluded.conversions, showings = t.showings + excluded.showings,
+					several = t.several + excluded.several, amount = t.amount + excluded.amount, squares = t.squares + excluded.squares
+			)
 			insert into hour_totals as t (site_id, shard, piece_id, hour, variant, run, visitors, converted, showings, closes, quick, lefts)
 			select $1::bigint, $2::smallint, piece_id, hour, variant, run, visitors, converted, showings, closes, quick, lefts
-			from unnest($3::text[], $4::timestamptz[], $5::text[], $6::int[], $7::int[], $8::int[], $9::int[], $10::int[], $11::int[], $12::int[])
+			from unnest($16::text[], $17::timestamptz[], $18::text[], $19::int[], $20::int[], $21::int[], $22::int[], $23::int[], $24::int[], $25::int[])
 				with ordinality as n (piece_id, hour, variant, run, visitors, converted, showings, closes, quick, lefts, nth) order by nth
 			on conflict (site_id, piece_id, hour, variant, run, shard) do update set
 				visitors = t.visitors + excluded.visitors, converted = t.converted + excluded.converted, showings = t.showings + excluded.showings,
 				closes = t.closes + excluded.closes, quick = t.quick + excluded.quick, lefts = t.lefts + excluded.lefts`,
-			append([]any{site, shard}, rows.lists()...)...)
+			slices.Concat([]any{site, shard}, days.lists(13), hours.lists(10))...)
 		if err != nil {
 			return err
 		}
@@ -360,19 +356,21 @@ func writeTotals(ctx context.Context, tx *sqlx.Tx, site int64, shard int16, t *t
 	if len(t.Goals) == 0 {
 		return nil
 	}
-	var rows columns
-	for _, k := range slices.SortedFunc(maps.Keys(t.Goals), func(a, b tally.GoalKey) int {
-		return cmp.Or(cmp.Compare(a.Goal, b.Goal), a.Hour.Compare(b.Hour))
-	}) {
-		rows.add(k.Goal, k.Hour, t.Goals[k].Times, t.Goals[k].Amount)
-	}
 	_, err := tx.ExecContext(ctx, `
 		insert into goal_hours as t (site_id, shard, goal, hour, times, amount)
 		select $1::bigint, $2::smallint, goal, hour, times, amount from unnest($3::text[], $4::timestamptz[], $5::int[], $6::bigint[])
 			with ordinality as n (goal, hour, times, amount, nth) order by nth
 		on conflict (site_id, goal, hour, shard) do update set times = t.times + excluded.times, amount = t.amount + excluded.amount`,
-		append([]any{site, shard}, rows.lists()...)...)
+		append([]any{site, shard}, goals.lists(4)...)...)
 	return err
+}
+
+func compareHours(a, b tally.HourKey) int {
+	return cmp.Or(cmp.Compare(a.Piece, b.Piece), a.Hour.Compare(b.Hour), cmp.Compare(a.Variant, b.Variant), cmp.Compare(a.Run, b.Run))
+}
+
+func compareGoals(a, b tally.GoalKey) int {
+	return cmp.Or(cmp.Compare(a.Goal, b.Goal), a.Hour.Compare(b.Hour))
 }
 
 func compareDays(a, b tally.DayKey) int {

@@ -50,7 +50,7 @@ type writer struct {
 }
 
 const (
-	intakeWriters  = 4
+	intakeWriters  = 2
 	intakeBuckets  = 64     // of visitors; see lockBuckets
 	intakeShards   = 64     // over all servers
 	intakeAtOnce   = 4_000  // events in a transaction
@@ -222,11 +222,15 @@ func lockBuckets(ctx context.Context, tx *sqlx.Tx, batches []*batch) error {
 		goals = goals || slices.ContainsFunc(b.events, func(e Event) bool { return e.Kind == tally.Reached })
 	}
 	slices.Sort(buckets)
-	lock := `select pg_advisory_xact_lock_shared($1::int, b) from unnest($2::int[]) b`
+	lock := `pg_advisory_xact_lock_shared($1::int, b)`
 	if goals {
-		lock = `select pg_advisory_xact_lock($1::int, b) from unnest($2::int[]) b`
+		lock = `pg_advisory_xact_lock($1::int, b)`
 	}
-	_, err := tx.ExecContext(ctx, lock, bucketLocks, slices.Compact(buckets))
+	// A plan that was made while a table was empty reads all of it for good: what is
+	// asked for from here on is always found by its key.
+	_, err := tx.ExecContext(ctx, `
+		select set_config('enable_seqscan', 'off', true), set_config('enable_hashjoin', 'off', true), set_config('enable_mergejoin', 'off', true),
+			(select count(locked) from (select `+lock+` is null as locked from unnest($2::int[]) b) all_of_them)`, bucketLocks, slices.Compact(buckets))
 	return err
 }
 
@@ -271,7 +275,7 @@ func insertEvents(ctx context.Context, tx *sqlx.Tx, batches []*batch) (fresh []p
 		select * from unnest($1::bigint[], $2::uuid[], $3::timestamptz[], $4::text[], $5::text[], $6::text[], $7::int[], $8::text[], $9::text[], $10::text[],
 			$11::text[], $12::text[], $13::text[], $14::text[], $15::int[], $16::text[], $17::bigint[], $18::int[])
 		on conflict do nothing
-		returning site_id, id`, c.lists()...)
+		returning site_id, id`, c.lists(18)...)
 	if err != nil || len(taken) == len(events) {
 		return events, err
 	}
@@ -321,4 +325,10 @@ func appended[T any](list any, is T) []T {
 	return append(typed, is)
 }
 
-func (c *columns) lists() []any { return c.all }
+// lists gives the columns, of which there are so many; without rows each is null.
+func (c *columns) lists(columns int) []any {
+	if c.all == nil {
+		return make([]any, columns)
+	}
+	return c.all
+}
