@@ -44,6 +44,8 @@ type VisitMemory struct {
 	Landing  string `json:"landing"`            // address of its first page
 	Referrer string `json:"referrer"`           // of its first page
 	Overlays int    `json:"overlays,omitempty"` // how many pieces over the page it brought
+	// Goals are those reached by the addresses of pages, and by which.
+	Goals map[string]string `json:"goals,omitempty"`
 }
 
 // Known is what is remembered of one piece.

@@ -11,7 +11,7 @@ import (
 // Pooled tests whether two rates are one, two-sided, by the normal approximation
 // with the pooled rate and without continuity correction: z is of a − b. Neither
 // number exists where nobody or everybody converted, or an arm is empty.
-func Pooled(a, b Count) (z, p Number) {
+func Pooled(a, b Count) (z, p Maybe) {
 	pa, okA := a.Rate()
 	pb, okB := b.Rate()
 	if !okA || !okB {
@@ -23,33 +23,33 @@ func Pooled(a, b Count) (z, p Number) {
 	if spread == 0 {
 		return None, None
 	}
-	z = Number((pa - pb) / spread)
-	return z, Number(math.Erfc(math.Abs(float64(z)) / math.Sqrt2))
+	z = Maybe((pa - pb) / spread)
+	return z, Maybe(math.Erfc(math.Abs(float64(z)) / math.Sqrt2))
 }
 
 // Katz gives the lift of a over b, the ratio of their rates minus 1, with the log
 // interval of that ratio. (Katz et al., 1978.) The lift exists where b's rate is
 // above 0, its interval where both are.
-func Katz(a, b Count, confidence float64) (lift, low, high Number) {
+func Katz(a, b Count, confidence float64) (lift, low, high Maybe) {
 	pa, okA := a.Rate()
 	pb, okB := b.Rate()
 	if !okA || !okB || pb == 0 {
 		return None, None, None
 	}
 	ratio := pa / pb
-	lift = Number(ratio - 1)
+	lift = Maybe(ratio - 1)
 	if pa == 0 {
 		return lift, None, None
 	}
 	spread := math.Sqrt((1-pa)/float64(a.Conversions) + (1-pb)/float64(b.Conversions))
 	reach := math.Exp(quantile(confidence) * spread)
-	return lift, Number(ratio/reach - 1), Number(ratio*reach - 1)
+	return lift, Maybe(ratio/reach - 1), Maybe(ratio*reach - 1)
 }
 
 // Holm adjusts p-values for being several, so that the chance of any false find
 // stays below the level at which they are read. (Holm, 1979.) One that does not
 // exist counts among them and stays as it is.
-func Holm(ps []Number) []Number {
+func Holm(ps []Maybe) []Maybe {
 	order := make([]int, 0, len(ps))
 	for i, p := range ps {
 		if p.Is() {
@@ -58,9 +58,9 @@ func Holm(ps []Number) []Number {
 	}
 	slices.SortStableFunc(order, func(i, j int) int { return cmp.Compare(ps[i], ps[j]) })
 	adjusted := slices.Clone(ps)
-	least := Number(0)
+	least := Maybe(0)
 	for rank, i := range order {
-		least = max(least, min(1, ps[i]*Number(len(ps)-rank)))
+		least = max(least, min(1, ps[i]*Maybe(len(ps)-rank)))
 		adjusted[i] = least
 	}
 	return adjusted
@@ -75,13 +75,13 @@ type Values struct {
 
 // WelchResult is a test of two means.
 type WelchResult struct {
-	Mean        Number `json:"mean"`
-	MeanAgainst Number `json:"mean_against"`
-	T           Number `json:"t"`
-	Degrees     Number `json:"degrees"`
-	P           Number `json:"p_value"`
+	Mean        Maybe `json:"mean"`
+	MeanAgainst Maybe `json:"mean_against"`
+	T           Maybe `json:"t"`
+	Degrees     Maybe `json:"degrees"`
+	P           Maybe `json:"p_value"`
 	// Interval is of the difference of the means.
-	Interval [2]Number `json:"difference_interval"`
+	Interval [2]Maybe `json:"difference_interval" tstype:"[Maybe, Maybe]"`
 }
 
 // Welch tests whether visitors of a bring as much as those of b, two-sided, by
@@ -96,14 +96,14 @@ func Welch(a, b Values, visitorsA, visitorsB int, confidence float64) *WelchResu
 	if !(va+vb > 0) || math.IsInf(va+vb, 0) {
 		return nil
 	}
-	w := &WelchResult{Mean: Number(a.Sum / na), MeanAgainst: Number(b.Sum / nb)}
+	w := &WelchResult{Mean: Maybe(a.Sum / na), MeanAgainst: Maybe(b.Sum / nb)}
 	difference := float64(w.Mean - w.MeanAgainst)
 	degrees := (va + vb) * (va + vb) / (va*va/(na-1) + vb*vb/(nb-1))
 	t := distuv.StudentsT{Mu: 0, Sigma: 1, Nu: degrees}
-	w.T, w.Degrees = Number(difference/math.Sqrt(va+vb)), Number(degrees)
-	w.P = Number(min(1, 2*t.CDF(-math.Abs(float64(w.T)))))
+	w.T, w.Degrees = Maybe(difference/math.Sqrt(va+vb)), Maybe(degrees)
+	w.P = Maybe(min(1, 2*t.CDF(-math.Abs(float64(w.T)))))
 	reach := t.Quantile(1-(1-confidence)/2) * math.Sqrt(va+vb)
-	w.Interval = [2]Number{Number(difference - reach), Number(difference + reach)}
+	w.Interval = [2]Maybe{Maybe(difference - reach), Maybe(difference + reach)}
 	return w
 }
 
@@ -114,9 +114,9 @@ func (v Values) variance(n float64) float64 {
 
 // SplitCheck holds how visitors fell on the variants against the shares.
 type SplitCheck struct {
-	ChiSquare Number `json:"chi_square"`
-	Degrees   int    `json:"degrees"`
-	P         Number `json:"p_value"`
+	ChiSquare Maybe `json:"chi_square"`
+	Degrees   int   `json:"degrees"`
+	P         Maybe `json:"p_value"`
 }
 
 // brokenBelow is the p-value below which a split is not as asked.
@@ -152,8 +152,8 @@ func CheckSplit(arms []Arm) SplitCheck {
 			sum += (float64(a.Visitors) - expected) * (float64(a.Visitors) - expected) / expected
 		}
 	}
-	check.ChiSquare = Number(sum)
-	check.P = Number(distuv.ChiSquared{K: float64(check.Degrees)}.Survival(sum))
+	check.ChiSquare = Maybe(sum)
+	check.P = Maybe(distuv.ChiSquared{K: float64(check.Degrees)}.Survival(sum))
 	return check
 }
 

@@ -43,12 +43,12 @@ func TestKatzAsPublished(t *testing.T) {
 
 // As R's p.adjust gives them.
 func TestHolmAsPublished(t *testing.T) {
-	for _, c := range []struct{ ps, want []Number }{
-		{[]Number{.01, .02, .03, .04, .05}, []Number{.05, .08, .09, .09, .09}},
-		{[]Number{.01, .04, .03, .005}, []Number{.03, .06, .06, .02}},
-		{[]Number{.7, .6}, []Number{1, 1}},
-		{[]Number{.02}, []Number{.02}},
-		{[]Number{None, .02}, []Number{None, .04}},
+	for _, c := range []struct{ ps, want []Maybe }{
+		{[]Maybe{.01, .02, .03, .04, .05}, []Maybe{.05, .08, .09, .09, .09}},
+		{[]Maybe{.01, .04, .03, .005}, []Maybe{.03, .06, .06, .02}},
+		{[]Maybe{.7, .6}, []Maybe{1, 1}},
+		{[]Maybe{.02}, []Maybe{.02}},
+		{[]Maybe{None, .02}, []Maybe{None, .04}},
 	} {
 		for i, p := range Holm(c.ps) {
 			if p.Is() != c.want[i].Is() || p.Is() && !close9(float64(p), float64(c.want[i])) {

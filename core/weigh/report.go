@@ -4,15 +4,17 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/stat/distuv"
+
 	"gobbet/core/fault"
 )
 
 // Arm is one variant of a test, and what it was seen to do.
 type Arm struct {
-	Name  string  `json:"name"`
-	Share float64 `json:"share"` // of the visitors, relative to the sum of shares
-	Count
-	Values
+	Name   string  `json:"name"`
+	Share  float64 `json:"share"` // of the visitors, relative to the sum of shares
+	Count  `tstype:",extends"`
+	Values `tstype:",extends"`
 }
 
 // Test is what is weighed.
@@ -29,8 +31,17 @@ type Test struct {
 	Days float64 `json:"days"`
 	// Size is the visitors per variant that were planned; 0: no plan was made.
 	Size int `json:"size"`
+	// Layers are the runs of a test whose shares changed as it went on, each compared
+	// within itself; none: its shares did not change. Each has a count for each variant.
+	Layers []Layer `json:"layers,omitempty"`
 	// WithValues says that what visitors brought was measured.
 	WithValues bool `json:"-"`
+}
+
+// Layer is a run of a test, with its shares and counts in the order of the variants.
+type Layer struct {
+	Shares []float64 `json:"shares"`
+	Counts []Count   `json:"counts"`
 }
 
 // Verdict is what to make of a test.
@@ -47,7 +58,7 @@ const (
 // Rated is a variant's rate with its Wilson bounds.
 type Rated struct {
 	Name     string `json:"name"`
-	Rate     Number `json:"rate"`
+	Rate     Maybe  `json:"rate"`
 	Interval Bounds `json:"interval"`
 }
 
@@ -56,22 +67,22 @@ type Rated struct {
 type Comparison struct {
 	Variant            string       `json:"variant"`
 	Against            string       `json:"against"`
-	Difference         Number       `json:"difference"`
+	Difference         Maybe        `json:"difference"`
 	DifferenceInterval Bounds       `json:"difference_interval"`
-	Lift               Number       `json:"lift"`
-	LiftInterval       [2]Number    `json:"lift_interval"`
-	Z                  Number       `json:"z"`
-	P                  Number       `json:"p_value"`
-	PAdjusted          Number       `json:"p_adjusted"`
+	Lift               Maybe        `json:"lift"`
+	LiftInterval       [2]Maybe     `json:"lift_interval" tstype:"[Maybe, Maybe]"`
+	Z                  Maybe        `json:"z"`
+	P                  Maybe        `json:"p_value"`
+	PAdjusted          Maybe        `json:"p_adjusted"`
 	SafeInterval       Bounds       `json:"safe_interval"`
 	SafeP              float64      `json:"safe_p"`
 	ChanceBetter       float64      `json:"chance_better"`
 	ExpectedLoss       float64      `json:"expected_loss"`
-	Value              *WelchResult `json:"value"`
+	Value              *WelchResult `json:"value" tstype:"WelchResult | null,required"`
 	// MoreDays is for how many days more the test has to run at this pace until the
 	// safe bounds tell, if the rates stay as they were seen. It does not exist where
 	// they tell already, or never will.
-	MoreDays Number `json:"more_days"`
+	MoreDays Maybe `json:"more_days"`
 }
 
 // Report is what came out.
@@ -147,6 +158,18 @@ func (t *Test) check() (control int, err error) {
 			faults.Add(fault.Key(at, "value_sum_squares"), "is less than these visitors' values can have")
 		}
 	}
+	for i, l := range t.Layers {
+		at := fault.Index("layers", i)
+		if len(l.Shares) != len(t.Variants) || len(l.Counts) != len(t.Variants) {
+			faults.Add(at, "should have a share and a count for each variant")
+			continue
+		}
+		for j, c := range l.Counts {
+			if c.Visitors < 0 || c.Conversions < 0 || c.Conversions > c.Visitors || !(l.Shares[j] >= 0 && l.Shares[j] < 1e12) {
+				faults.Add(fault.Index(fault.Key(at, "counts"), j), "should be conversions of as many visitors or more, with a share of 0 or more")
+			}
+		}
+	}
 	if !(shares > 0) && faults == nil {
 		faults.Add("variants", "should have shares, of which one is above 0")
 	}
@@ -170,18 +193,26 @@ func Weigh(t Test) (Report, error) {
 	if err != nil {
 		return Report{}, err
 	}
-	r := Report{Variants: []Rated{}, Comparisons: []Comparison{}, Split: CheckSplit(t.Variants)}
+	r := Report{Variants: []Rated{}, Comparisons: []Comparison{}, Split: t.checkSplit()}
 	for _, v := range t.Variants {
 		r.Variants = append(r.Variants, Rated{v.Name, v.rate(), Wilson(v.Count, t.Confidence)})
 	}
 	base, against := t.Variants[control], len(t.Variants)-1
 	doubt := (1 - t.Confidence) / float64(max(1, against))
 	for i, v := range t.Variants {
-		if i != control {
-			r.Comparisons = append(r.Comparisons, compare(v, base, t, doubt))
+		if i == control {
+			continue
 		}
+		pairs := [][2]Count{{v.Count, base.Count}}
+		if len(t.Layers) > 0 {
+			pairs = nil
+		}
+		for _, l := range t.Layers {
+			pairs = append(pairs, [2]Count{l.Counts[i], l.Counts[control]})
+		}
+		r.Comparisons = append(r.Comparisons, compare(v, base, pairs, t, doubt))
 	}
-	ps := make([]Number, len(r.Comparisons))
+	ps := make([]Maybe, len(r.Comparisons))
 	for i, c := range r.Comparisons {
 		ps[i] = c.P
 	}
@@ -192,16 +223,42 @@ func Weigh(t Test) (Report, error) {
 	return r, nil
 }
 
-func compare(v, base Arm, t Test, doubt float64) Comparison {
+// checkSplit is CheckSplit, layer by layer where there are several.
+func (t *Test) checkSplit() SplitCheck {
+	if len(t.Layers) == 0 {
+		return CheckSplit(t.Variants)
+	}
+	sum := SplitCheck{ChiSquare: 0, P: None}
+	for _, l := range t.Layers {
+		arms := make([]Arm, len(l.Counts))
+		for i := range arms {
+			arms[i] = Arm{Share: l.Shares[i], Count: l.Counts[i]}
+		}
+		one := CheckSplit(arms)
+		if one.P == 0 && !one.ChiSquare.Is() {
+			return one
+		}
+		if one.ChiSquare.Is() {
+			sum.ChiSquare += one.ChiSquare
+			sum.Degrees += one.Degrees
+		}
+	}
+	if sum.Degrees > 0 {
+		sum.P = Maybe(distuv.ChiSquared{K: float64(sum.Degrees)}.Survival(float64(sum.ChiSquare)))
+	}
+	return sum
+}
+
+func compare(v, base Arm, pairs [][2]Count, t Test, doubt float64) Comparison {
 	c := Comparison{Variant: v.Name, Against: base.Name, MoreDays: None}
 	difference, bounds, _ := Newcombe(v.Count, base.Count, t.Confidence)
-	c.Difference, c.DifferenceInterval = Number(difference), bounds
-	var low, high Number
+	c.Difference, c.DifferenceInterval = Maybe(difference), bounds
+	var low, high Maybe
 	c.Lift, low, high = Katz(v.Count, base.Count, t.Confidence)
-	c.LiftInterval = [2]Number{low, high}
+	c.LiftInterval = [2]Maybe{low, high}
 	c.Z, c.P = Pooled(v.Count, base.Count)
 	var p float64
-	c.SafeInterval, p = Safe(v.Count, base.Count, 1-doubt)
+	c.SafeInterval, p = SafeOver(pairs, 1-doubt)
 	c.SafeP = min(1, p*(1-t.Confidence)/doubt)
 	c.ChanceBetter, c.ExpectedLoss = ChanceBetter(v.Count, base.Count)
 	if t.WithValues {
@@ -210,7 +267,7 @@ func compare(v, base Arm, t Test, doubt float64) Comparison {
 	if t.Days > 0 && c.verdict(t, base) == KeepCollecting {
 		rate, _ := base.Rate()
 		if times := Forecast(v.Count, base.Count, doubt, t.SmallestLift*rate); !math.IsInf(times, 0) {
-			c.MoreDays = Number(t.Days * (times - 1))
+			c.MoreDays = Maybe(t.Days * (times - 1))
 		}
 	}
 	return c

@@ -36,8 +36,16 @@ const anywhere = 0.1
 // which they come to with many conversions, these hold from the first visitor on.
 // A tenth of π is spread over all differences alike, for effects beyond that size.
 func Safe(a, b Count, confidence float64) (bounds Bounds, p float64) {
-	s, ok := newSafe(a, b)
-	if !ok {
+	return SafeOver([][2]Count{{a, b}}, confidence)
+}
+
+// SafeOver is Safe for a difference that is the same in several layers, such as
+// days on which visitors were split otherwise: each is compared within itself, so
+// that what changes from one to the next favours neither variant. How a layer was
+// split may hang on those before it.
+func SafeOver(pairs [][2]Count, confidence float64) (bounds Bounds, p float64) {
+	s, a, b := newSafe(pairs)
+	if len(s.layers) == 0 {
 		return withoutRate(a, b, confidence), 1
 	}
 	level := s.evidence + math.Log(1-confidence)
@@ -45,39 +53,70 @@ func Safe(a, b Count, confidence float64) (bounds Bounds, p float64) {
 	return bounds, math.Min(1, math.Exp(s.log(0)-s.evidence))
 }
 
-// safe is the likelihood of the difference of two rates.
-type safe struct {
-	a, b        Count
-	pooled      float64
-	partA       float64 // of the visitors
-	least, most float64 // that the difference can be
-	peak        float64 // the difference that was seen
-	evidence    float64 // log ∫ L π
-}
-
-func newSafe(a, b Count) (s safe, ok bool) {
-	n, x := float64(a.Visitors+b.Visitors), float64(a.Conversions+b.Conversions)
-	if a.Visitors == 0 || b.Visitors == 0 || x == 0 || x == n {
-		return s, false
-	}
-	s = safe{a: a, b: b, pooled: x / n, partA: float64(a.Visitors) / n}
-	partB := 1 - s.partA
-	s.least = -min(s.pooled/partB, (1-s.pooled)/s.partA)
-	s.most = min(s.pooled/s.partA, (1-s.pooled)/partB)
-	s.peak = float64(a.Conversions)/float64(a.Visitors) - float64(b.Conversions)/float64(b.Visitors)
-	s.weighEvidence()
-	return s, true
+// layer is counts that are compared within themselves.
+type layer struct {
+	a, b   Count
+	pooled float64
+	partA  float64 // of the visitors
 }
 
 // rates are those of a and b where they differ by so much.
-func (s *safe) rates(difference float64) (a, b float64) {
-	return s.pooled + (1-s.partA)*difference, s.pooled - s.partA*difference
+func (l *layer) rates(difference float64) (a, b float64) {
+	return l.pooled + (1-l.partA)*difference, l.pooled - l.partA*difference
 }
 
 // log is the likelihood's logarithm.
-func (s *safe) log(difference float64) float64 {
-	pa, pb := s.rates(difference)
-	return binomialLog(s.a, pa) + binomialLog(s.b, pb)
+func (l *layer) log(difference float64) float64 {
+	pa, pb := l.rates(difference)
+	return binomialLog(l.a, pa) + binomialLog(l.b, pb)
+}
+
+// safe is the likelihood of the difference of two rates.
+type safe struct {
+	layers      []layer
+	pooled      float64 // of all layers
+	least, most float64 // that the difference can be
+	peak        float64 // the difference that is likeliest
+	evidence    float64 // log ∫ L π
+}
+
+// newSafe leaves out layers that tell nothing of a difference: an arm is empty, or
+// nobody or everybody converted. It gives the sums of all.
+func newSafe(pairs [][2]Count) (s safe, a, b Count) {
+	s.least, s.most = -1, 1
+	var visitors, conversions float64
+	for _, pair := range pairs {
+		x, y := pair[0], pair[1]
+		a, b = Count{a.Visitors + x.Visitors, a.Conversions + x.Conversions}, Count{b.Visitors + y.Visitors, b.Conversions + y.Conversions}
+		n, c := float64(x.Visitors+y.Visitors), float64(x.Conversions+y.Conversions)
+		if x.Visitors == 0 || y.Visitors == 0 || c == 0 || c == n {
+			continue
+		}
+		l := layer{x, y, c / n, float64(x.Visitors) / n}
+		s.layers = append(s.layers, l)
+		s.least = max(s.least, -min(l.pooled/(1-l.partA), (1-l.pooled)/l.partA))
+		s.most = min(s.most, min(l.pooled/l.partA, (1-l.pooled)/(1-l.partA)))
+		visitors, conversions = visitors+n, conversions+c
+	}
+	if len(s.layers) == 0 {
+		return s, a, b
+	}
+	s.pooled = conversions / visitors
+	if only := s.layers[0]; len(s.layers) == 1 {
+		s.peak = float64(only.a.Conversions)/float64(only.a.Visitors) - float64(only.b.Conversions)/float64(only.b.Visitors)
+	} else {
+		s.peak = maximum(s.log, s.least, s.most)
+	}
+	s.weighEvidence()
+	return s, a, b
+}
+
+// log is the likelihood's logarithm.
+func (s *safe) log(difference float64) (sum float64) {
+	for i := range s.layers {
+		sum += s.layers[i].log(difference)
+	}
+	return sum
 }
 
 // binomialLog is how likely the count is at a rate, without the constant.

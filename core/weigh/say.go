@@ -41,6 +41,9 @@ func (r *Report) words(t Test, base Arm) (head, why string) {
 	}
 	bounds := fmt.Sprintf("%s converts %s, %s %s; the safe bounds of the difference are %s percentage points.",
 		c.Variant, r.rateOf(c.Variant), c.Against, r.rateOf(c.Against), spread(c.SafeInterval))
+	if len(t.Layers) > 0 {
+		bounds += " Shares followed the winner, so that each run was compared within itself."
+	}
 	switch r.Verdict {
 	case Better:
 		head = fmt.Sprintf("%s converts better than %s%s.", c.Variant, c.Against, lifted(c.Lift))
@@ -145,7 +148,7 @@ func (r *Report) broken(t Test) string {
 }
 
 // lifted is a lift in brackets; empty where there is none.
-func lifted(lift Number) string {
+func lifted(lift Maybe) string {
 	if !lift.Is() {
 		return ""
 	}

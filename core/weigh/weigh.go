@@ -77,27 +77,27 @@ func Newcombe(a, b Count, confidence float64) (difference float64, bounds Bounds
 	}, true
 }
 
-// Number is a result that may not exist (0/0), which is NaN here and null in JSON.
-type Number float64
+// Maybe is a number that may not exist (0/0), which is NaN here and null in JSON.
+type Maybe float64
 
 // None is the number that does not exist.
-var None = Number(math.NaN())
+var None = Maybe(math.NaN())
 
 // Is reports whether the number exists.
-func (n Number) Is() bool { return !math.IsNaN(float64(n)) && !math.IsInf(float64(n), 0) }
+func (n Maybe) Is() bool { return !math.IsNaN(float64(n)) && !math.IsInf(float64(n), 0) }
 
 // MarshalJSON writes null for a number that does not exist.
-func (n Number) MarshalJSON() ([]byte, error) {
+func (n Maybe) MarshalJSON() ([]byte, error) {
 	if !n.Is() {
 		return []byte("null"), nil
 	}
 	return json.Marshal(float64(n))
 }
 
-// rate is Rate as a Number.
-func (c Count) rate() Number {
+// rate is Rate as a Maybe.
+func (c Count) rate() Maybe {
 	rate, _ := c.Rate()
-	return Number(rate)
+	return Maybe(rate)
 }
 
 // quantile is the standard normal's point that leaves half the doubt above it.

@@ -38,18 +38,19 @@ type RunTotal struct {
 	Day         time.Time `db:"day"`
 	Visitors    int       `db:"visitors"`
 	Conversions int       `db:"conversions"`
+	Showings    int       `db:"showings"`
 	Several     int       `db:"several"`
 	Amount      int64     `db:"amount"`  // in hundredths
 	Squares     float64   `db:"squares"` // of each visitor's amount, in hundredths squared
 }
 
-// RunTotals gives a piece's totals of one run or all (0), by day, variant and
-// goal; for a cut also by its values.
-func (s *Store) RunTotals(ctx context.Context, site int64, piece string, run int, cut string) (totals []RunTotal, err error) {
+// RunTotals gives a piece's totals by day, run, variant and goal; for a cut also
+// by its values. They come by day.
+func (s *Store) RunTotals(ctx context.Context, site int64, piece, cut string) (totals []RunTotal, err error) {
 	err = s.db.SelectContext(ctx, &totals, `
-		select piece_id, run, variant, goal, cut, value, day, sum(visitors) as visitors, sum(conversions) as conversions, sum(several) as several,
+		select piece_id, run, variant, goal, cut, value, day, sum(visitors) as visitors, sum(conversions) as conversions, sum(showings) as showings, sum(several) as several,
 			sum(amount) as amount, sum(squares)::float8 as squares
-		from day_totals where site_id = $1 and piece_id = $2 and cut = $4 and ($3 = 0 or run = $3)
-		group by piece_id, run, variant, goal, cut, value, day order by day, run, variant, goal, value`, site, piece, run, cut)
+		from day_totals where site_id = $1 and piece_id = $2 and cut = $3
+		group by piece_id, run, variant, goal, cut, value, day order by day, run, variant, goal, value`, site, piece, cut)
 	return totals, err
 }

@@ -23,6 +23,7 @@ type Run struct {
 // RunSplit is how a run splits visitors.
 type RunSplit struct {
 	Held     int          `json:"held"` // of a hundred
+	Follow   bool         `json:"follow,omitempty"`
 	Variants []RunVariant `json:"variants"`
 }
 
@@ -52,7 +53,7 @@ func (s *RunSplit) Scan(from any) error {
 
 // same reports whether visitors are split alike, by whatever names.
 func (s RunSplit) same(other RunSplit) bool {
-	if s.Held != other.Held || len(s.Variants) != len(other.Variants) {
+	if s.Held != other.Held || s.Follow != other.Follow || len(s.Variants) != len(other.Variants) {
 		return false
 	}
 	for i, v := range s.Variants {

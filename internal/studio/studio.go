@@ -108,6 +108,8 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.POST("/pause", s.reads(maxBody), problem.Handle(s.pause))
 	site.POST("/resume", s.reads(maxBody), problem.Handle(s.resume))
 	site.GET("/pieces/:piece/split", problem.Handle(s.split))
+	site.GET("/pieces/:piece/split/cuts", problem.Handle(s.splitCuts))
+	site.GET("/pieces/:piece/plan", problem.Handle(s.plan))
 	site.GET("/pieces/:piece/played", problem.Handle(s.played))
 	site.GET("/qr", problem.Handle(s.qr))
 	site.GET("/pieces/:piece/answers", problem.Handle(s.answers))

@@ -178,7 +178,7 @@ func TestSplitHoldsVariantsAgainstTheFirst(t *testing.T) {
 	var events []store.Event
 	add := func(variant string, visitors, conversions int) {
 		for i := range visitors {
-			e := store.Event{ID: uuid.NewString(), At: time.Now(), Kind: tally.Shown, Piece: "test", Variant: variant, Visitor: fmt.Sprint(variant, i), Page: "/"}
+			e := store.Event{ID: uuid.NewString(), At: time.Now(), Kind: tally.Shown, Piece: "test", Variant: variant, Run: 1, Visitor: fmt.Sprint(variant, i), Page: "/", After: -1}
 			events = append(events, e)
 			if i < conversions {
 				e.ID, e.Kind = uuid.NewString(), tally.Converted
@@ -194,11 +194,11 @@ func TestSplitHoldsVariantsAgainstTheFirst(t *testing.T) {
 	}
 	var r studio.SplitResult
 	h.Call("GET", at(h, "/pieces/test/split"), "").Into(t, &r)
-	b := r.Variants[1]
-	if got := fmt.Sprintf("%.4f %.4f %.4f", *b.Difference, b.DifferenceInterval[0], b.DifferenceInterval[1]); got != "0.2000 0.0524 0.3339" {
+	b := r.Report.Comparisons[0]
+	if got := fmt.Sprintf("%.4f %.4f %.4f", float64(b.Difference), b.DifferenceInterval[0], b.DifferenceInterval[1]); got != "0.2000 0.0524 0.3339" {
 		t.Error(got)
 	}
-	if r.SawSeveral != 0 || len(b.Built) != 1 || r.Variants[0].Difference != nil {
+	if r.Sound.SawSeveral != 0 || len(r.Over) != 1 || len(r.Variants) != 2 || r.Began == nil || r.Report.Head == "" {
 		t.Errorf("%+v", r)
 	}
 }

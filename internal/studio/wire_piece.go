@@ -7,7 +7,6 @@ import (
 	"gobbet/core/fault"
 	"gobbet/core/piece"
 	"gobbet/core/settle"
-	"gobbet/core/weigh"
 	"gobbet/internal/visitor"
 )
 
@@ -81,33 +80,6 @@ type Saved struct {
 // LaunchRequest names the version that is meant.
 type LaunchRequest struct {
 	Version int32 `json:"version"`
-}
-
-// SplitResult is the variants of a piece against its first.
-type SplitResult struct {
-	Confidence float64         `json:"confidence"`
-	Variants   []VariantResult `json:"variants"`
-	SawSeveral int             `json:"saw_several"` // visitors who saw more than one variant
-	Days       int             `json:"days"`        // from the first visitor to today
-}
-
-// VariantResult is one variant and its difference to the first, in rate.
-type VariantResult struct {
-	ID                 string       `json:"id"`
-	Name               string       `json:"name"`
-	Share              int          `json:"share"`
-	Gone               bool         `json:"gone"` // was taken out of the split
-	Measure            Measure      `json:"measure"`
-	Difference         *float64     `json:"difference" tstype:"number | null,required"`
-	DifferenceInterval weigh.Bounds `json:"difference_interval" tstype:"Bounds"`
-	// Built is how the measure built up, a day at a time.
-	Built []BuiltDay `json:"built"`
-}
-
-// BuiltDay is a measure from the first day up to one day.
-type BuiltDay struct {
-	Day     string  `json:"day"`
-	Measure Measure `json:"measure"`
 }
 
 // InspectLinkRequest names the page to open.

@@ -27,6 +27,11 @@ export interface Placement {
    * Folded says that the visitor closed it, and only its tab shows.
    */
   folded?: boolean;
+  /**
+   * Held says that the visitor is held back: where it would be shown, that is
+   * counted, and nothing is drawn.
+   */
+  held?: boolean;
   design: string;
   waiting: Rule | null;
 }
@@ -55,6 +60,10 @@ export interface VisitMemory {
   landing: string; // address of its first page
   referrer: string; // of its first page
   overlays?: number /* int */; // how many pieces over the page it brought
+  /**
+   * Goals are those reached by the addresses of pages, and by which.
+   */
+  goals?: { [key: string]: string};
 }
 /**
  * Known is what is remembered of one piece.

@@ -938,6 +938,31 @@ export interface Split {
    */
   salt: string;
   variants: Variant[];
+  /**
+   * Held is how many of a hundred visitors are held back: they would be shown the
+   * piece and are not, so that it can be told what it brings.
+   */
+  held?: number /* int */;
+  /**
+   * Goal is the site's goal that decides; empty: the piece's own conversion.
+   */
+  goal?: string;
+  /**
+   * Plan was made before the start; nil: none.
+   */
+  plan?: Plan;
+  /**
+   * Follow says that shares go to the variant that does better, day by day.
+   */
+  follow?: boolean;
+}
+/**
+ * Plan is what a split is planned to find.
+ */
+export interface Plan {
+  lift: number /* float64 */; // the smallest worth having, such as 0.2 for a fifth
+  power: number /* float64 */; // the chance to find it where it is there
+  size: number /* int */; // visitors per variant that this takes
 }
 /**
  * Variant is one version of the design. The first is what others are held against.

@@ -25,6 +25,46 @@ export interface Settings {
    * labels of their names.
    */
   channels: { [channel: string]: string[] };
+  /**
+   * KeepMonths is for how many months raw events are kept; totals stay.
+   */
+  keep_months: number /* int */;
+  /**
+   * Goals are what the site wants of visitors in the end.
+   */
+  goals: Goal[];
+  /**
+   * Currency of goals' values, as ISO 4217 has it; empty: none is said.
+   */
+  currency: string;
+  /**
+   * Team are addresses and networks (CIDR) from which visits are the team's own.
+   */
+  team: string[];
+  /**
+   * DataLayer is the array of the page that every step is pushed to as well; empty: none.
+   */
+  data_layer: string;
+}
+/**
+ * Goal is something the site wants of visitors in the end, such as an order.
+ */
+export interface Goal {
+  id: string;
+  name: string;
+  /**
+   * Kind is what reaches it: a page of the address, or an event of the name in About.
+   */
+  kind: 'page' | 'event';
+  about: string;
+  /**
+   * Value is the name of the site's own data that says what it is worth; empty: nothing does.
+   */
+  value: string;
+  /**
+   * Days is for how long after first seeing a piece it counts for the piece.
+   */
+  days: number /* int */;
 }
 /**
  * ExitSense is how readily a move counts as heading for the exit.

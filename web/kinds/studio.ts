@@ -8,6 +8,7 @@ import type { Settings } from './settings'
 import type { Fault } from './fault'
 import type { AdvanceAnswer, Happening, Pair, StepIn } from './visitor'
 import type { Note } from './settle'
+import type { CutResult, Gain, Planned, Report } from './weigh'
 export type Frames = Record<Format, Frame>
 export type Goal = 'grow' | 'offer' | 'give' | 'announce' | 'ask' | 'guide' | 'keep' | 'quiz' | 'poll' | 'reckon' | 'draw' | 'talk'
 export type State = 'draft' | 'live' | 'paused' | 'over'
@@ -384,38 +385,6 @@ export interface Saved {
  */
 export interface LaunchRequest {
   version: number /* int32 */;
-}
-/**
- * SplitResult is the variants of a piece against its first.
- */
-export interface SplitResult {
-  confidence: number /* float64 */;
-  variants: VariantResult[];
-  saw_several: number /* int */; // visitors who saw more than one variant
-  days: number /* int */; // from the first visitor to today
-}
-/**
- * VariantResult is one variant and its difference to the first, in rate.
- */
-export interface VariantResult {
-  id: string;
-  name: string;
-  share: number /* int */;
-  gone: boolean; // was taken out of the split
-  measure: Measure;
-  difference: number | null;
-  difference_interval: Bounds;
-  /**
-   * Built is how the measure built up, a day at a time.
-   */
-  built: BuiltDay[];
-}
-/**
- * BuiltDay is a measure from the first day up to one day.
- */
-export interface BuiltDay {
-  day: string;
-  measure: Measure;
 }
 /**
  * InspectLinkRequest names the page to open.
@@ -999,4 +968,182 @@ export interface KitUse {
   state: State;
   colors: string[]; // ids of the kit's colours that it uses
   drawing: Drawing;
+}
+
+//////////
+// source: wire_split.go
+
+/**
+ * SplitResult is what the variants of a piece did, and what to make of it.
+ */
+export interface SplitResult {
+  confidence: number /* float64 */;
+  /**
+   * Report is the verdict over the time that all variants ran together, in their letters.
+   */
+  report: Report;
+  variants: SplitVariant[];
+  /**
+   * Began and Ended are of the time that is compared; null: there is no test, or it goes on.
+   */
+  began: string | null;
+  ended: string | null;
+  days: number /* float64 */;
+  /**
+   * Earlier is how many visitors first saw the piece before, and are not compared.
+   */
+  earlier: number /* int */;
+  /**
+   * Goal is what decides; empty: the piece's own conversion. Goals are the site's.
+   */
+  goal: string;
+  goals: GoalName[];
+  currency: string;
+  whole: Measure; // of the piece's own conversion, all who ever saw it
+  runs: SplitRun[]; // the latest first
+  plan: PlanState | null;
+  over: OverDay[]; // how it built up, a day at a time
+  gains: GoalGain[];
+  sound: SoundChecks;
+}
+/**
+ * GoalName is a goal of the site.
+ */
+export interface GoalName {
+  id: string;
+  name: string;
+  /**
+   * Valued says that it has a worth.
+   */
+  valued: boolean;
+}
+/**
+ * SplitVariant is one variant of what is compared.
+ */
+export interface SplitVariant {
+  id: string;
+  letter: string;
+  name: string;
+  share: number /* int */;
+  /**
+   * Gone says that it is no longer in the split.
+   */
+  gone: boolean;
+  measure: Measure;
+  /**
+   * Mean is the value a visitor brought of the goal that decides; null: none is measured.
+   */
+  mean: number | null;
+  /**
+   * Others are the site's other goals, as far as anybody reached them.
+   */
+  others: GoalMeasure[];
+}
+/**
+ * GoalMeasure is how many reached a goal.
+ */
+export interface GoalMeasure {
+  goal: string;
+  measure: Measure;
+  value: number /* float64 */; // in all
+}
+/**
+ * SplitRun is a run of the split.
+ */
+export interface SplitRun {
+  run: number /* int */;
+  began: string;
+  held: number /* int */;
+  follow: boolean;
+  variants: RunVariant[];
+  /**
+   * Compared says that the verdict is about it.
+   */
+  compared: boolean;
+  visitors: number /* int */; // who first saw the piece in it
+}
+/**
+ * RunVariant is a variant in a run.
+ */
+export interface RunVariant {
+  id: string;
+  name: string;
+  share: number /* int */;
+}
+/**
+ * PlanState is how far a plan has come.
+ */
+export interface PlanState {
+  lift: number /* float64 */;
+  power: number /* float64 */;
+  size: number /* int */; // visitors per variant
+  have: number /* int */; // of the variant that has the fewest
+}
+/**
+ * OverDay is what was known at the end of a day.
+ */
+export interface OverDay {
+  day: string;
+  rates: SafeRate[]; // of the variants
+  /**
+   * Differences are of the variants after the first to it.
+   */
+  differences: SafeSpread[];
+}
+/**
+ * SafeRate is a rate with bounds that hold at every look.
+ */
+export interface SafeRate {
+  visitors: number /* int */;
+  rate: number | null;
+  interval: Bounds;
+}
+/**
+ * SafeSpread is a difference with bounds that hold at every look.
+ */
+export interface SafeSpread {
+  difference: number | null;
+  interval: Bounds;
+}
+/**
+ * GoalGain is what the piece brought of a goal, over those held back.
+ */
+export interface GoalGain {
+  goal: string;
+  gain: Gain;
+}
+/**
+ * SoundChecks are whether a test is sound.
+ */
+export interface SoundChecks {
+  saw_several: number /* int */; // visitors who saw more than one variant
+  full_weeks: number /* int */;
+  left_out: number /* int */; // events of robots and the team on the site, in 28 days
+}
+/**
+ * SplitCuts is the comparison in parts of the visitors.
+ */
+export interface SplitCuts {
+  by: 'device' | 'channel' | 'known' | 'page' | 'country';
+  confidence: number /* float64 */;
+  letters: string[];
+  cuts: CutResult[];
+  /**
+   * More is how many smaller parts are left out.
+   */
+  more: number /* int */;
+}
+/**
+ * SplitPlan is how many visitors a test takes.
+ */
+export interface SplitPlan {
+  baseline: number /* float64 */;
+  /**
+   * From says what the baseline is of: the piece, the site, or nothing yet.
+   */
+  from: 'piece' | 'site' | 'guess';
+  visitors: number /* int */; // it is of
+  per_day: number /* float64 */;
+  paced: 'piece' | 'rehearsal' | 'none';
+  plan: Planned;
 }

@@ -91,6 +91,33 @@ export interface DecideAnswer {
    * Record asks for a record of the page view.
    */
   record?: boolean;
+  /**
+   * Goals are the site's that this page view reaches by its address, and those
+   * that an event on it may.
+   */
+  goals?: GoalAt[];
+  /**
+   * Clock is the server's, in milliseconds since 1970: a page's may go wrong.
+   */
+  clock: number /* int64 */;
+  /**
+   * Layer is the name of the array on the page that every step is pushed to as well.
+   */
+  layer?: string;
+}
+/**
+ * GoalAt is a goal that a page view reaches, at once or with an event.
+ */
+export interface GoalAt {
+  goal: string;
+  /**
+   * Event is the name of the event that reaches it; empty: the page view does.
+   */
+  event?: string;
+  /**
+   * Value is the name of the data that says what it is worth.
+   */
+  value?: string;
 }
 /**
  * WalkRef names a visitor's walk through a piece.
@@ -117,6 +144,10 @@ export interface CodeRequest {
    * Unwatched is set where the browser asks not to be measured.
    */
   unwatched?: boolean;
+  /**
+   * Automated says that a program drives the browser.
+   */
+  automated?: boolean;
 }
 /**
  * CodeAnswer is the visitor's code: the same each time they ask.
@@ -191,12 +222,21 @@ export interface Inspected {
  * EventIn is one event as the page sends it.
  */
 export interface EventIn {
-  id: string; // a UUID
-  kind: 'shown' | 'closed' | 'converted';
+  id: string; // a UUIDv7 (RFC 9562)
+  kind: 'shown' | 'held' | 'closed' | 'converted' | 'left' | 'reached';
   at: number /* int64 */; // milliseconds since 1970, by the browser's clock
   piece: string;
-  variant: string;
+  variant: string; // empty: held back
   page: string;
+  /**
+   * After is how many milliseconds after the showing a close or a leaving came.
+   */
+  after?: number;
+  /**
+   * Goal and Amount are of a goal that was reached, in the site's currency.
+   */
+  goal?: string;
+  amount?: number /* float64 */;
 }
 /**
  * EventsRequest is a batch of events of one visit.
@@ -205,6 +245,18 @@ export interface EventsRequest {
   visitor: string;
   visit: string;
   events: EventIn[];
+  /**
+   * Landing and Referrer are of the visit's first page, Visits says which of the
+   * visitor's it is, from 1, and Width how wide the window is.
+   */
+  landing?: string;
+  referrer?: string;
+  visits?: number /* int */;
+  width?: number /* int */;
+  /**
+   * Automated says that a program drives the browser.
+   */
+  automated?: boolean;
 }
 /**
  * EventsAnswer says that a batch is stored. Refused events are ones that can
@@ -244,6 +296,10 @@ export interface AdvanceRequest {
    * Unwatched is set where the browser asks not to be measured.
    */
   unwatched?: boolean;
+  /**
+   * Automated says that a program drives the browser.
+   */
+  automated?: boolean;
 }
 /**
  * StepIn is what a visitor does on a scene.

@@ -12,8 +12,10 @@ export interface Told {
   data?: Record<string, string | number | boolean>
   /** Tags of the visitor, remembered by their browser. */
   tags?: string[]
-  /** Something happened that a rule may wait for. */
+  /** Something happened that a rule may wait for, or that reaches a goal. */
   event?: string
+  /** What the event was worth, in the site's currency. */
+  value?: number
   /** A piece to show now, if this visitor may see it at all. */
   show?: string
 }
@@ -37,8 +39,10 @@ export interface Context {
   /** What was last asked and answered. */
   request: DecideRequest
   answer?: DecideAnswer
-  /** Names of the site's own events so far. */
-  events: string[]
+  /** By how many ms the server's clock is ahead of this browser's, where that goes wrong. */
+  skew?: number
+  /** The site's own events so far, and what each was worth. */
+  events: { name: string; value?: number }[]
   /** The page is a piece's own, and whether the visitor asked to begin anew there. */
   own?: boolean
   anew?: boolean

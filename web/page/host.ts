@@ -25,6 +25,8 @@ export interface Host {
   base: string
   /** The visitor closed it before: only its tab shows. */
   folded?: boolean
+  /** The visitor is held back: it is only found out whether it could be drawn. */
+  held?: boolean
   /** The device is a phone. */
   phone?: boolean
   /** Fetches a part of the script that only some pieces need. */

@@ -36,7 +36,7 @@ export function open(context: Context, token: string, request: () => DecideReque
       eyes?.stop()
       look.shown.clear()
       eyes = watch({ start: context.arrival.start, began: context.began, exit: context.answer?.exit }, draw)
-      for (const name of context.events) eyes.happened(name)
+      for (const { name } of context.events) eyes.happened(name)
       look.come = eyes.come
     }
     try {
@@ -63,7 +63,7 @@ export function open(context: Context, token: string, request: () => DecideReque
   // The site's own events reach the inspector as they reach rules.
   let heard = 0
   setInterval(() => {
-    for (heard = Math.min(heard, context.events.length); heard < context.events.length; heard++) eyes?.happened(context.events[heard])
+    for (heard = Math.min(heard, context.events.length); heard < context.events.length; heard++) eyes?.happened(context.events[heard].name)
   }, 250)
 
   const showAnyway = async (p: Inspected) => {

@@ -115,7 +115,7 @@ export function openMemory(site: string) {
         m.visit.pages = more(m.visit.pages)
         m.pages = more(m.pages)
       }),
-    /** Notes that a piece was shown, closed or converted, now. */
+    /** Notes that a piece was shown, closed or converted, now. Who is held back remembers it likewise, without a variant. */
     note: (what: 'shown' | 'closed' | 'converted', piece: string, variant: string, interrupts: boolean, overlay: boolean) =>
       change(m => {
         if (what === 'shown') {

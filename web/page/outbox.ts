@@ -9,6 +9,9 @@ const soon = 800 // ms, to gather what belongs together
 const later = 20_000 // ms, after the server did not answer
 const most = 60
 
+/** A random name that begins with its time: a UUIDv7 (RFC 9562) without its dashes. */
+const timed = (name: string, at: number) => at.toString(16).padStart(12, '0') + '7' + name.slice(13, 16) + 'a' + name.slice(17)
+
 /** Opened once for all page views of a page. */
 export function openOutbox(context: Context) {
   const address = context.api + '/events'
@@ -19,7 +22,11 @@ export function openOutbox(context: Context) {
     return Array.isArray(list) ? list : []
   }
   let timer = 0
-  const body = (events: EventIn[]) => JSON.stringify({ visitor: context.arrival.visitor, visit: context.arrival.visit.id, events })
+  const body = (events: EventIn[]) => {
+    const { visitor, visit, visits } = context.arrival
+    const { id, landing, referrer } = visit
+    return JSON.stringify({ visitor, visit: id, landing, referrer, visits, width: innerWidth, automated: navigator.webdriver || undefined, events })
+  }
   const plan = (ms: number) => {
     clearTimeout(timer)
     timer = setTimeout(send, ms) as unknown as number
@@ -38,17 +45,21 @@ export function openOutbox(context: Context) {
       plan(later)
     }
   }
-  addEventListener('pagehide', () => {
+  const leave = () => {
     const events = waiting()
     if (events.length) navigator.sendBeacon?.(address, body(events))
-  })
+  }
+  addEventListener('pagehide', leave)
   if (waiting().length) plan(soon)
   return {
     /** Adds an event. */
-    track(kind: EventIn['kind'], piece: string, variant: string) {
-      kept.write([...waiting(), { id: id(), kind, at: Date.now(), piece, variant, page: location.pathname }].slice(-most))
+    track(kind: EventIn['kind'], piece: string, variant: string, more?: Partial<EventIn>) {
+      const at = Date.now() + (context.skew || 0)
+      kept.write([...waiting(), { id: timed(id(), at), kind, at, piece, variant, page: location.pathname, ...more }].slice(-most))
       plan(soon)
     },
+    /** Sends what waits while the page is left. */
+    leave,
     /** Sends at once what waits. */
     send,
   }

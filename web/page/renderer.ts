@@ -26,6 +26,7 @@ export async function show(host: Host, around?: Surroundings): Promise<boolean> 
   const inline = format === 'inline'
   const spot = inline ? await frames?.place(host, around) : undefined
   if (around?.over() || (inline && !spot) || (format === 'bar' && !frames)) return false
+  if (host.held) return true
   loadFonts(drawing, host.base)
   const element = document.createElement('gobbet-piece')
   const root = dress(element)

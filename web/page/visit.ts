@@ -71,7 +71,7 @@ export function start(base: string, site: string, came: number, own?: string) {
     if (mine !== view) return
     context.answer = answer
     context.look()
-    if (!answer.placements.length && (!answer.record || unwatched)) {
+    if (!answer.placements.length && ((!answer.record && !answer.goals) || unwatched)) {
       // Events of an earlier page may still wait to be sent.
       if (!watched && !unwatched && memory.unsent()) (await fetchWatcher(base + answer.watcher)).sendLeft(context)
       return watched?.update(answer)
@@ -105,7 +105,7 @@ export function start(base: string, site: string, came: number, own?: string) {
   const tell = (told: Told) => {
     try {
       if (told.event) {
-        context.events.push(String(told.event))
+        context.events.push({ name: String(told.event), value: told.value })
         watched?.happened()
       }
       if (told.show) {

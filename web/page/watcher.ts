@@ -1,6 +1,6 @@
 import type { Placement } from '../kinds/choose'
 import type { Drawing } from '../kinds/piece'
-import type { AdvanceAnswer, AdvanceRequest, CodeRequest, DecideAnswer, EventIn, StepIn, ViewRecord, WalkRef } from '../kinds/visitor'
+import type { AdvanceAnswer, AdvanceRequest, CodeRequest, DecideAnswer, EventIn, GoalAt, StepIn, ViewRecord, WalkRef } from '../kinds/visitor'
 import type { Context } from './context'
 import type { Went } from './host'
 import { openOutbox } from './outbox'
@@ -17,6 +17,9 @@ const standing = new Set<string>() // slots of pieces that are on the page now
 let interrupting = 0 // when one last set out, in seconds since 1970
 let covering = 0 // how many overlays are on their way
 let turn: Promise<unknown> = Promise.resolve() // of the last to be drawn
+
+const wrongClock = 60_000 // ms, which the network alone never takes
+const leavesSoon = 10_000 // ms
 
 const mostWalks = 20
 const mostTags = 50
@@ -43,10 +46,25 @@ export function begin(context: Context, first: DecideAnswer) {
   const shown = new Set<string>()
   let fetched: ReturnType<typeof fetchRenderer> | undefined
   const load = () => (fetched ||= fetchRenderer(base + answer.renderer))
-  const say = (what: string, p: Placement) => dispatchEvent(new CustomEvent('gobbet:' + what, { detail: { piece: p.piece, variant: p.variant } }))
-  const did = (what: EventIn['kind'], p: Placement, counted?: boolean) => {
+  const say = (what: string, p: Placement) => {
+    const { piece, variant } = p
+    dispatchEvent(new CustomEvent('gobbet:' + what, { detail: { piece, variant } }))
+    try {
+      // The site's own list of what happens, where it names one.
+      const { layer } = answer
+      const list = layer && ((window as unknown as Record<string, unknown[]>)[layer] ||= [])
+      if (list) list.push({ event: 'gobbet_' + what, gobbet_piece: piece, gobbet_variant: variant })
+    } catch {}
+  }
+  const track = (what: EventIn['kind'], p: Placement, more?: Partial<EventIn>) => !unwatched && outbox.track(what, p.piece, p.variant, more)
+  // Since when pieces are on the page, in ms of its own clock.
+  const since = new Map<Placement, number>()
+  const after = (p: Placement) => ({ after: since.has(p) ? performance.now() - since.get(p)! : undefined })
+  const did = (what: 'shown' | 'closed' | 'converted', p: Placement, counted?: boolean) => {
     memory.note(what, p.piece, p.variant, !!p.interrupts, !!p.overlay)
-    if (!counted && !unwatched) outbox.track(what, p.piece, p.variant)
+    if (!counted) track(what, p, what === 'closed' ? after(p) : undefined)
+    if (what === 'shown') since.set(p, performance.now())
+    if (what === 'converted') since.delete(p)
     say(what, p)
   }
 
@@ -67,6 +85,8 @@ export function begin(context: Context, first: DecideAnswer) {
 
   function update(next: DecideAnswer) {
     answer = next
+    const ahead = next.clock - Date.now()
+    context.skew = Math.abs(ahead) > wrongClock ? ahead : 0
     left = next.placements.filter(p => !shown.has(p.piece))
     eyes.rules(left.flatMap(p => p.waiting ?? []))
     check()
@@ -88,7 +108,7 @@ export function begin(context: Context, first: DecideAnswer) {
   }
 
   /** When this visitor first saw a piece; its timers count from then. */
-  const since = (piece: string) => {
+  const firstSeen = (piece: string) => {
     const kept = keep<Record<string, number>>('gobbet:' + context.site + ':since', () => ({}))
     const all = kept.read()
     if (!(all[piece] > 0)) {
@@ -152,7 +172,7 @@ export function begin(context: Context, first: DecideAnswer) {
           phone: !!answer.phone,
           folded: p.folded,
           part: name => import(/* @vite-ignore */ base + answer[name]),
-          since: () => since(p.piece),
+          since: () => firstSeen(p.piece),
           code: (scene, pool, draw) => counted.then(() => code({ walk, scene, pool, draw })),
           found,
           never: () => memory.change(m => void ((m.pieces![p.piece] ||= {}).never = true)),
@@ -161,6 +181,7 @@ export function begin(context: Context, first: DecideAnswer) {
             open(piece, true)
           },
           converted: counted => did('converted', p, counted),
+          held: p.held,
           advance: (steps, from) => advance(walk, steps, from),
           resumed: going?.answer,
           ended: (how, tab) => {
@@ -178,6 +199,14 @@ export function begin(context: Context, first: DecideAnswer) {
         { over: () => over, grows: eyes.grows },
       )
       if (!stands) throw new Error('nowhere to stand')
+      if (p.held) {
+        // It would be there now: that is all there is to say, and its place stays empty.
+        standing.delete(p.slot)
+        memory.note('shown', p.piece, '', false, false)
+        track('held', { ...p, variant: '' })
+        since.set({ ...p, variant: '' }, performance.now())
+        return
+      }
       // What shows only its tab was shown before.
       if (!p.folded) did('shown', p)
       known()
@@ -193,7 +222,7 @@ export function begin(context: Context, first: DecideAnswer) {
 
   async function code(asked: CodeRequest): Promise<string | null> {
     if (context.silent) return 'YOUR-CODE'
-    const request: CodeRequest = { ...asked, unwatched: unwatched || undefined }
+    const request: CodeRequest = { ...asked, unwatched: unwatched || undefined, automated: navigator.webdriver || undefined }
     // The server gives codes to those whom it knows to have seen the piece.
     for (let tries = 0; ; tries++) {
       if (!unwatched) await outbox.send()
@@ -224,6 +253,7 @@ export function begin(context: Context, first: DecideAnswer) {
       landing: visit.landing,
       referrer: visit.referrer,
       unwatched: unwatched || undefined,
+      automated: navigator.webdriver || undefined,
     }
     try {
       const r = await post('/advance', request)
@@ -285,6 +315,12 @@ export function begin(context: Context, first: DecideAnswer) {
   const away = () => document.hidden && record()
   document.addEventListener('visibilitychange', away, { signal })
   addEventListener('pagehide', record, { signal })
+  // Who leaves soon after a piece came may have left because of it.
+  const leaving = () => {
+    for (const [p, at] of since) if (performance.now() - at < leavesSoon) track('left', p, after(p))
+    if (since.size) outbox.leave()
+  }
+  addEventListener('pagehide', leaving, { signal })
 
   // A click on a link leaves the page before the piece it opens can show: the
   // link is held, and followed once the piece is closed, or at once where it
@@ -307,10 +343,25 @@ export function begin(context: Context, first: DecideAnswer) {
     { capture: true, signal },
   )
 
+  /** A goal of the site is reached. A page that is looked at again reaches it once a visit. */
+  const reach = (g: GoalAt, told?: number) => {
+    const value = Number(told ?? (g.value && context.request.data?.[g.value])) || 0
+    const key = g.event ? '' : `${here} ${value}`
+    if (unwatched || (key && arrival.visit.goals?.[g.goal] === key)) return
+    if (key) memory.change(m => void ((m.visit.goals ||= {})[g.goal] = key))
+    outbox.track('reached', '', '', { goal: g.goal, amount: value })
+  }
+  const here = location.pathname + location.search
+
   const hear = () => {
-    for (; heard < context.events.length; heard++) eyes.happened(context.events[heard])
+    for (; heard < context.events.length; heard++) {
+      const { name, value } = context.events[heard]
+      eyes.happened(name)
+      for (const g of answer.goals ?? []) if (g.event === name) reach(g, value)
+    }
   }
   update(first)
+  for (const g of first.goals ?? []) if (!g.event) reach(g)
   hear()
   return {
     update,

@@ -1,0 +1,77 @@
+package weigh
+
+import "math"
+
+// Gain is what visitors who were shown pieces did beyond those who were held
+// back, over all who were shown.
+type Gain struct {
+	Shown Count `json:"shown"`
+	Held  Count `json:"held"`
+	// Conversions are how many would not have come by themselves, with bounds.
+	Conversions Maybe    `json:"conversions"`
+	Bounds      [2]Maybe `json:"bounds" tstype:"[Maybe, Maybe]"`
+	// Value is the same of what they brought, in the site's currency; it does not
+	// exist where nothing was measured.
+	Value       Maybe    `json:"value"`
+	ValueBounds [2]Maybe `json:"value_bounds" tstype:"[Maybe, Maybe]"`
+	// Sure says that the bounds exclude 0.
+	Sure bool `json:"sure"`
+}
+
+// Gained compares the two. The bounds of the conversions are Newcombe's of the
+// difference of the rates, those of the value Welch's of the means, both times the
+// visitors who were shown. Nothing exists where nobody was held back.
+func Gained(shown, held Count, ofShown, ofHeld Values, confidence float64) Gain {
+	g := Gain{Shown: shown, Held: held, Conversions: None, Bounds: [2]Maybe{None, None}, Value: None, ValueBounds: [2]Maybe{None, None}}
+	difference, bounds, ok := Newcombe(shown, held, confidence)
+	if !ok {
+		return g
+	}
+	n := Maybe(shown.Visitors)
+	g.Conversions, g.Bounds = Maybe(difference)*n, [2]Maybe{Maybe(bounds[0]) * n, Maybe(bounds[1]) * n}
+	g.Sure = bounds[0] > 0 || bounds[1] < 0
+	if w := Welch(ofShown, ofHeld, shown.Visitors, held.Visitors, confidence); w != nil {
+		g.Value = (w.Mean - w.MeanAgainst) * n
+		g.ValueBounds = [2]Maybe{w.Interval[0] * n, w.Interval[1] * n}
+	}
+	return g
+}
+
+// Together adds gains that are of different visitors: their spreads add as those
+// of independent numbers do.
+func Together(gains []Gain) Gain {
+	sum := Gain{Conversions: 0, Value: None, Bounds: [2]Maybe{None, None}, ValueBounds: [2]Maybe{None, None}}
+	var below, above, valueBelow, valueAbove float64
+	some := false
+	for _, g := range gains {
+		sum.Shown.Visitors += g.Shown.Visitors
+		sum.Shown.Conversions += g.Shown.Conversions
+		sum.Held.Visitors += g.Held.Visitors
+		sum.Held.Conversions += g.Held.Conversions
+		if !g.Conversions.Is() {
+			continue
+		}
+		some = true
+		sum.Conversions += g.Conversions
+		below += math.Pow(float64(g.Conversions-g.Bounds[0]), 2)
+		above += math.Pow(float64(g.Bounds[1]-g.Conversions), 2)
+		if g.Value.Is() {
+			if !sum.Value.Is() {
+				sum.Value = 0
+			}
+			sum.Value += g.Value
+			valueBelow += math.Pow(float64(g.Value-g.ValueBounds[0]), 2)
+			valueAbove += math.Pow(float64(g.ValueBounds[1]-g.Value), 2)
+		}
+	}
+	if !some {
+		sum.Conversions = None
+		return sum
+	}
+	sum.Bounds = [2]Maybe{sum.Conversions - Maybe(math.Sqrt(below)), sum.Conversions + Maybe(math.Sqrt(above))}
+	sum.Sure = sum.Bounds[0] > 0 || sum.Bounds[1] < 0
+	if sum.Value.Is() {
+		sum.ValueBounds = [2]Maybe{sum.Value - Maybe(math.Sqrt(valueBelow)), sum.Value + Maybe(math.Sqrt(valueAbove))}
+	}
+	return sum
+}

@@ -1,0 +1,522 @@
+package studio
+
+import (
+	"cmp"
+	"math"
+	"net/http"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"gobbet/core/caps"
+	"gobbet/core/fault"
+	"gobbet/core/piece"
+	"gobbet/core/rehearse"
+	"gobbet/core/tally"
+	"gobbet/core/weigh"
+	"gobbet/internal/store"
+	"gobbet/internal/visits"
+)
+
+const letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+// letter is what a variant is called by its place.
+func letter(i int) string { return string(letters[min(i, len(letters)-1)]) }
+
+// tried is the totals of a piece over the time that is compared.
+type tried struct {
+	period  weigh.Period
+	testing bool // two variants or more are compared
+	// all are the piece's totals of all runs, of all visitors.
+	all  []store.RunTotal
+	goal string // that decides
+}
+
+// try reads what is compared of a piece: the latest time in which variants ran
+// together, or all of a piece that has one.
+func (s *Server) tried(c *gin.Context, site store.Site, id string, p *piece.Piece) (t tried, runs []store.Run, err error) {
+	if runs, err = s.store.Runs(c, site.ID, id); err != nil {
+		return t, nil, err
+	}
+	if t.all, err = s.store.RunTotals(c, site.ID, id, ""); err != nil {
+		return t, nil, err
+	}
+	t.period, t.testing = weigh.Latest(runsOf(runs))
+	if !t.testing {
+		for _, v := range p.Split.Variants {
+			if v.Share > 0 {
+				t.period.Arms = append(t.period.Arms, weigh.Share{ID: v.ID, Name: v.Name, Share: float64(v.Share)})
+			}
+		}
+	}
+	if slices.ContainsFunc(site.Settings.Goals, func(g store.Goal) bool { return g.ID == p.Split.Goal }) {
+		t.goal = p.Split.Goal
+	}
+	return t, runs, nil
+}
+
+func runsOf(runs []store.Run) (all []weigh.Run) {
+	for _, r := range runs {
+		one := weigh.Run{Number: r.Run, Began: r.Began, Follow: r.Split.Follow}
+		for _, v := range r.Split.Variants {
+			one.Shares = append(one.Shares, weigh.Share{ID: v.ID, Name: v.Name, Share: float64(v.Share)})
+		}
+		all = append(all, one)
+	}
+	return all
+}
+
+// in reports whether a run is compared.
+func (t *tried) in(run int) bool {
+	return !t.testing || slices.ContainsFunc(t.period.Runs, func(r weigh.Run) bool { return r.Number == run })
+}
+
+// count sums up what a variant did, in all runs that are compared or one.
+func (t *tried) count(totals []store.RunTotal, variant, goal string, run int) (count weigh.Count, values weigh.Values) {
+	for _, row := range totals {
+		if row.Variant != variant || !t.in(row.Run) || run > 0 && row.Run != run {
+			continue
+		}
+		if row.Goal == "" {
+			count.Visitors += row.Visitors
+		}
+		if row.Goal == goal {
+			count.Conversions += row.Conversions
+			values.Sum += float64(row.Amount) / 100
+			values.SumSquares += row.Squares / 10_000
+		}
+	}
+	return count, values
+}
+
+// test is what core weighs.
+func (t *tried) test(p *piece.Piece, now time.Time) weigh.Test {
+	test := weigh.Test{Confidence: confidence, Days: t.period.Days(now)}
+	if p.Split.Plan != nil {
+		test.SmallestLift, test.Size = p.Split.Plan.Lift, p.Split.Plan.Size
+	}
+	for i, arm := range t.period.Arms {
+		count, values := t.count(t.all, arm.ID, t.goal, 0)
+		test.Variants = append(test.Variants, weigh.Arm{Name: letter(i), Share: arm.Share, Count: count, Values: values})
+		test.WithValues = test.WithValues || values.Sum != 0
+	}
+	if t.testing && t.period.Changes() {
+		for _, r := range t.period.Runs {
+			layer := weigh.Layer{}
+			for _, arm := range t.period.Arms {
+				i := slices.IndexFunc(r.Shares, func(s weigh.Share) bool { return s.ID == arm.ID })
+				count, _ := t.count(t.all, arm.ID, t.goal, r.Number)
+				layer.Shares, layer.Counts = append(layer.Shares, r.Shares[i].Share), append(layer.Counts, count)
+			}
+			test.Layers = append(test.Layers, layer)
+		}
+	}
+	return test
+}
+
+func (s *Server) split(c *gin.Context) error {
+	site := siteOf(c)
+	id, p, err := s.measured(c, site.ID)
+	if err != nil {
+		return err
+	}
+	t, runs, err := s.tried(c, site, id, p)
+	if err != nil {
+		return err
+	}
+	tallies, err := s.store.Days(c, site.ID, id, time.Time{})
+	if err != nil {
+		return err
+	}
+	leftOut, err := s.store.LeftOut(c, site.ID, leftOutDays)
+	if err != nil {
+		return err
+	}
+	now := s.now()
+	test := t.test(p, now)
+	report, err := weigh.Weigh(test)
+	if err != nil {
+		return err
+	}
+	result := SplitResult{
+		Confidence: confidence, Report: report, Days: test.Days, Goal: t.goal, Goals: []GoalName{}, Currency: site.Settings.Currency,
+		Whole: measure(tallies), Variants: t.variants(p, tallies, site), Runs: t.runs(runs), Over: t.over(test), Gains: t.gains(runs, site),
+		Sound: SoundChecks{FullWeeks: int(test.Days / 7)},
+	}
+	if t.testing {
+		result.Began, result.Ended = &t.period.Began, t.period.Ended
+	}
+	for _, g := range site.Settings.Goals {
+		result.Goals = append(result.Goals, GoalName{g.ID, g.Name, g.Value != ""})
+	}
+	for _, l := range leftOut {
+		result.Sound.LeftOut += l.Events
+	}
+	least := math.MaxInt
+	for _, row := range t.all {
+		if row.Goal == "" && row.Variant != tally.HeldBack {
+			if t.in(row.Run) {
+				result.Sound.SawSeveral += row.Several
+			} else {
+				result.Earlier += row.Visitors
+			}
+		}
+	}
+	for _, v := range test.Variants {
+		least = min(least, v.Visitors)
+	}
+	if plan := p.Split.Plan; plan != nil {
+		result.Plan = &PlanState{plan.Lift, plan.Power, plan.Size, least}
+	}
+	c.JSON(http.StatusOK, result)
+	return nil
+}
+
+const leftOutDays = 28
+
+// variants are those that are compared.
+func (t *tried) variants(p *piece.Piece, tallies []store.Tally, site store.Site) []SplitVariant {
+	all := []SplitVariant{}
+	for i, arm := range t.period.Arms {
+		v := SplitVariant{ID: arm.ID, Letter: letter(i), Name: arm.Name, Share: int(arm.Share), Gone: true, Others: []GoalMeasure{}}
+		if now, ok := p.Variant(arm.ID); ok {
+			v.Name, v.Gone = now.Name, false
+		}
+		count, values := t.count(t.all, arm.ID, t.goal, 0)
+		v.Measure = measureOf(count)
+		for _, row := range t.all {
+			if row.Variant == arm.ID && t.in(row.Run) && row.Goal == "" {
+				v.Measure.Showings += row.Showings
+			}
+		}
+		if values.Sum != 0 && count.Visitors > 0 {
+			mean := values.Sum / float64(count.Visitors)
+			v.Mean = &mean
+		}
+		goals := []string{""}
+		for _, g := range site.Settings.Goals {
+			goals = append(goals, g.ID)
+		}
+		for _, goal := range goals {
+			if goal == t.goal {
+				continue
+			}
+			if count, values := t.count(t.all, arm.ID, goal, 0); count.Conversions > 0 {
+				v.Others = append(v.Others, GoalMeasure{goal, measureOf(count), values.Sum})
+			}
+		}
+		all = append(all, v)
+	}
+	return all
+}
+
+// measureOf is a count as it is shown.
+func measureOf(count weigh.Count) Measure {
+	m := Measure{Visitors: count.Visitors, Conversions: count.Conversions, Interval: weigh.Wilson(count, confidence)}
+	if rate, ok := count.Rate(); ok {
+		m.Rate = &rate
+	}
+	return m
+}
+
+// runs lists the split's runs, the latest first.
+func (t *tried) runs(runs []store.Run) []SplitRun {
+	all := []SplitRun{}
+	for _, r := range slices.Backward(runs) {
+		one := SplitRun{Run: r.Run, Began: r.Began, Held: r.Split.Held, Follow: r.Split.Follow, Variants: []RunVariant{}, Compared: t.testing && t.in(r.Run)}
+		for _, v := range r.Split.Variants {
+			one.Variants = append(one.Variants, RunVariant(v))
+		}
+		for _, row := range t.all {
+			if row.Run == r.Run && row.Goal == "" {
+				one.Visitors += row.Visitors
+			}
+		}
+		all = append(all, one)
+	}
+	return all
+}
+
+// mostOver is how many days the lines of a report have; of a longer time, the
+// ends of as many steps.
+const mostOver = 120
+
+// over is how what is compared built up.
+func (t *tried) over(test weigh.Test) []OverDay {
+	all := []OverDay{}
+	var days []time.Time
+	for _, row := range t.all {
+		if t.in(row.Run) && (len(days) == 0 || !days[len(days)-1].Equal(row.Day)) {
+			days = append(days, row.Day)
+		}
+	}
+	step := 1 + len(days)/mostOver
+	doubt := (1 - confidence) / float64(max(1, len(t.period.Arms)-1))
+	type layered map[int]weigh.Count // by run
+	sums, next := make([]layered, len(t.period.Arms)), 0
+	for i := range sums {
+		sums[i] = layered{}
+	}
+	for i, day := range days {
+		for ; next < len(t.all) && !t.all[next].Day.After(day); next++ {
+			row := t.all[next]
+			at := slices.IndexFunc(t.period.Arms, func(a weigh.Share) bool { return a.ID == row.Variant })
+			if at < 0 || !t.in(row.Run) {
+				continue
+			}
+			run := row.Run
+			if len(test.Layers) == 0 {
+				run = 0
+			}
+			sum := sums[at][run]
+			if row.Goal == "" {
+				sum.Visitors += row.Visitors
+			}
+			if row.Goal == t.goal {
+				sum.Conversions += row.Conversions
+			}
+			sums[at][run] = sum
+		}
+		if i%step != 0 && i != len(days)-1 {
+			continue
+		}
+		one := OverDay{Day: day.Format(time.DateOnly), Rates: []SafeRate{}, Differences: []SafeSpread{}}
+		whole := make([]weigh.Count, len(sums))
+		for at, layers := range sums {
+			for _, count := range layers {
+				whole[at].Visitors += count.Visitors
+				whole[at].Conversions += count.Conversions
+			}
+			rate, _ := whole[at].Rate()
+			one.Rates = append(one.Rates, SafeRate{whole[at].Visitors, weigh.Maybe(rate), weigh.SafeRate(whole[at], confidence)})
+			if at == 0 {
+				continue
+			}
+			base, _ := whole[0].Rate()
+			var pairs [][2]weigh.Count
+			for run, count := range layers {
+				pairs = append(pairs, [2]weigh.Count{count, sums[0][run]})
+			}
+			bounds, _ := weigh.SafeOver(pairs, 1-doubt)
+			one.Differences = append(one.Differences, SafeSpread{weigh.Maybe(rate - base), bounds})
+		}
+		all = append(all, one)
+	}
+	return all
+}
+
+// gains is what the piece brought of the site's goals, over the runs in which
+// some were held back.
+func (t *tried) gains(runs []store.Run, site store.Site) []GoalGain {
+	all := []GoalGain{}
+	for _, g := range site.Settings.Goals {
+		if gain := gainOf(t.all, runs, "", g.ID); gain.Held.Visitors > 0 {
+			all = append(all, GoalGain{g.ID, gain})
+		}
+	}
+	return all
+}
+
+// gainOf holds those who were shown a piece against those held back in the same
+// runs, in one goal.
+func gainOf(totals []store.RunTotal, runs []store.Run, piece, goal string) weigh.Gain {
+	var shown, held weigh.Count
+	var ofShown, ofHeld weigh.Values
+	for _, row := range totals {
+		if piece != "" && row.Piece != piece || !slices.ContainsFunc(runs, func(r store.Run) bool {
+			return r.Run == row.Run && r.Split.Held > 0 && (piece == "" || r.Piece == piece)
+		}) {
+			continue
+		}
+		count, values := &shown, &ofShown
+		if row.Variant == tally.HeldBack {
+			count, values = &held, &ofHeld
+		}
+		if row.Goal == "" {
+			count.Visitors += row.Visitors
+		}
+		if row.Goal == goal {
+			count.Conversions += row.Conversions
+			values.Sum += float64(row.Amount) / 100
+			values.SumSquares += row.Squares / 10_000
+		}
+	}
+	return weigh.Gained(shown, held, ofShown, ofHeld, confidence)
+}
+
+const mostCuts = 12
+
+// splitCuts compares the variants in parts of the visitors, the largest first.
+func (s *Server) splitCuts(c *gin.Context) error {
+	by := c.DefaultQuery("by", tally.ByDevice)
+	if !slices.Contains(tally.AllCuts, by) {
+		return fault.Fault{At: "by", Message: "is not something visitors are told apart by"}
+	}
+	site := siteOf(c)
+	id, p, err := s.measured(c, site.ID)
+	if err != nil {
+		return err
+	}
+	t, _, err := s.tried(c, site, id, p)
+	if err != nil {
+		return err
+	}
+	totals, err := s.store.RunTotals(c, site.ID, id, by)
+	if err != nil {
+		return err
+	}
+	answer := SplitCuts{By: by, Confidence: confidence, Letters: []string{}}
+	byValue, sizes := map[string][]store.RunTotal{}, map[string]int{}
+	for _, row := range totals {
+		if t.in(row.Run) && row.Variant != tally.HeldBack {
+			byValue[row.Value] = append(byValue[row.Value], row)
+			sizes[row.Value] += row.Visitors
+		}
+	}
+	values := []string{}
+	for value := range byValue {
+		values = append(values, value)
+	}
+	slices.SortFunc(values, func(a, b string) int { return cmp.Or(sizes[b]-sizes[a], cmp.Compare(a, b)) })
+	answer.More = max(0, len(values)-mostCuts)
+	var cuts []weigh.Cut
+	for _, value := range values[:min(len(values), mostCuts)] {
+		cut := weigh.Cut{Value: value}
+		for _, arm := range t.period.Arms {
+			count, _ := t.count(byValue[value], arm.ID, t.goal, 0)
+			cut.Counts = append(cut.Counts, count)
+		}
+		cuts = append(cuts, cut)
+	}
+	for i := range t.period.Arms {
+		answer.Letters = append(answer.Letters, letter(i))
+	}
+	answer.Cuts = weigh.WeighCuts(cuts, confidence)
+	c.JSON(http.StatusOK, answer)
+	return nil
+}
+
+const (
+	planDays      = 28 // that a pace is taken from
+	fewForBase    = 100
+	guessBaseline = 0.03
+	usualLift     = 0.2
+	usualPower    = 0.8
+)
+
+// plan says how many visitors a test of the piece takes, as it is worked on.
+func (s *Server) plan(c *gin.Context) error {
+	site := siteOf(c)
+	lift, power, err := planQuery(c)
+	if err != nil {
+		return err
+	}
+	row, err := s.store.Piece(c, site.ID, c.Param("piece"))
+	if err != nil {
+		return err
+	}
+	p, err := s.readPiece(c, row.Draft)
+	if err != nil {
+		return err
+	}
+	since := s.now().AddDate(0, 0, -planDays)
+	totals, err := s.store.RunTotals(c, site.ID, row.ID, "")
+	if err != nil {
+		return err
+	}
+	answer := SplitPlan{From: "guess", Baseline: guessBaseline, Paced: "none"}
+	goal := p.Split.Goal
+	var own weigh.Count
+	first, visitors := s.now(), 0
+	for _, t := range totals {
+		if t.Variant == tally.HeldBack {
+			continue
+		}
+		if t.Goal == "" {
+			own.Visitors += t.Visitors
+			if !t.Day.Before(since) {
+				visitors += t.Visitors
+				if t.Day.Before(first) {
+					first = t.Day
+				}
+			}
+		}
+		if t.Goal == goal {
+			own.Conversions += t.Conversions
+		}
+	}
+	if own.Visitors >= fewForBase && own.Conversions > 0 && own.Conversions < own.Visitors {
+		answer.From, answer.Visitors = "piece", own.Visitors
+		answer.Baseline, _ = own.Rate()
+	} else if goal == "" {
+		days, err := s.store.Days(c, site.ID, "", since)
+		if err != nil {
+			return err
+		}
+		if whole := measure(days).count(); whole.Visitors >= fewForBase && whole.Conversions > 0 && whole.Conversions < whole.Visitors {
+			answer.From, answer.Visitors = "site", whole.Visitors
+			answer.Baseline, _ = whole.Rate()
+		}
+	}
+	if visitors > 0 {
+		answer.Paced, answer.PerDay = "piece", float64(visitors)/max(1, s.now().Sub(first).Hours()/24)
+	} else if shown, err := s.rehearsedPace(c, p, row.ID); err != nil {
+		return err
+	} else if shown > 0 {
+		answer.Paced, answer.PerDay = "rehearsal", shown
+	}
+	answer.PerDay *= 1 - float64(p.Split.Held)/100
+	variants := 0
+	for _, v := range p.Split.Variants {
+		if v.Share > 0 {
+			variants++
+		}
+	}
+	if answer.Plan, err = weigh.PlanFor(weigh.Traffic{Baseline: answer.Baseline, PerDay: answer.PerDay, Variants: max(2, variants)}, lift, confidence, power); err != nil {
+		return err
+	}
+	c.JSON(http.StatusOK, answer)
+	return nil
+}
+
+func planQuery(c *gin.Context) (lift, power float64, err error) {
+	var faults fault.Faults
+	number := func(name string, usual float64) float64 {
+		text := c.Query(name)
+		if text == "" {
+			return usual
+		}
+		value, err := strconv.ParseFloat(text, 64)
+		if err != nil {
+			faults.Add(name, "should be a number")
+		}
+		return value
+	}
+	lift, power = number("lift", usualLift), number("power", usualPower)
+	return lift, power, faults.Err()
+}
+
+// rehearsedPace is how many visitors a day the piece would have been shown to, by
+// the recorded visits; 0 where that is not known now.
+func (s *Server) rehearsedPace(c *gin.Context, p *piece.Piece, id string) (perDay float64, err error) {
+	site := siteOf(c)
+	err = s.visits.Read(c.Request.Context(), site, func(l *visits.Log) error {
+		rivals, before, _, err := s.rivals(c, l, id)
+		if err != nil {
+			return err
+		}
+		w := readReach{p.Program, p.Caps, p.Schedule, p.Format, p.Slot(false)}
+		stop := func() bool { return c.Request.Context().Err() != nil }
+		r, ok := l.Rehearse(rehearse.Question{Draft: w.draft(site), Rivals: rivals, Before: before, Limits: site.Settings.Limits, Since: s.now().Add(-planDays * caps.Day), Stop: stop})
+		if ok && site.Settings.Record > 0 {
+			perDay = float64(r.VisitorsShown) / planDays * 100 / float64(site.Settings.Record)
+		}
+		return nil
+	})
+	if err != nil && c.Request.Context().Err() == nil {
+		return 0, nil // the log is being read: there is no pace yet
+	}
+	return perDay, err
+}
