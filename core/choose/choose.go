@@ -224,8 +224,13 @@ func (l *Live) allotted(m *Memory) string {
 // heldBack reports whether the visitor is one of those who are held back: the same
 // ones always, but for those who have seen the piece before they were to be.
 func (l *Live) heldBack(m *Memory) bool {
-	split := &l.Piece.Split
-	return split.Held > 0 && m.Of(l.ID).Variant == "" && Unit(split.Salt+" held", m.Visitor)*100 < float64(split.Held)
+	return HeldBack(&l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
+}
+
+// HeldBack reports whether a visitor is held back who has seen a variant before, or
+// none (empty).
+func HeldBack(s *piece.Split, visitor, before string) bool {
+	return s.Held > 0 && before == "" && Unit(s.Salt+" held", visitor)*100 < float64(s.Held)
 }
 
 // Allot gives the variant a visitor gets. One that was shown before stays, as

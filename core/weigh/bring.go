@@ -9,11 +9,11 @@ type Gain struct {
 	Held  Count `json:"held"`
 	// Conversions are how many would not have come by themselves, with bounds.
 	Conversions Maybe    `json:"conversions"`
-	Bounds      [2]Maybe `json:"bounds" tstype:"[Maybe, Maybe]"`
+	Bounds      [2]Maybe `json:"bounds" tstype:"MaybeBounds"`
 	// Value is the same of what they brought, in the site's currency; it does not
 	// exist where nothing was measured.
 	Value       Maybe    `json:"value"`
-	ValueBounds [2]Maybe `json:"value_bounds" tstype:"[Maybe, Maybe]"`
+	ValueBounds [2]Maybe `json:"value_bounds" tstype:"MaybeBounds"`
 	// Sure says that the bounds exclude 0.
 	Sure bool `json:"sure"`
 }

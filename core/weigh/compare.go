@@ -81,7 +81,7 @@ type WelchResult struct {
 	Degrees     Maybe `json:"degrees"`
 	P           Maybe `json:"p_value"`
 	// Interval is of the difference of the means.
-	Interval [2]Maybe `json:"difference_interval" tstype:"[Maybe, Maybe]"`
+	Interval [2]Maybe `json:"difference_interval" tstype:"MaybeBounds"`
 }
 
 // Welch tests whether visitors of a bring as much as those of b, two-sided, by

@@ -70,7 +70,7 @@ type Comparison struct {
 	Difference         Maybe        `json:"difference"`
 	DifferenceInterval Bounds       `json:"difference_interval"`
 	Lift               Maybe        `json:"lift"`
-	LiftInterval       [2]Maybe     `json:"lift_interval" tstype:"[Maybe, Maybe]"`
+	LiftInterval       [2]Maybe     `json:"lift_interval" tstype:"MaybeBounds"`
 	Z                  Maybe        `json:"z"`
 	P                  Maybe        `json:"p_value"`
 	PAdjusted          Maybe        `json:"p_adjusted"`

@@ -54,6 +54,7 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 	if err := s.ChangeKit(ctx, site, 1, kit, nil); err != nil {
 		return nil, err
 	}
+	settings.Goals, settings.Currency = goals, "EUR"
 	settings.Limits = caps.SiteLimits{Overlays: 2, Quiet: "PT20S"}
 	if err := s.ChangeSettings(ctx, site, 1, settings); err != nil {
 		return nil, err
@@ -95,6 +96,9 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 		{"spinforaglaze", spinForAGlaze(), true},
 		{"springcard", springCard(), true},
 		{"findyourclass", findYourClass(), true},
+		{"kilnletter", kilnLetter(), true},
+		{"shippingline", shippingLine(), true},
+		{"testtiles", testTiles(), true},
 	} {
 		raw, err := json.Marshal(one.p)
 		if err != nil {
@@ -114,6 +118,10 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 			return nil, err
 		}
 		live = append(live, choose.Live{ID: one.id, Piece: p})
+	}
+	// Their tests have ended.
+	if _, err := s.PausePieces(ctx, site, []string{"shippingline", followPiece}, nil); err != nil {
+		return nil, err
 	}
 	return live, nil
 }

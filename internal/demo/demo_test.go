@@ -34,7 +34,7 @@ func TestTrafficShowsItsTrueRates(t *testing.T) {
 	}
 	conversions := 0
 	for _, truth := range Truth {
-		days, err := s.Days(ctx, sites[0].ID, truth.Piece, now.AddDate(0, 0, -60))
+		days, err := s.Days(ctx, sites[0].ID, truth.Piece, now.AddDate(0, 0, -100))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -50,7 +50,7 @@ func TestTrafficShowsItsTrueRates(t *testing.T) {
 			conversions += int(converted)
 		}
 		spread := math.Sqrt(truth.Rate * (1 - truth.Rate) / visitors)
-		if rate := converted / visitors; visitors < 100 || math.Abs(rate-truth.Rate) > 4*spread {
+		if rate := converted / visitors; visitors < 40 || math.Abs(rate-truth.Rate) > 4*spread {
 			t.Errorf("%s %s: %.0f visitors at %.4f, true %.4f", truth.Piece, truth.Variant, visitors, rate, truth.Rate)
 		}
 		t.Logf("%s %s: %.0f visitors, %.0f converted", truth.Piece, truth.Variant, visitors, converted)

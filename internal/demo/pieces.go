@@ -80,7 +80,7 @@ func glazeClub(hash string, ratio int) *piece.Piece {
 			reach.Any{clause("moment.seconds_on_page", reach.Gte, 20.0), clause("moment.scroll_percent", reach.Gte, 50.0)},
 		},
 		Caps: caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}, {Times: 3, Per: "P30D"}}, AfterClose: "P7D", AfterConvert: caps.Forever},
-		Split: piece.Split{Salt: "glaze-club-1", Variants: []piece.Variant{
+		Split: piece.Split{Salt: "glaze-club-1", Held: 10, Plan: &piece.Plan{Lift: 0.5, Power: 0.8, Size: sizeOf(0.07, 0.5)}, Variants: []piece.Variant{
 			{ID: "a", Name: "Picture first", Share: 50, Design: a}, {ID: "b", Name: "Question first", Share: 50, Design: b}}},
 	})
 }
@@ -89,12 +89,13 @@ func glazeClub(hash string, ratio int) *piece.Piece {
 func classFinder() *piece.Piece {
 	frame := fern
 	frame.Width, frame.Padding, frame.Background, frame.Ink, frame.Accent, frame.AccentInk, frame.Font = 330, 24, "#2d3a4a", "#f4efe6", "#e9c46a", "#2a2111", style.Sans
-	design := piece.Design{Frame: frame, Scenes: []piece.Scene{{ID: "ask", Name: "Invitation", Kind: piece.PlainScene, Blocks: []piece.Block{
-		heading("title", "Come and throw a bowl", 24),
-		text("why", "Eight wheels, one stove, Tuesdays and Thursdays. Which evening is yours?", 16),
-		piece.Button{Kind: "button", ID: "see", Words: "See the classes", Press: piece.Press{Do: piece.DoOpen, Address: "/classes"}, Counts: true},
-		closing("no", "Another time", true),
-	}}}}
+	design := func(title, why string) piece.Design {
+		return piece.Design{Frame: frame, Scenes: []piece.Scene{{ID: "ask", Name: "Invitation", Kind: piece.PlainScene, Blocks: []piece.Block{
+			heading("title", title, 24), text("why", why, 16),
+			piece.Button{Kind: "button", ID: "see", Words: "See the classes", Press: piece.Press{Do: piece.DoOpen, Address: "/classes"}, Counts: true},
+			closing("no", "Another time", true),
+		}}}}
+	}
 	return finish(&piece.Piece{
 		Version: piece.Version, Name: "Class finder", Format: piece.FlyIn,
 		Rule: reach.All{
@@ -103,8 +104,11 @@ func classFinder() *piece.Piece {
 			clause("device.kind", reach.IsNot, "phone"),
 			clause("moment.seconds_on_page", reach.Gte, 25.0),
 		},
-		Caps:  caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}, {Times: 4, Per: "P30D"}}, AfterClose: "P3D", AfterConvert: "P30D"},
-		Split: piece.Split{Salt: "class-1", Variants: []piece.Variant{{ID: "a", Name: "Invitation", Share: 50, Design: design}}},
+		Caps: caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}, {Times: 4, Per: "P30D"}}, AfterClose: "P3D", AfterConvert: "P30D"},
+		Split: piece.Split{Salt: "class-1", Plan: &piece.Plan{Lift: 0.5, Power: 0.8, Size: sizeOf(0.11, 0.5)}, Variants: []piece.Variant{
+			{ID: "a", Name: "Invitation", Share: 50, Design: design("Come and throw a bowl", "Eight wheels, one stove, Tuesdays and Thursdays. Which evening is yours?")},
+			{ID: "b", Name: "Timetable", Share: 50, Design: design("Classes this month", "Tuesdays at 18:30, Thursdays at 18:00, and the first Saturday of the month.")},
+		}},
 	})
 }
 
@@ -127,6 +131,9 @@ func beforeYouGo() *piece.Piece {
 			closing("done", "Back to the shop", false),
 		}},
 	}}
+	// The second has its button in another colour.
+	second := design
+	second.Frame.Accent = "#e7ecdf"
 	return finish(&piece.Piece{
 		Version: piece.Version, Name: "Before you go", Format: piece.Popup,
 		Rule: reach.All{
@@ -136,8 +143,10 @@ func beforeYouGo() *piece.Piece {
 				reach.All{clause("device.kind", reach.IsNot, "desktop"), clause("moment.scroll_percent", reach.Gte, 70.0)},
 			},
 		},
-		Caps:  caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}, {Times: 2, Per: "P14D"}}, AfterClose: "P7D", AfterConvert: caps.Forever},
-		Split: piece.Split{Salt: "before-1", Variants: []piece.Variant{{ID: "a", Name: "Glaze card", Share: 50, Design: design}}},
+		Caps: caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}, {Times: 2, Per: "P14D"}}, AfterClose: "P7D", AfterConvert: caps.Forever},
+		Split: piece.Split{Salt: "before-1", Held: 10, Variants: []piece.Variant{
+			{ID: "a", Name: "Amber button", Share: 50, Design: design}, {ID: "b", Name: "Celadon button", Share: 50, Design: second},
+		}},
 	})
 }
 

@@ -225,14 +225,14 @@ func (p *plays) shown(live choose.Live, v shownView, first bool) {
 		if at.After(p.t.now) {
 			at = p.t.now
 		}
-		p.t.events = append(p.t.events, store.Event{ID: p.uuid(), At: at, Kind: kind, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path})
+		p.t.events = append(p.t.events, store.Event{ID: p.uuid(at), At: at, Kind: kind, Piece: live.ID, Variant: "a", Run: 1, Visitor: v.token, Visit: v.visit, Page: v.path, Cuts: v.cuts, After: -1})
 	}
 	event(tally.Shown, v.at)
 	if !first {
 		return
 	}
 	walk := played{piece: live, who: store.Walker{
-		Walk: p.uuid(), Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Begins: true,
+		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Begins: true,
 	}}
 	at := v.at.Add(time.Duration(3+p.IntN(12)) * time.Second)
 	step := func(scene string, values map[string]string) {
@@ -281,14 +281,7 @@ func (p *plays) answer(id, key string) string {
 	panic("demo: no answers to " + key)
 }
 
-func (p *plays) uuid() string {
-	var raw [16]byte
-	for i := range raw {
-		raw[i] = byte(p.UintN(256))
-	}
-	id, _ := uuid.FromBytes(raw[:])
-	return id.String()
-}
+func (p *plays) uuid(at time.Time) string { return timedID(p.Rand, at) }
 
 // storePlays stores walks as if visitors had walked them.
 func storePlays(ctx context.Context, s *store.Store, site int64, zone *time.Location, walks []played) error {

@@ -199,11 +199,11 @@ func (p *plays) prizeComes(id string, v shownView) bool {
 
 func (p *plays) takes(live choose.Live, v shownView) {
 	event := func(kind string, at time.Time) {
-		p.t.events = append(p.t.events, store.Event{ID: p.uuid(), At: earlier(at, p.t.now), Kind: kind, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path})
+		p.t.events = append(p.t.events, store.Event{ID: p.uuid(at), At: earlier(at, p.t.now), Kind: kind, Piece: live.ID, Variant: "a", Run: 1, Visitor: v.token, Visit: v.visit, Page: v.path, Cuts: v.cuts, After: -1})
 	}
 	event(tally.Shown, v.at)
 	walk := played{piece: live, who: store.Walker{
-		Walk: p.uuid(), Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Begins: true,
+		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Begins: true,
 		Source: rand.NewPCG(p.Uint64(), 5),
 	}}
 	at := v.at.Add(time.Duration(4+p.IntN(14)) * time.Second)

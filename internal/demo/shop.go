@@ -90,6 +90,7 @@ type page struct {
 	Member bool
 	Basket []Product
 	Total  float64 // of the basket, in euros
+	Order  float64 // what was just ordered came to; 0: nothing was
 }
 
 // Shop is Quillfern Pottery's website, a made-up shop on an origin of its own,
@@ -122,6 +123,11 @@ func Shop(gobbet, pagesAt, siteKey string) http.Handler {
 		back(w, r, "/basket", http.Cookie{Name: "basket", Value: slugs})
 	})
 	mux.HandleFunc("POST /order", func(w http.ResponseWriter, r *http.Request) {
+		total := 0.0
+		for _, p := range basketOf(r) {
+			total += p.euros()
+		}
+		http.SetCookie(w, &http.Cookie{Name: "order", Value: fmt.Sprintf("%.2f", total), Path: "/thanks", HttpOnly: true, SameSite: http.SameSiteLaxMode})
 		back(w, r, "/thanks", http.Cookie{Name: "basket", MaxAge: -1})
 	})
 	mux.HandleFunc("GET /", func(w http.ResponseWriter, r *http.Request) {
@@ -134,6 +140,9 @@ func Shop(gobbet, pagesAt, siteKey string) http.Handler {
 		p.Member, p.Basket = err == nil, basketOf(r)
 		for _, one := range p.Basket {
 			p.Total += one.euros()
+		}
+		if c, err := r.Cookie("order"); err == nil && p.Kind == "thanks" {
+			fmt.Sscanf(c.Value, "%f", &p.Order)
 		}
 		p.Pages = visitor.PageAddress(pagesAt, siteKey)
 		p.Script, p.SiteKey, p.Path = gobbet+"/v1/gobbet.js", siteKey, r.URL.Path

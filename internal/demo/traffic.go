@@ -41,9 +41,17 @@ type True struct {
 // Truth is the traffic's true rates.
 var Truth = []True{
 	{"glazeclub", "a", 0.070},
-	{"glazeclub", "b", 0.098},
+	{"glazeclub", "b", 0.130},
 	{"beforeyougo", "a", 0.052},
+	{"beforeyougo", "b", 0.061},
 	{"classfinder", "a", 0.110},
+	{"classfinder", "b", 0.025},
+	{"shippingline", "a", 0.120},
+	{"shippingline", "b", 0.120},
+	{"kilnletter", "a", 0.060},
+	{"kilnletter", "b", 0.080},
+	{"testtiles", "a", 0.040},
+	{"testtiles", "b", 0.120},
 	{"glazematch", "a", QuizRate},
 	{"kilnorclasses", "a", votes},
 	{"kilncost", "a", seesClasses},
@@ -112,6 +120,9 @@ type traffic struct {
 	pieces []*inPlay
 
 	views []store.PageView
+	// followed are the first sights of the piece that follows the winner, whose
+	// variants are known once the days before are.
+	followed []followedSight
 	// shownViews are all page views, as those who play need them.
 	shownViews  []shownView
 	events      []store.Event
@@ -124,12 +135,13 @@ type shownView struct {
 	at                 time.Time
 	seconds            int
 	from               origin
+	cuts               tally.Cuts
 }
 
 // inPlay is a live piece and the rule's judge.
 type inPlay struct {
-	live  choose.Live
-	since time.Time
+	live         choose.Live
+	since, until time.Time
 }
 
 // person is one visitor and what their browser remembers.
@@ -140,7 +152,9 @@ type person struct {
 	reads                                               float64 // how long they stay, 1 in the middle
 	visits, pages                                       int
 	lastSeen                                            time.Time
-	memory                                              choose.Memory
+	// orders says that they come back for something that they were shown.
+	orders bool
+	memory choose.Memory
 }
 
 func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Location, now time.Time, pieces []choose.Live) error {
@@ -160,18 +174,26 @@ func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Loc
 			prized = append(prized, live)
 			continue
 		}
-		t.pieces = append(t.pieces, &inPlay{live, now.AddDate(0, 0, -liveDays)})
+		began, ended := spanOf(live.ID, now)
+		t.pieces = append(t.pieces, &inPlay{live, began, ended})
 	}
 	for range firstComers {
 		t.person()
 	}
 	walks := append(t.play(played), t.prizes(prized)...)
+	followed := t.follow(pieces)
 	slices.SortFunc(t.views, func(a, b store.PageView) int { return a.At.Compare(b.At) })
 	// What the shop's pages tell of themselves; see its pages.
 	if _, err := s.AddDataNames(ctx, site, []string{"basket_total", "member", "product_kind"}); err != nil {
 		return err
 	}
 	if err := s.CopyPageViews(ctx, site, t.views); err != nil {
+		return err
+	}
+	if err := s.MakeMonths(ctx, now.AddDate(0, 0, -trafficDays), now); err != nil {
+		return err
+	}
+	if err := loadRuns(ctx, s, site, pieces, followed, now); err != nil {
 		return err
 	}
 	slices.SortFunc(t.events, func(a, b store.Event) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID)) })
@@ -209,6 +231,13 @@ func (t *traffic) person() {
 	}
 	for {
 		t.visit(p, at)
+		if p.orders {
+			p.orders = false
+			at = at.Add(time.Duration((0.5 + t.Float64()*6) * 24 * float64(time.Hour)))
+			if at.Before(t.now.Add(-time.Hour)) {
+				t.order(p, at)
+			}
+		}
 		if t.Float64() > back {
 			return
 		}
@@ -230,6 +259,23 @@ func (t *traffic) visit(p *person, at time.Time) {
 	}
 	n, _ := strconv.Atoi(t.pick(weights))
 	from := origins[n]
+	kind := from.landings[t.IntN(len(from.landings))]
+	basket := 0.0
+	if p.visits > 0 && t.Float64() < 0.12 { // something from last time
+		basket = float64(18 + t.IntN(50))
+	}
+	t.walkShop(p, at, from, kind, basket, func(kind string) string { return t.pick(after[kind]) })
+}
+
+// order is a visit of somebody who comes back to buy.
+func (t *traffic) order(p *person, at time.Time) {
+	t.walkShop(p, at, origins[0], "product", 0, func(kind string) string {
+		return map[string]string{"product": "basket", "basket": "thanks"}[kind]
+	})
+}
+
+// walkShop is a visit that goes from page to page.
+func (t *traffic) walkShop(p *person, at time.Time, from origin, kind string, basket float64, onTo func(kind string) string) {
 	p.visits++
 	p.memory.Visits, p.memory.Visit = p.visits, choose.VisitMemory{}
 	for id, k := range p.memory.Pieces {
@@ -240,12 +286,7 @@ func (t *traffic) visit(p *person, at time.Time) {
 		p.memory.Last = p.lastSeen.Unix()
 	}
 	visit := t.token()
-	kind := from.landings[t.IntN(len(from.landings))]
 	landing := ""
-	basket := 0.0
-	if p.visits > 1 && t.Float64() < 0.12 { // something from last time
-		basket = float64(18 + t.IntN(50))
-	}
 	for n := 1; kind != "" && n < 25; n++ {
 		options := t.pages[kind]
 		// The first of its kind is the one most people want.
@@ -258,9 +299,10 @@ func (t *traffic) visit(p *person, at time.Time) {
 		}
 		p.pages++
 		p.memory.Pages, p.memory.Visit.Pages = p.pages, n
-		next := t.pick(after[kind])
+		next := onTo(kind)
 		stay := t.view(p, pg, at, visit, n, landing, basket, from, next == "")
 		if kind == "thanks" {
+			t.reached(p, at, visit, basket, from)
 			basket = 0
 		}
 		at = at.Add(time.Duration(stay+1) * time.Second)
@@ -295,8 +337,8 @@ func (t *traffic) view(p *person, pg page, at time.Time, visit string, n int, la
 	}
 	v.Visitor, v.Visit, v.At, v.Facts = p.digest, visit, at, facts
 	t.keep(v)
-	t.shownViews = append(t.shownViews, shownView{p.token, visit, pg.Path, at, v.Seconds, from})
-	t.show(p, v, from)
+	t.shownViews = append(t.shownViews, shownView{p.token, visit, pg.Path, at, v.Seconds, from, cutsOf(p, from)})
+	t.show(p, v, from, last)
 	return v.Seconds
 }
 
@@ -353,7 +395,7 @@ func (t *traffic) keep(v rehearse.View) {
 }
 
 // show plays what is live to a page view, the earliest first, one in a slot.
-func (t *traffic) show(p *person, v rehearse.View, from origin) {
+func (t *traffic) show(p *person, v rehearse.View, from origin, last bool) {
 	type coming struct {
 		piece *inPlay
 		at    int
@@ -362,7 +404,7 @@ func (t *traffic) show(p *person, v rehearse.View, from origin) {
 	local := v.At.In(t.zone)
 	v.Facts["clock.time"] = float64(local.Hour()*60 + local.Minute())
 	for _, piece := range t.pieces {
-		if v.At.Before(piece.since) {
+		if v.At.Before(piece.since) || !piece.until.IsZero() && v.At.After(piece.until) {
 			continue
 		}
 		k := p.memory.Of(piece.live.ID)
@@ -383,7 +425,7 @@ func (t *traffic) show(p *person, v rehearse.View, from origin) {
 		slot := c.piece.live.Piece.Slot(false)
 		if !taken[slot] {
 			taken[slot] = true
-			t.shown(p, c.piece.live, v, v.At.Add(time.Duration(c.at)*time.Second), from)
+			t.shown(p, c.piece.live, v, c.at, from, last)
 		}
 	}
 }
@@ -395,45 +437,112 @@ func unix(seconds int64) time.Time {
 	return time.Unix(seconds, 0)
 }
 
-// shown is one showing, and what came of it.
-func (t *traffic) shown(p *person, live choose.Live, v rehearse.View, at time.Time, from origin) {
-	path := v.Facts["page.path"].(string)
-	k := p.memory.Of(live.ID)
-	variant := choose.Allot(live.Piece.Split, p.token, k.Variant)
-	event := func(kind string, at time.Time) {
-		if at.After(t.now) {
-			at = t.now
-		}
-		t.events = append(t.events, store.Event{ID: t.uuid(), At: at, Kind: kind, Piece: live.ID, Variant: variant, Visitor: p.token, Visit: v.Visit, Page: path})
+// cutsOf is what visitors are told apart by.
+func cutsOf(p *person, from origin) tally.Cuts {
+	known := "new"
+	if p.visits > 1 {
+		known = "returning"
 	}
+	return tally.Cuts{Channel: from.channel, Device: p.device, Country: p.country, Known: known}
+}
+
+// reached is an order.
+func (t *traffic) reached(p *person, at time.Time, visit string, basket float64, from origin) {
+	t.events = append(t.events, store.Event{
+		ID: t.uuid(at), At: at, Kind: tally.Reached, Visitor: p.token, Visit: visit, Page: "/thanks", Cuts: cutsOf(p, from), After: -1,
+		Goal: tally.Goal{Goal: orderGoal, Amount: int64(basket * 100), Within: orderDays},
+	})
+}
+
+const leavesSoon = 10 // seconds
+
+// shown is one showing, so many seconds after arrival, and what came of it.
+func (t *traffic) shown(p *person, live choose.Live, v rehearse.View, second int, from origin, last bool) {
+	path, at := v.Facts["page.path"].(string), v.At.Add(time.Duration(second)*time.Second)
+	k := p.memory.Of(live.ID)
 	first := len(k.Shown) == 0
+	held := choose.HeldBack(&live.Piece.Split, p.token, k.Variant)
+	variant := choose.Allot(live.Piece.Split, p.token, k.Variant)
+	if held {
+		variant = tally.HeldBack
+	}
 	k.Variant, k.ThisVisit, k.TimesShown, k.Shown = variant, k.ThisVisit+1, k.TimesShown+1, append(k.Shown, at.Unix())
-	event(tally.Shown, at)
-	done := at.Add(time.Duration(3+t.IntN(40)) * time.Second)
-	// Who takes it takes it at first sight: the true rate is of visitors.
-	if first && t.Float64() < trueRate(live.ID, variant) {
-		k.Converted, k.TimesConverted = done.Unix(), k.TimesConverted+1
-		if live.ID == "classfinder" {
-			event(tally.Converted, done)
-		} else {
-			t.submissions = append(t.submissions, t.submission(live.ID, variant, p.token, v.Visit, path, done, from))
-			p.memory.Lead = true
+	after := time.Duration(t.closesAfter(live.ID) * float64(time.Second))
+	e := store.Event{At: earlier(at, t.now), Kind: tally.Shown, Piece: live.ID, Variant: variant, Run: 1, Visitor: p.token, Visit: v.Visit, Page: path, Cuts: cutsOf(p, from), After: -1}
+	sight := followedSight{shown: e, leaves: last && v.Seconds-second < leavesSoon, done: at.Add(after), after: after, from: from}
+	switch {
+	case live.ID == followPiece:
+		if first {
+			t.followed = append(t.followed, sight)
 		}
-	} else {
-		k.Closed, k.TimesClosed = done.Unix(), k.TimesClosed+1
-		event(tally.Closed, done)
+		k.Closed, k.TimesClosed = sight.done.Unix(), k.TimesClosed+1
+	case t.breaks(p, live.ID, variant):
+		// Its page had an error, and nothing of it was counted.
+	case held:
+		sight.shown.Kind = tally.Held
+		t.cameOf(sight, "")
+	// Who takes it takes it at first sight: the true rate is of visitors.
+	case first && t.Float64() < trueRate(live.ID, variant):
+		k.Converted, k.TimesConverted = sight.done.Unix(), k.TimesConverted+1
+		t.cameOf(sight, tally.Converted)
+		if live.ID == "glazeclub" || live.ID == "beforeyougo" {
+			p.memory.Lead = true
+			p.orders = p.orders || t.Float64() < comesBackToBuy
+		}
+	default:
+		k.Closed, k.TimesClosed = sight.done.Unix(), k.TimesClosed+1
+		t.cameOf(sight, tally.Closed)
 	}
 	p.memory.Pieces[live.ID] = k
 }
 
+// closesAfter is after how many seconds somebody is done with a piece: bars are
+// closed fast.
+func (t *traffic) closesAfter(id string) float64 {
+	if id == "shippingline" {
+		return 0.6 + t.ExpFloat64()*3
+	}
+	return 1 + t.ExpFloat64()*14
+}
+
+// cameOf is the events of a showing: it, what it ended with, and whether the page
+// was left soon after.
+func (t *traffic) cameOf(s followedSight, ended string) {
+	e := s.shown
+	e.ID = t.uuid(e.At)
+	t.events = append(t.events, e)
+	if s.leaves && ended != tally.Converted {
+		left := e
+		left.ID, left.Kind, left.After = t.uuid(e.At), tally.Left, int(leavesSoon*1000*t.Float64())
+		t.events = append(t.events, left)
+	}
+	e.At = earlier(s.done, t.now)
+	e.ID, e.Kind = t.uuid(e.At), ended
+	switch {
+	case ended == tally.Converted && (e.Piece == "glazeclub" || e.Piece == "beforeyougo"):
+		t.submissions = append(t.submissions, t.submission(e.Piece, e.Variant, e.Visitor, e.Visit, e.Page, e.At, s.from))
+	case ended == tally.Converted:
+		t.events = append(t.events, e)
+	case ended == tally.Closed:
+		e.After = int(s.after.Milliseconds())
+		t.events = append(t.events, e)
+	}
+}
+
 func (t *traffic) token() string { return fmt.Sprintf("demo%016x", t.Uint64()) }
 
-func (t *traffic) uuid() string {
+func (t *traffic) uuid(at time.Time) string { return timedID(t.Rand, at) }
+
+// timedID is an id as a page makes it at a time: a UUIDv7.
+func timedID(r *rand.Rand, at time.Time) string {
 	var id uuid.UUID
 	for i := range id {
-		id[i] = byte(t.IntN(256))
+		id[i] = byte(r.IntN(256))
 	}
-	id[6], id[8] = id[6]&0x0f|0x40, id[8]&0x3f|0x80
+	for i, ms := 5, at.UnixMilli(); i >= 0; i, ms = i-1, ms>>8 {
+		id[i] = byte(ms)
+	}
+	id[6], id[8] = id[6]&0x0f|0x70, id[8]&0x3f|0x80
 	return id.String()
 }
 
@@ -483,7 +592,7 @@ func (t *traffic) submission(id, variant, who, visit, page string, at time.Time,
 		at = t.now
 	}
 	return store.Submission{
-		ID: t.uuid(), Piece: id, Variant: variant, Visitor: who, Visit: visit, Page: page, Channel: from.channel, Campaign: from.campaign, Referrer: from.host,
+		ID: t.uuid(at), Run: 1, Piece: id, Variant: variant, Visitor: who, Visit: visit, Page: page, Channel: from.channel, Campaign: from.campaign, Referrer: from.host,
 		Email: email, Name: answers["name"], Answers: answers, At: at, Converts: true,
 	}
 }

@@ -93,7 +93,10 @@ func (t *tried) count(totals []store.RunTotal, variant, goal string, run int) (c
 
 // test is what core weighs.
 func (t *tried) test(p *piece.Piece, now time.Time) weigh.Test {
-	test := weigh.Test{Confidence: confidence, Days: t.period.Days(now)}
+	test := weigh.Test{Confidence: confidence}
+	if t.testing {
+		test.Days = t.period.Days(now)
+	}
 	if p.Split.Plan != nil {
 		test.SmallestLift, test.Size = p.Split.Plan.Lift, p.Split.Plan.Size
 	}

@@ -24,6 +24,8 @@ import type {
   SavedReach,
   SiteInfo,
   SnippetInfo,
+  SplitCuts,
+  SplitPlan,
   SplitResult,
   TemplateList,
   TryClause,
@@ -55,6 +57,26 @@ export const usePieceID = (): string => useParams().piece ?? ''
 export function useAddress(): (place: string) => string {
   const { site } = useParams()
   return place => `/sites/${site}${place}`
+}
+
+/** The comparison of a piece's variants in parts of the visitors. */
+export function useSplitCuts(id: string, by: SplitCuts['by']) {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['split', site, id, 'cuts', by],
+    queryFn: ({ signal }) => api<SplitCuts>('GET', `/sites/${site}/pieces/${id}/split/cuts?by=${by}`, undefined, signal),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** How many visitors a test of a piece takes that finds a lift. */
+export function usePlan(id: string, lift: number, goal: string) {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['plan', site, id, lift, goal],
+    queryFn: ({ signal }) => api<SplitPlan>('GET', `/sites/${site}/pieces/${id}/plan?lift=${lift}`, undefined, signal),
+    placeholderData: keepPreviousData,
+  })
 }
 
 /** The board, with what it counts; asked anew every few seconds while it is looked at. */

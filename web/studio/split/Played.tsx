@@ -3,6 +3,7 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import type { PlayedQuestion, PlayedVariant } from '../../kinds/studio'
+import { saveCSV } from '../parts/csv'
 import { LoadError } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { between, count, counted, letters, percent } from '../parts/say'
@@ -215,13 +216,6 @@ function Question({ q, color, confidence }: { q: PlayedQuestion; color: string; 
   )
 }
 
-/** A cell of a CSV file that no spreadsheet takes for a formula. */
-const cell = (x: string | number | null) => {
-  const text = String(x ?? '')
-  const safe = typeof x === 'string' && /^[=+\-@\t\r]/.test(text) ? `'${text}` : text
-  return /[",\n\r]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe
-}
-
 function download(v: PlayedVariant) {
   const results = v.scenes.reduce((n, s) => n + (s.kind === 'result' ? s.reached : 0), 0)
   const rows: (string | number | null)[][] = [
@@ -236,7 +230,5 @@ function download(v: PlayedVariant) {
     ...v.draws.flatMap(drawRows),
     ...v.questions.flatMap(q => q.choices.map(c => ['answer', q.label, c.label, c.answers, q.answered, c.share, c.interval[0], c.interval[1], null])),
   ]
-  const url = URL.createObjectURL(new Blob([rows.map(r => r.map(cell).join(',')).join('\r\n')], { type: 'text/csv' }))
-  Object.assign(document.createElement('a'), { href: url, download: 'funnel.csv' }).click()
-  setTimeout(() => URL.revokeObjectURL(url))
+  saveCSV('funnel.csv', rows)
 }

@@ -1,68 +1,62 @@
 import Box from '@mui/material/Box'
+import { ChartsReferenceLine } from '@mui/x-charts/ChartsReferenceLine'
 import { LineChart } from '@mui/x-charts/LineChart'
-import type { VariantResult } from '../../kinds/studio'
-import { between, day, percent } from '../parts/say'
-import { ink, paper, variantColors } from '../theme'
+import type { OverDay, SplitVariant } from '../../kinds/studio'
+import { between, day, percent, points } from '../parts/say'
+import { ink, variantColors } from '../theme'
 
 /** The first days are noise: the axis fits what came after. */
 const noise = 3
 
-/** Each variant's rate from the first day on, within its bounds, which narrow as visitors come. */
-export default function RateOverTime({ variants }: { variants: VariantResult[] }) {
-  const days = [...new Set(variants.flatMap(v => v.built.map(b => b.day)))].sort()
-  if (days.length < 2) return <p style={{ color: ink[2], margin: 0 }}>The chart starts on the second day.</p>
-  const settled = variants.flatMap(v => v.built.slice(Math.min(noise, v.built.length - 1)).map(b => b.measure.interval[1]))
-  const top = Math.min(1, Math.max(0.04, ...settled) * 1.08)
-  const colorOf = (v: VariantResult, i: number) => (v.gone ? paper.strong : variantColors[i % variantColors.length])
-  /** What a variant had reached by each day; null before its first. */
-  const upTo = (v: VariantResult) => {
-    const byDay = new Map(v.built.map(b => [b.day, b.measure]))
-    let last: VariantResult['measure'] | null = null
-    return days.map(d => {
-      last = byDay.get(d) ?? last
-      return last
-    })
-  }
-  const lines = variants.map(upTo)
-  const series = variants.flatMap((v, i) => {
-    const color = colorOf(v, i)
-    const measures = lines[i]
-    // Bounds are a band: what lies below it is drawn without a colour.
+interface Line {
+  id: string
+  name: string
+  color: string
+  values: { value: number | null; interval: [number, number] }[]
+}
+
+/** How rates, or the differences to the first variant, built up, within bounds that hold at every look. */
+export default function RateOverTime({ variants, over, differences }: { variants: SplitVariant[]; over: OverDay[]; differences: boolean }) {
+  if (over.length < 2) return <p style={{ color: ink[2], margin: 0 }}>The chart starts on the second day.</p>
+  const lines: Line[] = (differences ? variants.slice(1) : variants).map((v, i) => {
+    const at = differences ? i + 1 : i
+    return {
+      id: v.id,
+      name: `${v.letter} ${v.name}`,
+      color: variantColors[at % variantColors.length],
+      values: over.map(o =>
+        differences ? { value: o.differences[i].difference, interval: o.differences[i].interval } : { value: o.rates[i].rate, interval: o.rates[i].interval },
+      ),
+    }
+  })
+  const settled = lines.flatMap(l => l.values.slice(Math.min(noise, l.values.length - 1)).map(v => v.interval))
+  const reach = differences ? Math.max(0.02, ...settled.map(([low, high]) => Math.max(-low, high))) : 0
+  const top = differences ? reach * 1.05 : Math.min(1, Math.max(0.04, ...settled.map(s => s[1])) * 1.05)
+  const bottom = differences ? -top : 0
+  const within = (x: number) => Math.max(bottom, Math.min(top, x))
+  const says = differences ? (x: number) => points(x) : percent
+  const days = over.map(o => o.day)
+  const series = lines.flatMap(l => {
+    const line = { showMark: false, curve: 'linear' as const, color: l.color }
     return [
+      // Bounds are a band: what lies below it is drawn without a colour.
+      { ...line, id: `low ${l.id}`, data: l.values.map(v => within(v.interval[0]) - bottom), stack: l.id, area: true, color: 'transparent' },
+      { ...line, id: `band ${l.id}`, data: l.values.map(v => within(v.interval[1]) - within(v.interval[0])), stack: l.id, area: true },
       {
-        id: `low ${v.id}`,
-        data: measures.map(m => m && Math.min(m.interval[0], top)),
-        stack: v.id,
-        area: true,
-        color: 'transparent',
-        showMark: false,
-        curve: 'linear' as const,
-      },
-      {
-        id: `band ${v.id}`,
-        data: measures.map(m => m && Math.min(m.interval[1], top) - Math.min(m.interval[0], top)),
-        stack: v.id,
-        area: true,
-        color,
-        showMark: false,
-        curve: 'linear' as const,
-      },
-      {
-        id: `rate ${v.id}`,
-        label: v.name,
-        data: measures.map(m => m && Math.min(m.rate ?? 0, top)),
-        color,
-        showMark: false,
-        curve: 'linear' as const,
+        ...line,
+        id: `rate ${l.id}`,
+        label: l.name,
+        data: l.values.map(v => (v.value === null ? null : within(v.value) - bottom)),
         valueFormatter: (_: number | null, { dataIndex }: { dataIndex: number }) => {
-          const m = measures[dataIndex]
-          return m ? `${percent(m.rate ?? 0)} (${between(m.interval)})` : null
+          const { value, interval } = l.values[dataIndex]
+          if (value === null) return null
+          return differences ? `${points(value)} pp (${points(interval[0])} to ${points(interval[1])})` : `${percent(value)} (${between(interval)})`
         },
       },
     ]
   })
   return (
-    <Box role="img" aria-label={`Rates from ${day(days[0])} to ${day(days.at(-1)!)}`} sx={bands}>
+    <Box role="img" aria-label={`${differences ? 'Differences' : 'Rates'} from ${day(days[0])} to ${day(days.at(-1)!)}`} sx={bands}>
       <LineChart
         height={210}
         hideLegend
@@ -72,15 +66,19 @@ export default function RateOverTime({ variants }: { variants: VariantResult[] }
           {
             data: days,
             scaleType: 'point',
+            disableTicks: true,
             valueFormatter: (d: string) => day(d),
             tickLabelInterval: (_, i) => i === 0 || i === days.length - 1 || i === Math.floor(days.length / 2),
           },
         ]}
-        yAxis={[{ min: 0, max: top, valueFormatter: (rate: number) => `${Math.round(rate * 1000) / 10} %`, tickNumber: 4, width: 52 }]}
+        // Values are counted from the bottom of the axis, so that bands can lie on nothing.
+        yAxis={[{ min: 0, max: top - bottom, valueFormatter: (x: number) => says(x + bottom), tickNumber: 4, width: 58 }]}
         grid={{ horizontal: true }}
         series={series}
         slotProps={{ tooltip: { trigger: 'axis' } }}
-      />
+      >
+        {differences && <ChartsReferenceLine y={-bottom} lineStyle={{ stroke: ink[1], strokeWidth: 1.5 }} />}
+      </LineChart>
     </Box>
   )
 }

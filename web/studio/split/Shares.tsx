@@ -1,6 +1,8 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
+import FormControlLabel from '@mui/material/FormControlLabel'
 import OutlinedInput from '@mui/material/OutlinedInput'
+import Switch from '@mui/material/Switch'
 import Typography from '@mui/material/Typography'
 import { Link as RouterLink } from 'react-router'
 import { NumberField } from '../parts/fields'
@@ -98,9 +100,27 @@ export function Shares({ piece, live, onWinner }: { piece: string; live: boolean
       )}
       {/* With one variant the sentence above has the button. */}
       {variants.length > 1 && (
-        <Button variant="outlined" size="small" onClick={addVariant} disabled={variants.length >= 10} sx={{ mt: '4px' }}>
+        <Button variant="outlined" size="small" onClick={addVariant} disabled={variants.length >= 8} sx={{ mt: '4px' }}>
           Add a variant
         </Button>
+      )}
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 92px', gap: '8px', alignItems: 'center', mt: '12px' }}>
+        <label htmlFor="held-back">Held back: shown nothing, to tell what the piece brings</label>
+        <NumberField id="held-back" value={doc.split.held ?? 0} min={0} max={50} unit="%" onChange={n => change(d => void (d.split.held = n || undefined))} />
+      </Box>
+      {variants.length > 1 && (
+        <FormControlLabel
+          sx={{ mt: '6px', alignItems: 'flex-start', '& .MuiSwitch-root': { mt: '5px', mr: '6px' }, ml: 0 }}
+          control={<Switch checked={!!doc.split.follow} onChange={(_, on) => change(d => void (d.split.follow = on || undefined))} />}
+          label={
+            <>
+              Follow the winner
+              <Typography variant="body2" color="textSecondary">
+                Shares move to the better variant once a day; each keeps 10 %. It loses fewer conversions and takes longer to be sure.
+              </Typography>
+            </>
+          }
+        />
       )}
       <Typography variant="body2" color="textSecondary" sx={{ mt: '10px' }}>
         Visitors who have seen a variant keep it when shares change.{live ? ' Changes take effect when you launch them.' : ''}

@@ -1,24 +1,31 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
+import MenuItem from '@mui/material/MenuItem'
 import Skeleton from '@mui/material/Skeleton'
-import Table from '@mui/material/Table'
-import TableBody from '@mui/material/TableBody'
-import TableCell from '@mui/material/TableCell'
-import TableHead from '@mui/material/TableHead'
-import TableRow from '@mui/material/TableRow'
+import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
 import { lazy, Suspense, useState } from 'react'
 import { useOutletContext } from 'react-router'
-import type { PieceInfo, SplitResult, VariantResult } from '../../kinds/studio'
+import type { PieceInfo, SplitResult } from '../../kinds/studio'
+import type { Trouble } from '../api'
+import { saveCSV } from '../parts/csv'
 import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
-import { between, count, counted, letters, percent, points } from '../parts/say'
+import { count, counted, day, letters } from '../parts/say'
 import { TwoColumns } from '../parts/TwoColumns'
-import { useDraft } from '../piece/draft'
-import { usePieceID, useSplit } from '../queries'
-import { apricot, brick, display, moss, paper, variantColors } from '../theme'
+import { toast } from '../parts/toast'
+import { change, useDraft } from '../piece/draft'
+import { useAddress, usePieceID, useSite, useSplit } from '../queries'
+import { apricot, moss } from '../theme'
+import { Brought } from './Brought'
+import { Cuts } from './Cuts'
+import { Designs } from './Designs'
+import { makeOnly } from './only'
+import { Plan } from './Plan'
 import { Played } from './Played'
+import { Rates } from './Rates'
 import { addVariant, Shares } from './Shares'
+import { Timeline } from './Timeline'
 import { Winner } from './Winner'
 
 // It brings the charts: the verdict and the numbers do not wait for them.
@@ -43,73 +50,234 @@ function Compared({ piece, result }: { piece: string; result: SplitResult }) {
   const info = useOutletContext<PieceInfo>()
   const doc = useDraft(s => s.doc)
   const [winner, setWinner] = useState<number | null>(null)
+  const [differences, setDifferences] = useState(false)
   if (!doc) return null
-  const { head, why } = verdict(result, info.state)
   const seen = result.variants.some(v => v.measure.visitors > 0)
+  const several = result.variants.length > 1
   return (
     <TwoColumns>
-      <Sheet bitten sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 3, pr: '44px' }}>
-        <Box>
-          <Typography variant="h2" sx={{ fontSize: 21 }}>
-            {head}
-          </Typography>
-          <Typography color="textSecondary">{why}</Typography>
-        </Box>
-        {doc.split.variants.length === 1 && (
-          <Button variant="contained" onClick={addVariant} sx={{ ml: 'auto', flex: 'none' }}>
-            Add a variant
-          </Button>
-        )}
-      </Sheet>
-      <Sheet>
-        <Box sx={{ display: 'flex', alignItems: 'baseline', mb: '10px' }}>
-          <Typography variant="h3" component="h2">
-            Conversion rate
-          </Typography>
-          <Typography variant="body2" color="textSecondary" sx={{ ml: 'auto' }}>
-            {seen ? `${counted(result.days, 'day')} · each visitor counted once · ${Math.round(result.confidence * 100)} % bounds` : 'no visitors yet'}
-          </Typography>
-        </Box>
-        <Results result={result} />
-        {seen && (
-          <>
-            <Typography variant="h3" sx={{ mt: '18px', mb: '6px' }}>
-              Rate over time
+      <Verdict result={result} info={info} />
+      <Box sx={{ display: 'grid', gap: '18px', minWidth: 0 }}>
+        <Sheet>
+          <Box sx={{ display: 'flex', alignItems: 'baseline', mb: '10px', gap: 1 }}>
+            <Typography variant="h3" component="h2">
+              Conversion rate
             </Typography>
-            <Suspense fallback={<Skeleton variant="rounded" height={210} />}>
-              <RateOverTime variants={result.variants} />
-            </Suspense>
-          </>
-        )}
-      </Sheet>
+            <Typography variant="body2" color="textSecondary" sx={{ ml: 'auto' }}>
+              {seen ? spanOf(result) : 'no visitors yet'}
+            </Typography>
+          </Box>
+          <Rates result={result} />
+          {result.earlier > 0 && several && (
+            <Typography variant="body2" color="textSecondary" sx={{ mt: '6px' }}>
+              {counted(result.earlier, 'visitor')} saw the piece first at another time, with other variants or shares, and are not compared.
+            </Typography>
+          )}
+          {seen && (
+            <>
+              <Box sx={{ display: 'flex', alignItems: 'center', mt: '18px', mb: '6px', gap: '6px' }}>
+                <Typography variant="h3" sx={{ mr: 'auto' }}>
+                  {differences && several ? 'Difference to A over time' : 'Rate over time'}
+                </Typography>
+                {several &&
+                  [false, true].map(d => (
+                    <Button
+                      key={String(d)}
+                      size="small"
+                      variant={differences === d ? 'contained' : 'outlined'}
+                      aria-pressed={differences === d}
+                      onClick={() => setDifferences(d)}
+                    >
+                      {d ? 'Difference' : 'Rates'}
+                    </Button>
+                  ))}
+                <Button size="small" variant="outlined" onClick={() => download(result)}>
+                  Export CSV
+                </Button>
+              </Box>
+              <Suspense fallback={<Skeleton variant="rounded" height={210} />}>
+                <RateOverTime variants={result.variants} over={result.over} differences={differences && several} />
+              </Suspense>
+              <Typography variant="body2" color="textSecondary" sx={{ mt: '2px' }}>
+                Bands are safe bounds: they hold however often you look.
+              </Typography>
+            </>
+          )}
+        </Sheet>
+        {seen && several && <Cuts piece={piece} />}
+        {doc.split.variants.length > 1 && <Designs doc={doc} />}
+        <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fit, minmax(300px, 1fr))', gap: '18px', alignItems: 'start' }}>
+          {result.gains.some(g => g.gain.shown.conversions + g.gain.held.conversions > 0) && (
+            <Sheet aria-label="What it brings">
+              <Brought result={result} />
+            </Sheet>
+          )}
+          {result.runs.length > 0 && (
+            <Sheet aria-label="Time line">
+              <Timeline result={result} />
+            </Sheet>
+          )}
+        </Box>
+      </Box>
       <Box sx={{ display: 'grid', gap: '18px' }}>
         <Sheet>
           <Shares piece={piece} live={info.state === 'live' && doc !== info.live} onWinner={setWinner} />
+          <Counts result={result} />
         </Sheet>
-        {result.variants.filter(v => !v.gone).length > 1 && (
-          <Sheet>
+        {several && (
+          <Sheet aria-label="Is the test reliable?">
             <Typography variant="h3" component="h2" sx={{ mb: '8px' }}>
               Is the test reliable?
             </Typography>
-            <Check good={result.saw_several === 0}>
-              {result.saw_several === 0
-                ? 'No visitor saw two variants'
-                : `${counted(result.saw_several, 'visitor')} saw two variants, as happens when shares or variants change`}
-            </Check>
-            <Check good={result.days >= 7}>
-              {result.days >= 7
-                ? `Ran over ${counted(Math.floor(result.days / 7), 'full week')}`
-                : `Ran ${counted(result.days, 'day')}; run a full week to cover every weekday`}
-            </Check>
-            <Typography variant="body2" color="textSecondary" sx={{ mt: '8px' }}>
-              The bounds are for a single look at the end. Checking often and stopping on a good day makes them unreliable.
-            </Typography>
+            <Sound result={result} />
+          </Sheet>
+        )}
+        {doc.split.variants.length > 1 && (
+          <Sheet aria-label="Plan">
+            <Plan piece={piece} result={result} />
           </Sheet>
         )}
       </Box>
       <Played piece={piece} />
       {winner !== null && <Winner info={info} i={winner} onClose={() => setWinner(null)} />}
     </TwoColumns>
+  )
+}
+
+/** What to do, in one sentence, and what it rests on; with the button that does it. */
+function Verdict({ result, info }: { result: SplitResult; info: PieceInfo }) {
+  const site = useSite().id
+  const doc = useDraft(s => s.doc)!
+  const [busy, setBusy] = useState(false)
+  const { report, variants } = result
+  const best = report.verdict === 'better' || report.verdict === 'worse' ? variants.find(v => v.letter === report.leader) : undefined
+  const at = doc.split.variants.findIndex(v => v.id === best?.id)
+  const already = doc.split.variants.every((v, i) => (i === at ? v.share > 0 : v.share === 0))
+  const launch = async () => {
+    setBusy(true)
+    await makeOnly(site, info, at, true).catch((e: Trouble) => toast(e.faults?.[0]?.message ?? e.message, true))
+    setBusy(false)
+  }
+  return (
+    <Sheet bitten sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 3, pr: '44px' }} aria-label="Verdict">
+      <Box data-verdict={report.verdict}>
+        <Typography variant="h2" sx={{ fontSize: 21 }}>
+          {report.head}
+        </Typography>
+        <Typography color="textSecondary">{report.why}</Typography>
+        {result.ended && (
+          <Typography variant="body2" color="textSecondary" sx={{ mt: '2px' }}>
+            This test ended on {day(result.ended)}.
+          </Typography>
+        )}
+      </Box>
+      {doc.split.variants.length === 1 ? (
+        <Button variant="contained" onClick={addVariant} sx={{ ml: 'auto', flex: 'none' }}>
+          Add a variant
+        </Button>
+      ) : (
+        best &&
+        at >= 0 &&
+        !already && (
+          <Button variant="contained" onClick={launch} disabled={busy} sx={{ ml: 'auto', flex: 'none' }}>
+            {info.state === 'live' ? `Launch ${letters[at]} for everyone` : `Make ${letters[at]} the only one`}
+          </Button>
+        )
+      )}
+    </Sheet>
+  )
+}
+
+/** Over which time, and how it is counted. */
+function spanOf(result: SplitResult) {
+  const since = result.began ? `${day(result.began)} to ${result.ended ? day(result.ended) : 'now'} · ` : ''
+  return `${since}each visitor counted once · ${Math.round(result.confidence * 100)} % bounds`
+}
+
+/** What counts as a conversion of the split: the piece's own, or a goal of the site. */
+function Counts({ result }: { result: SplitResult }) {
+  const goal = useDraft(s => s.doc?.split.goal ?? '')
+  const at = useAddress()
+  if (!result.goals.length)
+    return (
+      <Typography variant="body2" color="textSecondary" sx={{ mt: '12px' }}>
+        What counts is the piece’s own conversion. Add goals, such as orders, in <a href={at('/settings')}>Site</a>.
+      </Typography>
+    )
+  const others = result.variants.flatMap(v => v.others)
+  return (
+    <>
+      <TextField
+        select
+        label="What counts"
+        value={goal}
+        onChange={e => change(d => void (d.split.goal = e.target.value || undefined))}
+        helperText={goal === result.goal ? 'Chosen before the start, it decides.' : 'The results above are of what is live. Launch to have this decide.'}
+        sx={{ mt: '14px' }}
+        slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
+      >
+        <MenuItem value="">The piece’s own conversion</MenuItem>
+        {result.goals.map(g => (
+          <MenuItem key={g.id} value={g.id}>
+            {g.name}
+          </MenuItem>
+        ))}
+      </TextField>
+      {others.length > 0 && (
+        <Box component="table" sx={{ fontSize: 13, mt: '8px', width: '100%', '& td': { py: '2px' } }}>
+          <tbody>
+            {[...new Set(others.map(o => o.goal))].map(id => (
+              <tr key={id}>
+                <td>{result.goals.find(g => g.id === id)?.name ?? (id || 'Own conversion')}</td>
+                {result.variants.map(v => {
+                  const o = v.others.find(x => x.goal === id)
+                  return (
+                    <Box component="td" key={v.id} sx={{ textAlign: 'end', color: 'text.secondary' }}>
+                      <b>{v.letter}</b> {o ? `${count(o.measure.conversions)} (${((o.measure.rate ?? 0) * 100).toFixed(1)} %)` : '0'}
+                    </Box>
+                  )
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </Box>
+      )}
+    </>
+  )
+}
+
+/** Whether the numbers can be trusted: what could make them wrong, one by one. */
+function Sound({ result }: { result: SplitResult }) {
+  const { sound, report, plan } = result
+  const p = report.split.p_value
+  return (
+    <>
+      <Check good={report.verdict !== 'broken_split'}>
+        {p === null
+          ? 'The split cannot be checked yet'
+          : report.verdict === 'broken_split'
+            ? 'Visitors are not split as asked'
+            : `Visitors are split as asked (p = ${p < 0.01 ? p.toFixed(3) : p.toFixed(2)})`}
+      </Check>
+      <Check good={sound.saw_several === 0}>
+        {sound.saw_several === 0
+          ? 'No visitor saw two variants'
+          : `${counted(sound.saw_several, 'visitor')} saw two variants, and count for the first they saw`}
+      </Check>
+      <Check good={sound.full_weeks > 0}>
+        {sound.full_weeks > 0
+          ? `Ran over ${counted(sound.full_weeks, 'full week')}`
+          : `Ran ${result.days < 1 ? 'less than a day' : counted(Math.floor(result.days), 'day')}; run a full week to cover every weekday`}
+      </Check>
+      {plan && plan.size > 0 && (
+        <Check good={plan.have >= plan.size}>
+          {plan.have >= plan.size ? 'The planned number of visitors is reached' : `${count(plan.size - plan.have)} visitors per variant short of the plan`}
+        </Check>
+      )}
+      <Check good>
+        {sound.left_out ? `${counted(sound.left_out, 'event')} of robots and your team left out in 28 days` : 'Robots and your team are left out'}
+      </Check>
+    </>
   )
 }
 
@@ -122,114 +290,18 @@ const Check = ({ good, children }: { good: boolean; children: React.ReactNode })
   </Typography>
 )
 
-/** What to make of the differences, in words that claim no more than the bounds do. */
-export function verdict(result: SplitResult, state: string): { head: string; why: string } {
-  const [a, ...rest] = result.variants.filter(v => !v.gone)
-  if (a.measure.visitors === 0 && rest.every(v => v.measure.visitors === 0))
-    return {
-      head: state === 'live' ? 'Live, no visitors yet.' : 'No visitors yet.',
-      why: rest.length ? 'Once it is live, the variants are compared here.' : 'Add a second variant to learn what works better.',
-    }
-  if (!rest.length)
-    return {
-      head: `${percent(a.measure.rate ?? 0)} of visitors converted.`,
-      why: `${counted(a.measure.visitors, 'visitor')}, so the true rate is likely ${between(a.measure.interval)}. Add a second variant to learn what works better.`,
-    }
-  const told = rest
-    .map((v, i) => ({ v, name: letter(i + 1) }))
-    .filter(({ v }) => v.difference !== null)
-    .sort((x, y) => y.v.difference! - x.v.difference!)
-  if (!told.length) return { head: 'Not every variant has visitors yet.', why: 'Keep it live until each has some.' }
-  const { v, name } = told[0]
-  const [low, high] = v.difference_interval
-  const span = `${name} compared with A: ${points(v.difference!)} percentage points; the true difference is likely between ${points(low)} and ${points(high)}.`
-  if (low > 0) return { head: `${name} is ahead of A, by more than chance explains in one look.`, why: span }
-  if (high < 0) return { head: `A is ahead of ${rest.length > 1 ? 'the others' : name}, by more than chance explains in one look.`, why: span }
-  return {
-    head: `Keep collecting. ${v.difference! > 0 ? `${name} looks better, but that is not certain yet.` : v.difference! < 0 ? `A looks better, but that is not certain yet.` : 'A and B do the same so far.'}`,
-    why: span,
-  }
-}
-
-function Results({ result }: { result: SplitResult }) {
-  const spans = result.variants.filter(v => v.measure.visitors > 0).map(v => v.measure.interval)
-  const top = Math.min(1, Math.max(0.02, ...spans.map(s => s[1])) * 1.06)
-  return (
-    <Table>
-      <TableHead>
-        <TableRow>
-          <TableCell>Variant</TableCell>
-          <TableCell align="right">Visitors</TableCell>
-          <TableCell align="right">Conversions</TableCell>
-          <TableCell align="right">Rate</TableCell>
-          <TableCell sx={{ width: 210, pl: '14px' }}>
-            <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
-              <span>0 %</span>
-              <span>{percent(top / 2)}</span>
-              <span>{percent(top)}</span>
-            </Box>
-          </TableCell>
-          <TableCell align="right">Difference to A (pp)</TableCell>
-        </TableRow>
-      </TableHead>
-      <TableBody>
-        {result.variants.map((v, i) => (
-          <Line key={v.id} v={v} i={i} top={top} />
-        ))}
-      </TableBody>
-    </Table>
-  )
-}
-
-function Line({ v, i, top }: { v: VariantResult; i: number; top: number }) {
-  const { measure: m } = v
-  const color = v.gone ? paper.strong : variantColors[i % variantColors.length]
-  const x = (share: number) => 4 + (share / top) * 192
-  const surely = v.difference_interval[0] > 0 ? moss.ink : v.difference_interval[1] < 0 ? brick.main : 'inherit'
-  return (
-    <TableRow>
-      <TableCell>
-        <Box component="span" sx={{ display: 'inline-block', width: 11, height: 11, borderRadius: '3px', mr: '7px', background: color }} />
-        <b>{v.gone ? '' : letter(i)}</b> {v.name}
-      </TableCell>
-      <TableCell align="right">{count(m.visitors)}</TableCell>
-      <TableCell align="right">{count(m.conversions)}</TableCell>
-      <TableCell align="right">
-        <Box component="b" sx={{ font: `620 17px ${display}`, whiteSpace: 'nowrap' }}>
-          {m.rate === null ? '–' : percent(m.rate)}
-        </Box>
-      </TableCell>
-      <TableCell sx={{ pl: '14px' }}>
-        {m.rate !== null && (
-          <>
-            <svg width="200" height="16" viewBox="0 0 200 16" role="img" aria-label={`Bounds ${between(m.interval)}`}>
-              <line x1={x(m.interval[0])} x2={x(m.interval[1])} y1="8" y2="8" stroke={color} strokeWidth="3" strokeLinecap="round" />
-              <circle cx={x(m.rate)} cy="8" r="5.5" fill={color} />
-            </svg>
-            <Typography variant="body2" color="textSecondary" sx={{ lineHeight: 1.2 }}>
-              {between(m.interval)}
-            </Typography>
-          </>
-        )}
-      </TableCell>
-      <TableCell align="right">
-        {i === 0 ? (
-          <Box component="span" sx={{ color: 'text.secondary' }}>
-            Baseline
-          </Box>
-        ) : v.difference === null ? (
-          '–'
-        ) : (
-          <>
-            <Box component="b" sx={{ color: surely }}>
-              {points(v.difference)}
-            </Box>
-            <Typography variant="body2" color="textSecondary" sx={{ whiteSpace: 'nowrap' }}>
-              {points(v.difference_interval[0])} to {points(v.difference_interval[1])}
-            </Typography>
-          </>
-        )}
-      </TableCell>
-    </TableRow>
-  )
+/** The chart as a table: a row a day, rates and safe bounds of each variant and each difference. */
+function download(result: SplitResult) {
+  const { variants, over } = result
+  const head = [
+    'day',
+    ...variants.flatMap(v => [`${v.letter} visitors`, `${v.letter} rate`, `${v.letter} low`, `${v.letter} high`]),
+    ...variants.slice(1).flatMap(v => [`${v.letter} minus A`, `${v.letter} minus A low`, `${v.letter} minus A high`]),
+  ]
+  const rows = over.map(o => [
+    o.day,
+    ...o.rates.flatMap(r => [r.visitors, r.rate, ...r.interval]),
+    ...o.differences.flatMap(d => [d.difference, ...d.interval]),
+  ])
+  saveCSV('rate-over-time.csv', [head, ...rows])
 }

@@ -9,42 +9,29 @@ import RadioGroup from '@mui/material/RadioGroup'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import type { PieceInfo } from '../../kinds/studio'
-import { api, type Trouble } from '../api'
+import type { Trouble } from '../api'
 import { letters } from '../parts/say'
-import { toast } from '../parts/toast'
-import { change, replace, save, useDraft } from '../piece/draft'
-import { client, refreshPieces, useSite } from '../queries'
+import { useDraft } from '../piece/draft'
+import { useSite } from '../queries'
 import { brick } from '../theme'
+import { launchesAtOnce, makeOnly } from './only'
 
-/** Makes one variant the only one: for everyone, or for those who have not seen another. */
+/** Asks whether the other variants stay, and makes one the only one that visitors get. */
 export function Winner({ info, i, onClose }: { info: PieceInfo; i: number; onClose(): void }) {
   const site = useSite().id
   const doc = useDraft(s => s.doc)!
   const version = useDraft(s => s.version)
   const standing = useDraft(s => s.standing)
-  const [everyone, setEveryone] = useState(true)
+  const [keep, setKeep] = useState(true)
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
   const others = doc.split.variants.flatMap((_, k) => (k === i ? [] : [letters[k]])).join(', ')
   // What is in the draft besides would go live along with it.
-  const launches = info.state === 'live' && info.live_version === version && standing === 'saved'
+  const launches = launchesAtOnce(info, version, standing)
   const apply = async () => {
     setBusy(true)
-    const before = doc
-    change(d => {
-      if (everyone) d.split.variants = [{ ...d.split.variants[i], share: 1 }]
-      else for (const [k, v] of d.split.variants.entries()) v.share = k === i ? 1 : 0
-    })
-    const done = `${letters[i]} is now the only variant${everyone ? '' : ' for new visitors'}.`
     try {
-      await save()
-      const now = useDraft.getState()
-      if (launches && now.standing === 'saved') {
-        const next = await api<PieceInfo>('POST', `/sites/${site}/pieces/${info.id}/launch`, { version: now.version })
-        client.setQueryData(['piece', site, info.id], next)
-        toast(`${done} Launched.`)
-      } else toast(info.state === 'live' ? `${done} Launch to put it live.` : done, false, { name: 'Undo', run: () => replace(before) })
-      refreshPieces(site)
+      await makeOnly(site, info, i, keep)
       onClose()
     } catch (e) {
       setWrong((e as Trouble).faults?.[0]?.message ?? (e as Error).message)
@@ -57,14 +44,12 @@ export function Winner({ info, i, onClose }: { info: PieceInfo; i: number; onClo
         Make {letters[i]} the only one
       </DialogTitle>
       <DialogContent>
-        <RadioGroup value={everyone ? 'everyone' : 'new'} onChange={(_, v) => setEveryone(v === 'everyone')} aria-label="For whom">
-          <FormControlLabel value="everyone" control={<Radio size="small" />} label={`For everyone, also those who saw ${others}`} />
-          <FormControlLabel value="new" control={<Radio size="small" />} label={`For new visitors; those who saw ${others} keep it`} />
+        <RadioGroup value={keep ? 'keep' : 'delete'} onChange={(_, v) => setKeep(v === 'keep')} aria-label="The other variants">
+          <FormControlLabel value="keep" control={<Radio size="small" />} label={`Keep ${others} in the split, with a share of 0`} />
+          <FormControlLabel value="delete" control={<Radio size="small" />} label={`Delete ${others}; the design stays in the version history`} />
         </RadioGroup>
         <Typography color="textSecondary" sx={{ mt: 1 }}>
-          {everyone
-            ? `${others} leaves the split. Its design stays in the version history, and its results stay below.`
-            : `${others} stays in the split with a share of 0.`}
+          Every visitor gets {letters[i]}, also those who saw another. The results so far stay.
           {info.state === 'live' && (launches ? ' The change goes live at once.' : ' The draft has other changes too: launch them together.')}
         </Typography>
         {wrong && (

@@ -1,0 +1,108 @@
+import Box from '@mui/material/Box'
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
+import Typography from '@mui/material/Typography'
+import type { SplitResult } from '../../kinds/studio'
+import { Interval, intervalTop } from '../parts/Interval'
+import { between, count, money, percent, points } from '../parts/say'
+import { brick, display, moss, variantColors } from '../theme'
+
+/** The variants on one axis, and each against the first. */
+export function Rates({ result }: { result: SplitResult }) {
+  const { variants, report } = result
+  const top = intervalTop(variants.filter(v => v.measure.visitors > 0).map(v => v.measure.interval))
+  const valued = variants.some(v => v.mean !== null)
+  const against = variants.length > 1
+  return (
+    <Table>
+      <TableHead>
+        <TableRow>
+          <TableCell>Variant</TableCell>
+          <TableCell align="right">Visitors</TableCell>
+          <TableCell align="right">Conversions</TableCell>
+          <TableCell align="right">Rate</TableCell>
+          <TableCell sx={{ width: 190, pl: '14px' }}>
+            <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
+              <span>0 %</span>
+              <span>{percent(top / 2)}</span>
+              <span>{percent(top)}</span>
+            </Box>
+          </TableCell>
+          {valued && <TableCell align="right">Value per visitor</TableCell>}
+          {against && <TableCell align="right">Difference to A (pp)</TableCell>}
+        </TableRow>
+      </TableHead>
+      <TableBody>
+        {variants.map((v, i) => {
+          const { measure: m } = v
+          const color = variantColors[i % variantColors.length]
+          const c = report.comparisons[i - 1]
+          const surely = !c ? 'inherit' : c.safe_interval[0] > 0 ? moss.ink : c.safe_interval[1] < 0 ? brick.main : 'inherit'
+          return (
+            <TableRow key={v.id} data-variant={v.letter}>
+              <TableCell>
+                <Box component="span" sx={{ display: 'inline-block', width: 11, height: 11, borderRadius: '3px', mr: '7px', background: color }} />
+                <b>{v.letter}</b> {v.name}
+                {v.gone && (
+                  <Typography variant="body2" color="textSecondary">
+                    no longer in the split
+                  </Typography>
+                )}
+              </TableCell>
+              <TableCell align="right">{count(m.visitors)}</TableCell>
+              <TableCell align="right">{count(m.conversions)}</TableCell>
+              <TableCell align="right">
+                <Box component="b" sx={{ font: `620 17px ${display}`, whiteSpace: 'nowrap' }}>
+                  {m.rate === null ? '–' : percent(m.rate)}
+                </Box>
+              </TableCell>
+              <TableCell sx={{ pl: '14px' }}>
+                {m.rate !== null && (
+                  <>
+                    <Interval value={m.rate} interval={m.interval} top={top} color={color} />
+                    <Typography variant="body2" color="textSecondary" sx={{ lineHeight: 1.2 }}>
+                      {between(m.interval)}
+                    </Typography>
+                  </>
+                )}
+              </TableCell>
+              {valued && (
+                <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
+                  {v.mean === null ? '–' : money(v.mean, result.currency, 2)}
+                  {c?.value && c.value.difference_interval[0] !== null && (
+                    <Typography variant="body2" color="textSecondary" sx={{ whiteSpace: 'nowrap' }}>
+                      {`${money(c.value.difference_interval[0], result.currency, 2, true)} to ${money(c.value.difference_interval[1]!, result.currency, 2, true)}`}
+                    </Typography>
+                  )}
+                </TableCell>
+              )}
+              {against && (
+                <TableCell align="right">
+                  {!c ? (
+                    <Box component="span" sx={{ color: 'text.secondary' }}>
+                      Baseline
+                    </Box>
+                  ) : c.difference === null ? (
+                    '–'
+                  ) : (
+                    <>
+                      <Box component="b" sx={{ color: surely }}>
+                        {points(c.difference)}
+                      </Box>
+                      <Typography variant="body2" color="textSecondary" sx={{ whiteSpace: 'nowrap' }} title="Safe bounds: they hold however often you look">
+                        {points(c.safe_interval[0])} to {points(c.safe_interval[1])}
+                      </Typography>
+                    </>
+                  )}
+                </TableCell>
+              )}
+            </TableRow>
+          )
+        })}
+      </TableBody>
+    </Table>
+  )
+}

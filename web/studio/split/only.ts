@@ -1,0 +1,45 @@
+import type { PieceInfo } from '../../kinds/studio'
+import { api } from '../api'
+import { letters } from '../parts/say'
+import { toast } from '../parts/toast'
+import { change, replace, save, useDraft } from '../piece/draft'
+import { client, refreshPieces } from '../queries'
+
+/** Whether a change of shares can go live by itself: nothing else in the draft waits for launch. */
+export const launchesAtOnce = (info: PieceInfo, version: number, standing: string) =>
+  info.state === 'live' && info.live_version === version && standing === 'saved'
+
+/**
+ * Makes a variant the only one that visitors get. The others stay in the split
+ * with a share of 0, or leave it. Where the piece is live and nothing else was
+ * changed, that goes live at once.
+ */
+export async function makeOnly(site: number, info: PieceInfo, i: number, keep: boolean) {
+  const { version, standing, doc: before } = useDraft.getState()
+  const launches = launchesAtOnce(info, version, standing)
+  const share = async () => {
+    await save()
+    const now = useDraft.getState()
+    if (!launches || now.standing !== 'saved') return false
+    const next = await api<PieceInfo>('POST', `/sites/${site}/pieces/${info.id}/launch`, { version: now.version })
+    client.setQueryData(['piece', site, info.id], next)
+    return true
+  }
+  change(d => {
+    const { variants } = d.split
+    d.split.follow = undefined
+    if (keep) for (const [k, v] of variants.entries()) v.share = k === i ? 100 : 0
+    else d.split.variants = [{ ...variants[i], share: 100 }]
+  })
+  const live = await share()
+  refreshPieces(site)
+  client.invalidateQueries({ queryKey: ['split', site, info.id] })
+  const undo = {
+    name: 'Undo',
+    run: () => {
+      replace(before!)
+      if (live) share().then(() => client.invalidateQueries({ queryKey: ['split', site, info.id] }))
+    },
+  }
+  toast(`Every visitor gets ${letters[i]} now.${live ? ' Launched.' : info.state === 'live' ? ' Launch to put it live.' : ''}`, false, undo)
+}
