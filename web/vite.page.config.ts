@@ -4,7 +4,7 @@ import { defineConfig, type Plugin } from 'vite'
 
 // The visitors' scripts, one a run: the loader as a plain script, for it is
 // what the site's one line names, and the modules it fetches when needed.
-const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'play' | 'draw' | 'chat' | 'frames' | 'inspector' | 'own' | 'still'
+const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'play' | 'draw' | 'chat' | 'frames' | 'inspector' | 'own' | 'cost' | 'still'
 const entries = {
   loader: 'loader.ts',
   visit: 'visit.ts',
@@ -17,6 +17,7 @@ const entries = {
   frames: 'frames.tsx',
   inspector: 'inspector.tsx',
   own: 'own.ts',
+  cost: 'cost.ts',
   // For tests: the studio has it in its own script.
   still: 'still.ts',
 }

@@ -44,6 +44,8 @@ type VisitMemory struct {
 	Landing  string `json:"landing"`            // address of its first page
 	Referrer string `json:"referrer"`           // of its first page
 	Overlays int    `json:"overlays,omitempty"` // how many pieces over the page it brought
+	// Interrupted is how often it was.
+	Interrupted int `json:"interrupted,omitempty"`
 	// Goals are those reached by the addresses of pages, and by which.
 	Goals map[string]string `json:"goals,omitempty"`
 }

@@ -1,6 +1,9 @@
 package weigh
 
-import "math"
+import (
+	"fmt"
+	"math"
+)
 
 // Gain is what visitors who were shown pieces did beyond those who were held
 // back, over all who were shown.
@@ -74,4 +77,56 @@ func Together(gains []Gain) Gain {
 		sum.ValueBounds = [2]Maybe{sum.Value - Maybe(math.Sqrt(valueBelow)), sum.Value + Maybe(math.Sqrt(valueAbove))}
 	}
 	return sum
+}
+
+// Brought is what is said of a site's pieces.
+type Brought struct {
+	Days                  int
+	Visitors, Conversions int
+	Has                   bool // some were held back
+	Gain                  Gain
+	Goal                  string // its name
+	Currency              string
+}
+
+// SayBrought puts what the pieces brought in a sentence, and what it rests on.
+func SayBrought(b Brought) (head, why string) {
+	over := fmt.Sprintf("In these %d days", b.Days)
+	if b.Days == 1 {
+		over = "On this day"
+	}
+	converted := fmt.Sprintf("%s of %s who saw a piece converted.", grouped(b.Conversions), counted(b.Visitors, "visitor"))
+	g := b.Gain
+	switch {
+	case b.Visitors == 0:
+		return over + " nobody saw a piece.", "Choose another time, or put a piece live."
+	case !b.Has:
+		return fmt.Sprintf("%s your pieces converted %s.", over, counted(b.Conversions, "visitor")),
+			converted + " What would have come without them cannot be told: hold some visitors back in Split, and name a goal in Site."
+	case !g.Conversions.Is() || g.Shown.Visitors == 0 || g.Held.Visitors == 0:
+		return over + " too few visitors were held back to tell what your pieces brought.", converted
+	}
+	n := int(math.Round(float64(g.Conversions)))
+	rates := fmt.Sprintf("%s of those shown a piece reached the goal “%s”, %s of those held back.", percent(float64(g.Shown.Conversions)/float64(g.Shown.Visitors)), b.Goal, percent(float64(g.Held.Conversions)/float64(g.Held.Visitors)))
+	likely := fmt.Sprintf(" Likely %s to %s more.", signedWhole(g.Bounds[0]), signedWhole(g.Bounds[1]))
+	if g.Value.Is() && b.Currency != "" {
+		likely += fmt.Sprintf(" Worth about %s %s (%s to %s).", b.Currency, signedWhole(g.Value), signedWhole(g.ValueBounds[0]), signedWhole(g.ValueBounds[1]))
+	}
+	switch {
+	case g.Sure && n > 0:
+		head = fmt.Sprintf("%s your pieces brought %s more of “%s” than would have come by themselves.", over, grouped(n), b.Goal)
+	case g.Sure:
+		head = fmt.Sprintf("%s your pieces cost you %s of “%s”.", over, grouped(-n), b.Goal)
+	default:
+		head = fmt.Sprintf("%s it is not sure that your pieces brought more of “%s”.", over, b.Goal)
+	}
+	return head, rates + likely
+}
+
+func signedWhole(n Maybe) string {
+	whole := int(math.Round(float64(n)))
+	if whole < 0 {
+		return "−" + grouped(-whole)
+	}
+	return grouped(whole)
 }

@@ -79,6 +79,40 @@ func TestLayersKeepDaysApart(t *testing.T) {
 	}
 }
 
+// Tests without a difference that follow the winner all the same, few visitors a day.
+func TestFollowedTestsSeldomFindWhatIsNotThere(t *testing.T) {
+	random := rand.New(rand.NewPCG(14, 1))
+	const tests = 80
+	found := 0
+	for n := range tests {
+		var sumA, sumB Count
+		var pairs [][2]Count
+		for day := range 15 {
+			shares := Follow([]Count{sumA, sumB}, FollowFloor, uint64(100*n+day))
+			var a, b Count
+			for range 30 {
+				arm := &a
+				if random.Float64()*100 >= float64(shares[0]) {
+					arm = &b
+				}
+				arm.Visitors++
+				if random.Float64() < 0.1 {
+					arm.Conversions++
+				}
+			}
+			pairs = append(pairs, [2]Count{b, a})
+			sumA, sumB = Count{sumA.Visitors + a.Visitors, sumA.Conversions + a.Conversions}, Count{sumB.Visitors + b.Visitors, sumB.Conversions + b.Conversions}
+			if _, p := SafeOver(pairs, 0.95); p < 0.05 {
+				found++
+				break
+			}
+		}
+	}
+	if share := float64(found) / tests; share > 0.05+3*0.0178 {
+		t.Errorf("found in %v", share)
+	}
+}
+
 func TestATestOfLayers(t *testing.T) {
 	test := Test{Variants: arms(Count{1000, 80}, Count{3000, 420}), Days: 20, Layers: []Layer{
 		{[]float64{50, 50}, []Count{{500, 40}, {500, 70}}}, {[]float64{20, 80}, []Count{{300, 24}, {1200, 168}}}, {[]float64{13, 87}, []Count{{200, 16}, {1300, 182}}},

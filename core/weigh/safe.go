@@ -60,15 +60,37 @@ type layer struct {
 	partA  float64 // of the visitors
 }
 
-// rates are those of a and b where they differ by so much.
-func (l *layer) rates(difference float64) (a, b float64) {
-	return l.pooled + (1-l.partA)*difference, l.pooled - l.partA*difference
+// log is the likelihood's logarithm where the rates differ by so much and convert
+// at the pooled rate, taken together in the proportion in which visitors came.
+func (l *layer) log(difference float64) float64 {
+	return binomialLog(l.a, l.pooled+(1-l.partA)*difference) + binomialLog(l.b, l.pooled-l.partA*difference)
 }
 
-// log is the likelihood's logarithm.
-func (l *layer) log(difference float64) float64 {
-	pa, pb := l.rates(difference)
-	return binomialLog(l.a, pa) + binomialLog(l.b, pb)
+// profile is the likelihood's logarithm at the pair of rates that is likeliest
+// among those that differ by so much. It is log but where that has no such rates,
+// as in a layer in which few converted.
+func (l *layer) profile(difference float64) float64 {
+	low, high := max(0, -difference), min(1, 1-difference) // for the rate of b
+	slope := func(c Count, rate float64) float64 {
+		sum := 0.0
+		if c.Conversions > 0 {
+			sum += float64(c.Conversions) / rate
+		}
+		if rest := c.Visitors - c.Conversions; rest > 0 {
+			sum -= float64(rest) / (1 - rate)
+		}
+		return sum
+	}
+	for range 40 {
+		middle := (low + high) / 2
+		if slope(l.a, middle+difference)+slope(l.b, middle) > 0 {
+			low = middle
+		} else {
+			high = middle
+		}
+	}
+	rate := (low + high) / 2
+	return binomialLog(l.a, rate+difference) + binomialLog(l.b, rate)
 }
 
 // safe is the likelihood of the difference of two rates.
@@ -92,10 +114,7 @@ func newSafe(pairs [][2]Count) (s safe, a, b Count) {
 		if x.Visitors == 0 || y.Visitors == 0 || c == 0 || c == n {
 			continue
 		}
-		l := layer{x, y, c / n, float64(x.Visitors) / n}
-		s.layers = append(s.layers, l)
-		s.least = max(s.least, -min(l.pooled/(1-l.partA), (1-l.pooled)/l.partA))
-		s.most = min(s.most, min(l.pooled/l.partA, (1-l.pooled)/(1-l.partA)))
+		s.layers = append(s.layers, layer{x, y, c / n, float64(x.Visitors) / n})
 		visitors, conversions = visitors+n, conversions+c
 	}
 	if len(s.layers) == 0 {
@@ -103,6 +122,8 @@ func newSafe(pairs [][2]Count) (s safe, a, b Count) {
 	}
 	s.pooled = conversions / visitors
 	if only := s.layers[0]; len(s.layers) == 1 {
+		s.least = -min(only.pooled/(1-only.partA), (1-only.pooled)/only.partA)
+		s.most = min(only.pooled/only.partA, (1-only.pooled)/(1-only.partA))
 		s.peak = float64(only.a.Conversions)/float64(only.a.Visitors) - float64(only.b.Conversions)/float64(only.b.Visitors)
 	} else {
 		s.peak = maximum(s.log, s.least, s.most)
@@ -113,8 +134,11 @@ func newSafe(pairs [][2]Count) (s safe, a, b Count) {
 
 // log is the likelihood's logarithm.
 func (s *safe) log(difference float64) (sum float64) {
+	if len(s.layers) == 1 {
+		return s.layers[0].log(difference)
+	}
 	for i := range s.layers {
-		sum += s.layers[i].log(difference)
+		sum += s.layers[i].profile(difference)
 	}
 	return sum
 }

@@ -26,7 +26,7 @@ const (
 	orderDays = 14
 	// comesBackToBuy is how many of those who signed up come back for an order that
 	// they would not have made.
-	comesBackToBuy = 0.3
+	comesBackToBuy = 0.45
 
 	followPiece = "testtiles"
 	letterDays  = 3 // that the letter's test runs
@@ -115,7 +115,12 @@ func (t *traffic) follow(pieces []choose.Live) (runs []store.Run) {
 // loadRuns tells since when the pieces' splits are as they are.
 func loadRuns(ctx context.Context, s *store.Store, site int64, pieces []choose.Live, followed []store.Run, now time.Time) error {
 	for _, live := range pieces {
-		began, _ := spanOf(live.ID, now)
+		began, ended := spanOf(live.ID, now)
+		if !ended.IsZero() {
+			if err := s.SetPaused(ctx, site, live.ID, ended); err != nil {
+				return err
+			}
+		}
 		run := store.Run{Piece: live.ID, Run: 1, Began: began, Split: store.RunSplit{Held: live.Piece.Split.Held}}
 		for _, v := range live.Piece.Split.Variants {
 			run.Split.Variants = append(run.Split.Variants, store.RunVariant{ID: v.ID, Name: v.Name, Share: v.Share})

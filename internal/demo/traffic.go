@@ -16,6 +16,7 @@ import (
 
 	"gobbet/core/caps"
 	"gobbet/core/choose"
+	"gobbet/core/piece"
 	"gobbet/core/rehearse"
 	"gobbet/core/tally"
 	"gobbet/internal/store"
@@ -120,6 +121,11 @@ type traffic struct {
 	pieces []*inPlay
 
 	views []store.PageView
+	// measured is what recorded page views say beside; interrupted how often each
+	// visit was, and began on which day it did.
+	measured    store.MeasuredTotals
+	interrupted map[string]int
+	began       map[string]time.Time
 	// followed are the first sights of the piece that follows the winner, whose
 	// variants are known once the days before are.
 	followed []followedSight
@@ -158,7 +164,9 @@ type person struct {
 }
 
 func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Location, now time.Time, pieces []choose.Live) error {
-	t := &traffic{Rand: rand.New(rand.NewPCG(20261124, 7)), zone: zone, now: now, used: map[string]bool{}, pages: map[string][]page{}}
+	t := &traffic{Rand: rand.New(rand.NewPCG(20261124, 7)), zone: zone, now: now, used: map[string]bool{}, pages: map[string][]page{},
+		measured:    store.MeasuredTotals{Visits: map[store.VisitDay]int{}, Pages: map[store.PageDay]store.PageSum{}, Costs: map[store.CostDay]store.CostSum{}},
+		interrupted: map[string]int{}, began: map[string]time.Time{}}
 	for _, path := range append(Paths(), "/thanks") {
 		p, _ := pageAt(path)
 		p.Path = path
@@ -191,6 +199,12 @@ func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Loc
 		return err
 	}
 	if err := s.MakeMonths(ctx, now.AddDate(0, 0, -trafficDays), now); err != nil {
+		return err
+	}
+	for visit, day := range t.began {
+		t.measured.Visits[store.VisitDay{Day: day, Interrupted: t.interrupted[visit]}]++
+	}
+	if err := s.AddMeasured(ctx, site, t.measured); err != nil {
 		return err
 	}
 	if err := loadRuns(ctx, s, site, pieces, followed, now); err != nil {
@@ -338,7 +352,7 @@ func (t *traffic) view(p *person, pg page, at time.Time, visit string, n int, la
 	v.Visitor, v.Visit, v.At, v.Facts = p.digest, visit, at, facts
 	t.keep(v)
 	t.shownViews = append(t.shownViews, shownView{p.token, visit, pg.Path, at, v.Seconds, from, cutsOf(p, from)})
-	t.show(p, v, from, last)
+	t.measure(p, v, t.show(p, v, from, last))
 	return v.Seconds
 }
 
@@ -395,7 +409,7 @@ func (t *traffic) keep(v rehearse.View) {
 }
 
 // show plays what is live to a page view, the earliest first, one in a slot.
-func (t *traffic) show(p *person, v rehearse.View, from origin, last bool) {
+func (t *traffic) show(p *person, v rehearse.View, from origin, last bool) (drew bool) {
 	type coming struct {
 		piece *inPlay
 		at    int
@@ -425,9 +439,51 @@ func (t *traffic) show(p *person, v rehearse.View, from origin, last bool) {
 		slot := c.piece.live.Piece.Slot(false)
 		if !taken[slot] {
 			taken[slot] = true
-			t.shown(p, c.piece.live, v, c.at, from, last)
+			if t.shown(p, c.piece.live, v, c.at, from, last) {
+				drew = true
+				if c.piece.live.Piece.Format != piece.Inline {
+					t.interrupted[v.Visit]++
+				}
+			}
 		}
 	}
+	return drew
+}
+
+// measure is what a page view's script tells of it: how it went, and on one in ten
+// what it cost the page.
+func (t *traffic) measure(p *person, v rehearse.View, drew bool) {
+	day := tally.DayOf(v.At, t.zone)
+	if _, is := t.began[v.Visit]; !is {
+		t.began[v.Visit] = day
+	}
+	at := store.PageDay{Day: day, Path: v.Facts["page.path"].(string)}
+	page := t.measured.Pages[at]
+	page.Views++
+	if v.At.After(page.LastAt) {
+		page.LastAt = v.At
+	}
+	t.measured.Pages[at] = page
+	if t.Float64() > 0.1 {
+		return
+	}
+	of := store.CostDay{Day: day, Shown: drew}
+	c := t.measured.Costs[of]
+	c.Views++
+	c.Bytes += int64(8_900 + t.IntN(400))
+	busy, median := t.ExpFloat64()*2, 1150.0
+	if drew {
+		c.Bytes += int64(13_800 + t.IntN(5_000))
+		busy += t.ExpFloat64() * 9
+	}
+	if p.device == "phone" {
+		busy, median = busy*2, 1900
+	}
+	c.BusyMS += int64(busy)
+	c.Shift += t.ExpFloat64() * 0.012
+	paint := math.Log(median) + t.NormFloat64()*0.38
+	c.Painted, c.Paint, c.Squares = c.Painted+1, c.Paint+paint, c.Squares+paint*paint
+	t.measured.Costs[of] = c
 }
 
 func unix(seconds int64) time.Time {
@@ -457,7 +513,7 @@ func (t *traffic) reached(p *person, at time.Time, visit string, basket float64,
 const leavesSoon = 10 // seconds
 
 // shown is one showing, so many seconds after arrival, and what came of it.
-func (t *traffic) shown(p *person, live choose.Live, v rehearse.View, second int, from origin, last bool) {
+func (t *traffic) shown(p *person, live choose.Live, v rehearse.View, second int, from origin, last bool) (drew bool) {
 	path, at := v.Facts["page.path"].(string), v.At.Add(time.Duration(second)*time.Second)
 	k := p.memory.Of(live.ID)
 	first := len(k.Shown) == 0
@@ -470,13 +526,14 @@ func (t *traffic) shown(p *person, live choose.Live, v rehearse.View, second int
 	after := time.Duration(t.closesAfter(live.ID) * float64(time.Second))
 	e := store.Event{At: earlier(at, t.now), Kind: tally.Shown, Piece: live.ID, Variant: variant, Run: 1, Visitor: p.token, Visit: v.Visit, Page: path, Cuts: cutsOf(p, from), After: -1}
 	sight := followedSight{shown: e, leaves: last && v.Seconds-second < leavesSoon, done: at.Add(after), after: after, from: from}
+	broken := t.breaks(p, live.ID, variant)
 	switch {
 	case live.ID == followPiece:
 		if first {
 			t.followed = append(t.followed, sight)
 		}
 		k.Closed, k.TimesClosed = sight.done.Unix(), k.TimesClosed+1
-	case t.breaks(p, live.ID, variant):
+	case broken:
 		// Its page had an error, and nothing of it was counted.
 	case held:
 		sight.shown.Kind = tally.Held
@@ -494,6 +551,7 @@ func (t *traffic) shown(p *person, live choose.Live, v rehearse.View, second int
 		t.cameOf(sight, tally.Closed)
 	}
 	p.memory.Pieces[live.ID] = k
+	return !held && !broken
 }
 
 // closesAfter is after how many seconds somebody is done with a piece: bars are

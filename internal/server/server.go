@@ -58,6 +58,7 @@ type Server struct {
 	snapshots *visitor.Snapshots
 	visits    *visits.Logs
 	visitors  *visitor.Server
+	marketers *studio.Server
 	store     *store.Store
 }
 
@@ -77,7 +78,7 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	proxy := newProxyWatch(cfg.Proxies)
 	marketers := studio.New(cfg.Store, logs, studio.Options{Secure: cfg.Secure, Allowed: cfg.Allowed, Proxy: proxy.Unnamed, Pages: cfg.Pages})
 	s := &Server{
-		snapshots: snapshots, visits: logs, store: cfg.Store,
+		snapshots: snapshots, visits: logs, store: cfg.Store, marketers: marketers,
 		visitors: visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places, Pages: cfg.Pages}),
 	}
 	mux, pages := http.NewServeMux(), http.NewServeMux()
@@ -129,6 +130,7 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 // Follow keeps in step with the store until ctx ends.
 func (s *Server) Follow(ctx context.Context) {
 	go s.visits.Follow(ctx)
+	go s.marketers.Follow(ctx)
 	go s.store.Keep(ctx)
 	go s.store.Resume(ctx)
 	var last sync.WaitGroup

@@ -369,7 +369,7 @@ func TestTheVisitLogSurvivesDumpAndRestore(t *testing.T) {
 	site, _ := storetest.Site(t, s)
 	// Transactions that make this cluster older than the one it is restored into.
 	for i := range 200 {
-		if err := s.AddPageView(ctx, site, pageView(fmt.Sprint("p", i), "v", i)); err != nil {
+		if _, err := s.AddPageView(ctx, site, pageView(fmt.Sprint("p", i), "v", i)); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -407,7 +407,7 @@ func TestTheVisitLogSurvivesDumpAndRestore(t *testing.T) {
 	if len(got) != 200 {
 		t.Fatalf("%d of 200 page views are there", len(got))
 	}
-	if err := back.AddPageView(ctx, site, pageView("new", "v", 1)); err != nil {
+	if _, err := back.AddPageView(ctx, site, pageView("new", "v", 1)); err != nil {
 		t.Fatal(err)
 	}
 	if got, _ = since(t, back, site, next); fmt.Sprint(got) != "[new:1]" {

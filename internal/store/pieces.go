@@ -375,6 +375,18 @@ func (s *Store) PieceNames(ctx context.Context, site int64) (names []PieceName, 
 	return names, err
 }
 
+// NamesEver gives the names of all pieces a site ever had, by id: counts outlive
+// the piece they are of.
+func (s *Store) NamesEver(ctx context.Context, site int64) (map[string]string, error) {
+	var rows []PieceName
+	err := s.db.SelectContext(ctx, &rows, `select id, coalesce(draft ->> 'name', '') as name, '' as format, state from pieces where site_id = $1`, site)
+	names := map[string]string{}
+	for _, row := range rows {
+		names[row.ID] = row.Name
+	}
+	return names, err
+}
+
 // PieceDocuments gives every piece's draft by id, removed ones too: leads and
 // counts outlive the piece they came from.
 func (s *Store) PieceDocuments(ctx context.Context, site int64) (map[string][]byte, error) {

@@ -25,6 +25,8 @@ type RunSplit struct {
 	Held     int          `json:"held"` // of a hundred
 	Follow   bool         `json:"follow,omitempty"`
 	Variants []RunVariant `json:"variants"`
+	// Seed is what the shares were drawn with that follow the winner.
+	Seed uint64 `json:"seed,omitempty"`
 }
 
 // RunVariant is a variant in a run.
@@ -113,6 +115,70 @@ func (s *Store) Runs(ctx context.Context, site int64, piece string) (runs []Run,
 	return runs, err
 }
 
+// Followed is a live piece whose shares follow the winner.
+type Followed struct {
+	Site  int64  `db:"site_id"`
+	Piece string `db:"id"`
+	Live  []byte `db:"live"`
+}
+
+// FollowDue lists live pieces whose shares follow the winner and have not been
+// drawn anew since a time.
+func (s *Store) FollowDue(ctx context.Context, since time.Time) (due []Followed, err error) {
+	err = s.db.SelectContext(ctx, &due, `
+		select p.site_id, p.id, p.live from pieces p where p.state = 'live' and p.live -> 'split' ->> 'follow' = 'true'
+			and not exists (select from split_runs r where r.site_id = p.site_id and r.piece_id = p.id and r.began_at > $1)
+		order by p.site_id, p.id limit 1000`, since)
+	return due, err
+}
+
+// ChangeShares gives a live piece's variants other shares, by their ids, and
+// begins a run with them, unless another server did since a time. The draft stays.
+func (s *Store) ChangeShares(ctx context.Context, site int64, piece string, since time.Time, shares map[string]int, seed uint64) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		var live []byte
+		if err := found(tx.GetContext(ctx, &live, `select live from pieces where site_id = $1 and id = $2 and state = 'live' for update`, site, piece)); err != nil {
+			return err
+		}
+		var drawn bool
+		if err := tx.GetContext(ctx, &drawn, `select exists (select from split_runs where site_id = $1 and piece_id = $2 and began_at > $3)`, site, piece, since); err != nil || drawn {
+			return err
+		}
+		var doc map[string]any
+		if err := json.Unmarshal(live, &doc); err != nil {
+			return err
+		}
+		split, _ := doc["split"].(map[string]any)
+		variants, _ := split["variants"].([]any)
+		for _, v := range variants {
+			if v, ok := v.(map[string]any); ok {
+				id, _ := v["id"].(string)
+				if share, ok := shares[id]; ok {
+					v["share"] = share
+				}
+			}
+		}
+		changed, err := json.Marshal(doc)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `update pieces set live = $3 where site_id = $1 and id = $2`, site, piece, changed); err != nil {
+			return err
+		}
+		var now struct {
+			Split RunSplit `json:"split"`
+		}
+		if err := json.Unmarshal(changed, &now); err != nil {
+			return err
+		}
+		now.Split.Seed = seed
+		if err := addRun(ctx, tx, site, piece, time.Time{}, now.Split); err != nil {
+			return err
+		}
+		return newSnapshot(ctx, tx, site)
+	})
+}
+
 // LatestRuns lists the latest runs of each of a site's pieces, at most a few
 // each, in order: what events on their way may still belong to.
 func (s *Store) LatestRuns(ctx context.Context, site int64) (runs []Run, err error) {
@@ -122,6 +188,12 @@ func (s *Store) LatestRuns(ctx context.Context, site int64) (runs []Run, err err
 			select *, row_number() over (partition by piece_id order by run desc) as nth from split_runs where site_id = $1
 		) all_of_it where nth <= $2 order by piece_id, run`, site, each)
 	return runs, err
+}
+
+// SetPaused says since when a paused piece is, for a made-up history.
+func (s *Store) SetPaused(ctx context.Context, site int64, piece string, at time.Time) error {
+	_, err := s.db.ExecContext(ctx, `update pieces set paused_at = $3 where site_id = $1 and id = $2 and state = 'paused'`, site, piece, at)
+	return err
 }
 
 // SetRuns puts other runs in place of a piece's, for a made-up history.

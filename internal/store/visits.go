@@ -2,7 +2,9 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
+	"errors"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -21,13 +23,18 @@ type PageView struct {
 }
 
 // AddPageView records a page view. Recorded again, the longer stay holds.
-func (s *Store) AddPageView(ctx context.Context, site int64, v PageView) error {
-	_, err := s.db.ExecContext(ctx, `
+// fresh says that it was not there before.
+func (s *Store) AddPageView(ctx context.Context, site int64, v PageView) (fresh bool, err error) {
+	err = s.db.GetContext(ctx, &fresh, `
 		insert into page_views as p (site_id, id, visitor, visit, at, seconds, facts, moments) values ($1, $2, $3, $4, $5, $6, $7, $8)
 		on conflict (site_id, id) do update set seconds = excluded.seconds, moments = excluded.moments, written_at = clock_timestamp()
-			where p.seconds <= excluded.seconds and p.visitor = excluded.visitor`,
+			where p.seconds <= excluded.seconds and p.visitor = excluded.visitor
+		returning xmax = 0`,
 		site, v.ID, v.Visitor, v.Visit, v.At, v.Seconds, v.Facts, v.Moments)
-	return err
+	if errors.Is(err, sql.ErrNoRows) {
+		err = nil // the longer stay holds
+	}
+	return fresh, err
 }
 
 // CopyPageViews records many new page views at once.

@@ -41,7 +41,7 @@ func TestPageViewsAreGivenOnceAndAgainWhenTheStayGoesOn(t *testing.T) {
 	site, _ := storetest.Site(t, s)
 	add := func(v store.PageView) {
 		t.Helper()
-		if err := s.AddPageView(ctx, site, v); err != nil {
+		if _, err := s.AddPageView(ctx, site, v); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -87,7 +87,7 @@ func TestPageViewsOfSlowTransactionsAreNotLost(t *testing.T) {
 	if _, err := slow.Exec(`insert into page_views (site_id, id, visitor, visit, at, seconds, facts, moments) values ($1, 'slow', 'v', 'x', $2, 1, '{}', '{}')`, site, noon); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.AddPageView(ctx, site, pageView("quick", "v", 1)); err != nil {
+	if _, err := s.AddPageView(ctx, site, pageView("quick", "v", 1)); err != nil {
 		t.Fatal(err)
 	}
 	early, next := since(t, s, site, time.Time{})
@@ -110,7 +110,7 @@ func TestManyPagesRecordAtOnce(t *testing.T) {
 	for i := range 8 {
 		wg.Go(func() {
 			for n := range 25 {
-				if err := s.AddPageView(ctx, site, pageView(fmt.Sprint("p", n), "v", i)); err != nil {
+				if _, err := s.AddPageView(ctx, site, pageView(fmt.Sprint("p", n), "v", i)); err != nil {
 					t.Error(err)
 				}
 			}

@@ -102,14 +102,14 @@ func (a *asked) row(w store.AnsweredWalk) AnswerRow {
 // walksAsked reads which walks are asked for.
 func (s *Server) walksAsked(c *gin.Context, limit int) (q store.WalkQuery, a *asked, err error) {
 	site := siteOf(c)
-	id, p, err := s.measured(c, site.ID)
+	row, p, err := s.measured(c, site.ID)
 	if err != nil {
 		return q, nil, err
 	}
 	if a, err = askedBy(p); err != nil {
 		return q, nil, err
 	}
-	q = store.WalkQuery{Piece: id, Variant: c.Query("variant"), Since: s.since(c, site), Search: strings.TrimSpace(c.Query("q")), Limit: limit}
+	q = store.WalkQuery{Piece: row.ID, Variant: c.Query("variant"), Since: s.since(c, site), Search: strings.TrimSpace(c.Query("q")), Limit: limit}
 	if len(q.Search) > 200 || strings.ContainsRune(q.Search+q.Variant, 0) {
 		return q, nil, fault.Fault{At: "q", Message: "is more than can be searched for"}
 	}

@@ -17,21 +17,21 @@ import (
 // played says how far visitors came in a piece, and what they answered.
 func (s *Server) played(c *gin.Context) error {
 	site := siteOf(c)
-	id, p, err := s.measured(c, site.ID)
+	row, p, err := s.measured(c, site.ID)
 	if err != nil {
 		return err
 	}
 	since := s.since(c, site)
-	play, err := s.store.Played(c, site.ID, id, since)
+	play, err := s.store.Played(c, site.ID, row.ID, since)
 	if err != nil {
 		return err
 	}
-	days, err := s.store.Days(c, site.ID, id, since)
+	days, err := s.store.Days(c, site.ID, row.ID, since)
 	if err != nil {
 		return err
 	}
 	result := Played{Confidence: confidence, Variants: []PlayedVariant{}}
-	prizes, err := s.prizesLeft(c, site, id, p)
+	prizes, err := s.prizesLeft(c, site, row.ID, p)
 	if err != nil {
 		return err
 	}

@@ -106,7 +106,7 @@ func (p *PlayedPart) lasts(left, week int) {
 
 // goesCSV writes every go at a piece's draws.
 func (s *Server) goesCSV(c *gin.Context) error {
-	id, _, err := s.measured(c, siteOf(c).ID)
+	row, _, err := s.measured(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
@@ -117,10 +117,10 @@ func (s *Server) goesCSV(c *gin.Context) error {
 	file := s.csvFile(c, "goes.csv", []string{"at", "variant", "draw", "prize", "code", "email"})
 	var after store.GoAt
 	for {
-		goes, err := s.store.Goes(c, siteOf(c).ID, id, after, goesAtOnce)
+		goes, err := s.store.Goes(c, siteOf(c).ID, row.ID, after, goesAtOnce)
 		file.torn(err)
 		for _, g := range goes {
-			file.row([]string{g.At.UTC().Format(time.RFC3339), names[id].variants[g.Variant], g.Key, g.Label, g.Code, g.Email})
+			file.row([]string{g.At.UTC().Format(time.RFC3339), names[row.ID].variants[g.Variant], g.Key, g.Label, g.Code, g.Email})
 		}
 		if len(goes) < goesAtOnce {
 			break

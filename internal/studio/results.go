@@ -49,15 +49,15 @@ func line(tallies []store.Tally) []DayCount {
 
 // measured reads the piece that is asked about as visitors have it; a draft as
 // it is worked on.
-func (s *Server) measured(c *gin.Context, site int64) (id string, p *piece.Piece, err error) {
-	row, err := s.store.Piece(c, site, c.Param("piece"))
+func (s *Server) measured(c *gin.Context, site int64) (row store.Piece, p *piece.Piece, err error) {
+	row, err = s.store.Piece(c, site, c.Param("piece"))
 	if err != nil {
-		return "", nil, err
+		return row, nil, err
 	}
 	doc := []byte(row.Draft)
 	if row.State != "draft" {
 		doc = row.Live
 	}
 	p, err = s.readPiece(c, doc)
-	return row.ID, p, err
+	return row, p, err
 }

@@ -2,6 +2,7 @@ package studio
 
 import (
 	"cmp"
+	"context"
 	"math"
 	"net/http"
 	"slices"
@@ -36,7 +37,7 @@ type tried struct {
 
 // try reads what is compared of a piece: the latest time in which variants ran
 // together, or all of a piece that has one.
-func (s *Server) tried(c *gin.Context, site store.Site, id string, p *piece.Piece) (t tried, runs []store.Run, err error) {
+func (s *Server) tried(c context.Context, site store.Site, id string, p *piece.Piece, paused *time.Time) (t tried, runs []store.Run, err error) {
 	if runs, err = s.store.Runs(c, site.ID, id); err != nil {
 		return t, nil, err
 	}
@@ -44,6 +45,9 @@ func (s *Server) tried(c *gin.Context, site store.Site, id string, p *piece.Piec
 		return t, nil, err
 	}
 	t.period, t.testing = weigh.Latest(runsOf(runs))
+	if paused != nil && t.testing && t.period.Ended == nil && paused.After(t.period.Began) {
+		t.period.Ended = paused
+	}
 	if !t.testing {
 		for _, v := range p.Split.Variants {
 			if v.Share > 0 {
@@ -121,11 +125,12 @@ func (t *tried) test(p *piece.Piece, now time.Time) weigh.Test {
 
 func (s *Server) split(c *gin.Context) error {
 	site := siteOf(c)
-	id, p, err := s.measured(c, site.ID)
+	row, p, err := s.measured(c, site.ID)
 	if err != nil {
 		return err
 	}
-	t, runs, err := s.tried(c, site, id, p)
+	id := row.ID
+	t, runs, err := s.tried(c, site, id, p, row.PausedAt)
 	if err != nil {
 		return err
 	}
@@ -358,11 +363,12 @@ func (s *Server) splitCuts(c *gin.Context) error {
 		return fault.Fault{At: "by", Message: "is not something visitors are told apart by"}
 	}
 	site := siteOf(c)
-	id, p, err := s.measured(c, site.ID)
+	row, p, err := s.measured(c, site.ID)
 	if err != nil {
 		return err
 	}
-	t, _, err := s.tried(c, site, id, p)
+	id := row.ID
+	t, _, err := s.tried(c, site, id, p, row.PausedAt)
 	if err != nil {
 		return err
 	}

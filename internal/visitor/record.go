@@ -5,7 +5,9 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"encoding/json"
+	"math/rand/v2"
 	"net/http"
+	"net/url"
 	"strings"
 	"time"
 	"unicode"
@@ -15,6 +17,7 @@ import (
 	"gobbet/core/choose"
 	"gobbet/core/fault"
 	"gobbet/core/rehearse"
+	"gobbet/core/tally"
 	"gobbet/core/text"
 	"gobbet/internal/store"
 )
@@ -49,6 +52,11 @@ func (v *Server) record(c *gin.Context) error {
 		c.Status(http.StatusNoContent)
 		return nil
 	}
+	if why, what := v.outsider(c, site, req.Automated); why != "" {
+		v.leftOut.add(site.ID, now, why, what, 1)
+		c.Status(http.StatusNoContent)
+		return nil
+	}
 	age := time.Duration(max(0, req.Age)) * time.Millisecond
 	began := now.Add(-age)
 	facts := visitOf(site, nil, &req.View, m, v.browser(c, nil), began).Recorded()
@@ -70,14 +78,48 @@ func (v *Server) record(c *gin.Context) error {
 	if row.Facts, err = json.Marshal(facts); err == nil {
 		row.Moments, err = json.Marshal(req.moments())
 	}
+	var fresh bool
 	if err == nil {
-		err = v.store.AddPageView(ctx, site.ID, row)
+		fresh, err = v.store.AddPageView(ctx, site.ID, row)
+	}
+	if err == nil {
+		err = v.store.Measure(ctx, site.ID, req.measured(site, row, fresh))
 	}
 	if err != nil {
 		return err
 	}
 	c.Status(http.StatusNoContent)
 	return nil
+}
+
+// One page view in so many has its costs measured.
+const costEvery = 10
+
+// costed picks the page views whose costs are measured.
+func costed() bool { return rand.IntN(costEvery) == 0 }
+
+const (
+	mostBytes = 10 << 20
+	mostMS    = 120_000
+	mostShift = 100
+)
+
+// measured is what the totals of visits and pages need of a record.
+func (r *ViewRecord) measured(site *Site, row store.PageView, fresh bool) store.Measured {
+	m := store.Measured{Visit: row.Visit, At: row.At, Day: tally.DayOf(row.At, site.Zone), Path: pagePath(addressPath(r.View.URL)), Interrupted: max(0, r.Interrupted), Fresh: fresh}
+	if c := r.Cost; c != nil && c.Bytes >= 0 && c.Busy >= 0 && c.Shift >= 0 && c.Paint >= 0 {
+		m.Cost = &store.PageCost{Shown: r.Shown, Bytes: min(c.Bytes, mostBytes), BusyMS: int(min(c.Busy, mostMS)), Shift: min(c.Shift, mostShift), PaintMS: int(min(c.Paint, mostMS))}
+	}
+	return m
+}
+
+// addressPath is the path of an address.
+func addressPath(address string) string {
+	page, err := url.Parse(clip(address))
+	if err != nil {
+		return "/"
+	}
+	return or(page.EscapedPath(), "/")
 }
 
 // moments keeps of the record what can be true of a stay.

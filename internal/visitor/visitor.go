@@ -50,6 +50,7 @@ type Server struct {
 	chat      asset
 	frames    asset
 	own       asset
+	cost      asset
 	pages     string
 	fonts     fs.FS
 	places    *place.Book
@@ -66,7 +67,7 @@ const maxEarlier = 64
 
 // Options are what a server may be given.
 type Options struct {
-	// Page holds loader.js, visit.js, watcher.js, renderer.js, extras.js, play.js, draw.js, chat.js, frames.js, own.js and inspector.js, and
+	// Page holds loader.js, visit.js, watcher.js, renderer.js, extras.js, play.js, draw.js, chat.js, frames.js, own.js, cost.js and inspector.js, and
 	// the letters of the fonts that ship. Where they are not built, nothing shows.
 	Page fs.FS
 	// Places tells where addresses are; nil knows nothing.
@@ -89,11 +90,12 @@ func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
 	v.extras, v.play, v.fonts = readAsset(o.Page, "extras.js"), readAsset(o.Page, "play.js"), o.Page
 	v.draw, v.chat = readAsset(o.Page, "draw.js"), readAsset(o.Page, "chat.js")
 	v.frames, v.own, v.pages = readAsset(o.Page, "frames.js"), readAsset(o.Page, "own.js"), o.Pages
+	v.cost = readAsset(o.Page, "cost.js")
 	return v
 }
 
 // Said with every answer, and so made once.
-var nosniff, crossOrigin, varyOrigin = []string{"nosniff"}, []string{"cross-origin"}, []string{"Origin"}
+var nosniff, crossOrigin, varyOrigin, everyOrigin = []string{"nosniff"}, []string{"cross-origin"}, []string{"Origin"}, []string{"*"}
 
 const (
 	maxDecide  = 128 << 10 // a memory of 40,000 letters and the site's data
@@ -110,12 +112,13 @@ func (v *Server) Routes(r gin.IRouter) {
 	public := r.Group("/v1", func(c *gin.Context) {
 		head := c.Writer.Header()
 		head["X-Content-Type-Options"], head["Cross-Origin-Resource-Policy"] = nosniff, crossOrigin
+		head["Timing-Allow-Origin"] = everyOrigin // so that a page can tell what the script costs it
 	})
 	// From memory, and cheap; many visitors may share an address.
 	script := public.Group("", v.limited("scripts", 6000))
 	script.GET("/gobbet.js", v.serveLoader)
 	script.GET("/visit-:hash", v.serveVisit)
-	for _, one := range []asset{v.renderer, v.watcher, v.extras, v.play, v.draw, v.chat, v.frames, v.own} {
+	for _, one := range []asset{v.renderer, v.watcher, v.extras, v.play, v.draw, v.chat, v.frames, v.own, v.cost} {
 		script.GET(strings.TrimPrefix(one.path(), "/v1"), func(c *gin.Context) {
 			forGood(c)
 			one.serve(c)
@@ -223,6 +226,9 @@ func (v *Server) decide(c *gin.Context) error {
 	}
 	// The log of visits is of the site's pages.
 	answer.Record = !onOwn && recorded(site, m.Visitor)
+	if answer.Record && costed() {
+		answer.Cost = v.cost.path()
+	}
 	switch {
 	case v.renderer.plain == nil:
 	case onOwn || req.Own != "":

@@ -60,8 +60,10 @@ type DecideAnswer struct {
 	// Pages is where the addresses of the site's pieces' own pages begin: a link to
 	// one opens the piece on the page.
 	Pages string `json:"pages,omitempty"`
-	// Record asks for a record of the page view.
-	Record bool `json:"record,omitempty"`
+	// Record asks for a record of the page view, and Cost for what the script cost it
+	// too: it is the address of the script that measures that.
+	Record bool   `json:"record,omitempty"`
+	Cost   string `json:"cost,omitempty"`
 	// Goals are the site's that this page view reaches by its address, and those
 	// that an event on it may.
 	Goals []GoalAt `json:"goals,omitempty"`
@@ -122,6 +124,21 @@ type ViewRecord struct {
 	Exit     *int     `json:"exit" tstype:"number | null,required"` // the first exit intent
 	Idles    [][2]int `json:"idles" tstype:"Pair[]"`                // start and length
 	Happened [][3]any `json:"happened" tstype:"Happening[]"`
+	// Interrupted is how often the visit was so far.
+	Interrupted int `json:"interrupted,omitempty"`
+	// Shown says that a piece was shown on the page view, and Cost what the script
+	// cost it, where that was asked for.
+	Shown     bool      `json:"shown,omitempty"`
+	Cost      *CostSeen `json:"cost,omitempty"`
+	Automated bool      `json:"automated,omitempty"`
+}
+
+// CostSeen is what the script cost a page view, as its browser tells.
+type CostSeen struct {
+	Bytes int     `json:"bytes"`
+	Busy  float64 `json:"busy"`  // ms that it held the page for, in frames longer than 50 ms
+	Shift float64 `json:"shift"` // of the layout, in all
+	Paint float64 `json:"paint"` // ms until the largest paint; 0: not known
 }
 
 // InspectRequest asks how every piece stands with a page view.

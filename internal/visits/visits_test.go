@@ -39,7 +39,7 @@ func open(t *testing.T) *harness {
 
 func (h *harness) add(id string, at time.Time, seconds int, moments string) {
 	h.Helper()
-	err := h.s.AddPageView(ctx, h.site.ID, store.PageView{ID: id, Visitor: "v-" + id, Visit: "x", At: at, Seconds: seconds, Facts: json.RawMessage(`{"page.path":"/shop/"}`), Moments: json.RawMessage(moments)})
+	_, err := h.s.AddPageView(ctx, h.site.ID, store.PageView{ID: id, Visitor: "v-" + id, Visit: "x", At: at, Seconds: seconds, Facts: json.RawMessage(`{"page.path":"/shop/"}`), Moments: json.RawMessage(moments)})
 	if err != nil {
 		h.Fatal(err)
 	}

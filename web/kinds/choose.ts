@@ -61,6 +61,10 @@ export interface VisitMemory {
   referrer: string; // of its first page
   overlays?: number /* int */; // how many pieces over the page it brought
   /**
+   * Interrupted is how often it was.
+   */
+  interrupted?: number /* int */;
+  /**
    * Goals are those reached by the addresses of pages, and by which.
    */
   goals?: { [key: string]: string};

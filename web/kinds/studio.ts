@@ -8,6 +8,7 @@ import type { Settings } from './settings'
 import type { Fault } from './fault'
 import type { AdvanceAnswer, Happening, Pair, StepIn } from './visitor'
 import type { Note } from './settle'
+import type { Alert } from './alert'
 import type { CutResult, Gain, Planned, Report } from './weigh'
 export type Frames = Record<Format, Frame>
 export type Goal = 'grow' | 'offer' | 'give' | 'announce' | 'ask' | 'guide' | 'keep' | 'quiz' | 'poll' | 'reckon' | 'draw' | 'talk'
@@ -860,6 +861,216 @@ export interface PlayedChoice {
   answers: number /* int */;
   share: number | null;
   interval: Bounds;
+}
+
+//////////
+// source: wire_results.go
+
+/**
+ * SiteResults is what a site's pieces brought and cost in some days, against as
+ * many before.
+ */
+export interface SiteResults {
+  confidence: number /* float64 */;
+  range: DayRange;
+  before: DayRange;
+  currency: string;
+  goals: GoalSum[];
+  /**
+   * Now and Then count visitors once a piece, in the range and before it.
+   */
+  now: Measure;
+  then: Measure;
+  /**
+   * Brought is what the pieces brought of each goal, over those held back, and Over
+   * how that went in steps of some days.
+   */
+  brought: GoalGain[];
+  over: GainStep[];
+  step: number /* int */; // days
+  cost: SiteCost;
+  /**
+   * Hours are the conversions of each hour of each weekday, from Monday.
+   */
+  hours: number[][];
+  /**
+   * Rows are the pieces and the parts of their visitors, the best rates first.
+   */
+  rows: ResultRow[];
+  more: number /* int */; // rows of few visitors that are left out
+  /**
+   * Leads are those of the range by source, with what they ordered.
+   */
+  leads: LeadQuality[];
+  /**
+   * Head is what the pieces brought, in a sentence, Why what it rests on.
+   */
+  head: string;
+  why: string;
+}
+/**
+ * DayRange is days of the site's clock, both included.
+ */
+export interface DayRange {
+  from: string; // YYYY-MM-DD
+  to: string;
+}
+/**
+ * GoalSum is how often a goal was reached, by anybody.
+ */
+export interface GoalSum {
+  id: string;
+  name: string;
+  times: number /* int */;
+  value: number /* float64 */;
+  /**
+   * Valued says that it has a worth.
+   */
+  valued: boolean;
+}
+/**
+ * GainStep is how many of those shown a piece, and of those held back, reached the
+ * first goal, by when they first saw it.
+ */
+export interface GainStep {
+  day: string; // the first of the step
+  shown: Measure;
+  held: Measure;
+}
+/**
+ * SiteCost is what the pieces cost visitors.
+ */
+export interface SiteCost {
+  /**
+   * Visits is how many recorded visits were interrupted never, once, twice, and more often.
+   */
+  visits: number /* int */[];
+  sample: number /* int */; // of a hundred visitors, who are recorded
+  /**
+   * Quick are closes within 2 seconds, of all showings.
+   */
+  quick: Measure;
+  /**
+   * Worst is the piece that is closed quickest.
+   */
+  worst: WorstPiece | null;
+  /**
+   * Left is how many left the page within 10 seconds of a showing, and HeldLeft of
+   * those held back who would have been shown it.
+   */
+  left: Measure;
+  held_left: Measure;
+  /**
+   * LeftDiffers says that they surely differ.
+   */
+  left_differs: boolean;
+  page: PageCost;
+}
+/**
+ * WorstPiece is a piece that is closed quicker than the others.
+ */
+export interface WorstPiece {
+  piece: string;
+  name: string;
+  quick: Measure;
+}
+/**
+ * PageCost is what the script cost pages, as means over a sample of page views.
+ */
+export interface PageCost {
+  views: number /* int */;
+  bytes: number /* float64 */;
+  busy_ms: number /* float64 */;
+  /**
+   * Shift is the layout shift with a piece shown, ShiftWithout without.
+   */
+  shift: number | null;
+  shift_without: number | null;
+  /**
+   * Paint and PaintWithout are the typical largest paint in ms (geometric mean), and
+   * PaintRatio the bounds of one over the other.
+   */
+  paint: number | null;
+  paint_without: number | null;
+  paint_ratio: Bounds | null;
+  shown: number /* int */; // page views with a piece
+}
+/**
+ * ResultRow is a piece, or a part of its visitors.
+ */
+export interface ResultRow {
+  piece: string;
+  name: string;
+  value: string; // of what the table is by; empty: all
+  now: Measure;
+  then: Measure;
+  /**
+   * Goal is how many reached the first goal of the site.
+   */
+  goal: Measure;
+  /**
+   * Change is how the rate differs from before, and ChangeInterval its bounds.
+   */
+  change: number | null;
+  change_interval: Bounds;
+}
+/**
+ * LeadQuality is the leads that came from a source.
+ */
+export interface LeadQuality {
+  channel: string;
+  leads: number /* int */;
+  /**
+   * Ordered is how many of them reached the site's first valued goal after they
+   * left their address, and Value what that was worth.
+   */
+  ordered: Measure;
+  value: number /* float64 */;
+}
+/**
+ * BehindRows are the events behind a number, the latest first.
+ */
+export interface BehindRows {
+  rows: BehindRow[];
+  /**
+   * Next is where the next page begins; empty: there is none.
+   */
+  next: string;
+}
+/**
+ * BehindRow is one event.
+ */
+export interface BehindRow {
+  id: string;
+  at: string;
+  kind: 'shown' | 'held' | 'closed' | 'converted' | 'left' | 'reached';
+  piece: string;
+  name: string; // of the piece
+  variant: string;
+  visitor: string; // a few letters, the same for one visitor
+  page: string;
+  channel: string;
+  device: string;
+  country: string;
+  known: string;
+  goal: string;
+  value: number /* float64 */;
+}
+/**
+ * Alerts are what is not as usual, and what was left out of the counts.
+ */
+export interface Alerts {
+  alerts: Alert[];
+  left_out: LeftOut[];
+  days: number /* int */; // that the list looks back
+}
+/**
+ * LeftOut is what was left out of the counts.
+ */
+export interface LeftOut {
+  why: 'robot' | 'automated' | 'team';
+  what: string;
+  events: number /* int */;
 }
 
 //////////

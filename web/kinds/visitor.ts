@@ -88,9 +88,11 @@ export interface DecideAnswer {
    */
   pages?: string;
   /**
-   * Record asks for a record of the page view.
+   * Record asks for a record of the page view, and Cost for what the script cost it
+   * too: it is the address of the script that measures that.
    */
   record?: boolean;
+  cost?: string;
   /**
    * Goals are the site's that this page view reaches by its address, and those
    * that an event on it may.
@@ -180,6 +182,26 @@ export interface ViewRecord {
   exit: number | null; // the first exit intent
   idles: Pair[]; // start and length
   happened: Happening[];
+  /**
+   * Interrupted is how often the visit was so far.
+   */
+  interrupted?: number /* int */;
+  /**
+   * Shown says that a piece was shown on the page view, and Cost what the script
+   * cost it, where that was asked for.
+   */
+  shown?: boolean;
+  cost?: CostSeen;
+  automated?: boolean;
+}
+/**
+ * CostSeen is what the script cost a page view, as its browser tells.
+ */
+export interface CostSeen {
+  bytes: number /* int */;
+  busy: number /* float64 */; // ms that it held the page for, in frames longer than 50 ms
+  shift: number /* float64 */; // of the layout, in all
+  paint: number /* float64 */; // ms until the largest paint; 0: not known
 }
 /**
  * InspectRequest asks how every piece stands with a page view.

@@ -33,6 +33,18 @@ export interface Gain {
    */
   sure: boolean;
 }
+/**
+ * Brought is what is said of a site's pieces.
+ */
+export interface Brought {
+  Days: number /* int */;
+  Visitors: number /* int */;
+  Conversions: number /* int */;
+  Has: boolean; // some were held back
+  Gain: Gain;
+  Goal: string; // in small letters
+  Currency: string;
+}
 
 //////////
 // source: compare.go

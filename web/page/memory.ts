@@ -119,7 +119,10 @@ export function openMemory(site: string) {
     note: (what: 'shown' | 'closed' | 'converted', piece: string, variant: string, interrupts: boolean, overlay: boolean) =>
       change(m => {
         if (what === 'shown') {
-          if (interrupts) m.shown = seconds()
+          if (interrupts) {
+            m.shown = seconds()
+            m.visit.interrupted = more(m.visit.interrupted)
+          }
           if (overlay) m.visit.overlays = more(m.visit.overlays)
         }
         const k: Known = (m.pieces![piece] ||= {})

@@ -59,11 +59,15 @@ export function begin(context: Context, first: DecideAnswer) {
   const track = (what: EventIn['kind'], p: Placement, more?: Partial<EventIn>) => !unwatched && outbox.track(what, p.piece, p.variant, more)
   // Since when pieces are on the page, in ms of its own clock.
   const since = new Map<Placement, number>()
+  let drew = false
   const after = (p: Placement) => ({ after: since.has(p) ? performance.now() - since.get(p)! : undefined })
   const did = (what: 'shown' | 'closed' | 'converted', p: Placement, counted?: boolean) => {
     memory.note(what, p.piece, p.variant, !!p.interrupts, !!p.overlay)
     if (!counted) track(what, p, what === 'closed' ? after(p) : undefined)
-    if (what === 'shown') since.set(p, performance.now())
+    if (what === 'shown') {
+      drew = true
+      since.set(p, performance.now())
+    }
     if (what === 'converted') since.delete(p)
     say(what, p)
   }
@@ -300,13 +304,30 @@ export function begin(context: Context, first: DecideAnswer) {
     tokens.delete(p.piece)
   }
 
+  let cost: ReturnType<typeof import('./cost').measure> | undefined
+  if (first.cost && !unwatched)
+    import(/* @vite-ignore */ base + first.cost).then(
+      (m: typeof import('./cost')) => {
+        cost = m.measure(base)
+      },
+      () => {},
+    )
   let told = -1
   /** Tells how the visitor stayed so far, once more only if they stayed on. */
   function record() {
     const stay = eyes.stay()
     if (!answer.record || unwatched || stay.seconds <= told || performance.now() - began > longest) return
     told = stay.seconds
-    const body: ViewRecord = { id: view, age: Math.round(performance.now() - began), view: seen, ...stay }
+    const body: ViewRecord = {
+      id: view,
+      age: Math.round(performance.now() - began),
+      view: seen,
+      ...stay,
+      interrupted: memory.read().visit.interrupted,
+      shown: drew || undefined,
+      cost: cost?.(),
+      automated: navigator.webdriver || undefined,
+    }
     const text = JSON.stringify(body)
     if (!navigator.sendBeacon?.(api + '/views', text)) fetch(api + '/views', { method: 'POST', body: text, keepalive: true }).catch(() => {})
   }

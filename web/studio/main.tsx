@@ -42,6 +42,7 @@ const router = createBrowserRouter([
           { path: 'board', lazy: screen(() => import('./board/Board'), 'Board') },
           { path: 'priority', lazy: screen(() => import('./board/Priority'), 'Priority') },
           { path: 'people', lazy: screen(() => import('./people/People'), 'People') },
+          { path: 'results', lazy: screen(() => import('./results/Results'), 'Results') },
           { path: 'new', lazy: screen(() => import('./new/NewPiece'), 'NewPiece') },
           { path: 'settings', lazy: screen(site, 'Site') },
           { path: 'settings/style', lazy: screen(site, 'Style') },

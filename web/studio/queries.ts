@@ -2,7 +2,9 @@ import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery } from '@tans
 import { useParams } from 'react-router'
 import type { Format } from '../kinds/piece'
 import type {
+  Alerts,
   AnswerTable,
+  BehindRows,
   Board,
   CodePage,
   DeletedPiece,
@@ -23,6 +25,7 @@ import type {
   Rehearsal,
   SavedReach,
   SiteInfo,
+  SiteResults,
   SnippetInfo,
   SplitCuts,
   SplitPlan,
@@ -76,6 +79,38 @@ export function usePlan(id: string, lift: number, goal: string) {
     queryKey: ['plan', site, id, lift, goal],
     queryFn: ({ signal }) => api<SplitPlan>('GET', `/sites/${site}/pieces/${id}/plan?lift=${lift}`, undefined, signal),
     placeholderData: keepPreviousData,
+  })
+}
+
+/** What the site's pieces brought and cost; the range and the cuts are those of the address. */
+export function useSiteResults(query: string) {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['results', site, query],
+    queryFn: ({ signal }) => api<SiteResults>('GET', `/sites/${site}/results?${query}`, undefined, signal),
+    placeholderData: keepPreviousData,
+    refetchInterval: 30_000,
+  })
+}
+
+/** The events behind a number of Results. */
+export function useBehind(query: string) {
+  const site = useSite().id
+  return useInfiniteQuery({
+    queryKey: ['behind', site, query],
+    queryFn: ({ pageParam, signal }) => api<BehindRows>('GET', `/sites/${site}/results/behind?${query}&before=${pageParam}`, undefined, signal),
+    initialPageParam: '',
+    getNextPageParam: page => page.next || undefined,
+  })
+}
+
+/** What is not as usual on the site, and what was left out of the counts. */
+export function useAlerts() {
+  const site = useSite().id
+  return useQuery({
+    queryKey: ['alerts', site],
+    queryFn: ({ signal }) => api<Alerts>('GET', `/sites/${site}/alerts`, undefined, signal),
+    refetchInterval: 60_000,
   })
 }
 

@@ -194,8 +194,19 @@ create table page_costs (
     primary key (site_id, day, shown, shard)
 );
 
+-- Page views by page, of those recorded.
+create table page_days (
+    site_id bigint not null references sites,
+    day     date not null,
+    path    text not null,
+    shard   smallint not null,
+    views   int not null,
+    last_at timestamptz not null,
+    primary key (site_id, day, path, shard)
+);
+
 -- +goose Down
-drop table page_costs, visit_days, visit_interruptions, left_out, split_runs, goal_hours, hour_totals;
+drop table page_days, page_costs, visit_days, visit_interruptions, left_out, split_runs, goal_hours, hour_totals;
 create table piece_days (
     site_id bigint not null references sites, piece_id text not null, variant text not null, day date not null,
     visitors int not null default 0, showings int not null default 0, conversions int not null default 0, shard smallint not null default 0,

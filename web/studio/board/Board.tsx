@@ -14,6 +14,7 @@ import { Link, useSearchParams } from 'react-router'
 import type { Format } from '../../kinds/piece'
 import type { Board as BoardInfo, Card } from '../../kinds/studio'
 import { applies, nameOf } from '../actions'
+import { AlertLines } from '../parts/AlertLines'
 import { Loaded } from '../parts/Loaded'
 import { between, count, counted, moment, percent } from '../parts/say'
 import { Title } from '../parts/Title'
@@ -47,6 +48,9 @@ export function Board() {
   return (
     <Box component="main" sx={{ p: '22px 26px 40px', maxWidth: 1500, width: '100%', mx: 'auto' }}>
       <Title of="Board" />
+      <Box sx={{ mb: '14px', '&:empty': { display: 'none' } }}>
+        <AlertLines />
+      </Box>
       <Loaded query={board} what="the board" placeholder={<Placeholder />}>
         {data => <Pieces board={data} />}
       </Loaded>

@@ -84,6 +84,7 @@ const Message = ({ title, children }: { title: string; children: React.ReactNode
 const places = [
   ['/board', 'Board', /^\/sites\/\d+\/(pieces|priority|new|board)/],
   ['/people', 'People', /^\/sites\/\d+\/people/],
+  ['/results', 'Results', /^\/sites\/\d+\/results/],
   ['/settings', 'Site', /^\/sites\/\d+\/settings/],
 ] as const
 

@@ -6,11 +6,14 @@ import { draw, erase } from './renderer'
 
 /** How wide the page is that a miniature shows. */
 const pageWidth = 1120
+/** Until it is known how wide it is. */
+const usualRoom = 320
 
 interface Props {
   drawing: Drawing
   scene?: string
-  width: number
+  /** In pixels, or 'fill': all there is. */
+  width: number | 'fill'
   height: number
   /** How wide the page is, if not as usual. */
   page?: number
@@ -23,7 +26,7 @@ export function Miniature({ drawing, scene, width, height, page = pageWidth, laz
   const box = useRef<HTMLDivElement>(null)
   const around = useRef<HTMLDivElement>(null)
   const [seen, setSeen] = useState(!lazy)
-  const [room, setRoom] = useState(width)
+  const [room, setRoom] = useState(width === 'fill' ? usualRoom : width)
   useEffect(() => {
     if (seen) return
     const eye = new IntersectionObserver(entries => entries.some(e => e.isIntersecting) && setSeen(true), { rootMargin: '200px' })
@@ -31,10 +34,10 @@ export function Miniature({ drawing, scene, width, height, page = pageWidth, laz
     return () => eye.disconnect()
   }, [seen])
   useEffect(() => {
-    const eye = new ResizeObserver(([e]) => setRoom(e.contentRect.width || width))
+    const eye = new ResizeObserver(([e]) => setRoom(e.contentRect.width || usualRoom))
     eye.observe(around.current!)
     return () => eye.disconnect()
-  }, [width])
+  }, [])
   const phone = page <= phoneWidth
   useEffect(() => {
     if (seen && box.current) draw(box.current, drawing, scene ?? drawing.scenes[0].id, { phone })
@@ -45,7 +48,13 @@ export function Miniature({ drawing, scene, width, height, page = pageWidth, laz
   }, [])
   const scale = room / page
   return (
-    <Box ref={around} aria-hidden inert style={{ width, height }} sx={{ overflow: 'hidden', position: 'relative', background: '#ece3d3', contain: 'strict' }}>
+    <Box
+      ref={around}
+      aria-hidden
+      inert
+      style={{ width: width === 'fill' ? '100%' : width, height }}
+      sx={{ overflow: 'hidden', position: 'relative', background: '#ece3d3', contain: 'strict' }}
+    >
       <Box
         sx={{
           position: 'absolute',

@@ -13,6 +13,7 @@ import { client, setSite, useSite } from '../queries'
 import { ink } from '../theme'
 import { Frequency } from './Frequency'
 import { Health } from './Health'
+import { Measuring } from './Measuring'
 import { SitePage } from './SitePage'
 
 /** The script that installs Gobbet on the site, and what is set for the whole site. */
@@ -105,6 +106,7 @@ export function Site() {
         </datalist>
         <SaveLine unsaved={unsaved} saved={saved} wrong={trouble && !trouble.faults.length ? trouble.message : undefined} />
       </Sheet>
+      <Measuring />
       <Frequency />
       <Health />
     </SitePage>

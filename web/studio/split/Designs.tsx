@@ -45,7 +45,7 @@ export function Designs({ doc }: { doc: Piece }) {
               <b style={{ color: variantColors[i % variantColors.length] }}>{letters[i]}</b> {variants[i].name}
             </Box>
             <Box sx={{ border: `1px solid ${paper.line}`, borderRadius: '8px', overflow: 'hidden' }}>
-              <Miniature drawing={pictures[nth]} width={360} height={230} lazy />
+              <Miniature drawing={pictures[nth]} width="fill" height={230} lazy />
             </Box>
           </Box>
         ))}

@@ -1,0 +1,80 @@
+package studio
+
+import (
+	"context"
+	"log/slog"
+	"time"
+
+	"gobbet/core/piece"
+	"gobbet/core/weigh"
+	"gobbet/internal/store"
+)
+
+const (
+	followEvery = 10 * time.Minute
+	followDaily = 24 * time.Hour
+)
+
+// Follow moves shares to the variants that do better, once a day for each piece
+// that follows the winner, until ctx ends. Any number of servers may do it at once.
+func (s *Server) Follow(ctx context.Context) {
+	tick := time.NewTicker(followEvery)
+	defer tick.Stop()
+	for {
+		if err := s.followOnce(ctx); err != nil && ctx.Err() == nil {
+			slog.WarnContext(ctx, "shares that follow the winner stay as they are", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+func (s *Server) followOnce(ctx context.Context) error {
+	since := s.now().Add(-followDaily)
+	due, err := s.store.FollowDue(ctx, since)
+	if err != nil {
+		return err
+	}
+	for _, f := range due {
+		sites, err := s.store.Sites(ctx, []int64{f.Site})
+		if err != nil {
+			return err
+		}
+		if len(sites) == 1 {
+			if err := s.followPiece(ctx, sites[0], f, since); err != nil {
+				// The others go on.
+				slog.WarnContext(ctx, "shares that follow the winner stay as they are", "site", f.Site, "piece", f.Piece, "error", err)
+			}
+		}
+	}
+	return nil
+}
+
+func (s *Server) followPiece(ctx context.Context, site store.Site, f store.Followed, since time.Time) error {
+	book, err := s.store.Book(ctx, site.ID)
+	if err != nil {
+		return err
+	}
+	p, err := piece.ParseWith(f.Live, book)
+	if err != nil {
+		return err
+	}
+	t, _, err := s.tried(ctx, site, f.Piece, p, nil)
+	if err != nil || !t.testing || t.period.Ended != nil {
+		return err
+	}
+	var counts []weigh.Count
+	for _, arm := range t.period.Arms {
+		count, _ := t.count(t.all, arm.ID, t.goal, 0)
+		counts = append(counts, count)
+	}
+	seed := uint64(s.now().Unix() / int64(followDaily/time.Second))
+	shares := map[string]int{}
+	for i, share := range weigh.Follow(counts, weigh.FollowFloor, seed) {
+		shares[t.period.Arms[i].ID] = share
+	}
+	return s.store.ChangeShares(ctx, site.ID, f.Piece, since, shares, seed)
+}

@@ -1,0 +1,585 @@
+package studio
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"math"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"gobbet/core/alert"
+	"gobbet/core/fault"
+	"gobbet/core/tally"
+	"gobbet/core/weigh"
+	"gobbet/internal/store"
+)
+
+const (
+	usualRange = 28
+	mostRange  = 3700 // days: ten years
+	mostSteps  = 30
+	mostRows   = 60
+	fewForRow  = 20 // visitors below which a row says nothing
+)
+
+// span is what Results is asked about.
+type span struct {
+	from, to   time.Time // days, as midnight of UTC, both included
+	piece, by  string
+	begin, end time.Time // the instants that the days begin and end at
+}
+
+func (a span) days() int { return int(a.to.Sub(a.from)/(24*time.Hour)) + 1 }
+
+// before is as many days, right before.
+func (a span) before(zone *time.Location) span {
+	a.from, a.to = a.from.AddDate(0, 0, -a.days()), a.from.AddDate(0, 0, -1)
+	a.instants(zone)
+	return a
+}
+
+func (a *span) instants(zone *time.Location) {
+	start := func(d time.Time) time.Time { return time.Date(d.Year(), d.Month(), d.Day(), 0, 0, 0, 0, zone) }
+	a.begin, a.end = start(a.from), start(a.to.AddDate(0, 0, 1))
+}
+
+// rangeAsked reads the range and the cuts from the address.
+func (s *Server) rangeAsked(c *gin.Context) (a span, err error) {
+	site := siteOf(c)
+	zone := site.Location()
+	today := tally.DayOf(s.now(), zone)
+	a = span{from: today.AddDate(0, 0, 1-usualRange), to: today, piece: c.Query("piece"), by: c.Query("by")}
+	var faults fault.Faults
+	for _, one := range []struct {
+		name string
+		into *time.Time
+	}{{"from", &a.from}, {"to", &a.to}} {
+		if text := c.Query(one.name); text != "" {
+			if *one.into, err = time.Parse(time.DateOnly, text); err != nil {
+				faults.Add(one.name, "should be a day such as 2026-11-24")
+			}
+		}
+	}
+	switch {
+	case faults != nil:
+	case a.to.Before(a.from):
+		faults.Add("to", "is before the first day")
+	case a.days() > mostRange:
+		faults.Add("from", "is more than ten years before the last day")
+	case a.from.Year() < 2000 || a.to.Year() > 2200:
+		faults.Add("from", "is not a day that anything was measured on")
+	}
+	if a.by != "" && !slices.Contains(tally.AllCuts, a.by) {
+		faults.Add("by", "is not something visitors are told apart by")
+	}
+	a.instants(zone)
+	return a, faults.Err()
+}
+
+func (s *Server) siteResults(c *gin.Context) error {
+	site := siteOf(c)
+	a, err := s.rangeAsked(c)
+	if err != nil {
+		return err
+	}
+	before := a.before(site.Location())
+	names, err := s.store.NamesEver(c, site.ID)
+	if err != nil {
+		return err
+	}
+	runs, err := s.store.Runs(c, site.ID, a.piece)
+	if err != nil {
+		return err
+	}
+	now, err := s.store.RangeTotals(c, site.ID, a.piece, a.from, a.to, "")
+	if err != nil {
+		return err
+	}
+	then, err := s.store.RangeTotals(c, site.ID, a.piece, before.from, before.to, "")
+	if err != nil {
+		return err
+	}
+	r := SiteResults{
+		Confidence: confidence, Currency: site.Settings.Currency, Goals: []GoalSum{}, Brought: []GoalGain{}, Over: []GainStep{}, Leads: []LeadQuality{},
+		Range: dayRange(a), Before: dayRange(before), Now: measureOf(shownCount(now, "", "")), Then: measureOf(shownCount(then, "", "")),
+	}
+	if err := s.goalsOf(c, site, a, &r); err != nil {
+		return err
+	}
+	for _, g := range site.Settings.Goals {
+		gains := []weigh.Gain{}
+		for _, id := range pieceIDs(now) {
+			if gain := gainOf(now, runs, id, g.ID); gain.Held.Visitors > 0 {
+				gains = append(gains, gain)
+			}
+		}
+		if all := weigh.Together(gains); all.Held.Visitors > 0 {
+			r.Brought = append(r.Brought, GoalGain{g.ID, all})
+		}
+	}
+	if err := s.overRange(c, site, a, runs, &r); err != nil {
+		return err
+	}
+	if r.Cost, err = s.siteCost(c, site, a, names); err != nil {
+		return err
+	}
+	if r.Hours, err = s.hours(c, site, a); err != nil {
+		return err
+	}
+	if err := s.resultRows(c, site, a, before, names, &r); err != nil {
+		return err
+	}
+	if err := s.leadQuality(c, site, a, &r); err != nil {
+		return err
+	}
+	r.Head, r.Why = weigh.SayBrought(broughtWords(site, a, &r))
+	c.JSON(http.StatusOK, r)
+	return nil
+}
+
+func dayRange(a span) DayRange {
+	return DayRange{a.from.Format(time.DateOnly), a.to.Format(time.DateOnly)}
+}
+
+func pieceIDs(totals []store.RunTotal) (ids []string) {
+	for _, t := range totals {
+		if !slices.Contains(ids, t.Piece) {
+			ids = append(ids, t.Piece)
+		}
+	}
+	return ids
+}
+
+// shownCount is the visitors who were shown pieces, and how many reached a goal.
+func shownCount(totals []store.RunTotal, piece, goal string) (count weigh.Count) {
+	for _, t := range totals {
+		if t.Variant == tally.HeldBack || piece != "" && t.Piece != piece {
+			continue
+		}
+		if t.Goal == "" {
+			count.Visitors += t.Visitors
+		}
+		if t.Goal == goal {
+			count.Conversions += t.Conversions
+		}
+	}
+	return count
+}
+
+func (s *Server) goalsOf(ctx context.Context, site store.Site, a span, r *SiteResults) error {
+	sums, err := s.store.GoalsReached(ctx, site.ID, a.begin, a.end)
+	if err != nil {
+		return err
+	}
+	for _, g := range site.Settings.Goals {
+		one := GoalSum{ID: g.ID, Name: g.Name, Valued: g.Value != ""}
+		for _, sum := range sums {
+			if sum.Goal == g.ID {
+				one.Times, one.Value = sum.Times, float64(sum.Amount)/100
+			}
+		}
+		r.Goals = append(r.Goals, one)
+	}
+	return nil
+}
+
+// overRange is how the first goal went, in steps of days.
+func (s *Server) overRange(ctx context.Context, site store.Site, a span, runs []store.Run, r *SiteResults) error {
+	r.Step = max(1, (a.days()+mostSteps-1)/mostSteps)
+	if a.days() >= 21 {
+		r.Step = max(7, r.Step)
+	}
+	if len(r.Brought) == 0 {
+		return nil
+	}
+	goal := r.Brought[0].Goal
+	totals, err := s.store.StepTotals(ctx, site.ID, a.piece, a.from, a.to, r.Step)
+	if err != nil {
+		return err
+	}
+	for day := a.from; !day.After(a.to); day = day.AddDate(0, 0, r.Step) {
+		var of []store.RunTotal
+		for _, t := range totals {
+			if t.Day.Equal(day) {
+				of = append(of, t)
+			}
+		}
+		var shown, held weigh.Count
+		for _, id := range pieceIDs(of) {
+			gain := gainOf(of, runs, id, goal)
+			shown.Visitors, shown.Conversions = shown.Visitors+gain.Shown.Visitors, shown.Conversions+gain.Shown.Conversions
+			held.Visitors, held.Conversions = held.Visitors+gain.Held.Visitors, held.Conversions+gain.Held.Conversions
+		}
+		r.Over = append(r.Over, GainStep{day.Format(time.DateOnly), measureOf(shown), measureOf(held)})
+	}
+	return nil
+}
+
+// siteCost is what the pieces cost visitors.
+func (s *Server) siteCost(ctx context.Context, site store.Site, a span, names map[string]string) (cost SiteCost, err error) {
+	cost.Sample = site.Settings.Record
+	visits, err := s.store.Interruptions(ctx, site.ID, a.from, a.to)
+	if err != nil {
+		return cost, err
+	}
+	cost.Visits = visits[:]
+	sums, err := s.store.PieceSums(ctx, site.ID, a.piece, a.begin, a.end)
+	if err != nil {
+		return cost, err
+	}
+	var quick, left, heldLeft weigh.Count
+	// Leaving is compared for the pieces that hold some back: others come elsewhere.
+	compared := map[string]bool{}
+	for _, sum := range sums {
+		compared[sum.Piece] = compared[sum.Piece] || sum.Held && sum.Showings > 0
+	}
+	for _, sum := range sums {
+		if sum.Held {
+			heldLeft.Visitors, heldLeft.Conversions = heldLeft.Visitors+sum.Showings, heldLeft.Conversions+min(sum.Lefts, sum.Showings)
+			continue
+		}
+		one := weigh.Count{Visitors: sum.Showings, Conversions: min(sum.Quick, sum.Showings)}
+		quick.Visitors, quick.Conversions = quick.Visitors+one.Visitors, quick.Conversions+one.Conversions
+		if compared[sum.Piece] {
+			left.Visitors, left.Conversions = left.Visitors+sum.Showings, left.Conversions+min(sum.Lefts, sum.Showings)
+		}
+		m := measureOf(one)
+		if one.Visitors >= fewForRow && (cost.Worst == nil || *m.Rate > *cost.Worst.Quick.Rate) {
+			cost.Worst = &WorstPiece{sum.Piece, names[sum.Piece], m}
+		}
+	}
+	cost.Quick, cost.Left, cost.HeldLeft = measureOf(quick), measureOf(left), measureOf(heldLeft)
+	if _, bounds, ok := weigh.Newcombe(left, heldLeft, confidence); ok {
+		cost.LeftDiffers = bounds[0] > 0 || bounds[1] < 0
+	}
+	costs, err := s.store.Costs(ctx, site.ID, a.from, a.to)
+	cost.Page = pageCost(costs)
+	return cost, err
+}
+
+// pageCost makes means of sums. Paints are compared on a log scale, for they vary
+// by factors: the bounds are Welch's of the difference of the logarithms.
+func pageCost(sums []store.CostSum) (p PageCost) {
+	var bytes, busy float64
+	var with, without store.CostSum
+	for _, sum := range sums {
+		p.Views += sum.Views
+		bytes, busy = bytes+float64(sum.Bytes), busy+float64(sum.BusyMS)
+		if sum.Shown {
+			with = sum
+		} else {
+			without = sum
+		}
+	}
+	if p.Views == 0 {
+		return p
+	}
+	p.Bytes, p.BusyMS, p.Shown = bytes/float64(p.Views), busy/float64(p.Views), with.Views
+	mean := func(sum float64, n int) *float64 {
+		if n == 0 {
+			return nil
+		}
+		m := sum / float64(n)
+		return &m
+	}
+	p.Shift, p.ShiftWithout = mean(with.Shift, with.Views), mean(without.Shift, without.Views)
+	typical := func(sum store.CostSum) *float64 {
+		m := mean(sum.Paint, sum.Painted)
+		if m != nil {
+			*m = math.Exp(*m)
+		}
+		return m
+	}
+	p.Paint, p.PaintWithout = typical(with), typical(without)
+	values := func(sum store.CostSum) weigh.Values { return weigh.Values{Sum: sum.Paint, SumSquares: sum.Squares} }
+	if w := weigh.Welch(values(with), values(without), with.Painted, without.Painted, confidence); w != nil {
+		p.PaintRatio = &[2]float64{math.Exp(float64(w.Interval[0])), math.Exp(float64(w.Interval[1]))}
+	}
+	return p
+}
+
+// hours is when visitors convert.
+func (s *Server) hours(ctx context.Context, site store.Site, a span) ([][]int, error) {
+	sums, err := s.store.HourSums(ctx, site.ID, a.piece, a.begin, a.end, site.Location().String())
+	hours := make([][]int, 7)
+	for i := range hours {
+		hours[i] = make([]int, 24)
+	}
+	monday := time.Date(2024, 1, 1, 0, 0, 0, 0, time.UTC)
+	for _, sum := range sums {
+		at := int(sum.Hour.Sub(monday) / time.Hour)
+		hours[at/24][at%24] = sum.Converted
+	}
+	return hours, err
+}
+
+// resultRows are the pieces by what is asked, the best rates first.
+func (s *Server) resultRows(ctx context.Context, site store.Site, a, before span, names map[string]string, r *SiteResults) error {
+	now, err := s.store.RangeTotals(ctx, site.ID, a.piece, a.from, a.to, a.by)
+	if err != nil {
+		return err
+	}
+	then, err := s.store.RangeTotals(ctx, site.ID, a.piece, before.from, before.to, a.by)
+	if err != nil {
+		return err
+	}
+	goal := "-"
+	if len(site.Settings.Goals) > 0 {
+		goal = site.Settings.Goals[0].ID
+	}
+	type key struct{ piece, value string }
+	of := func(totals []store.RunTotal) (all map[key][]store.RunTotal) {
+		all = map[key][]store.RunTotal{}
+		for _, t := range totals {
+			k := key{t.Piece, t.Value}
+			all[k] = append(all[k], t)
+		}
+		return all
+	}
+	was := of(then)
+	r.Rows = []ResultRow{}
+	for k, totals := range of(now) {
+		is, earlier := shownCount(totals, "", ""), shownCount(was[k], "", "")
+		if is.Visitors < fewForRow {
+			r.More++
+			continue
+		}
+		row := ResultRow{Piece: k.piece, Name: names[k.piece], Value: k.value, Now: measureOf(is), Then: measureOf(earlier), Goal: measureOf(shownCount(totals, "", goal))}
+		change, bounds, _ := weigh.Newcombe(is, earlier, confidence)
+		row.Change, row.ChangeInterval = weigh.Maybe(change), bounds
+		r.Rows = append(r.Rows, row)
+	}
+	slices.SortFunc(r.Rows, func(x, y ResultRow) int {
+		return cmp.Or(cmp.Compare(*y.Now.Rate, *x.Now.Rate), cmp.Compare(x.Piece, y.Piece), cmp.Compare(x.Value, y.Value))
+	})
+	if len(r.Rows) > mostRows {
+		// The best and the worst.
+		r.More += len(r.Rows) - mostRows
+		r.Rows = append(r.Rows[:mostRows/2:mostRows/2], r.Rows[len(r.Rows)-mostRows/2:]...)
+	}
+	return nil
+}
+
+// leadQuality is what leads of each source did after they left their address.
+func (s *Server) leadQuality(ctx context.Context, site store.Site, a span, r *SiteResults) error {
+	at := slices.IndexFunc(site.Settings.Goals, func(g store.Goal) bool { return g.Value != "" })
+	if at < 0 {
+		return nil
+	}
+	rows, err := s.store.LeadQuality(ctx, site.ID, a.piece, a.begin, a.end, site.Settings.Goals[at].ID)
+	for _, row := range rows {
+		r.Leads = append(r.Leads, LeadQuality{row.Channel, row.Leads, measureOf(weigh.Count{Visitors: row.Leads, Conversions: row.Ordered}), float64(row.Amount) / 100})
+	}
+	return err
+}
+
+// broughtWords gives core what it needs to say what the pieces brought.
+func broughtWords(site store.Site, a span, r *SiteResults) weigh.Brought {
+	b := weigh.Brought{Days: a.days(), Visitors: r.Now.Visitors, Conversions: r.Now.Conversions, Currency: site.Settings.Currency}
+	if len(r.Brought) > 0 {
+		b.Gain, b.Has = r.Brought[0].Gain, true
+		for _, g := range site.Settings.Goals {
+			if g.ID == r.Brought[0].Goal {
+				b.Goal = g.Name
+			}
+		}
+	}
+	return b
+}
+
+const behindPage = 50
+
+// behind lists the events behind a number.
+func (s *Server) behind(c *gin.Context) error {
+	site := siteOf(c)
+	a, err := s.rangeAsked(c)
+	if err != nil {
+		return err
+	}
+	q := store.EventQuery{From: a.begin, To: a.end, Piece: a.piece, Cut: a.by, Value: c.Query("value"), Limit: behindPage + 1}
+	if kind := c.Query("kind"); kind != "" {
+		if !slices.Contains([]string{tally.Shown, tally.Held, tally.Closed, tally.Converted, tally.Left, tally.Reached}, kind) {
+			return fault.Fault{At: "kind", Message: "is not a kind of event"}
+		}
+		q.Kinds = []string{kind}
+	}
+	if before := c.Query("before"); before != "" {
+		id, err := uuid.Parse(before)
+		if err != nil {
+			return fault.Fault{At: "before", Message: "is not an event"}
+		}
+		q.Before = id.String()
+	}
+	if a.by != "" && q.Value == "" {
+		q.Cut = ""
+	}
+	events, err := s.store.Events(c, site.ID, q)
+	if err != nil {
+		return err
+	}
+	names, err := s.store.NamesEver(c, site.ID)
+	if err != nil {
+		return err
+	}
+	answer := BehindRows{Rows: []BehindRow{}}
+	if len(events) > behindPage {
+		events = events[:behindPage]
+		answer.Next = events[behindPage-1].ID
+	}
+	goals := map[string]string{}
+	for _, g := range site.Settings.Goals {
+		goals[g.ID] = g.Name
+	}
+	for _, e := range events {
+		goal := e.Goal.Goal
+		if name := goals[goal]; name != "" {
+			goal = name
+		}
+		answer.Rows = append(answer.Rows, BehindRow{
+			ID: e.ID, At: e.At, Kind: e.Kind, Piece: e.Piece, Name: names[e.Piece], Variant: e.Variant, Visitor: short(e.Visitor), Page: e.Page,
+			Channel: e.Channel, Device: e.Device, Country: e.Country, Known: e.Known, Goal: goal, Value: float64(e.Amount) / 100,
+		})
+	}
+	c.JSON(http.StatusOK, answer)
+	return nil
+}
+
+// short is enough of a visitor's token to tell them from others on a screen.
+func short(visitor string) string { return visitor[max(0, len(visitor)-6):] }
+
+// resultsCSV is the table of Results as a file.
+func (s *Server) resultsCSV(c *gin.Context) error {
+	site := siteOf(c)
+	a, err := s.rangeAsked(c)
+	if err != nil {
+		return err
+	}
+	names, err := s.store.NamesEver(c, site.ID)
+	if err != nil {
+		return err
+	}
+	before := a.before(site.Location())
+	var r SiteResults
+	if err := s.resultRows(c, site, a, before, names, &r); err != nil {
+		return err
+	}
+	f := s.csvFile(c, "results.csv", []string{
+		"piece", cmp.Or(a.by, "part"), "visitors", "conversions", "rate", "rate low", "rate high", "visitors before", "conversions before", "rate before", "difference", "difference low", "difference high", "reached goal",
+	})
+	for _, row := range r.Rows {
+		f.row([]string{
+			row.Name, row.Value, fmt.Sprint(row.Now.Visitors), fmt.Sprint(row.Now.Conversions), shareText(row.Now.Rate), fmt.Sprint(row.Now.Interval[0]), fmt.Sprint(row.Now.Interval[1]),
+			fmt.Sprint(row.Then.Visitors), fmt.Sprint(row.Then.Conversions), shareText(row.Then.Rate), maybeText(row.Change), fmt.Sprint(row.ChangeInterval[0]), fmt.Sprint(row.ChangeInterval[1]), fmt.Sprint(row.Goal.Conversions),
+		})
+	}
+	f.w.Flush()
+	return f.w.Error()
+}
+
+func shareText(rate *float64) string {
+	if rate == nil {
+		return ""
+	}
+	return fmt.Sprint(*rate)
+}
+
+func maybeText(m weigh.Maybe) string {
+	if !m.Is() {
+		return ""
+	}
+	return fmt.Sprint(float64(m))
+}
+
+const (
+	alertHistory = 28 // days that what is usual is taken from
+	alertLately  = 3
+	fewPageViews = 140 // in that time, below which a page's silence says little
+)
+
+// alerts says what is not as usual.
+func (s *Server) alerts(c *gin.Context) error {
+	site := siteOf(c)
+	now := s.now()
+	today := tally.DayOf(now, site.Location())
+	since, lately := today.AddDate(0, 0, -alertHistory), today.AddDate(0, 0, 1-alertLately)
+	answer := Alerts{Alerts: []alert.Alert{}, LeftOut: []LeftOut{}, Days: alertHistory}
+	add := func(a alert.Alert, is bool) {
+		if is {
+			answer.Alerts = append(answer.Alerts, a)
+		}
+	}
+	rows, err := s.store.Pieces(c, site.ID)
+	if err != nil {
+		return err
+	}
+	days, err := s.store.Days(c, site.ID, "", since)
+	if err != nil {
+		return err
+	}
+	for _, row := range rows {
+		if row.State != "live" {
+			continue
+		}
+		var before, after weigh.Count
+		for _, d := range days {
+			if d.Piece != row.ID {
+				continue
+			}
+			of := &before
+			if !d.Day.Before(lately) {
+				of = &after
+			}
+			of.Visitors, of.Conversions = of.Visitors+d.Visitors, of.Conversions+d.Conversions
+		}
+		name := nameIn(row.Live)
+		add(alert.Rate(row.ID, name, before, after, alertLately))
+		p, err := s.readPiece(c, row.Live)
+		if err != nil {
+			continue // the board says so
+		}
+		t, _, err := s.tried(c, site, row.ID, p, nil)
+		if err != nil {
+			return err
+		}
+		if t.testing && t.period.Ended == nil {
+			if report, err := weigh.Weigh(t.test(p, now)); err == nil {
+				add(alert.Split(row.ID, name, report.Split))
+			}
+		}
+	}
+	history := now.AddDate(0, 0, -alertHistory)
+	goals, err := s.store.GoalSums(c, site.ID, history)
+	if err != nil {
+		return err
+	}
+	for _, g := range site.Settings.Goals {
+		for _, sum := range goals {
+			if sum.Goal == g.ID {
+				add(alert.Goal(g.Name, sum.Times, alertHistory, sum.Last, now))
+			}
+		}
+	}
+	pages, err := s.store.Pages(c, site.ID, since)
+	if err != nil {
+		return err
+	}
+	for _, p := range pages {
+		if p.Views >= fewPageViews {
+			add(alert.Page(p.Path, p.Views, alertHistory, p.LastAt, now))
+		}
+	}
+	left, err := s.store.LeftOut(c, site.ID, alertHistory)
+	if err != nil {
+		return err
+	}
+	for _, l := range left {
+		answer.LeftOut = append(answer.LeftOut, LeftOut{l.Why, l.What, l.Events})
+	}
+	c.JSON(http.StatusOK, answer)
+	return nil
+}

@@ -1,0 +1,107 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import Typography from '@mui/material/Typography'
+import type { BehindRow } from '../../kinds/studio'
+import { Loaded } from '../parts/Loaded'
+import { cutName, moment, money } from '../parts/say'
+import { useBehind, useSite } from '../queries'
+import { ink, paper } from '../theme'
+
+/** A number whose events are looked at. */
+export interface What {
+  title: string
+  kind: BehindRow['kind']
+  piece?: string
+  by?: string
+  value?: string
+}
+
+/** The events behind a number, the latest first. */
+export function Behind({ what, query, onClose }: { what: What; query: string; onClose(): void }) {
+  const currency = useSite().settings.currency
+  const q = new URLSearchParams(query)
+  q.delete('by')
+  q.set('kind', what.kind)
+  if (what.piece) q.set('piece', what.piece)
+  if (what.by && what.value) {
+    q.set('by', what.by)
+    q.set('value', what.value)
+  }
+  const rows = useBehind(q.toString())
+  const events = rows.data?.pages.flatMap(p => p.rows) ?? []
+  return (
+    <Dialog open onClose={onClose} maxWidth="lg" fullWidth aria-labelledby="behind-title">
+      <DialogTitle id="behind-title" variant="h2">
+        {what.title}
+      </DialogTitle>
+      <DialogContent>
+        <Typography variant="body2" color="textSecondary" sx={{ mb: 1 }}>
+          Every event of this time, the latest first. One visitor may have several; each counts once.
+        </Typography>
+        <Loaded query={rows} what="the events">
+          {() =>
+            events.length ? (
+              <Box
+                component="table"
+                sx={{
+                  width: '100%',
+                  fontSize: 13,
+                  borderCollapse: 'collapse',
+                  '& th': { textAlign: 'start', color: ink[2], fontWeight: 550 },
+                  '& td, & th': { p: '5px 12px 5px 0', borderTop: `1px solid ${paper.line}`, whiteSpace: 'nowrap' },
+                }}
+              >
+                <thead>
+                  <tr>
+                    <th>When</th>
+                    <th>Visitor</th>
+                    {what.kind === 'reached' ? <th>Goal</th> : <th>Piece</th>}
+                    <th>Page</th>
+                    <th>Source</th>
+                    <th>Device</th>
+                    <th>Country</th>
+                    <th>New or returning</th>
+                    {what.kind === 'reached' && <th>Value</th>}
+                  </tr>
+                </thead>
+                <tbody>
+                  {events.map(e => (
+                    <tr key={e.id}>
+                      <td>{moment(e.at)}</td>
+                      <td>{e.visitor}</td>
+                      <td>{what.kind === 'reached' ? e.goal : e.name}</td>
+                      <Box component="td" sx={{ maxWidth: 220, overflow: 'hidden', textOverflow: 'ellipsis' }} title={e.page}>
+                        {e.page}
+                      </Box>
+                      <td>{e.channel && cutName('channel', e.channel)}</td>
+                      <td>{e.device && cutName('device', e.device)}</td>
+                      <td>{e.country && cutName('country', e.country)}</td>
+                      <td>{e.known && cutName('known', e.known)}</td>
+                      {what.kind === 'reached' && <td>{money(e.value, currency, 2)}</td>}
+                    </tr>
+                  ))}
+                </tbody>
+              </Box>
+            ) : (
+              <Typography>No events in this time: totals may be older than the raw events that are kept.</Typography>
+            )
+          }
+        </Loaded>
+      </DialogContent>
+      <DialogActions sx={{ p: 2 }}>
+        {rows.hasNextPage && (
+          <Button variant="outlined" onClick={() => rows.fetchNextPage()} disabled={rows.isFetching}>
+            Show more
+          </Button>
+        )}
+        <Button variant="contained" onClick={onClose}>
+          Close
+        </Button>
+      </DialogActions>
+    </Dialog>
+  )
+}

@@ -1,0 +1,246 @@
+import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
+import MenuItem from '@mui/material/MenuItem'
+import Select from '@mui/material/Select'
+import Skeleton from '@mui/material/Skeleton'
+import TextField from '@mui/material/TextField'
+import Typography from '@mui/material/Typography'
+import { lazy, Suspense, useState } from 'react'
+import { useSearchParams } from 'react-router'
+import type { SiteResults } from '../../kinds/studio'
+import { AlertLines } from '../parts/AlertLines'
+import { Loaded } from '../parts/Loaded'
+import { Sheet } from '../parts/Sheet'
+import { count, counted, cutName, money, percent, points } from '../parts/say'
+import { Title } from '../parts/Title'
+import { usePieceNames, useSite, useSiteResults } from '../queries'
+import { ink } from '../theme'
+import { Behind, type What } from './Behind'
+import { Cost } from './Cost'
+import { Hours } from './Hours'
+import { LeftOut } from './LeftOut'
+import { Rows } from './Rows'
+import { presetOf, presets, rangeOf, rangeText, todayIn } from './range'
+
+// It brings the charts: the sentence and the numbers do not wait for them.
+const BroughtOver = lazy(() => import('./BroughtOver'))
+
+/** What the site's pieces brought, and what they cost visitors. */
+export function Results() {
+  const site = useSite()
+  const [params, setParams] = useSearchParams()
+  const query = new URLSearchParams([...params].filter(([key]) => ['from', 'to', 'piece', 'by'].includes(key))).toString()
+  const results = useSiteResults(query)
+  const [behind, setBehind] = useState<What | null>(null)
+  const set = (change: Record<string, string>) =>
+    setParams(now => {
+      for (const [key, value] of Object.entries(change)) value ? now.set(key, value) : now.delete(key)
+      return now
+    })
+  return (
+    <Box component="main" sx={{ display: 'grid', gap: '16px', p: '18px 24px 28px', maxWidth: 1500, width: '100%', mx: 'auto', alignContent: 'start' }}>
+      <Title of="Results" />
+      <AlertLines />
+      <Loaded query={results} what="the results" placeholder={<Skeleton variant="rounded" height={460} />}>
+        {r => (
+          <>
+            <Head r={r} set={set} piece={params.get('piece') ?? ''} zone={site.zone} />
+            <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(3, minmax(0, 1fr))', gap: '16px', alignItems: 'stretch' }}>
+              <Sheet aria-label="What they brought">
+                <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
+                  What they brought
+                </Typography>
+                <Brought r={r} onOpen={setBehind} />
+              </Sheet>
+              <Sheet aria-label="What they cost visitors">
+                <Typography variant="h3" component="h2" sx={{ mb: '8px' }}>
+                  What they cost visitors
+                </Typography>
+                <Cost cost={r.cost} />
+              </Sheet>
+              <Sheet aria-label="When visitors convert">
+                <Typography variant="h3" component="h2" sx={{ mb: '8px' }}>
+                  When visitors convert
+                </Typography>
+                <Hours hours={r.hours} />
+              </Sheet>
+            </Box>
+            <Rows r={r} by={params.get('by') ?? ''} query={query} set={set} onOpen={setBehind} />
+            <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(2, minmax(0, 1fr))', gap: '16px', alignItems: 'start' }}>
+              {r.leads.length > 0 && <Leads r={r} />}
+              <LeftOut />
+            </Box>
+            {behind && <Behind what={behind} query={query} onClose={() => setBehind(null)} />}
+          </>
+        )}
+      </Loaded>
+    </Box>
+  )
+}
+
+/** The sentence, and over which days. */
+function Head({ r, set, piece, zone }: { r: SiteResults; set(change: Record<string, string>): void; piece: string; zone: string }) {
+  const names = usePieceNames().data ?? []
+  const today = todayIn(zone)
+  const preset = presetOf(r.range, today)
+  const [own, setOwn] = useState(false)
+  return (
+    <Sheet bitten sx={{ pr: '44px' }} aria-label="What the pieces brought">
+      <Box sx={{ display: 'flex', alignItems: 'flex-start', gap: 3 }}>
+        <Box sx={{ flex: 1 }}>
+          <Typography variant="h2" sx={{ fontSize: 21 }}>
+            {r.head}
+          </Typography>
+          <Typography color="textSecondary">{r.why}</Typography>
+        </Box>
+        <Box sx={{ display: 'grid', gap: '6px', flex: 'none', width: 250 }}>
+          <Select
+            value={own || !preset ? 'own' : preset}
+            inputProps={{ 'aria-label': 'Period' }}
+            onChange={e => {
+              const value = e.target.value
+              setOwn(value === 'own')
+              if (value !== 'own') set({ ...rangeOf(value as (typeof presets)[number], today) })
+            }}
+          >
+            {presets.map(p => (
+              <MenuItem key={p} value={p}>
+                {p}
+              </MenuItem>
+            ))}
+            <MenuItem value="own">{preset ? 'Other days…' : rangeText(r.range)}</MenuItem>
+          </Select>
+          {(own || !preset) && (
+            <Box sx={{ display: 'flex', gap: '6px' }}>
+              <Day label="From" value={r.range.from} onChange={from => set({ from, to: r.range.to < from ? from : r.range.to })} />
+              <Day label="To" value={r.range.to} onChange={to => set({ to, from: r.range.from > to ? to : r.range.from })} />
+            </Box>
+          )}
+          <Select value={piece} displayEmpty inputProps={{ 'aria-label': 'Piece' }} onChange={e => set({ piece: e.target.value })}>
+            <MenuItem value="">All pieces</MenuItem>
+            {names.map(n => (
+              <MenuItem key={n.id} value={n.id}>
+                {n.name}
+              </MenuItem>
+            ))}
+          </Select>
+        </Box>
+      </Box>
+      <Typography variant="body2" sx={{ color: ink[2], mt: '8px' }}>
+        {rangeText(r.range)} against {rangeText(r.before)}: {count(r.now.visitors)} visitors saw a piece ({count(r.then.visitors)} before),{' '}
+        {r.now.rate === null ? 'none converted' : `${percent(r.now.rate)} converted`}
+        {r.now.rate !== null && r.then.rate !== null && ` (${points(r.now.rate - r.then.rate)} pp)`}. Each visitor counts once a piece, on the day they first
+        saw it.
+      </Typography>
+    </Sheet>
+  )
+}
+
+/** A day that takes effect once it is one. */
+const Day = ({ label, value, onChange }: { label: string; value: string; onChange(day: string): void }) => (
+  <TextField
+    type="date"
+    label={label}
+    value={value}
+    onChange={e => /^2\d{3}-\d\d-\d\d$/.test(e.target.value) && onChange(e.target.value)}
+    slotProps={{ inputLabel: { shrink: true }, htmlInput: { min: '2000-01-01', max: '2199-12-31' } }}
+  />
+)
+
+function Brought({ r, onOpen }: { r: SiteResults; onOpen(what: What): void }) {
+  if (!r.brought.length)
+    return (
+      <>
+        <Typography color="textSecondary">
+          {r.goals.length
+            ? 'No visitors were held back in this time, so it cannot be told what would have come without the pieces. Hold some back in a piece’s Split.'
+            : 'Name a goal of the site, such as an order, in Site. Then hold some visitors back in a piece’s Split.'}
+        </Typography>
+        <Goals r={r} onOpen={onOpen} />
+      </>
+    )
+  const name = r.goals.find(g => g.id === r.brought[0].goal)?.name ?? ''
+  return (
+    <>
+      <Suspense fallback={<Skeleton variant="rounded" height={190} />}>
+        <BroughtOver steps={r.over} />
+      </Suspense>
+      <Typography variant="body2" color="textSecondary">
+        Share who reached “{name}”, by the {r.step === 1 ? 'day' : r.step === 7 ? 'week' : `${r.step} days`} they first saw a piece, with 95 % bounds; dashed:
+        held back.
+      </Typography>
+      <Goals r={r} onOpen={onOpen} />
+    </>
+  )
+}
+
+/** The goals, as anybody reached them, and what the pieces added. */
+const Goals = ({ r, onOpen }: { r: SiteResults; onOpen(what: What): void }) => (
+  <Box sx={{ mt: '10px', fontSize: 13.5 }}>
+    {r.goals.map(g => {
+      const gain = r.brought.find(b => b.goal === g.id)?.gain
+      return (
+        <Box key={g.id} sx={{ py: '2px' }}>
+          <b>{g.name}</b>{' '}
+          <Button size="small" sx={{ p: '0 4px', minWidth: 0, fontSize: 13.5 }} onClick={() => onOpen({ title: `${g.name}: latest`, kind: 'reached' })}>
+            {counted(g.times, 'time')}
+          </Button>
+          {g.valued && `, ${money(g.value, r.currency)}`}
+          {gain && gain.conversions !== null && (
+            <Box component="span" sx={{ color: ink[2] }}>
+              {' '}
+              ·{' '}
+              {gain.sure
+                ? `${count(Math.round(gain.conversions))} through pieces (${count(Math.round(gain.bounds[0]!))} to ${count(Math.round(gain.bounds[1]!))})`
+                : 'not sure what pieces added'}
+            </Box>
+          )}
+        </Box>
+      )
+    })}
+  </Box>
+)
+
+function Leads({ r }: { r: SiteResults }) {
+  return (
+    <Sheet aria-label="Leads by source">
+      <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
+        Leads by source
+      </Typography>
+      <Box
+        component="table"
+        sx={{
+          width: '100%',
+          fontSize: 13.5,
+          borderCollapse: 'collapse',
+          '& th': { fontWeight: 550, color: ink[2], fontSize: 12.5 },
+          '& td, & th': { py: '4px', textAlign: 'end' },
+          '& td:first-of-type, & th:first-of-type': { textAlign: 'start' },
+        }}
+      >
+        <thead>
+          <tr>
+            <th>Source</th>
+            <th>Leads</th>
+            <th>Ordered since</th>
+            <th>Value</th>
+            <th>Per lead</th>
+          </tr>
+        </thead>
+        <tbody>
+          {r.leads.map(l => (
+            <tr key={l.channel}>
+              <td>{cutName('channel', l.channel)}</td>
+              <td>{count(l.leads)}</td>
+              <td>
+                {count(l.ordered.conversions)} ({percent(l.ordered.rate ?? 0)})
+              </td>
+              <td>{money(l.value, r.currency)}</td>
+              <td>{money(l.value / Math.max(1, l.leads), r.currency, 2)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Box>
+    </Sheet>
+  )
+}
