@@ -26,8 +26,6 @@ export default defineConfig({
     navigationTimeout: 40_000,
     baseURL: `http://127.0.0.1:${ports.studio}`,
     viewport: { width: 1280, height: 800 },
-    // As a visitor's browser has it: what names itself a robot, or says that a program drives it, is left out of all counts.
-    userAgent: 'Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/120.0.0.0 Safari/537.36',
     // Recording every test costs a third of the time; a test that fails is told by its words and its picture.
     trace: process.env.TRACE ? 'retain-on-failure' : 'off',
     screenshot: 'only-on-failure',
@@ -41,6 +39,8 @@ export default defineConfig({
         '--disable-background-networking',
         '--disable-component-update',
         '--disable-sync',
+        // As a visitor's browser has it: what names itself a robot, or says that a program drives it, is left out of all counts.
+        '--user-agent=Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/156.0.0.0 Safari/537.36',
         '--disable-blink-features=AutomationControlled',
         // Documents a test fulfills itself have no address; they may call loopback all the same.
         // And no address bar: the browser's own is a web page, drawn anew for every window.

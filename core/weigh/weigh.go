@@ -94,6 +94,15 @@ func (n Maybe) MarshalJSON() ([]byte, error) {
 	return json.Marshal(float64(n))
 }
 
+// UnmarshalJSON reads null as the number that does not exist.
+func (n *Maybe) UnmarshalJSON(text []byte) error {
+	if string(text) == "null" {
+		*n = None
+		return nil
+	}
+	return json.Unmarshal(text, (*float64)(n))
+}
+
 // rate is Rate as a Maybe.
 func (c Count) rate() Maybe {
 	rate, _ := c.Rate()

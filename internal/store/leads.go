@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/tally"
@@ -100,9 +101,23 @@ func addSubmission(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Loca
 		return nil
 	}
 	return addEvents(ctx, tx, anyShard(), &batch{site: site, zone: zone, bucket: bucketOf(sub.Visitor), events: []Event{{
-		ID: sub.ID, At: sub.At, Kind: tally.Converted, Piece: sub.Piece, Variant: sub.Variant, Run: sub.Run, Visitor: sub.Visitor, Visit: sub.Visit, Page: sub.Page,
+		ID: timedID(sub.ID, sub.At), At: sub.At, Kind: tally.Converted, Piece: sub.Piece, Variant: sub.Variant, Run: sub.Run, Visitor: sub.Visitor, Visit: sub.Visit, Page: sub.Page,
 		Cuts: tally.Cuts{Channel: sub.Channel}, After: -1,
 	}}})
+}
+
+// timedID makes an id that begins with a time (UUIDv7), and is otherwise another id:
+// raw events lie in the order of their time.
+func timedID(other string, at time.Time) string {
+	id, err := uuid.Parse(other)
+	if err != nil {
+		return other // the database says what is wrong with it
+	}
+	for i, ms := 5, at.UnixMilli(); i >= 0; i, ms = i-1, ms>>8 {
+		id[i] = byte(ms)
+	}
+	id[6], id[8] = id[6]&0x0f|0x70, id[8]&0x3f|0x80
+	return id.String()
 }
 
 // onWalk begins the submission's walk or goes on with it, and gives its id.

@@ -483,7 +483,7 @@ test('the report of the demo’s quiz says where people left and what they answe
   await expect(where).toContainText(/\d+ answers · 95 % bounds/)
   await expect(where).toContainText(/On the table.*\d\d\.\d % \(\d\d\.\d to \d\d\.\d %\)/)
   await Promise.all([page.waitForResponse(r => r.url().includes('days=7')), page.getByRole('button', { name: '7 days' }).click()])
-  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'CSV' }).click()])
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Export CSV' }).click()])
   expect(file.suggestedFilename()).toBe('funnel.csv')
   // What each visitor answered, to search by the answers' own words.
   const rows = page.locator('table').last().locator('tbody tr')

@@ -92,7 +92,7 @@ function Compared({ piece, result }: { piece: string; result: SplitResult }) {
                     </Button>
                   ))}
                 <Button size="small" variant="outlined" onClick={() => download(result)}>
-                  Export CSV
+                  CSV
                 </Button>
               </Box>
               <Suspense fallback={<Skeleton variant="rounded" height={210} />}>
