@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"math"
 	"net/http"
+	"net/http/cookiejar"
 	"net/http/httptest"
 	"regexp"
 	"slices"
@@ -15,19 +16,76 @@ import (
 	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/settle"
+	"gobbet/core/weigh"
+	"gobbet/internal/servertest"
 	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
+	"gobbet/internal/studio"
 )
 
 func TestMain(m *testing.M) { storetest.Run(m) }
 
-// What comes out of the store must be what the generator put in, but for chance.
-func TestTrafficShowsItsTrueRates(t *testing.T) {
+var now = time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)
+
+// The scenario takes a while to fill, and is read only: all look at one.
+func TestTheScenario(t *testing.T) {
 	s, ctx := storetest.New(t), context.Background()
-	now := time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)
 	if err := Load(ctx, s, "http://127.0.0.1:8641", now); err != nil {
 		t.Fatal(err)
 	}
+	for _, of := range []struct {
+		says string
+		run  func(t *testing.T, ctx context.Context, s *store.Store)
+	}{
+		{"traffic shows its true rates", trafficShowsItsTrueRates}, {"answers have their true shares", answersHaveTheirTrueShares}, {"the played quiz agrees with its truth", thePlayedQuizAgreesWithItsTruth},
+		{"prizes and talks agree with their truth", prizesAndTalksAgreeWithTheirTruth}, {"totals are what the events come to", totalsAreWhatTheEventsComeTo}, {"the six verdicts are right", theSixVerdictsAreRight},
+	} {
+		t.Run(of.says, func(t *testing.T) { of.run(t, ctx, s) })
+	}
+}
+
+func totalsAreWhatTheEventsComeTo(t *testing.T, ctx context.Context, s *store.Store) {
+	r, err := s.Recount(ctx, 1, false)
+	if err != nil || len(r.Differ) > 0 || r.Totals < 10_000 {
+		t.Errorf("%d totals, %v: %v", r.Totals, r.Differ, err)
+	}
+}
+
+// The studio says of each test what the generator put in, and what pieces brought.
+func theSixVerdictsAreRight(t *testing.T, ctx context.Context, s *store.Store) {
+	web := servertest.Serve(t, s)
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	client := &http.Client{Jar: jar}
+	if a := servertest.Call(t, client, web.URL+"/api/session", "POST", `{"email":"`+Email+`","password":"`+Password+`"}`); a.Status != http.StatusOK {
+		t.Fatal(a)
+	}
+	for piece, want := range map[string]weigh.Verdict{
+		"glazeclub": weigh.Better, "classfinder": weigh.Worse, "beforeyougo": weigh.BrokenSplit, "shippingline": weigh.NoDifference, "kilnletter": weigh.KeepCollecting, followPiece: weigh.Better,
+	} {
+		var r studio.SplitResult
+		servertest.Call(t, client, web.URL+"/api/sites/1/pieces/"+piece+"/split", "GET", "").Into(t, &r)
+		if r.Report.Verdict != want {
+			t.Errorf("%s: %s, want %s: %s", piece, r.Report.Verdict, want, r.Report.Say)
+		}
+		if piece == "glazeclub" && (len(r.Gains) == 0 || !r.Gains[0].Gain.Sure || r.Gains[0].Gain.Conversions < 20) {
+			t.Errorf("%+v", r.Gains)
+		}
+		if piece == followPiece && (!r.Runs[0].Follow || len(r.Runs) < 2 || r.Variants[1].Measure.Visitors < 3*r.Variants[0].Measure.Visitors) {
+			t.Errorf("it did not follow: %+v", r.Runs)
+		}
+	}
+	var all studio.SiteResults
+	servertest.Call(t, client, web.URL+"/api/sites/1/results?from=2026-10-28&to=2026-11-24", "GET", "").Into(t, &all)
+	if !strings.Contains(all.Head, "more of “Order” than would have come by themselves") || all.Cost.Page.Views < 500 || all.Cost.Visits[0] == 0 || len(all.Leads) < 4 {
+		t.Errorf("%s %+v", all.Head, all.Cost)
+	}
+}
+
+// What comes out of the store must be what the generator put in, but for chance.
+func trafficShowsItsTrueRates(t *testing.T, ctx context.Context, s *store.Store) {
 	sites, err := s.Sites(ctx, nil)
 	if err != nil || len(sites) != 1 {
 		t.Fatal(sites, err)
@@ -60,11 +118,7 @@ func TestTrafficShowsItsTrueRates(t *testing.T) {
 	}
 }
 
-func TestAnswersHaveTheirTrueShares(t *testing.T) {
-	s, ctx := storetest.New(t), context.Background()
-	if err := Load(ctx, s, "http://127.0.0.1:8641", time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)); err != nil {
-		t.Fatal(err)
-	}
+func answersHaveTheirTrueShares(t *testing.T, ctx context.Context, s *store.Store) {
 	votes, voters, err := s.Tally(ctx, 1, "kilnorclasses", "next")
 	if err != nil {
 		t.Fatal(err)
@@ -81,11 +135,7 @@ func TestAnswersHaveTheirTrueShares(t *testing.T) {
 }
 
 // The report says of the quiz what the generator put in.
-func TestThePlayedQuizAgreesWithItsTruth(t *testing.T) {
-	s, ctx := storetest.New(t), context.Background()
-	if err := Load(ctx, s, "http://127.0.0.1:8641", time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)); err != nil {
-		t.Fatal(err)
-	}
+func thePlayedQuizAgreesWithItsTruth(t *testing.T, ctx context.Context, s *store.Store) {
 	play, err := s.Played(ctx, 1, "glazematch", time.Time{})
 	if err != nil {
 		t.Fatal(err)
@@ -116,11 +166,7 @@ func TestThePlayedQuizAgreesWithItsTruth(t *testing.T) {
 
 // What was drawn is what the weights make likely, each code went once, and the
 // conversation went where its truth says.
-func TestPrizesAndTalksAgreeWithTheirTruth(t *testing.T) {
-	s, ctx := storetest.New(t), context.Background()
-	if err := Load(ctx, s, "http://127.0.0.1:8641", time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)); err != nil {
-		t.Fatal(err)
-	}
+func prizesAndTalksAgreeWithTheirTruth(t *testing.T, ctx context.Context, s *store.Store) {
 	near := func(what string, part, whole int, share float64) {
 		t.Helper()
 		got := float64(part) / float64(whole)

@@ -80,7 +80,7 @@ func glazeClub(hash string, ratio int) *piece.Piece {
 			reach.Any{clause("moment.seconds_on_page", reach.Gte, 20.0), clause("moment.scroll_percent", reach.Gte, 50.0)},
 		},
 		Caps: caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}, {Times: 3, Per: "P30D"}}, AfterClose: "P7D", AfterConvert: caps.Forever},
-		Split: piece.Split{Salt: "glaze-club-1", Held: 10, Plan: &piece.Plan{Lift: 0.5, Power: 0.8, Size: sizeOf(0.07, 0.5)}, Variants: []piece.Variant{
+		Split: piece.Split{Salt: "glaze-club-1", Held: 15, Plan: &piece.Plan{Lift: 0.5, Power: 0.8, Size: sizeOf(0.07, 0.5)}, Variants: []piece.Variant{
 			{ID: "a", Name: "Picture first", Share: 50, Design: a}, {ID: "b", Name: "Question first", Share: 50, Design: b}}},
 	})
 }
@@ -144,7 +144,7 @@ func beforeYouGo() *piece.Piece {
 			},
 		},
 		Caps: caps.Caps{PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}, {Times: 2, Per: "P14D"}}, AfterClose: "P7D", AfterConvert: caps.Forever},
-		Split: piece.Split{Salt: "before-1", Held: 10, Variants: []piece.Variant{
+		Split: piece.Split{Salt: "before-1", Held: 15, Variants: []piece.Variant{
 			{ID: "a", Name: "Amber button", Share: 50, Design: design}, {ID: "b", Name: "Celadon button", Share: 50, Design: second},
 		}},
 	})

@@ -51,7 +51,7 @@ var Truth = []True{
 	{"shippingline", "b", 0.120},
 	{"kilnletter", "a", 0.060},
 	{"kilnletter", "b", 0.080},
-	{"testtiles", "a", 0.040},
+	{"testtiles", "a", 0.050},
 	{"testtiles", "b", 0.120},
 	{"glazematch", "a", QuizRate},
 	{"kilnorclasses", "a", votes},

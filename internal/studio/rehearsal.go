@@ -145,6 +145,9 @@ func (s *Server) rehearse(c *gin.Context) error {
 			Unrecorded: unrecorded(w.program), Unseen: unseen(w.program, l), Sample: site.Settings.Record,
 			Stays: Stays{PageViews: stays.PageViews, StayedFor: orNone(stays.StayedFor), IdledFor: orNone(stays.IdledFor), ScrolledTo: orNone(stays.ScrolledTo), Left: stays.Left},
 		}
+		if since, is := l.Partial(); is {
+			answer.Since = &since
+		}
 		rivalNames := make([]string, len(rivals))
 		for i, rival := range rivals {
 			rivalNames[i] = names[rival.ID]

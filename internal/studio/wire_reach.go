@@ -112,6 +112,9 @@ type Rehearsal struct {
 	Notes []settle.Note `json:"notes" tstype:"Note[]"`
 	// Sample is how many of a hundred visitors are recorded.
 	Sample int `json:"sample"`
+	// Since is since when visits are in the log, while older ones are still being read;
+	// null: all are.
+	Since *time.Time `json:"since" tstype:"string | null,required"`
 }
 
 // RehearsedLine counts page views for one node of a rule.

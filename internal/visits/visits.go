@@ -1,9 +1,10 @@
 // Package visits holds the visit log of each site in memory, in columns, and
 // brings it up to date from the store before it is read.
 //
-// A log is read from the store when it is first asked for, caught up with what
-// was written since at most once a second, and begun anew once a day, which
-// lets go of what is too old to count.
+// A log is read from the store when it is first asked for, the latest visits
+// first: those of the last hours are there to be rehearsed on while older ones are
+// still being read. It is caught up with what was written since at most once a
+// second, and begun anew once a day, which lets go of what is too old to count.
 package visits
 
 import (
@@ -29,6 +30,9 @@ const (
 	idleLogs = 2 * time.Hour // after which a log that nobody reads is let go
 )
 
+// Partial gives since when visits are in the log, where older ones are still being read.
+func (log *Log) Partial() (since time.Time, is bool) { return log.partial, !log.partial.IsZero() }
+
 // ErrReading is that a log is still being read from the store.
 var ErrReading = errors.New("the visit log is still being read")
 
@@ -48,6 +52,9 @@ type Log struct {
 	*rehearse.Log
 	reading sync.RWMutex
 	busy    chan struct{} // holds one while the log is brought up to date
+	// partial is since when visits are in the log, while older ones are still being
+	// read; zero: all are.
+	partial time.Time
 	rows    recent
 	next    time.Time
 	begun   time.Time
@@ -70,11 +77,18 @@ func (l *Logs) Read(ctx context.Context, site store.Site, do func(*Log) error) e
 	case <-ctx.Done():
 		return errors.Join(ErrReading, ctx.Err())
 	}
-	if l.now().Sub(log.caught) >= catchUp {
+	log.reading.RLock()
+	partial := !log.partial.IsZero()
+	log.reading.RUnlock()
+	if !partial && l.now().Sub(log.caught) >= catchUp {
 		done := make(chan error, 1)
 		go func() { // goes on although nobody waits any more
 			defer func() { <-log.busy }()
-			done <- l.bringUp(context.WithoutCancel(ctx), site, log)
+			if log.next.IsZero() {
+				done <- l.readFirst(context.WithoutCancel(ctx), site, log)
+			} else {
+				done <- l.bringUp(context.WithoutCancel(ctx), site, log)
+			}
 		}()
 		select {
 		case err := <-done:
@@ -116,35 +130,101 @@ func (log *Log) forgetRivals() {
 	log.rivals.Unlock()
 }
 
+// firstReads are how far back a log is read that nobody could read before, one
+// after another: the first is there within seconds, however long the log is.
+var firstReads = []time.Duration{6 * time.Hour, 2 * 24 * time.Hour, 9 * 24 * time.Hour, 30 * 24 * time.Hour, Kept}
+
+// firstPatience is for how long the whole log is waited for, before what there is
+// of it has to do.
+const firstPatience = time.Second
+
+// readFirst reads a log for the first time. It returns once there is something to
+// read, and goes on until all is there.
+func (l *Logs) readFirst(ctx context.Context, site store.Site, log *Log) error {
+	first, whole := make(chan error, 1), make(chan error, 1)
+	go func() {
+		for i, back := range firstReads {
+			now := l.now()
+			next, err := l.readSince(ctx, site, now, back)
+			if err != nil {
+				slog.WarnContext(ctx, "a visit log is not read wholly; it is read anew when it is asked for", "site", site.ID, "error", err)
+				log.giveUp()
+				select {
+				case first <- err:
+				default: // nobody waits for it any more
+				}
+				whole <- err
+				return
+			}
+			last := i == len(firstReads)-1
+			if next.Len() == 0 && !last {
+				continue // nothing to rehearse on yet
+			}
+			since := now.Add(-back)
+			if last {
+				since = time.Time{}
+			}
+			log.take(next, now, since)
+			select {
+			case first <- nil:
+			default: // it was there before
+			}
+		}
+		whole <- nil
+	}()
+	if err := <-first; err != nil {
+		return err
+	}
+	select {
+	case err := <-whole:
+		return err
+	case <-time.After(firstPatience):
+		return nil
+	}
+}
+
+// readSince reads the visits of some time back into a log that nobody reads yet.
+func (l *Logs) readSince(ctx context.Context, site store.Site, now time.Time, back time.Duration) (*Log, error) {
+	zone, next := site.Location(), &Log{}
+	next.begin(now)
+	var err error
+	next.next, err = l.store.PageViews(ctx, site.ID, time.Time{}, now.Add(-back), func(v store.PageView) error {
+		next.add(v, zone, now)
+		return nil
+	})
+	if err == nil {
+		next.Sort()
+	}
+	return next, err
+}
+
+// take puts what was read in place of what is there.
+func (log *Log) take(next *Log, now, partial time.Time) {
+	log.reading.Lock()
+	defer log.reading.Unlock()
+	log.Log, log.rows, log.next, log.begun, log.caught, log.partial = next.Log, next.rows, next.next, now, now, partial
+	log.forgetRivals()
+}
+
+// giveUp has a log that was not read wholly be read anew.
+func (log *Log) giveUp() {
+	log.reading.Lock()
+	defer log.reading.Unlock()
+	log.next, log.caught, log.partial = time.Time{}, time.Time{}, time.Time{}
+}
+
 // bringUp adds to a log what was written since it was last asked.
 func (l *Logs) bringUp(ctx context.Context, site store.Site, log *Log) error {
 	zone, now := site.Location(), l.now()
-	var fresh []store.PageView
-	since := log.next
-	renew := now.Sub(log.begun) > renewal
-	if renew {
-		since = time.Time{}
-	}
-	if since.IsZero() {
-		// A whole log goes straight into a new one, which nobody reads yet.
-		next := &Log{}
-		next.begin(now)
-		var err error
-		next.next, err = l.store.PageViews(ctx, site.ID, time.Time{}, now.Add(-Kept), func(v store.PageView) error {
-			next.add(v, zone, now)
-			return nil
-		})
-		if err != nil {
-			return err
+	if now.Sub(log.begun) > renewal {
+		next, err := l.readSince(ctx, site, now, Kept)
+		if err == nil {
+			log.take(next, now, time.Time{})
 		}
-		next.Sort()
-		log.reading.Lock()
-		defer log.reading.Unlock()
-		log.Log, log.rows, log.next, log.begun, log.caught = next.Log, next.rows, next.next, now, now
-		log.forgetRivals()
-		return nil
+		return err
 	}
-	next, err := l.store.PageViews(ctx, site.ID, since, now.Add(-Kept), func(v store.PageView) error {
+	var fresh []store.PageView
+	next, err := l.store.PageViews(ctx, site.ID, log.next, now.Add(-Kept), func(v store.PageView) error {
 		fresh = append(fresh, v)
 		return nil
 	})

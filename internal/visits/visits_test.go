@@ -163,3 +163,24 @@ func TestFollowForgetsWhatIsTooOld(t *testing.T) {
 		}
 	}
 }
+
+// Old visits and new ones are all there once a log was read, however it went.
+func TestALogIsReadFromTheLatestOn(t *testing.T) {
+	h := open(t)
+	now := time.Now()
+	for i, ago := range []time.Duration{time.Minute, 5 * time.Hour, 30 * time.Hour, 8 * 24 * time.Hour, 29 * 24 * time.Hour, 89 * 24 * time.Hour, 100 * 24 * time.Hour} {
+		h.add(fmt.Sprint("ago-", i), now.Add(-ago), 5, `{}`)
+	}
+	h.eventually("all that counts", func(l *visits.Log) bool {
+		_, partial := l.Partial()
+		return !partial && l.Len() == 6
+	})
+	// A log of nothing but old visits is no empty one.
+	old := open(t)
+	old.add("old", now.Add(-80*24*time.Hour), 5, `{}`)
+	old.read(func(l *visits.Log) {
+		if _, partial := l.Partial(); l.Len() != 1 || partial {
+			t.Errorf("%d visits", l.Len())
+		}
+	})
+}

@@ -7,7 +7,7 @@ Package alert tells when what is measured on a site is not as usual, so that a
 marketer hears of a fault before the month's numbers do.
 
 Each alert is a test whose chance of a false alarm is below Chance: of a site
-that is looked at every day, a few a year and check.
+that is looked at once a day, less than one a year for each thing looked at.
 */
 
 /**

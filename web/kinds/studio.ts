@@ -588,6 +588,11 @@ export interface Rehearsal {
    * Sample is how many of a hundred visitors are recorded.
    */
   sample: number /* int */;
+  /**
+   * Since is since when visits are in the log, while older ones are still being read;
+   * null: all are.
+   */
+  since: string | null;
 }
 /**
  * RehearsedLine counts page views for one node of a rule.

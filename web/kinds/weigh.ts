@@ -42,7 +42,7 @@ export interface Brought {
   Conversions: number /* int */;
   Has: boolean; // some were held back
   Gain: Gain;
-  Goal: string; // in small letters
+  Goal: string; // its name
   Currency: string;
 }
 

@@ -305,6 +305,8 @@ export function useRehearsal(draft: ReachDraft | null, days: number) {
     queryFn: ({ signal }) => api<Rehearsal>('POST', `/sites/${site}/rehearse`, { ...draft, days }, signal),
     enabled: !!draft,
     placeholderData: keepPreviousData,
+    // While the log is still being read there is more each time.
+    refetchInterval: query => (query.state.data?.since ? 3_000 : false),
     retry: (n, e) => n < 20 && e instanceof Trouble && e.status === 503,
     staleTime: 30_000,
   })

@@ -4,7 +4,7 @@ import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { Contest, Rehearsal } from '../../kinds/studio'
 import { Trouble } from '../api'
-import { clock, count, counted } from '../parts/say'
+import { clock, count, counted, moment } from '../parts/say'
 import { useAddress } from '../queries'
 import { apricot, brick, display, ink, paper } from '../theme'
 
@@ -70,7 +70,8 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
         <Link to={at('/priority')}>Priority</Link>
       </Box>
       <Box sx={{ mt: '4px', color: ink[2], fontSize: 12.5 }}>
-        Replayed on {count(r.page_views)} recorded page views of the last {r.days} days
+        Replayed on {count(r.page_views)} recorded page views{' '}
+        {r.since ? `since ${moment(r.since)}; older ones are still being read` : `of the last ${r.days} days`}
         {r.sample < 100 ? `, of ${r.sample} in 100 visitors` : ''}. Closes and conversions are not replayed, so waiting after them holds back more than this.
       </Box>
     </>
