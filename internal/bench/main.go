@@ -45,7 +45,7 @@ func main() {
 	}{
 		{"sizes", func(context.Context) error { sizes(); return nil }},
 		{"rehearsals", func(context.Context) error { return rehearsals() }},
-		{"decide", decide}, {"events", stored}, {"advance", advanced},
+		{"verdicts", func(context.Context) error { return verdicts() }}, {"results", results}, {"decide", decide}, {"events", stored}, {"advance", advanced},
 	} {
 		if only != "" && only != one.name {
 			continue

@@ -16,6 +16,7 @@ test('pictures of every main view', async ({ page, browser }) => {
     ['/sites/1/pieces/glazeclub/split', 'split'],
     ['/sites/1/pieces/wheelevening/launch', 'launch'],
     ['/sites/1/people', 'people'],
+    ['/sites/1/results?by=page', 'results'],
     ['/sites/1/settings', 'site'],
     ['/sites/1/settings/style', 'style'],
   ]) {
@@ -41,10 +42,6 @@ test('pictures of every main view', async ({ page, browser }) => {
   await page.goto('/sites/1/pieces/spinforaglaze/compose?scene=spin&block=wheel')
   await page.waitForLoadState('networkidle')
   await shot(page, 'wheel')
-  await page.goto('/sites/1/pieces/spinforaglaze/split')
-  await page.waitForLoadState('networkidle')
-  await page.locator('[data-draw]').evaluate(e => e.scrollIntoView())
-  await shot(page, 'prizes')
   await page.goto('/sites/1/pieces/findyourclass/compose')
   await page.getByRole('button', { name: 'Script' }).click()
   await page.getByRole('log', { name: 'Transcript of one visitor' }).waitFor()

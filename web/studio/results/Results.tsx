@@ -1,5 +1,4 @@
 import Box from '@mui/material/Box'
-import Button from '@mui/material/Button'
 import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
 import Skeleton from '@mui/material/Skeleton'
@@ -12,6 +11,7 @@ import { AlertLines } from '../parts/AlertLines'
 import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { count, counted, cutName, money, percent, points } from '../parts/say'
+import { TextButton } from '../parts/TextButton'
 import { Title } from '../parts/Title'
 import { usePieceNames, useSite, useSiteResults } from '../queries'
 import { ink } from '../theme'
@@ -182,11 +182,13 @@ const Goals = ({ r, onOpen }: { r: SiteResults; onOpen(what: What): void }) => (
       return (
         <Box key={g.id} sx={{ py: '2px' }}>
           <b>{g.name}</b>{' '}
-          <Button size="small" sx={{ p: '0 4px', minWidth: 0, fontSize: 13.5 }} onClick={() => onOpen({ title: `${g.name}: latest`, kind: 'reached' })}>
-            {counted(g.times, 'time')}
-          </Button>
-          {g.valued && `, ${money(g.value, r.currency)}`}
-          {gain && gain.conversions !== null && (
+          {g.times > 0 ? (
+            <TextButton onClick={() => onOpen({ title: `${g.name}: latest`, kind: 'reached' })}>{counted(g.times, 'time')}</TextButton>
+          ) : (
+            'not reached'
+          )}
+          {g.valued && g.times > 0 && `, ${money(g.value, r.currency)}`}
+          {gain && gain.conversions !== null && g.times > 0 && (
             <Box component="span" sx={{ color: ink[2] }}>
               {' '}
               ·{' '}
