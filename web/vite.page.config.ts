@@ -4,7 +4,20 @@ import { defineConfig, type Plugin } from 'vite'
 
 // The visitors' scripts, one a run: the loader as a plain script, for it is
 // what the site's one line names, and the modules it fetches when needed.
-const part = process.env.PART as 'loader' | 'visit' | 'watcher' | 'renderer' | 'extras' | 'play' | 'draw' | 'chat' | 'frames' | 'inspector' | 'own' | 'cost' | 'still'
+const part = process.env.PART as
+  | 'loader'
+  | 'visit'
+  | 'watcher'
+  | 'renderer'
+  | 'extras'
+  | 'play'
+  | 'draw'
+  | 'chat'
+  | 'frames'
+  | 'inspector'
+  | 'own'
+  | 'cost'
+  | 'still'
 const entries = {
   loader: 'loader.ts',
   visit: 'visit.ts',

@@ -376,7 +376,7 @@ func (s *Server) splitCuts(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	answer := SplitCuts{By: by, Confidence: confidence, Letters: []string{}}
+	answer := SplitCuts{By: by, Confidence: confidence, Variants: []string{}}
 	byValue, sizes := map[string][]store.RunTotal{}, map[string]int{}
 	for _, row := range totals {
 		if t.in(row.Run) && row.Variant != tally.HeldBack {
@@ -400,7 +400,7 @@ func (s *Server) splitCuts(c *gin.Context) error {
 		cuts = append(cuts, cut)
 	}
 	for i := range t.period.Arms {
-		answer.Letters = append(answer.Letters, letter(i))
+		answer.Variants = append(answer.Variants, letter(i))
 	}
 	answer.Cuts = weigh.WeighCuts(cuts, confidence)
 	c.JSON(http.StatusOK, answer)

@@ -127,7 +127,7 @@ type SoundChecks struct {
 type SplitCuts struct {
 	By         string            `json:"by" tstype:"'device' | 'channel' | 'known' | 'page' | 'country'"`
 	Confidence float64           `json:"confidence"`
-	Letters    []string          `json:"letters"`
+	Variants   []string          `json:"variants"` // by their letters
 	Cuts       []weigh.CutResult `json:"cuts" tstype:"CutResult[]"`
 	// More is how many smaller parts are left out.
 	More int `json:"more"`

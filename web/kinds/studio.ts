@@ -1342,7 +1342,7 @@ export interface SoundChecks {
 export interface SplitCuts {
   by: 'device' | 'channel' | 'known' | 'page' | 'country';
   confidence: number /* float64 */;
-  letters: string[];
+  variants: string[]; // by their letters
   cuts: CutResult[];
   /**
    * More is how many smaller parts are left out.

@@ -30,7 +30,6 @@ export function Hours({ hours }: { hours: number[][] }) {
               {row.map((n, h) => (
                 <Box
                   component="td"
-                  // biome-ignore lint/suspicious/noArrayIndexKey: hours stay where they are
                   key={h}
                   title={`${days[d]} ${h}:00 to ${h + 1}:00: ${counted(n, 'conversion')}`}
                   sx={{ height: 17, p: 0, borderRadius: '3px', background: plum.main, fontSize: 0 }}

@@ -112,8 +112,8 @@ function Head({ r, set, piece, zone }: { r: SiteResults; set(change: Record<stri
           </Select>
           {(own || !preset) && (
             <Box sx={{ display: 'flex', gap: '6px' }}>
-              <Day label="From" value={r.range.from} onChange={from => set({ from, to: r.range.to < from ? from : r.range.to })} />
-              <Day label="To" value={r.range.to} onChange={to => set({ to, from: r.range.from > to ? to : r.range.from })} />
+              <Day label="From" value={r.range.from} onChange={from => set(inOrder(from, r.range.to, from))} />
+              <Day label="To" value={r.range.to} onChange={to => set(inOrder(r.range.from, to, to))} />
             </Box>
           )}
           <Select value={piece} displayEmpty inputProps={{ 'aria-label': 'Piece' }} onChange={e => set({ piece: e.target.value })}>
@@ -135,6 +135,9 @@ function Head({ r, set, piece, zone }: { r: SiteResults; set(change: Record<stri
     </Sheet>
   )
 }
+
+/** A range of two days; where they are the wrong way round, of the one that was just chosen. */
+const inOrder = (from: string, to: string, chosen: string) => (from <= to ? { from, to } : { from: chosen, to: chosen })
 
 /** A day that takes effect once it is one. */
 const Day = ({ label, value, onChange }: { label: string; value: string; onChange(day: string): void }) => (

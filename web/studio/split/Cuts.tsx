@@ -54,12 +54,12 @@ function Parts({ r }: { r: SplitCuts }) {
           <TableHead>
             <TableRow>
               <TableCell>{cuts.find(c => c[0] === r.by)![1]}</TableCell>
-              {r.letters.map((l, i) => (
+              {r.variants.map((l, i) => (
                 <TableCell key={l} align="right">
                   <b style={{ color: variantColors[i % variantColors.length] }}>{l}</b>
                 </TableCell>
               ))}
-              {r.letters.slice(1).map(l => (
+              {r.variants.slice(1).map(l => (
                 <TableCell key={l} align="right">
                   {l} to A (pp)
                 </TableCell>
@@ -71,7 +71,7 @@ function Parts({ r }: { r: SplitCuts }) {
               <TableRow key={c.value}>
                 <TableCell sx={{ maxWidth: 220, overflow: 'hidden', textOverflow: 'ellipsis' }}>{cutName(r.by, c.value)}</TableCell>
                 {c.rates.map((x, i) => (
-                  <TableCell key={r.letters[i]} align="right">
+                  <TableCell key={r.variants[i]} align="right">
                     <b>{x.rate === null ? '–' : percent(x.rate)}</b>
                     <Typography variant="body2" color="textSecondary">
                       {count(x.conversions)} of {count(x.visitors)}
@@ -79,7 +79,7 @@ function Parts({ r }: { r: SplitCuts }) {
                   </TableCell>
                 ))}
                 {c.differences.map((d, i) => (
-                  <TableCell key={r.letters[i + 1]} align="right">
+                  <TableCell key={r.variants[i + 1]} align="right">
                     {d.difference === null ? (
                       '–'
                     ) : (
@@ -97,7 +97,7 @@ function Parts({ r }: { r: SplitCuts }) {
           </TableBody>
         </Table>
       </Box>
-      {r.letters.length > 1 && (
+      {r.variants.length > 1 && (
         <Typography variant="body2" color="textSecondary" sx={{ mt: '8px' }}>
           Who looks at many parts finds something by chance. These bounds allow for all {r.cuts.length} rows together.{' '}
           {apart ? 'Where a difference is in colour, its bounds still leave out 0.' : 'None of the differences leaves out 0.'}
