@@ -29,7 +29,7 @@ import (
 )
 
 func serving() []*cobra.Command {
-	return []*cobra.Command{serveCommand(), demoCommand(), migrateCommand()}
+	return []*cobra.Command{serveCommand(), demoCommand(), migrateCommand(), recountCommand()}
 }
 
 func databaseFlag(cmd *cobra.Command, url *string) {
@@ -55,6 +55,68 @@ func migrateCommand() *cobra.Command {
 	}}
 	databaseFlag(cmd, &url)
 	return cmd
+}
+
+// recountCommand proves the totals of sites, or puts them right.
+func recountCommand() *cobra.Command {
+	var url, key string
+	var write bool
+	cmd := &cobra.Command{Use: "recount", Short: "Count all raw events anew, and compare every total", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		s, err := openStore(cmd.Context(), url)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		return recount(cmd.Context(), s, key, write, cmd.OutOrStdout())
+	}}
+	databaseFlag(cmd, &url)
+	cmd.Flags().StringVar(&key, "site", "", "key of one site (default: all)")
+	cmd.Flags().BoolVar(&write, "write", false, "put right what differs; nothing is counted meanwhile")
+	return cmd
+}
+
+// recount says of each site whether its totals are what its events come to. It
+// fails where they are not, and are not put right.
+func recount(ctx context.Context, s *store.Store, key string, write bool, out io.Writer) error {
+	sites, err := s.Sites(ctx, nil)
+	if err != nil {
+		return err
+	}
+	known, wrong := false, 0
+	for _, site := range sites {
+		if key != "" && site.Key != key {
+			continue
+		}
+		known = true
+		r, err := s.Recount(ctx, site.ID, write)
+		if err != nil {
+			return fmt.Errorf("site %s: %w", site.Key, err)
+		}
+		since := ""
+		if r.Since != nil {
+			since = " since " + r.Since.Format(time.DateOnly)
+		}
+		fmt.Fprintf(out, "%s: %d raw events%s, %d visitors of pieces, %d totals, ", site.Key, r.Events, since, r.Sightings, r.Totals)
+		switch {
+		case len(r.Differ) == 0:
+			fmt.Fprintln(out, "all of them right.")
+		case r.Written:
+			fmt.Fprintln(out, "put right where they differed:")
+		default:
+			wrong++
+			fmt.Fprintln(out, "and these differ (give --write to put them right):")
+		}
+		for _, one := range r.Differ {
+			fmt.Fprintln(out, "  "+one)
+		}
+	}
+	switch {
+	case key != "" && !known:
+		return fmt.Errorf("%w: --site: no site has the key %s", errFlag, key)
+	case wrong > 0:
+		return fmt.Errorf("the totals of %d sites are not what their events come to", wrong)
+	}
+	return nil
 }
 
 func serveCommand() *cobra.Command {

@@ -35,8 +35,8 @@ const (
 	Quick = 2 * time.Second
 	// LeftWithin is that after a showing for which leaving is told.
 	LeftWithin = 10 * time.Second
-	// mostGoals is how many reached goals of one visitor count, the earliest.
-	mostGoals = 1000
+	// MostGoals is how many reached goals of one visitor count, the earliest.
+	MostGoals = 1000
 )
 
 // Event is something that happened on a visitor's page. Its fields are checked
@@ -157,7 +157,7 @@ func (s *Sighting) reached(goals []ReachedGoal) (all []worth) {
 	}
 	goals = slices.Clone(goals)
 	slices.SortFunc(goals, func(a, b ReachedGoal) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID)) })
-	for _, g := range goals[:min(len(goals), mostGoals)] {
+	for _, g := range goals[:min(len(goals), MostGoals)] {
 		if g.At.Before(s.FirstAt) || g.At.After(s.FirstAt.AddDate(0, 0, g.Within)) {
 			continue
 		}

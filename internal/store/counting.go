@@ -94,11 +94,16 @@ func (c *counting) addGoals(ctx context.Context, goals []*placed) (reachers []vi
 	}
 	_, err = c.tx.ExecContext(ctx, `
 		insert into goals_reached (site_id, visitor, id, at, goal, amount, within_days)
-		select * from unnest($1::bigint[], $2::text[], $3::uuid[], $4::timestamptz[], $5::text[], $6::bigint[], $7::int[])`, rows.lists(7)...)
+		select n.* from unnest($1::bigint[], $2::text[], $3::uuid[], $4::timestamptz[], $5::text[], $6::bigint[], $7::int[]) n (site_id, visitor, id, at, goal, amount, within_days)
+		where (select count(*) from (select from goals_reached g where g.site_id = n.site_id and g.visitor = n.visitor limit $8) had) < $8`, append(rows.lists(7), mostGoalsKept)...)
 	return slices.Compact(reachers), err
 }
 
 const raceRounds = 5
+
+// mostGoalsKept is how many goals of one visitor are kept to be found: the earliest
+// tally.MostGoals count, and nobody but an attacker has so many.
+const mostGoalsKept = 5 * tally.MostGoals
 
 // count brings the sightings of fresh events, and those of visitors who reached a
 // goal, up to date.

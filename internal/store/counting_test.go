@@ -273,3 +273,33 @@ func TestARunBeginsWithAChangeOfTheSplit(t *testing.T) {
 		t.Errorf("%+v %v", latest, err)
 	}
 }
+
+// Whoever sends goals without end fills no memory, and counts once.
+func TestGoalsWithoutEndAreKeptWithinBounds(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	if err := s.AddEvents(ctx, site, dublin, []store.Event{event("shown", "v", noon)}); err != nil {
+		t.Fatal(err)
+	}
+	for chunk := range 7 {
+		var events []store.Event
+		for i := range 1000 {
+			at := noon.Add(time.Duration(1000*chunk+i) * time.Second)
+			events = append(events, store.Event{ID: idAt(at), At: at, Kind: tally.Reached, Visitor: "v", Visit: "x", Page: "/", After: -1, Goal: tally.Goal{Goal: "order", Amount: 100, Within: 30}})
+		}
+		if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var kept int
+	if err := database(t, s).QueryRow(`select count(*) from goals_reached`).Scan(&kept); err != nil || kept != 5*tally.MostGoals {
+		t.Error(kept, err)
+	}
+	totals, err := s.RunTotals(ctx, site, "p", "")
+	if err != nil || len(totals) != 2 || totals[1].Conversions != 1 || totals[1].Amount != 100*tally.MostGoals {
+		t.Errorf("%+v %v", totals, err)
+	}
+	if r := recounted(t, s, site); len(r.Differ) > 0 || r.Events != 7001 {
+		t.Errorf("%d events, %v", r.Events, r.Differ)
+	}
+}

@@ -16,6 +16,8 @@ const (
 	refusalDays     = 30
 	browserDays     = 90
 	leftOutDays     = 400
+	// It looks through all that is kept of visitors.
+	eventsForgotEvery = 24 * time.Hour
 )
 
 // Keep removes, now and then until ctx ends, what is past its time: sessions,
@@ -24,8 +26,14 @@ const (
 func (s *Store) Keep(ctx context.Context) {
 	tick := time.NewTicker(keepingEvery)
 	defer tick.Stop()
+	var forgot time.Time
 	for {
-		if err := s.forget(ctx); err != nil && ctx.Err() == nil {
+		err := s.forget(ctx)
+		if time.Since(forgot) > eventsForgotEvery {
+			err = errors.Join(err, s.ForgetEvents(ctx, time.Now()))
+			forgot = time.Now()
+		}
+		if err != nil && ctx.Err() == nil {
 			slog.WarnContext(ctx, "what is past its time is still kept", "error", err)
 		}
 		select {
@@ -58,7 +66,7 @@ func (s *Store) Resume(ctx context.Context) {
 func (s *Store) forget(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, keepingPatience)
 	defer cancel()
-	errs := []error{s.MakeMonths(ctx, time.Now(), time.Now()), s.ForgetEvents(ctx, time.Now())}
+	errs := []error{s.MakeMonths(ctx, time.Now(), time.Now())}
 	for _, one := range []struct {
 		query string
 		args  []any

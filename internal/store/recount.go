@@ -94,26 +94,26 @@ func (c *recounting) begin(ctx context.Context) error {
 func (c *recounting) countEvents(ctx context.Context, r *Recount) error {
 	rows, err := c.tx.QueryxContext(ctx, `
 		select id, at, kind, piece_id, variant, run, visitor, visit, page, channel, device, country, known, after_ms, goal, amount, within_days
-		from events where site_id = $1 order by visitor`, c.site)
+		from events where site_id = $1 order by visitor, at, id`, c.site)
 	if err != nil {
 		return err
 	}
 	defer rows.Close()
-	var of string
-	var events []Event
+	v := visitorCount{pieces: map[string]*tally.Sighting{}}
 	for rows.Next() {
 		var e Event
 		if err := rows.StructScan(&e); err != nil {
 			return err
 		}
-		if e.Visitor != of {
-			c.visitor(events)
-			of, events = e.Visitor, events[:0]
+		if e.Visitor != v.visitor {
+			c.add(&v)
+			v = visitorCount{visitor: e.Visitor, pieces: map[string]*tally.Sighting{}}
 		}
-		events = append(events, e)
+		c.totals.Add(&e, c.zone)
+		v.take(c, &e)
 		r.Events++
 	}
-	c.visitor(events)
+	c.add(&v)
 	for key := range c.before {
 		s := c.before[key]
 		c.totals.Count(&s, nil, 1)
@@ -122,26 +122,30 @@ func (c *recounting) countEvents(ctx context.Context, r *Recount) error {
 	return rows.Err()
 }
 
-// visitor counts all events of one visitor.
-func (c *recounting) visitor(events []Event) {
-	var goals []tally.ReachedGoal
-	pieces := map[string]*tally.Sighting{}
-	for i := range events {
-		e := &events[i]
-		c.totals.Add(e, c.zone)
-		if e.Kind == tally.Reached {
-			goals = append(goals, tally.ReachedGoal{ID: e.ID, At: e.At, Goal: e.Goal})
-		}
-		if _, is := c.before[[2]string{e.Visitor, e.Piece}]; is || !e.Exposes() {
-			continue
-		}
-		if pieces[e.Piece] == nil {
-			pieces[e.Piece] = &tally.Sighting{}
-		}
-		pieces[e.Piece].Add(e, c.zone)
+// visitorCount is what the events of one visitor come to, taken in order.
+type visitorCount struct {
+	visitor string
+	goals   []tally.ReachedGoal
+	pieces  map[string]*tally.Sighting
+}
+
+func (v *visitorCount) take(c *recounting, e *Event) {
+	if e.Kind == tally.Reached && len(v.goals) < tally.MostGoals {
+		v.goals = append(v.goals, tally.ReachedGoal{ID: e.ID, At: e.At, Goal: e.Goal})
 	}
-	for _, s := range pieces {
-		c.totals.Count(s, goals, 1)
+	if _, is := c.before[[2]string{e.Visitor, e.Piece}]; is || !e.Exposes() {
+		return
+	}
+	if v.pieces[e.Piece] == nil {
+		v.pieces[e.Piece] = &tally.Sighting{}
+	}
+	v.pieces[e.Piece].Add(e, c.zone)
+}
+
+// add counts a visitor.
+func (c *recounting) add(v *visitorCount) {
+	for _, s := range v.pieces {
+		c.totals.Count(s, v.goals, 1)
 		c.sightings = append(c.sightings, sighted{sightingKey{c.site, s.Visitor, s.Piece}, *s})
 	}
 }

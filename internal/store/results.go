@@ -57,6 +57,16 @@ func (s *Store) RunTotals(ctx context.Context, site int64, piece, cut string) (t
 	return totals, err
 }
 
+// RunSums gives what came of every piece of a site in all its time, by run, variant
+// and goal.
+func (s *Store) RunSums(ctx context.Context, site int64) (totals []RunTotal, err error) {
+	err = s.db.SelectContext(ctx, &totals, `
+		select piece_id, run, variant, goal, cut, value, max(day) as day, sum(visitors) as visitors, sum(conversions) as conversions, sum(showings) as showings,
+			sum(several) as several, sum(amount) as amount, sum(squares)::float8 as squares
+		from day_totals where site_id = $1 and cut = '' group by piece_id, run, variant, goal, cut, value order by piece_id, run, variant, goal`, site)
+	return totals, err
+}
+
 // RangeTotals gives what came of all pieces in some days, by piece, run, variant
 // and goal, and for a cut also by its values; of one piece where piece is not
 // empty. Day is the first of the range.

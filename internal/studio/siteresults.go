@@ -14,6 +14,7 @@ import (
 
 	"gobbet/core/alert"
 	"gobbet/core/fault"
+	"gobbet/core/piece"
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
 	"gobbet/internal/store"
@@ -501,6 +502,14 @@ const (
 	fewPageViews = 140 // in that time, below which a page's silence says little
 )
 
+func runsOfPiece(runs []store.Run, id string) []store.Run {
+	return slices.DeleteFunc(slices.Clone(runs), func(r store.Run) bool { return r.Piece != id })
+}
+
+func totalsOfPiece(totals []store.RunTotal, id string) []store.RunTotal {
+	return slices.DeleteFunc(slices.Clone(totals), func(t store.RunTotal) bool { return t.Piece != id })
+}
+
 // alerts says what is not as usual.
 func (s *Server) alerts(c *gin.Context) error {
 	site := siteOf(c)
@@ -521,6 +530,18 @@ func (s *Server) alerts(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
+	runs, err := s.store.Runs(c, site.ID, "")
+	if err != nil {
+		return err
+	}
+	sums, err := s.store.RunSums(c, site.ID)
+	if err != nil {
+		return err
+	}
+	book, err := s.store.Book(c, site.ID)
+	if err != nil {
+		return err
+	}
 	for _, row := range rows {
 		if row.State != "live" {
 			continue
@@ -538,14 +559,11 @@ func (s *Server) alerts(c *gin.Context) error {
 		}
 		name := nameIn(row.Live)
 		add(alert.Rate(row.ID, name, before, after, alertLately))
-		p, err := s.readPiece(c, row.Live)
+		p, err := piece.ParseWith(row.Live, book)
 		if err != nil {
 			continue // the board says so
 		}
-		t, _, err := s.tried(c, site, row.ID, p, nil)
-		if err != nil {
-			return err
-		}
+		t := triedOf(site, p, runsOfPiece(runs, row.ID), totalsOfPiece(sums, row.ID), nil)
 		if t.testing && t.period.Ended == nil {
 			if report, err := weigh.Weigh(t.test(p, now)); err == nil {
 				add(alert.Split(row.ID, name, report.Split))

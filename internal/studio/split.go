@@ -41,9 +41,13 @@ func (s *Server) tried(c context.Context, site store.Site, id string, p *piece.P
 	if runs, err = s.store.Runs(c, site.ID, id); err != nil {
 		return t, nil, err
 	}
-	if t.all, err = s.store.RunTotals(c, site.ID, id, ""); err != nil {
-		return t, nil, err
-	}
+	totals, err := s.store.RunTotals(c, site.ID, id, "")
+	return triedOf(site, p, runs, totals, paused), runs, err
+}
+
+// triedOf is what is compared of a piece's totals.
+func triedOf(site store.Site, p *piece.Piece, runs []store.Run, totals []store.RunTotal, paused *time.Time) (t tried) {
+	t.all = totals
 	t.period, t.testing = weigh.Latest(runsOf(runs))
 	if paused != nil && t.testing && t.period.Ended == nil && paused.After(t.period.Began) {
 		t.period.Ended = paused
@@ -58,7 +62,7 @@ func (s *Server) tried(c context.Context, site store.Site, id string, p *piece.P
 	if slices.ContainsFunc(site.Settings.Goals, func(g store.Goal) bool { return g.ID == p.Split.Goal }) {
 		t.goal = p.Split.Goal
 	}
-	return t, runs, nil
+	return t
 }
 
 func runsOf(runs []store.Run) (all []weigh.Run) {
