@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql/driver"
 	"encoding/json"
+	"slices"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -55,15 +56,20 @@ func (s *RunSplit) Scan(from any) error {
 
 // same reports whether visitors are split alike, by whatever names.
 func (s RunSplit) same(other RunSplit) bool {
-	if s.Held != other.Held || s.Follow != other.Follow || len(s.Variants) != len(other.Variants) {
+	if s.Held != other.Held || s.Follow != other.Follow || !s.sameVariants(other) {
 		return false
 	}
 	for i, v := range s.Variants {
-		if o := other.Variants[i]; v.ID != o.ID || v.Share != o.Share {
+		if v.Share != other.Variants[i].Share {
 			return false
 		}
 	}
 	return true
+}
+
+// sameVariants reports whether two splits have the same variants, in order.
+func (s RunSplit) sameVariants(other RunSplit) bool {
+	return slices.EqualFunc(s.Variants, other.Variants, func(a, b RunVariant) bool { return a.ID == b.ID })
 }
 
 // beginRun begins a run of a piece that goes live, unless it splits visitors as
@@ -79,24 +85,68 @@ func beginRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string) error 
 	if err := json.Unmarshal(live, &doc); err != nil {
 		return err
 	}
+	last, err := lastRun(ctx, tx, site, piece)
+	if err != nil {
+		return err
+	}
+	// Shares that follow the winner go on where they are, whatever else was changed.
+	if last != nil && doc.Split.Follow && last.Split.Follow && last.Split.Held == doc.Split.Held && last.Split.sameVariants(doc.Split) {
+		shares := map[string]int{}
+		for _, v := range last.Split.Variants {
+			shares[v.ID] = v.Share
+		}
+		if live, err = withShares(live, shares); err == nil {
+			_, err = tx.ExecContext(ctx, `update pieces set live = $3 where site_id = $1 and id = $2`, site, piece, live)
+		}
+		return err
+	}
 	return addRun(ctx, tx, site, piece, time.Time{}, doc.Split)
+}
+
+// lastRun is the latest run of a piece; nil: it has none.
+func lastRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string) (*Run, error) {
+	var last []Run
+	err := tx.SelectContext(ctx, &last, `
+		select piece_id, run, began_at, split from split_runs where site_id = $1 and piece_id = $2 order by run desc limit 1`, site, piece)
+	if err != nil || len(last) == 0 {
+		return nil, err
+	}
+	return &last[0], nil
+}
+
+// withShares gives a piece's document with other shares, by the ids of variants.
+func withShares(document []byte, shares map[string]int) ([]byte, error) {
+	var doc map[string]any
+	if err := json.Unmarshal(document, &doc); err != nil {
+		return nil, err
+	}
+	split, _ := doc["split"].(map[string]any)
+	variants, _ := split["variants"].([]any)
+	for _, v := range variants {
+		if v, ok := v.(map[string]any); ok {
+			id, _ := v["id"].(string)
+			if share, ok := shares[id]; ok {
+				v["share"] = share
+			}
+		}
+	}
+	return json.Marshal(doc)
 }
 
 // addRun begins a run at a time; zero: now.
 func addRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string, at time.Time, split RunSplit) error {
-	var last []Run
-	if err := tx.SelectContext(ctx, &last, `
-		select piece_id, run, began_at, split from split_runs where site_id = $1 and piece_id = $2 order by run desc limit 1`, site, piece); err != nil {
+	last, err := lastRun(ctx, tx, site, piece)
+	if err != nil {
 		return err
 	}
 	number := 1
-	if len(last) > 0 {
-		if last[0].Split.same(split) {
+	if last != nil {
+		if last.Split.same(split) {
 			return nil
 		}
-		number = last[0].Run + 1
+		number = last.Run + 1
 	}
-	_, err := tx.ExecContext(ctx, `
+	_, err = tx.ExecContext(ctx, `
 		insert into split_runs (site_id, piece_id, run, began_at, split) values ($1, $2, $3, coalesce($4, now()), $5)`, site, piece, number, nullTime(at), split)
 	return err
 }
@@ -144,21 +194,7 @@ func (s *Store) ChangeShares(ctx context.Context, site int64, piece string, sinc
 		if err := tx.GetContext(ctx, &drawn, `select exists (select from split_runs where site_id = $1 and piece_id = $2 and began_at > $3)`, site, piece, since); err != nil || drawn {
 			return err
 		}
-		var doc map[string]any
-		if err := json.Unmarshal(live, &doc); err != nil {
-			return err
-		}
-		split, _ := doc["split"].(map[string]any)
-		variants, _ := split["variants"].([]any)
-		for _, v := range variants {
-			if v, ok := v.(map[string]any); ok {
-				id, _ := v["id"].(string)
-				if share, ok := shares[id]; ok {
-					v["share"] = share
-				}
-			}
-		}
-		changed, err := json.Marshal(doc)
+		changed, err := withShares(live, shares)
 		if err != nil {
 			return err
 		}

@@ -294,6 +294,20 @@ func TestSharesFollowTheWinnerOnceADay(t *testing.T) {
 	if due, err := h.Store.FollowDue(ctx, time.Now().Add(-23*time.Hour)); err != nil || len(due) != 0 {
 		t.Errorf("%+v %v", due, err)
 	}
+	// A launch of something else lets the shares go on where they are.
+	info, err := h.Store.Piece(ctx, h.Site, "test")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := h.Store.Launch(ctx, h.Site, "test", info.DraftVersion, nil); err != nil {
+		t.Fatal(err)
+	}
+	if live, err = h.Store.LivePieces(ctx, h.Site); err != nil {
+		t.Fatal(err)
+	}
+	if got, err = piece.ParseWith(live[0].Live, nil); err != nil || got.Split.Variants[0].Share != 10 {
+		t.Errorf("%+v %v", got.Split, err)
+	}
 	if r := splitOf(t, h); len(r.Runs) != 2 || !r.Runs[0].Compared || !r.Runs[1].Compared {
 		t.Errorf("%+v", r.Runs)
 	}

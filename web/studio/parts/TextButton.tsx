@@ -1,13 +1,14 @@
 import Box from '@mui/material/Box'
 import type { ReactNode } from 'react'
 
-/** A button that looks like a link in a text. */
-export function TextButton({ onClick, children }: { onClick(): void; children: ReactNode }) {
+/** A button that looks like a link in a text; label says more than its words, where they alone are not enough. */
+export function TextButton({ onClick, children, label }: { onClick(): void; children: ReactNode; label?: string }) {
   return (
     <Box
       component="button"
       type="button"
       onClick={onClick}
+      aria-label={label}
       sx={{
         border: 0,
         p: 0,

@@ -6,8 +6,9 @@ import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
 import { lazy, Suspense, useState } from 'react'
 import { useSearchParams } from 'react-router'
-import type { SiteResults } from '../../kinds/studio'
+import type { Measure, SiteResults } from '../../kinds/studio'
 import { AlertLines } from '../parts/AlertLines'
+import { saveCSV } from '../parts/csv'
 import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { count, counted, cutName, money, percent, points } from '../parts/say'
@@ -47,21 +48,15 @@ export function Results() {
             <Head r={r} set={set} piece={params.get('piece') ?? ''} zone={site.zone} />
             <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(3, minmax(0, 1fr))', gap: '16px', alignItems: 'stretch' }}>
               <Sheet aria-label="What they brought">
-                <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
-                  What they brought
-                </Typography>
+                <Heading of="What they brought" rows={() => broughtRows(r)} />
                 <Brought r={r} onOpen={setBehind} />
               </Sheet>
               <Sheet aria-label="What they cost visitors">
-                <Typography variant="h3" component="h2" sx={{ mb: '8px' }}>
-                  What they cost visitors
-                </Typography>
+                <Heading of="What they cost visitors" rows={() => costRows(r)} />
                 <Cost cost={r.cost} />
               </Sheet>
               <Sheet aria-label="When visitors convert">
-                <Typography variant="h3" component="h2" sx={{ mb: '8px' }}>
-                  When visitors convert
-                </Typography>
+                <Heading of="When visitors convert" rows={() => hourRows(r)} />
                 <Hours hours={r.hours} />
               </Sheet>
             </Box>
@@ -77,6 +72,46 @@ export function Results() {
     </Box>
   )
 }
+
+/** A sheet's heading, and what it draws as a file. */
+const Heading = ({ of, rows }: { of: string; rows(): Cell[][] }) => (
+  <Box sx={{ display: 'flex', alignItems: 'baseline', mb: '8px' }}>
+    <Typography variant="h3" component="h2" sx={{ mr: 'auto' }}>
+      {of}
+    </Typography>
+    <TextButton onClick={() => saveCSV(`${of.toLowerCase().replaceAll(' ', '-')}.csv`, rows())} label={`${of}: CSV`}>
+      CSV
+    </TextButton>
+  </Box>
+)
+
+type Cell = string | number | null
+
+const ratio = (m: Measure): Cell[] => [m.conversions, m.visitors, m.rate, ...m.interval]
+
+const broughtRows = (r: SiteResults): Cell[][] => [
+  ['from', 'reached, shown', 'shown', 'rate', 'low', 'high', 'reached, held back', 'held back', 'rate', 'low', 'high'],
+  ...r.over.map(s => [s.day, ...ratio(s.shown), ...ratio(s.held)]),
+]
+
+const costRows = ({ cost: c }: SiteResults): Cell[][] => [
+  ['what', 'count', 'of', 'rate', 'low', 'high'],
+  ...c.visits.map((n, i): Cell[] => [`visits interrupted ${i === 3 ? '3 times or more' : `${i} times`}`, n, c.visits.reduce((a, b) => a + b, 0)]),
+  ['closed within 2 s', ...ratio(c.quick)],
+  ['left within 10 s of a piece', ...ratio(c.left)],
+  ['left within 10 s, held back', ...ratio(c.held_left)],
+  ['mean KB fetched', c.page.bytes / 1024, c.page.views],
+  ['mean ms the page was held up', c.page.busy_ms, c.page.views],
+  ['mean layout shift with a piece', c.page.shift, c.page.shown],
+  ['mean layout shift without', c.page.shift_without, c.page.views - c.page.shown],
+  ['typical largest paint with a piece, ms', c.page.paint, c.page.shown],
+  ['typical largest paint without, ms', c.page.paint_without, c.page.views - c.page.shown],
+]
+
+const hourRows = (r: SiteResults): Cell[][] => [
+  ['weekday', ...Array.from({ length: 24 }, (_, h) => `${h}:00`)],
+  ...['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'].map((d, i) => [d, ...r.hours[i]]),
+]
 
 /** The sentence, and over which days. */
 function Head({ r, set, piece, zone }: { r: SiteResults; set(change: Record<string, string>): void; piece: string; zone: string }) {
