@@ -4,17 +4,13 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"math"
 	"net/http"
 	"slices"
 	"time"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 
-	"gobbet/core/alert"
 	"gobbet/core/fault"
-	"gobbet/core/piece"
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
 	"gobbet/internal/store"
@@ -221,89 +217,6 @@ func (s *Server) overRange(ctx context.Context, site store.Site, a span, runs []
 	return nil
 }
 
-// siteCost is what the pieces cost visitors.
-func (s *Server) siteCost(ctx context.Context, site store.Site, a span, names map[string]string) (cost SiteCost, err error) {
-	cost.Sample = site.Settings.Record
-	visits, err := s.store.Interruptions(ctx, site.ID, a.from, a.to)
-	if err != nil {
-		return cost, err
-	}
-	cost.Visits = visits[:]
-	sums, err := s.store.PieceSums(ctx, site.ID, a.piece, a.begin, a.end)
-	if err != nil {
-		return cost, err
-	}
-	var quick, left, heldLeft weigh.Count
-	// Leaving is compared for the pieces that hold some back: others come elsewhere.
-	compared := map[string]bool{}
-	for _, sum := range sums {
-		compared[sum.Piece] = compared[sum.Piece] || sum.Held && sum.Showings > 0
-	}
-	for _, sum := range sums {
-		if sum.Held {
-			heldLeft.Visitors, heldLeft.Conversions = heldLeft.Visitors+sum.Showings, heldLeft.Conversions+min(sum.Lefts, sum.Showings)
-			continue
-		}
-		one := weigh.Count{Visitors: sum.Showings, Conversions: min(sum.Quick, sum.Showings)}
-		quick.Visitors, quick.Conversions = quick.Visitors+one.Visitors, quick.Conversions+one.Conversions
-		if compared[sum.Piece] {
-			left.Visitors, left.Conversions = left.Visitors+sum.Showings, left.Conversions+min(sum.Lefts, sum.Showings)
-		}
-		m := measureOf(one)
-		if one.Visitors >= fewForRow && (cost.Worst == nil || *m.Rate > *cost.Worst.Quick.Rate) {
-			cost.Worst = &WorstPiece{sum.Piece, names[sum.Piece], m}
-		}
-	}
-	cost.Quick, cost.Left, cost.HeldLeft = measureOf(quick), measureOf(left), measureOf(heldLeft)
-	if _, bounds, ok := weigh.Newcombe(left, heldLeft, confidence); ok {
-		cost.LeftDiffers = bounds[0] > 0 || bounds[1] < 0
-	}
-	costs, err := s.store.Costs(ctx, site.ID, a.from, a.to)
-	cost.Page = pageCost(costs)
-	return cost, err
-}
-
-// pageCost makes means of sums. Paints are compared on a log scale, for they vary
-// by factors: the bounds are Welch's of the difference of the logarithms.
-func pageCost(sums []store.CostSum) (p PageCost) {
-	var bytes, busy float64
-	var with, without store.CostSum
-	for _, sum := range sums {
-		p.Views += sum.Views
-		bytes, busy = bytes+float64(sum.Bytes), busy+float64(sum.BusyMS)
-		if sum.Shown {
-			with = sum
-		} else {
-			without = sum
-		}
-	}
-	if p.Views == 0 {
-		return p
-	}
-	p.Bytes, p.BusyMS, p.Shown = bytes/float64(p.Views), busy/float64(p.Views), with.Views
-	mean := func(sum float64, n int) *float64 {
-		if n == 0 {
-			return nil
-		}
-		m := sum / float64(n)
-		return &m
-	}
-	p.Shift, p.ShiftWithout = mean(with.Shift, with.Views), mean(without.Shift, without.Views)
-	typical := func(sum store.CostSum) *float64 {
-		m := mean(sum.Paint, sum.Painted)
-		if m != nil {
-			*m = math.Exp(*m)
-		}
-		return m
-	}
-	p.Paint, p.PaintWithout = typical(with), typical(without)
-	values := func(sum store.CostSum) weigh.Values { return weigh.Values{Sum: sum.Paint, SumSquares: sum.Squares} }
-	if w := weigh.Welch(values(with), values(without), with.Painted, without.Painted, confidence); w != nil {
-		p.PaintRatio = &[2]float64{math.Exp(float64(w.Interval[0])), math.Exp(float64(w.Interval[1]))}
-	}
-	return p
-}
-
 // hours is when visitors convert.
 func (s *Server) hours(ctx context.Context, site store.Site, a span) ([][]int, error) {
 	sums, err := s.store.HourSums(ctx, site.ID, a.piece, a.begin, a.end, site.Location().String())
@@ -393,66 +306,6 @@ func broughtWords(site store.Site, a span, r *SiteResults) weigh.Brought {
 	return b
 }
 
-const behindPage = 50
-
-// behind lists the events behind a number.
-func (s *Server) behind(c *gin.Context) error {
-	site := siteOf(c)
-	a, err := s.rangeAsked(c)
-	if err != nil {
-		return err
-	}
-	q := store.EventQuery{From: a.begin, To: a.end, Piece: a.piece, Cut: a.by, Value: c.Query("value"), Limit: behindPage + 1}
-	if kind := c.Query("kind"); kind != "" {
-		if !slices.Contains([]string{tally.Shown, tally.Held, tally.Closed, tally.Converted, tally.Left, tally.Reached}, kind) {
-			return fault.Fault{At: "kind", Message: "is not a kind of event"}
-		}
-		q.Kinds = []string{kind}
-	}
-	if before := c.Query("before"); before != "" {
-		id, err := uuid.Parse(before)
-		if err != nil {
-			return fault.Fault{At: "before", Message: "is not an event"}
-		}
-		q.Before = id.String()
-	}
-	if a.by != "" && q.Value == "" {
-		q.Cut = ""
-	}
-	events, err := s.store.Events(c, site.ID, q)
-	if err != nil {
-		return err
-	}
-	names, err := s.store.NamesEver(c, site.ID)
-	if err != nil {
-		return err
-	}
-	answer := BehindRows{Rows: []BehindRow{}}
-	if len(events) > behindPage {
-		events = events[:behindPage]
-		answer.Next = events[behindPage-1].ID
-	}
-	goals := map[string]string{}
-	for _, g := range site.Settings.Goals {
-		goals[g.ID] = g.Name
-	}
-	for _, e := range events {
-		goal := e.Goal.Goal
-		if name := goals[goal]; name != "" {
-			goal = name
-		}
-		answer.Rows = append(answer.Rows, BehindRow{
-			ID: e.ID, At: e.At, Kind: e.Kind, Piece: e.Piece, Name: names[e.Piece], Variant: e.Variant, Visitor: short(e.Visitor), Page: e.Page,
-			Channel: e.Channel, Device: e.Device, Country: e.Country, Known: e.Known, Goal: goal, Value: float64(e.Amount) / 100,
-		})
-	}
-	c.JSON(http.StatusOK, answer)
-	return nil
-}
-
-// short is enough of a visitor's token to tell them from others on a screen.
-func short(visitor string) string { return visitor[max(0, len(visitor)-6):] }
-
 // resultsCSV is the table of Results as a file.
 func (s *Server) resultsCSV(c *gin.Context) error {
 	site := siteOf(c)
@@ -494,110 +347,4 @@ func maybeText(m weigh.Maybe) string {
 		return ""
 	}
 	return fmt.Sprint(float64(m))
-}
-
-const (
-	alertHistory = 28 // days that what is usual is taken from
-	alertLately  = 3
-	fewPageViews = 140 // in that time, below which a page's silence says little
-)
-
-func runsOfPiece(runs []store.Run, id string) []store.Run {
-	return slices.DeleteFunc(slices.Clone(runs), func(r store.Run) bool { return r.Piece != id })
-}
-
-func totalsOfPiece(totals []store.RunTotal, id string) []store.RunTotal {
-	return slices.DeleteFunc(slices.Clone(totals), func(t store.RunTotal) bool { return t.Piece != id })
-}
-
-// alerts says what is not as usual.
-func (s *Server) alerts(c *gin.Context) error {
-	site := siteOf(c)
-	now := s.now()
-	today := tally.DayOf(now, site.Location())
-	since, lately := today.AddDate(0, 0, -alertHistory), today.AddDate(0, 0, 1-alertLately)
-	answer := Alerts{Alerts: []alert.Alert{}, LeftOut: []LeftOut{}, Days: alertHistory}
-	add := func(a alert.Alert, is bool) {
-		if is {
-			answer.Alerts = append(answer.Alerts, a)
-		}
-	}
-	rows, err := s.store.Pieces(c, site.ID)
-	if err != nil {
-		return err
-	}
-	days, err := s.store.Days(c, site.ID, "", since)
-	if err != nil {
-		return err
-	}
-	runs, err := s.store.Runs(c, site.ID, "")
-	if err != nil {
-		return err
-	}
-	sums, err := s.store.RunSums(c, site.ID)
-	if err != nil {
-		return err
-	}
-	book, err := s.store.Book(c, site.ID)
-	if err != nil {
-		return err
-	}
-	for _, row := range rows {
-		if row.State != "live" {
-			continue
-		}
-		var before, after weigh.Count
-		for _, d := range days {
-			if d.Piece != row.ID {
-				continue
-			}
-			of := &before
-			if !d.Day.Before(lately) {
-				of = &after
-			}
-			of.Visitors, of.Conversions = of.Visitors+d.Visitors, of.Conversions+d.Conversions
-		}
-		name := nameIn(row.Live)
-		add(alert.Rate(row.ID, name, before, after, alertLately))
-		p, err := piece.ParseWith(row.Live, book)
-		if err != nil {
-			continue // the board says so
-		}
-		t := triedOf(site, p, runsOfPiece(runs, row.ID), totalsOfPiece(sums, row.ID), nil)
-		if t.testing && t.period.Ended == nil {
-			if report, err := weigh.Weigh(t.test(p, now)); err == nil {
-				add(alert.Split(row.ID, name, report.Split))
-			}
-		}
-	}
-	history := now.AddDate(0, 0, -alertHistory)
-	goals, err := s.store.GoalSums(c, site.ID, history)
-	if err != nil {
-		return err
-	}
-	for _, g := range site.Settings.Goals {
-		for _, sum := range goals {
-			if sum.Goal == g.ID {
-				add(alert.Goal(g.Name, sum.Times, alertHistory, sum.Last, now))
-			}
-		}
-	}
-	pages, err := s.store.Pages(c, site.ID, since)
-	if err != nil {
-		return err
-	}
-	for _, p := range pages {
-		if p.Views >= fewPageViews {
-			add(alert.Page(p.Path, p.Views, alertHistory, p.LastAt, now))
-		}
-	}
-	left, err := s.store.LeftOut(c, site.ID, alertHistory)
-	if err != nil {
-		return err
-	}
-	for _, l := range left {
-		answer.LeftOut = append(answer.LeftOut, LeftOut{l.Why, l.What, l.Events})
-	}
-	c.JSON(http.StatusOK, answer)
-	return nil
 }

@@ -1,7 +1,17 @@
-import { between } from './say'
+import Box from '@mui/material/Box'
+import { between, percent } from './say'
 
 /** Where an axis ends that has room for these bounds. */
 export const intervalTop = (intervals: readonly (readonly [number, number])[]) => Math.min(1, Math.max(0.02, ...intervals.map(i => i[1])) * 1.06)
+
+/** The marks of that axis, for the head of a table. */
+export const AxisHead = ({ top }: { top: number }) => (
+  <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
+    <span>0 %</span>
+    <span>{percent(top / 2)}</span>
+    <span>{percent(top)}</span>
+  </Box>
+)
 
 /** A rate within its bounds, on an axis from 0 to top. */
 export function Interval({

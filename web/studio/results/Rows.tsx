@@ -9,7 +9,7 @@ import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import { Link as RouterLink } from 'react-router'
 import type { ResultRow, SiteResults } from '../../kinds/studio'
-import { Interval, intervalTop } from '../parts/Interval'
+import { AxisHead, Interval, intervalTop } from '../parts/Interval'
 import { Sheet } from '../parts/Sheet'
 import { count, cutName, cuts, percent, points } from '../parts/say'
 import { TextButton } from '../parts/TextButton'
@@ -67,11 +67,7 @@ export function Rows({
               <TableCell align="right">Visitors</TableCell>
               <TableCell align="right">Converted</TableCell>
               <TableCell sx={{ width: 210, pl: '14px' }}>
-                <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
-                  <span>0 %</span>
-                  <span>{percent(top / 2)}</span>
-                  <span>{percent(top)}</span>
-                </Box>
+                <AxisHead top={top} />
               </TableCell>
               <TableCell align="right">Against before (pp)</TableCell>
               {r.goals.length > 0 && <TableCell align="right">{r.goals[0].name}</TableCell>}

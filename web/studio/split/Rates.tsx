@@ -6,7 +6,7 @@ import TableHead from '@mui/material/TableHead'
 import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
 import type { SplitResult } from '../../kinds/studio'
-import { Interval, intervalTop } from '../parts/Interval'
+import { AxisHead, Interval, intervalTop } from '../parts/Interval'
 import { between, count, money, percent, points } from '../parts/say'
 import { brick, display, moss, variantColors } from '../theme'
 
@@ -25,11 +25,7 @@ export function Rates({ result }: { result: SplitResult }) {
           <TableCell align="right">Conversions</TableCell>
           <TableCell align="right">Rate</TableCell>
           <TableCell sx={{ width: 190, pl: '14px' }}>
-            <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
-              <span>0 %</span>
-              <span>{percent(top / 2)}</span>
-              <span>{percent(top)}</span>
-            </Box>
+            <AxisHead top={top} />
           </TableCell>
           {valued && <TableCell align="right">Value per visitor</TableCell>}
           {against && <TableCell align="right">Difference to A (pp)</TableCell>}

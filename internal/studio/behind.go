@@ -1,0 +1,73 @@
+package studio
+
+import (
+	"net/http"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"gobbet/core/fault"
+	"gobbet/core/tally"
+	"gobbet/internal/store"
+)
+
+const behindPage = 50
+
+// behind lists the events behind a number.
+func (s *Server) behind(c *gin.Context) error {
+	site := siteOf(c)
+	a, err := s.rangeAsked(c)
+	if err != nil {
+		return err
+	}
+	q := store.EventQuery{From: a.begin, To: a.end, Piece: a.piece, Cut: a.by, Value: c.Query("value"), Limit: behindPage + 1}
+	if kind := c.Query("kind"); kind != "" {
+		if !slices.Contains([]string{tally.Shown, tally.Held, tally.Closed, tally.Converted, tally.Left, tally.Reached}, kind) {
+			return fault.Fault{At: "kind", Message: "is not a kind of event"}
+		}
+		q.Kinds = []string{kind}
+	}
+	if before := c.Query("before"); before != "" {
+		id, err := uuid.Parse(before)
+		if err != nil {
+			return fault.Fault{At: "before", Message: "is not an event"}
+		}
+		q.Before = id.String()
+	}
+	if a.by != "" && q.Value == "" {
+		q.Cut = ""
+	}
+	events, err := s.store.Events(c, site.ID, q)
+	if err != nil {
+		return err
+	}
+	names, err := s.store.NamesEver(c, site.ID)
+	if err != nil {
+		return err
+	}
+	answer := BehindRows{Rows: []BehindRow{}}
+	if len(events) > behindPage {
+		events = events[:behindPage]
+		answer.Next = events[behindPage-1].ID
+	}
+	goals := map[string]string{}
+	for _, g := range site.Settings.Goals {
+		goals[g.ID] = g.Name
+	}
+	for _, e := range events {
+		goal := e.Goal.Goal
+		if name := goals[goal]; name != "" {
+			goal = name
+		}
+		answer.Rows = append(answer.Rows, BehindRow{
+			ID: e.ID, At: e.At, Kind: e.Kind, Piece: e.Piece, Name: names[e.Piece], Variant: e.Variant, Visitor: short(e.Visitor), Page: e.Page,
+			Channel: e.Channel, Device: e.Device, Country: e.Country, Known: e.Known, Goal: goal, Value: float64(e.Amount) / 100,
+		})
+	}
+	c.JSON(http.StatusOK, answer)
+	return nil
+}
+
+// short is enough of a visitor's token to tell them from others on a screen.
+func short(visitor string) string { return visitor[max(0, len(visitor)-6):] }
