@@ -187,7 +187,11 @@ func (l Lineup) Decide(v *reach.Visit, m *Memory, clock Clock, limits caps.SiteL
 	placements, onPhone := []Placement{}, onPhone(v)
 	each(l.pieces, l.begins, v, m, clock, limits, func(l *Live, s Standing) {
 		if s.Held == "" {
-			placements = append(placements, l.place(v, onPhone, m, s))
+			p := l.place(v, onPhone, m, s)
+			if !s.Folded && l.heldBack(m) {
+				p.Held, p.Interrupts = true, false
+			}
+			placements = append(placements, p)
 		}
 	})
 	return placements
@@ -201,9 +205,6 @@ func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
 func (l *Live) place(v *reach.Visit, phone bool, m *Memory, s Standing) Placement {
 	variant, on := l.allotted(m), l.Piece.On(phone)
 	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Piece.Slot(phone), Overlay: on.Overlay(), Interrupts: !s.Folded && l.interrupts(on, m), Folded: s.Folded, Design: l.Hashes[variant]}
-	if !s.Folded && l.heldBack(m) {
-		p.Held, p.Interrupts = true, false
-	}
 	if s.Verdict == reach.Waits {
 		p.Waiting = l.Piece.Program.Waiting(v)
 	}
@@ -222,9 +223,10 @@ func (l *Live) allotted(m *Memory) string {
 }
 
 // heldBack reports whether the visitor is one of those who are held back: the same
-// ones always, but for those who have seen the piece before they were to be.
+// ones always, but for those who have seen the piece before they were to be. What
+// shows only when it is asked for is kept from nobody.
 func (l *Live) heldBack(m *Memory) bool {
-	return HeldBack(&l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
+	return !l.Piece.Program.AskedFor() && HeldBack(&l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
 }
 
 // HeldBack reports whether a visitor is held back who has seen a variant before, or

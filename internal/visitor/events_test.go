@@ -10,6 +10,8 @@ import (
 
 	"github.com/google/uuid"
 
+	"gobbet/core/piece"
+	"gobbet/core/reach"
 	"gobbet/core/tally"
 	"gobbet/internal/servertest"
 	"gobbet/internal/store"
@@ -253,5 +255,35 @@ func TestARecordedViewTellsWhatItCost(t *testing.T) {
 	pages, err := h.Store.Pages(context.Background(), h.Site, today.AddDate(0, 0, -1))
 	if err != nil || len(pages) != 1 || pages[0].Path != "/shop" || pages[0].Views != 3 {
 		t.Errorf("%+v %v", pages, err)
+	}
+}
+
+// What is asked for opens, whoever asks: on a page of its own, and by a click.
+func TestWhatIsAskedForIsKeptFromNobody(t *testing.T) {
+	h := servertest.New(t)
+	p := atOnce()
+	p.Split.Held = 50
+	p.Page = &piece.OwnPage{Address: "open", Title: "Open"}
+	h.Launch("p", p)
+	asked := atOnce()
+	asked.Split.Held, asked.Rule = 50, reach.All{reach.Clause{Fact: "moment.click", Op: reach.Happened, Value: "#open"}}
+	h.Launch("q", asked)
+	eventually(t, "both pieces", func() bool { return len(decide(h, `{"visitor":"visitor-1234"}`).Placements) == 2 })
+	for i := range 40 {
+		for _, own := range []string{"", `,"own":"open"`} {
+			a := h.Page("decide", fmt.Sprintf(`{"url":"https://shop.test/"%s,"memory":{"visitor":"visitor-%04d"}}`, own, i))
+			var d struct {
+				Placements []struct {
+					Piece string
+					Held  bool
+				}
+			}
+			a.Into(t, &d)
+			for _, place := range d.Placements {
+				if place.Held && (own != "" || place.Piece == "q") {
+					t.Fatalf("%q: %+v", own, d)
+				}
+			}
+		}
 	}
 }

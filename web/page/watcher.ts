@@ -151,6 +151,8 @@ export function begin(context: Context, first: DecideAnswer) {
       standing.delete(p.slot)
       taken.delete(p.slot)
     }
+    // Who is not measured, or looks on with the inspector, is not held back either.
+    const unseen = p.held && !unwatched
     let known = () => {}
     const counted = new Promise<void>(done => {
       known = done
@@ -185,7 +187,7 @@ export function begin(context: Context, first: DecideAnswer) {
             open(piece, true)
           },
           converted: counted => did('converted', p, counted),
-          held: p.held,
+          held: unseen,
           advance: (steps, from) => advance(walk, steps, from),
           resumed: going?.answer,
           ended: (how, tab) => {
@@ -203,7 +205,7 @@ export function begin(context: Context, first: DecideAnswer) {
         { over: () => over, grows: eyes.grows },
       )
       if (!stands) throw new Error('nowhere to stand')
-      if (p.held) {
+      if (unseen) {
         // It would be there now: that is all there is to say, and its place stays empty.
         standing.delete(p.slot)
         memory.note('shown', p.piece, '', false, false)
