@@ -265,7 +265,7 @@ func TestWhatIsAskedForIsKeptFromNobody(t *testing.T) {
 	p.Split.Held = 50
 	p.Page = &piece.OwnPage{Address: "open", Title: "Open"}
 	h.Launch("p", p)
-	asked := atOnce()
+	asked := piece.New("Asked", piece.FlyIn, "other")
 	asked.Split.Held, asked.Rule = 50, reach.All{reach.Clause{Fact: "moment.click", Op: reach.Happened, Value: "#open"}}
 	h.Launch("q", asked)
 	eventually(t, "both pieces", func() bool { return len(decide(h, `{"visitor":"visitor-1234"}`).Placements) == 2 })
