@@ -203,7 +203,7 @@ func (p *plays) takes(live choose.Live, v shownView) {
 	}
 	event(tally.Shown, v.at)
 	walk := played{piece: live, who: store.Walker{
-		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Begins: true,
+		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Device: v.cuts.Device, Country: v.cuts.Country, Known: v.cuts.Known, Begins: true,
 		Source: rand.NewPCG(p.Uint64(), 5),
 	}}
 	at := v.at.Add(time.Duration(4+p.IntN(14)) * time.Second)

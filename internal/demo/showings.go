@@ -176,7 +176,9 @@ func (t *traffic) cameOf(s followedSight, ended string) {
 	e.ID, e.Kind = t.uuid(e.At), ended
 	switch {
 	case ended == tally.Converted && (e.Piece == "glazeclub" || e.Piece == "beforeyougo"):
-		t.submissions = append(t.submissions, t.submission(e.Piece, e.Variant, e.Visitor, e.Visit, e.Page, e.At, s.from))
+		sub := t.submission(e.Piece, e.Variant, e.Visitor, e.Visit, e.Page, e.At, s.from)
+		sub.Device, sub.Country, sub.Known = e.Device, e.Country, e.Known
+		t.submissions = append(t.submissions, sub)
 	case ended == tally.Converted:
 		t.events = append(t.events, e)
 	case ended == tally.Closed:

@@ -26,7 +26,7 @@ const (
 	orderDays = 14
 	// comesBackToBuy is how many of those who signed up come back for an order that
 	// they would not have made.
-	comesBackToBuy = 0.65
+	comesBackToBuy = 0.8
 
 	followPiece = "testtiles"
 	letterDays  = 3 // that the letter's test runs

@@ -28,6 +28,9 @@ type Submission struct {
 	Visitor  string
 	Visit    string
 	Run      int // of the piece's split
+	Device   string
+	Country  string
+	Known    string // new or returning
 	Page     string
 	Channel  string
 	Campaign string
@@ -102,7 +105,7 @@ func addSubmission(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Loca
 	}
 	return addEvents(ctx, tx, anyShard(), &batch{site: site, zone: zone, bucket: bucketOf(sub.Visitor), events: []Event{{
 		ID: timedID(sub.ID, sub.At), At: sub.At, Kind: tally.Converted, Piece: sub.Piece, Variant: sub.Variant, Run: sub.Run, Visitor: sub.Visitor, Visit: sub.Visit, Page: sub.Page,
-		Cuts: tally.Cuts{Channel: sub.Channel}, After: -1,
+		Cuts: tally.Cuts{Channel: sub.Channel, Device: sub.Device, Country: sub.Country, Known: sub.Known}, After: -1,
 	}}})
 }
 

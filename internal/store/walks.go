@@ -23,6 +23,9 @@ type Walker struct {
 	Page     string
 	Channel  string
 	Run      int // of the piece's split
+	Device   string
+	Country  string
+	Known    string // new or returning
 	Campaign string
 	Referrer string
 	At       time.Time
@@ -238,7 +241,7 @@ func keepAll(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, 
 		sub := Submission{
 			ID: sent.ID, Walk: who.Walk, Scene: sent.Scene, Piece: who.Piece, Variant: who.Variant, Visitor: who.Visitor, Visit: who.Visit, Page: who.Page,
 			Channel: who.Channel, Campaign: who.Campaign, Referrer: who.Referrer, Email: sent.Email, Name: sent.Name, Answers: sent.Answers, At: who.At,
-			Run: who.Run, Converts: sent.Converts, Unwatched: who.Unwatched,
+			Run: who.Run, Device: who.Device, Country: who.Country, Known: who.Known, Converts: sent.Converts, Unwatched: who.Unwatched,
 		}
 		if sent.Again {
 			if _, err := tx.ExecContext(ctx, `delete from submissions where site_id = $1 and walk_id = $2 and scene = $3`, site, who.Walk, sent.Scene); err != nil {

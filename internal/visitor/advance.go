@@ -136,11 +136,12 @@ func (v *Server) goOn(c *gin.Context, site *Site, req *AdvanceRequest) (*Advance
 		req.Unwatched = true
 	}
 	source := sourceOf(site, req.Landing, req.Referrer)
+	cuts := v.cuts(c, req.Visits, req.Width)
 	ctx, done := finishing(c)
 	defer done()
 	who := store.Walker{
 		Walk: ref.ID, Piece: ref.Piece, Variant: ref.Variant, Design: ref.Design, Visitor: ref.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
-		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host), At: now, Run: site.runAt(ref.Piece, now), Unwatched: req.Unwatched,
+		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host), At: now, Run: site.runAt(ref.Piece, now), Device: cuts.Device, Country: cuts.Country, Known: cuts.Known, Unwatched: req.Unwatched,
 		Begins:   !begun && len(req.Steps) > 0,
 		Generous: int(min(v.generous, 10_000)),
 	}

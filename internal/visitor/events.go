@@ -42,13 +42,8 @@ func (v *Server) events(c *gin.Context) error {
 	if !isToken(req.Visitor) || len(req.Events) > maxBatch {
 		return fault.Fault{At: "visitor", Message: "is not a visitor, or says too much at once"}
 	}
-	cuts := tally.Cuts{Channel: sourceOf(site, req.Landing, req.Referrer).Channel, Device: deviceOf(c.GetHeader("User-Agent")).on(req.Width), Country: v.places.Of(c.ClientIP()).Country}
-	switch {
-	case req.Visits > 1:
-		cuts.Known = "returning"
-	case req.Visits == 1:
-		cuts.Known = "new"
-	}
+	cuts := v.cuts(c, req.Visits, req.Width)
+	cuts.Channel = sourceOf(site, req.Landing, req.Referrer).Channel
 	var good []store.Event
 	for i := range req.Events {
 		if e, ok := site.event(&req.Events[i], now); ok {
@@ -68,6 +63,19 @@ func (v *Server) events(c *gin.Context) error {
 	}
 	c.JSON(200, EventsAnswer{Stored: len(good), Refused: len(req.Events) - len(good)})
 	return nil
+}
+
+// cuts is what a request tells visitors apart by, but for where they came from:
+// which of their visits it is, and how wide their window.
+func (v *Server) cuts(c *gin.Context, visits, width int) tally.Cuts {
+	cuts := tally.Cuts{Device: deviceOf(c.GetHeader("User-Agent")).on(width), Country: v.places.Of(c.ClientIP()).Country}
+	switch {
+	case visits > 1:
+		cuts.Known = "returning"
+	case visits == 1:
+		cuts.Known = "new"
+	}
+	return cuts
 }
 
 var kinds = []string{tally.Shown, tally.Held, tally.Closed, tally.Converted, tally.Left, tally.Reached}

@@ -226,6 +226,9 @@ type AdvanceRequest struct {
 	Page     string `json:"page,omitempty"`
 	Landing  string `json:"landing,omitempty"`
 	Referrer string `json:"referrer,omitempty"`
+	// Visits says which of the visitor's visits it is, from 1, and Width how wide the window is.
+	Visits int `json:"visits,omitempty"`
+	Width  int `json:"width,omitempty"`
 	// Unwatched is set where the browser asks not to be measured.
 	Unwatched bool `json:"unwatched,omitempty"`
 	// Automated says that a program drives the browser.

@@ -315,6 +315,11 @@ export interface AdvanceRequest {
   landing?: string;
   referrer?: string;
   /**
+   * Visits says which of the visitor's visits it is, from 1, and Width how wide the window is.
+   */
+  visits?: number /* int */;
+  width?: number /* int */;
+  /**
    * Unwatched is set where the browser asks not to be measured.
    */
   unwatched?: boolean;

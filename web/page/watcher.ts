@@ -258,6 +258,8 @@ export function begin(context: Context, first: DecideAnswer) {
       page: location.pathname,
       landing: visit.landing,
       referrer: visit.referrer,
+      visits: arrival.visits,
+      width: innerWidth,
       unwatched: unwatched || undefined,
       automated: navigator.webdriver || undefined,
     }
