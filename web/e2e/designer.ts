@@ -1,6 +1,6 @@
 import { expect, type Locator, type Page } from '@playwright/test'
 import type { Piece } from '../kinds/piece'
-import { Api } from './api'
+import { Api, meanwhile } from './api'
 
 // The designer's parts, for the tests that touch them.
 
@@ -43,6 +43,15 @@ export const middle = async (l: Locator) => {
 export async function type(page: Page, at: Locator, words: string) {
   await at.click()
   await at.click()
-  await page.keyboard.press('Control+A')
+  // The editor takes a click's caret a moment after the click: what is selected before that is not, once it has.
+  await expect(async () => {
+    await page.keyboard.press('Control+A')
+    await meanwhile(page, 60)
+    const [selected, all] = await at.evaluate(e => [
+      (e.getRootNode() as ShadowRoot & { getSelection(): Selection }).getSelection().toString(),
+      e.textContent ?? '',
+    ])
+    expect(selected.replace(/\s/g, '')).toBe(all.replace(/\s/g, ''))
+  }).toPass()
   await page.keyboard.type(words)
 }
