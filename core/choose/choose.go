@@ -47,6 +47,11 @@ type Standing struct {
 	Until   time.Time     // when a cap frees it; zero: not in this visit, or never
 	By      string        // the piece that has its slot
 	Folded  bool          // this visitor closed it, and only its tab shows
+	// Eligible says that nothing but the site's limits and other pieces keeps it,
+	// now or when its moments come, from this visitor.
+	Eligible bool
+	// variant is the visitor's; nil: nobody asked yet.
+	variant *piece.Variant
 }
 
 // Stand says how one piece stands, whatever others are there.
@@ -84,13 +89,18 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, limits 
 			return s
 		}
 	}
-	how := l.interruption(phone)
+	variant := l.allotted(m)
+	s.Eligible, s.variant = true, variant
+	if variant.Program != nil {
+		s.Verdict = variant.Program.Judge(v)
+	}
+	how := l.interruption(variant, phone)
 	if how == caps.Interrupts && l.lastToInterrupt(m) {
 		// A bar that is there from page to page does not interrupt anew on each.
 		how = caps.Invited
 	}
 	// What waits is asked again by the page, when its moment comes.
-	if why, until, is := limits.Hold(how, max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays && !l.Piece.Program.MayBeAskedFor()) {
+	if why, until, is := limits.Hold(how, max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays && !l.Piece.ProgramOf(variant).MayBeAskedFor()) {
 		s.Held, s.Until = Reason(why), until
 	}
 	return s
@@ -98,17 +108,14 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, limits 
 
 // Overlay reports whether the piece lies over the page, where the site's limit
 // on overlays counts it.
-func (l *Live) Overlay(v *reach.Visit) bool { return l.Piece.On(onPhone(v)).Overlay() }
+func (l *Live) Overlay(v *reach.Visit, m *Memory) bool {
+	return l.Piece.On(l.allotted(m), onPhone(v)).Overlay()
+}
 
 // keepsTab reports whether the piece leaves a tab behind when this visitor closes it.
 func (l *Live) keepsTab(m *Memory) bool {
-	allotted := l.allotted(m)
-	for _, v := range l.Piece.Split.Variants {
-		if tab := v.Design.Frame.Tab; v.ID == allotted {
-			return tab.Words != "" && tab.After
-		}
-	}
-	return false
+	tab := l.allotted(m).Design.Frame.Tab
+	return tab.Words != "" && tab.After
 }
 
 // lastToInterrupt reports whether nothing else interrupted since the piece last showed.
@@ -117,18 +124,23 @@ func (l *Live) lastToInterrupt(m *Memory) bool {
 	return len(shown) > 0 && slices.Max(shown) >= m.Shown
 }
 
-// interruption is that of the piece's format, but for one that shows only when it is
-// asked for.
-func (l *Live) interruption(phone bool) caps.Interruption {
+// interruption is that of the variant's format, but for a piece that shows only when
+// it is asked for.
+func (l *Live) interruption(v *piece.Variant, phone bool) caps.Interruption {
 	if l.Piece.Program.AskedFor() {
 		return caps.Invited
 	}
-	return l.Piece.On(phone).Interruption()
+	return l.Piece.On(v, phone).Interruption()
 }
 
 // Slot is the place on the page that the piece claims on the visit's device;
 // empty for one that any number may stand in.
-func (l *Live) Slot(v *reach.Visit) string { return l.Piece.Slot(onPhone(v)) }
+func (l *Live) Slot(v *reach.Visit, m *Memory) string {
+	return l.Piece.Slot(l.allotted(m), onPhone(v))
+}
+
+// Program is the rule by which the visitor gets the piece.
+func (l *Live) Program(m *Memory) *reach.Program { return l.Piece.ProgramOf(l.allotted(m)) }
 
 func onPhone(v *reach.Visit) bool { return v.Text("device.kind") == "phone" }
 
@@ -149,7 +161,7 @@ func each(pieces []Live, begins []string, v *reach.Visit, m *Memory, clock Clock
 		l := &pieces[i]
 		s := l.stand(v, phone, m, clock, limits)
 		if s.Held == "" {
-			slot := l.Piece.Slot(phone)
+			slot := l.Piece.Slot(s.of(l, m), phone)
 			if by, ok := taken[slot]; ok && slot != "" {
 				s.Held, s.By = BySlot, by
 			} else if s.Verdict == reach.Yes {
@@ -182,31 +194,41 @@ func NewLineup(pieces []Live) Lineup {
 	return l
 }
 
-// Decide gives the placements of a visit, those that win first.
-func (l Lineup) Decide(v *reach.Visit, m *Memory, clock Clock, limits caps.SiteLimits) []Placement {
-	placements, onPhone := []Placement{}, onPhone(v)
+// Decide gives the placements of a visit, those that win first, and for what the
+// visitor counts from now on.
+func (l Lineup) Decide(v *reach.Visit, m *Memory, clock Clock, limits caps.SiteLimits) (placements []Placement, eligible []Eligible) {
+	placements = []Placement{}
+	onPhone := onPhone(v)
 	each(l.pieces, l.begins, v, m, clock, limits, func(l *Live, s Standing) {
+		if s.Eligible && l.Piece.Split.OfEligible() && !m.Of(l.ID).counted() {
+			e := Eligible{Piece: l.ID}
+			if !l.heldBack(m) {
+				e.Variant = s.of(l, m).ID
+			}
+			eligible = append(eligible, e)
+		}
 		if s.Held == "" {
-			p := l.place(v, onPhone, m, s)
+			p := l.place(v, onPhone, m, &s)
 			if !s.Folded && l.heldBack(m) {
 				p.Held, p.Interrupts = true, false
 			}
 			placements = append(placements, p)
 		}
 	})
-	return placements
+	return placements, eligible
 }
 
 // Place is the placement of a piece that stands as it does.
 func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
-	return l.place(v, onPhone(v), m, s)
+	return l.place(v, onPhone(v), m, &s)
 }
 
-func (l *Live) place(v *reach.Visit, phone bool, m *Memory, s Standing) Placement {
-	variant, on := l.allotted(m), l.Piece.On(phone)
-	p := Placement{Piece: l.ID, Variant: variant, Slot: l.Piece.Slot(phone), Overlay: on.Overlay(), Interrupts: !s.Folded && l.interrupts(on, m), Folded: s.Folded, Design: l.Hashes[variant]}
+func (l *Live) place(v *reach.Visit, phone bool, m *Memory, s *Standing) Placement {
+	variant := s.of(l, m)
+	on := l.Piece.On(variant, phone)
+	p := Placement{Piece: l.ID, Variant: variant.ID, Slot: l.Piece.Slot(variant, phone), Overlay: on.Overlay(), Interrupts: !s.Folded && l.interrupts(on, m), Folded: s.Folded, Design: l.Hashes[variant.ID]}
 	if s.Verdict == reach.Waits {
-		p.Waiting = l.Piece.Program.Waiting(v)
+		p.Waiting = l.Piece.ProgramOf(variant).Waiting(v)
 	}
 	return p
 }
@@ -217,9 +239,22 @@ func (l *Live) interrupts(on piece.Format, m *Memory) bool {
 	return how == caps.Covers || how == caps.Interrupts && !l.lastToInterrupt(m)
 }
 
+func (s *Standing) of(l *Live, m *Memory) *piece.Variant {
+	if s.variant == nil {
+		s.variant = l.allotted(m)
+	}
+	return s.variant
+}
+
+// noVariant is that of a rule that is tried alone.
+var noVariant piece.Variant
+
 // allotted is the variant that the visitor gets.
-func (l *Live) allotted(m *Memory) string {
-	return Allot(l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
+func (l *Live) allotted(m *Memory) *piece.Variant {
+	if variants := l.Piece.Split.Variants; len(variants) == 1 {
+		return &variants[0]
+	}
+	return Allot(&l.Piece.Split, m.Visitor, m.Of(l.ID).Variant)
 }
 
 // heldBack reports whether the visitor is one of those who are held back: the same
@@ -237,29 +272,31 @@ func HeldBack(s *piece.Split, visitor, before string) bool {
 
 // Allot gives the variant a visitor gets. One that was shown before stays, as
 // long as it is there and has a share; otherwise the hash of the visitor and the split's
-// salt falls evenly on the shares. Empty where there is no variant.
-func Allot(s piece.Split, visitor, before string) string {
+// salt falls evenly on the shares. One without an id where there is no variant.
+func Allot(s *piece.Split, visitor, before string) *piece.Variant {
 	switch len(s.Variants) {
 	case 0:
-		return "" // a rule alone is tried
+		return &noVariant // a rule alone is tried
 	case 1:
-		return s.Variants[0].ID
+		return &s.Variants[0]
 	}
 	sum := 0
-	for _, v := range s.Variants {
+	for i := range s.Variants {
+		v := &s.Variants[i]
 		if v.ID == before && v.Share > 0 {
-			return before
+			return v
 		}
 		sum += v.Share
 	}
 	mark := int(Unit(s.Salt, visitor) * float64(sum))
-	for _, v := range s.Variants {
+	for i := range s.Variants {
+		v := &s.Variants[i]
 		if mark < v.Share {
-			return v.ID
+			return v
 		}
 		mark -= v.Share
 	}
-	return s.Variants[len(s.Variants)-1].ID
+	return &s.Variants[len(s.Variants)-1]
 }
 
 // Unit maps a visitor evenly into [0, 1), each salt on its own.

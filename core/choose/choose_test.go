@@ -43,7 +43,8 @@ func placed(t *testing.T, pieces []Live, m *Memory) string {
 	v.Set("page.path", "/")
 	m.Tell(v, now, true)
 	var said string
-	for _, p := range NewLineup(pieces).Decide(v, m, Clock{now, now}, caps.SiteLimits{}) {
+	placements, _ := NewLineup(pieces).Decide(v, m, Clock{now, now}, caps.SiteLimits{})
+	for _, p := range placements {
 		waiting, _ := json.Marshal(p.Waiting)
 		said += fmt.Sprintf("%s/%s/%s:%s ", p.Piece, p.Variant, p.Slot, waiting)
 	}
@@ -101,7 +102,7 @@ func TestAllotmentIsEven(t *testing.T) {
 			s.Salt = salt
 			got := map[string]int{}
 			for i := range visitors {
-				got[Allot(s, fmt.Sprintf("visitor-%d", i), "")]++
+				got[Allot(&s, fmt.Sprintf("visitor-%d", i), "").ID]++
 			}
 			chi := 0.0
 			for i, share := range shares {
@@ -121,7 +122,7 @@ func TestSplitsAreIndependent(t *testing.T) {
 	second.Salt = "another"
 	for i := range 100_000 {
 		id := fmt.Sprint("v", i)
-		if Allot(first, id, "") == Allot(second, id, "") {
+		if Allot(&first, id, "").ID == Allot(&second, id, "").ID {
 			both++
 		}
 	}
@@ -134,15 +135,16 @@ func TestAllotmentIsSticky(t *testing.T) {
 	before, after := variants(50, 50), variants(90, 10)
 	for i := range 1000 {
 		id := fmt.Sprint("v", i)
-		saw := Allot(before, id, "")
-		if got := Allot(after, id, saw); got != saw {
+		saw := Allot(&before, id, "").ID
+		if got := Allot(&after, id, saw).ID; got != saw {
 			t.Fatalf("%s saw %s and now gets %s", id, saw, got)
 		}
 	}
-	if got := Allot(variants(100, 0), "v", "b"); got != "a" {
+	stopped, gone := variants(100, 0), variants(100)
+	if got := Allot(&stopped, "v", "b").ID; got != "a" {
 		t.Error("a variant that was stopped is still given:", got)
 	}
-	if got := Allot(variants(100), "v", "gone"); got != "a" {
+	if got := Allot(&gone, "v", "gone").ID; got != "a" {
 		t.Error("a variant that is gone is still given:", got)
 	}
 }
@@ -260,7 +262,8 @@ func TestPhonesMayGetAnotherFormat(t *testing.T) {
 		v := &reach.Visit{}
 		v.Set("device.kind", device)
 		got := ""
-		for _, p := range NewLineup([]Live{both, other, inline, again}).Decide(v, &Memory{}, Clock{now, now}, caps.SiteLimits{}) {
+		placements, _ := NewLineup([]Live{both, other, inline, again}).Decide(v, &Memory{}, Clock{now, now}, caps.SiteLimits{})
+		for _, p := range placements {
 			got += fmt.Sprintf("%s:%s:%v ", p.Piece, p.Slot, p.Overlay)
 		}
 		if got != want {
@@ -321,7 +324,7 @@ func TestALineupGivesWhatAskingEachGives(t *testing.T) {
 				passed++
 			}
 		}
-		got := lineup.Decide(v, &Memory{}, Clock{now, now}, caps.SiteLimits{})
+		got, _ := lineup.Decide(v, &Memory{}, Clock{now, now}, caps.SiteLimits{})
 		if shown += len(got); !reflect.DeepEqual(got, want) {
 			t.Fatalf("%+v, want %+v", got, want)
 		}
@@ -337,7 +340,8 @@ func TestABarStaysFromPageToPageUntilItIsClosed(t *testing.T) {
 	decide := func(m *Memory) []Placement {
 		v := &reach.Visit{}
 		v.Set("page.path", "/")
-		return NewLineup([]Live{bar}).Decide(v, m, Clock{now, now}, limits)
+		placements, _ := NewLineup([]Live{bar}).Decide(v, m, Clock{now, now}, limits)
+		return placements
 	}
 	earlier := now.Add(-time.Minute).Unix()
 	known := func(k Known, last int64) *Memory { return &Memory{Shown: last, Pieces: map[string]Known{"bar": k}} }
@@ -376,5 +380,110 @@ func TestABarStaysFromPageToPageUntilItIsClosed(t *testing.T) {
 	done := known(Known{Shown: []int64{earlier}, Closed: earlier, Converted: earlier}, earlier)
 	if got := decide(done); len(got) != 0 {
 		t.Errorf("who converted sees no more of it: %+v", got)
+	}
+}
+
+// two is a piece whose second variant shows in its own way.
+func two(t *testing.T, rule string, own func(v *piece.Variant)) Live {
+	l := live(t, "two", piece.Popup, rule)
+	second := l.Piece.Split.Variants[0]
+	second.ID = "b"
+	own(&second)
+	l.Piece.Split.Variants = append(l.Piece.Split.Variants, second)
+	if second.Moments != nil {
+		program, err := reach.Compile(reach.All{l.Piece.Program.Rule(), second.Moments})
+		if err != nil {
+			t.Fatal(err)
+		}
+		l.Piece.Split.Variants[1].Program = program
+	}
+	l.Hashes["b"] = "hash-b"
+	return l
+}
+
+// visitorOf is one who gets a variant of a split.
+func visitorOf(s *piece.Split, variant string) string {
+	for i := 0; ; i++ {
+		if id := fmt.Sprint("v", i); Allot(s, id, "").ID == variant {
+			return id
+		}
+	}
+}
+
+func TestAVariantWaitsForMomentsOfItsOwn(t *testing.T) {
+	l := two(t, yes, func(v *piece.Variant) {
+		v.Moments = reach.All{reach.Clause{Fact: "moment.exit_intent", Op: reach.Happened}}
+	})
+	for variant, want := range map[string]string{
+		"a": "two/a/overlay:null ", "b": `two/b/overlay:{"all":[{"all":[]},{"all":[{"fact":"moment.exit_intent","op":"happened"}]}]} `,
+	} {
+		if got := placed(t, []Live{l}, &Memory{Visitor: visitorOf(&l.Piece.Split, variant)}); got != want && variant == "a" || !strings.Contains(got, "two/"+variant) || variant == "b" && !strings.Contains(got, "exit_intent") {
+			t.Errorf("%s: %s, want %s", variant, got, want)
+		}
+	}
+	// Where the piece's own rule says no, no variant waits.
+	l = two(t, no, func(v *piece.Variant) { v.Moments = reach.All{} })
+	if got := placed(t, []Live{l}, &Memory{Visitor: visitorOf(&l.Piece.Split, "b")}); got != "" {
+		t.Error(got)
+	}
+}
+
+func TestAVariantHasAFormatOfItsOwn(t *testing.T) {
+	l := two(t, yes, func(v *piece.Variant) { v.Format = piece.Bar })
+	rival := live(t, "rival", piece.Popup, yes)
+	limits := caps.SiteLimits{Overlays: 1}
+	for variant, want := range map[string]string{"a": "two:overlay:true ", "b": "two:edge.top:false rival:overlay:true "} {
+		got := ""
+		placements, _ := NewLineup([]Live{l, rival}).Decide(&reach.Visit{}, &Memory{Visitor: visitorOf(&l.Piece.Split, variant)}, Clock{now, now}, limits)
+		for _, p := range placements {
+			got += fmt.Sprintf("%s:%s:%v ", p.Piece, p.Slot, p.Overlay)
+		}
+		if got != want {
+			t.Errorf("%s: %s, want %s", variant, got, want)
+		}
+	}
+}
+
+// Whether a visitor counts does not hang on their variant: not on its slot, not on
+// what the site's limits make of its format, and not on its moments.
+func TestEligibleAreTheSameVisitorsInEveryVariant(t *testing.T) {
+	l := two(t, wait, func(v *piece.Variant) { v.Format = piece.Bar })
+	first := live(t, "first", piece.Popup, yes)
+	earlier := now.Add(-time.Minute).Unix()
+	eligible := func(l Live, m *Memory) (all []Eligible) {
+		v := &reach.Visit{}
+		v.Set("page.path", "/")
+		_, all = NewLineup([]Live{first, l}).Decide(v, m, Clock{now, now}, caps.SiteLimits{Quiet: "PT1H"})
+		return all
+	}
+	for _, variant := range []string{"a", "b"} {
+		who := visitorOf(&l.Piece.Split, variant)
+		for name, m := range map[string]*Memory{"new": {Visitor: who}, "interrupted": {Visitor: who, Shown: earlier}, "without storage": {Visitor: who, Pieces: map[string]Known{"other": {}}}} {
+			if got := eligible(l, m); !reflect.DeepEqual(got, []Eligible{{"two", variant}}) {
+				t.Errorf("%s, %s: %+v", variant, name, got)
+			}
+		}
+		for name, k := range map[string]Known{"counted": {Eligible: true, Variant: variant}, "held back and counted": {Eligible: true}, "saw it": {Shown: []int64{earlier}, TimesShown: 1, Variant: variant}, "never again": {Never: true}} {
+			if got := eligible(l, &Memory{Visitor: who, Pieces: map[string]Known{"two": k}}); len(got) != 0 {
+				t.Errorf("%s, %s: %+v", variant, name, got)
+			}
+		}
+	}
+	l.Piece.Split.Held = 50
+	held := 0
+	for i := range 1000 {
+		switch got := eligible(l, &Memory{Visitor: fmt.Sprint("w", i)}); {
+		case len(got) != 1:
+			t.Fatalf("%+v", got)
+		case got[0].Variant == "":
+			held++
+		}
+	}
+	if held < 400 || held > 600 {
+		t.Errorf("%d of 1000 are held back, want half", held)
+	}
+	// Others count when they see the piece.
+	if got := eligible(two(t, wait, func(*piece.Variant) {}), &Memory{Visitor: "v"}); len(got) != 0 {
+		t.Errorf("%+v", got)
 	}
 }

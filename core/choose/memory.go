@@ -38,6 +38,9 @@ const (
 	maxTags       = 20
 )
 
+// counted reports whether the visitor counts for the piece already.
+func (k Known) counted() bool { return k.Eligible || k.Variant != "" || k.TimesShown > 0 }
+
 func (k Known) caps() caps.Memory {
 	m := caps.Memory{Sorted: slices.IsSorted(k.Shown), ShownThisVisit: k.ThisVisit, Closed: at(k.Closed), Converted: at(k.Converted)}
 	shown := k.Shown[max(0, len(k.Shown)-maxRemembered):]

@@ -22,6 +22,14 @@ type Placement struct {
 	Waiting reach.Rule `json:"waiting" tstype:"Rule | null"`
 }
 
+// Eligible says that a visitor counts for a piece whose variants differ in how or
+// when they show, from now on.
+type Eligible struct {
+	Piece string `json:"piece"`
+	// Variant is the visitor's; empty: they are held back.
+	Variant string `json:"variant"`
+}
+
 // Memory is what a visitor's browser remembers of the site. Times are seconds
 // since 1970. It comes from outside and may say anything: counts below zero and
 // times to come are taken for none and for now.
@@ -57,6 +65,8 @@ type Known struct {
 	Closed    int64   `json:"closed,omitempty"`
 	Converted int64   `json:"converted,omitempty"`
 	Variant   string  `json:"variant,omitempty"`
+	// Eligible says that the visitor counts for it, seen or not.
+	Eligible bool `json:"eligible,omitempty"`
 	// Never says that the visitor asked not to see it again.
 	Never bool `json:"never,omitempty"`
 	// Counts that outlive the list of times.

@@ -65,16 +65,17 @@ func (d Design) EachBlock(do func(at string, s Scene, b Block)) {
 // The bytes are the same for the same design, so that they may be addressed by
 // their content.
 func (p *Piece) Drawing(v Variant, kit *style.Kit) []byte {
-	body, err := json.Marshal(p.Draw(v.Design, kit))
+	body, err := json.Marshal(p.Draw(&v, kit))
 	if err != nil {
 		panic("piece: a checked design cannot be written: " + err.Error())
 	}
 	return body
 }
 
-// Draw gives a design as the renderer takes it.
-func (p *Piece) Draw(d Design, kit *style.Kit) Drawing {
-	return Drawing{Version: Version, Format: p.Format, PhoneFormat: p.PhoneFormat, Kit: kit, Design: d}
+// Draw gives a variant as the renderer takes it.
+func (p *Piece) Draw(v *Variant, kit *style.Kit) Drawing {
+	format, phone := p.Formats(v)
+	return Drawing{Version: Version, Format: format, PhoneFormat: phone, Kit: kit, Design: v.Design}
 }
 
 // WithValues has every value computed where the drawing is drawn, for those who

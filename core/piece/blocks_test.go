@@ -171,8 +171,18 @@ func TestFormatsTakePlaces(t *testing.T) {
 	}
 	p := New("x", Popup, "s")
 	p.PhoneFormat = Bar
-	if p.Slot(true) != "edge.top" || p.Slot(false) != "overlay" {
-		t.Error(p.Slot(true), p.Slot(false))
+	slots := func() string { return p.Slot(p.First(), true) + " " + p.Slot(p.First(), false) }
+	if got := slots(); got != "edge.top overlay" {
+		t.Error(got)
+	}
+	// A variant with a format of its own has that on phones too.
+	p.First().Format = Sheet
+	if got := slots(); got != "overlay overlay" {
+		t.Error(got)
+	}
+	p.First().PhoneFormat = FlyIn
+	if got := slots(); got != "corner.bottom_end overlay" {
+		t.Error(got)
 	}
 }
 

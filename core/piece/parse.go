@@ -88,13 +88,7 @@ func (r *reader) piece(data []byte) *Piece {
 		return nil
 	}
 	p := &Piece{Version: Version, Name: r.Line("name", raw.Name, maxName), Format: raw.Format, PhoneFormat: raw.Phone}
-	read.OneOf(&r.Reader, "format", raw.Format, Formats...)
-	if raw.Phone != "" {
-		read.OneOf(&r.Reader, "phone_format", raw.Phone, Formats...)
-		if (raw.Phone == Inline) != (raw.Format == Inline) {
-			r.Faults.Add("phone_format", "should be inline too, or not at all: one stands in the page, the other over it")
-		}
-	}
+	r.formats("", raw.Format, raw.Phone)
 	if raw.Kit != nil {
 		kit := style.ReadKitNode(&r.Reader, raw.Kit, "kit")
 		p.Kit = &kit
@@ -111,7 +105,71 @@ func (r *reader) piece(data []byte) *Piece {
 	r.Faults.Within("schedule", err)
 	p.Page = r.page(raw.Page)
 	p.Split = r.split(raw.Split)
+	for i := range p.Split.Variants {
+		r.ownWays(p, i)
+	}
 	return p
+}
+
+// formats checks how something sits, and how on phones.
+func (r *reader) formats(at string, format, phone Format) {
+	read.OneOf(&r.Reader, fault.Key(at, "format"), format, Formats...)
+	if phone == "" {
+		return
+	}
+	read.OneOf(&r.Reader, fault.Key(at, "phone_format"), phone, Formats...)
+	if (phone == Inline) != (format == Inline) {
+		r.Faults.Add(fault.Key(at, "phone_format"), "should be inline too, or not at all: one stands in the page, the other over it")
+	}
+}
+
+// ownWays checks the format and the moments that a variant has of its own.
+func (r *reader) ownWays(p *Piece, i int) {
+	v := &p.Split.Variants[i]
+	at := fault.Index("split.variants", i)
+	switch {
+	case v.Format == "" && v.PhoneFormat != "":
+		r.Faults.Add(fault.Key(at, "phone_format"), "needs a format beside it")
+	case v.Format != "":
+		r.formats(at, v.Format, v.PhoneFormat)
+		if (v.Format == Inline) != (p.Format == Inline) {
+			r.Faults.Add(fault.Key(at, "format"), "should be inline like the piece, or not at all: one stands in the page, the other over it")
+		}
+	}
+	if v.Moments == nil || p.Program == nil {
+		return
+	}
+	program, err := reach.CompileWith(reach.All{p.Rule, v.Moments}, r.saved)
+	if err != nil {
+		r.Faults.Add(fault.Key(at, "moments"), "cannot be put together with the reach: %s", err.Error())
+	}
+	v.Program = program
+}
+
+// moments reads what a variant waits for of its own.
+func (r *reader) moments(n *fault.Node, at string) reach.Rule {
+	if n.IsNull() {
+		return nil
+	}
+	program, err := reach.ReadNode(n, nil)
+	if r.Faults.Within(at, err); err != nil {
+		return nil
+	}
+	clauses := 0
+	var faults fault.Faults
+	program.EachTest(func(place string, t *reach.Test) {
+		switch clauses++; {
+		case !t.Of.IsMoment():
+			faults.Add(fault.Key(place, "fact"), "should be a moment: who sees it is for the reach, which all variants share")
+		case t.Fact == reach.Click:
+			faults.Add(fault.Key(place, "fact"), "should not be a click: who clicks asks for the piece, whichever variant")
+		}
+	})
+	r.Faults.Within(at, faults.Err())
+	if clauses == 0 {
+		return nil
+	}
+	return program.Rule()
 }
 
 func (r *reader) split(n *fault.Node) (s Split) {
@@ -173,15 +231,21 @@ func (r *reader) plan(n *fault.Node) *Plan {
 
 func (r *reader) variant(n *fault.Node, at string) (v Variant) {
 	var raw struct {
-		ID     string      `json:"id"`
-		Name   string      `json:"name"`
-		Share  int         `json:"share"`
-		Design *fault.Node `json:"design"`
+		ID      string      `json:"id"`
+		Name    string      `json:"name"`
+		Share   int         `json:"share"`
+		Format  Format      `json:"format"`
+		Phone   Format      `json:"phone_format"`
+		Moments *fault.Node `json:"moments"`
+		Design  *fault.Node `json:"design"`
 	}
 	if !r.Decode(n, at, &raw) {
 		return v
 	}
-	v = Variant{ID: r.ID(fault.Key(at, "id"), raw.ID), Name: r.Line(fault.Key(at, "name"), raw.Name, maxName), Share: raw.Share}
+	v = Variant{
+		ID: r.ID(fault.Key(at, "id"), raw.ID), Name: r.Line(fault.Key(at, "name"), raw.Name, maxName), Share: raw.Share, Format: raw.Format, PhoneFormat: raw.Phone,
+		Moments: r.moments(raw.Moments, fault.Key(at, "moments")),
+	}
 	r.Between(fault.Key(at, "share"), raw.Share, 0, 1000)
 	v.Design = r.design(raw.Design, fault.Key(at, "design"))
 	return v

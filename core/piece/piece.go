@@ -12,6 +12,8 @@
 package piece
 
 import (
+	"slices"
+
 	"gobbet/core/caps"
 	"gobbet/core/reach"
 	"gobbet/core/schedule"
@@ -45,17 +47,37 @@ type Piece struct {
 	Limits  caps.Ready     `json:"-"`
 }
 
-// On gives the format on a kind of device.
-func (p *Piece) On(phone bool) Format {
-	if phone && p.PhoneFormat != "" {
-		return p.PhoneFormat
+// Formats are how a variant sits, and how on phones if differently.
+func (p *Piece) Formats(v *Variant) (format, phone Format) {
+	if v.Format != "" {
+		return v.Format, v.PhoneFormat
 	}
-	return p.Format
+	return p.Format, p.PhoneFormat
 }
 
-// Slot is the slot of the piece on a kind of device, by its first variant.
-func (p *Piece) Slot(phone bool) string {
-	return Slot(p.On(phone), p.Split.Variants[0].Design.Frame.Place)
+// On gives the format of a variant on a kind of device.
+func (p *Piece) On(v *Variant, phone bool) Format {
+	format, onPhone := p.Formats(v)
+	if phone && onPhone != "" {
+		return onPhone
+	}
+	return format
+}
+
+// Slot is the slot of a variant on a kind of device.
+func (p *Piece) Slot(v *Variant, phone bool) string {
+	return Slot(p.On(v, phone), v.Design.Frame.Place)
+}
+
+// First is the first variant, that others are held against.
+func (p *Piece) First() *Variant { return &p.Split.Variants[0] }
+
+// ProgramOf is the rule of a variant: the piece's, and its own moments.
+func (p *Piece) ProgramOf(v *Variant) *reach.Program {
+	if v.Program != nil {
+		return v.Program
+	}
+	return p.Program
 }
 
 // Split is the variants of a piece.
@@ -86,8 +108,24 @@ type Variant struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
 	// Share is the variant's part of the visitors, relative to the sum of shares.
-	Share  int    `json:"share"`
-	Design Design `json:"design"`
+	Share int `json:"share"`
+	// Format, and PhoneFormat on phones, are how it sits; empty: as the piece does.
+	Format      Format `json:"format,omitempty"`
+	PhoneFormat Format `json:"phone_format,omitempty"`
+	// Moments is a rule over moments alone that it waits for beside the piece's
+	// rule; nil: for nothing more.
+	Moments reach.Rule `json:"moments,omitempty" tstype:"Rule"`
+	Design  Design     `json:"design"`
+
+	// Program is the piece's rule and the moments compiled together; nil without moments.
+	Program *reach.Program `json:"-"`
+}
+
+// OfEligible reports whether variants differ in how or when they show. Those who
+// see them are not the same kind of visitors then, so that everyone counts whom
+// the piece could be shown to, from that moment on.
+func (s *Split) OfEligible() bool {
+	return len(s.Variants) > 1 && slices.ContainsFunc(s.Variants, func(v Variant) bool { return v.Format != "" || v.Moments != nil })
 }
 
 // Design is what a visitor sees. It starts with the first scene.

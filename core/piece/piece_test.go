@@ -2,6 +2,7 @@ package piece
 
 import (
 	"encoding/json"
+	"errors"
 	"strings"
 	"testing"
 
@@ -159,4 +160,64 @@ func FuzzPiece(f *testing.F) {
 			t.Fatalf("what was read does not read back: %v\n%s", err, again)
 		}
 	})
+}
+
+func TestVariantsHaveWaysOfTheirOwn(t *testing.T) {
+	variant := func(path ...any) []any { return append([]any{"split", "variants", 0}, path...) }
+	exit := map[string]any{"fact": "moment.exit_intent", "op": "happened"}
+	for _, c := range []struct {
+		value any
+		path  []any
+		fault string
+	}{
+		{"fly_in", variant("format"), ""},
+		{"badge", variant("format"), "split.variants[0].format"},
+		{"inline", variant("format"), "split.variants[0].format"},
+		{"bar", variant("phone_format"), "split.variants[0].phone_format"},
+		{exit, variant("moments"), ""},
+		{nil, variant("moments"), ""},
+		{map[string]any{"all": []any{}}, variant("moments"), ""},
+		{map[string]any{"all": []any{exit, map[string]any{"fact": "page.path", "op": "is", "value": "/"}}}, variant("moments"), "split.variants[0].moments.all[1].fact"},
+		{map[string]any{"fact": "moment.click", "op": "happened", "value": "#buy"}, variant("moments"), "split.variants[0].moments.fact"},
+		{map[string]any{"saved": "mine"}, variant("moments"), "split.variants[0].moments.saved"},
+		{"soon", variant("moments"), "split.variants[0].moments"},
+	} {
+		doc := document(t)
+		put(doc, c.value, c.path...)
+		raw, _ := json.Marshal(doc)
+		p, err := Parse(raw)
+		if c.fault == "" {
+			if err != nil {
+				t.Errorf("%v: %v", c.value, err)
+				continue
+			}
+			again, _ := json.Marshal(p)
+			if _, err := Parse(again); err != nil {
+				t.Errorf("%v does not read back: %v", c.value, err)
+			}
+			continue
+		}
+		var faults fault.Faults
+		if !errors.As(err, &faults) || faults[0].At != c.fault {
+			t.Errorf("%v: %v, want a fault at %s", c.value, err, c.fault)
+		}
+	}
+	doc := document(t)
+	put(doc, exit, variant("moments")...)
+	put(doc, "bar", variant("format")...)
+	raw, _ := json.Marshal(doc)
+	p, err := Parse(raw)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if p.Split.OfEligible() {
+		t.Error("one variant alone is compared with nothing")
+	}
+	p.Split.Variants = append(p.Split.Variants, Variant{ID: "b"})
+	if !p.Split.OfEligible() || p.ProgramOf(p.First()) == p.Program || p.ProgramOf(&p.Split.Variants[1]) != p.Program {
+		t.Error("a variant's own ways are not told from the piece's")
+	}
+	if d := p.Draw(p.First(), nil); d.Format != Bar {
+		t.Error(d.Format)
+	}
 }

@@ -105,7 +105,7 @@ func TestScriptsAreThoseThatAreNeeded(t *testing.T) {
 		t.Fatal(err)
 	}
 	needs := func(p *Piece) []Script {
-		d := p.Draw(p.Split.Variants[0].Design, nil)
+		d := p.Draw(p.First(), nil)
 		got := d.Scripts()
 		slices.Sort(got)
 		return got

@@ -1,7 +1,7 @@
 package reach
 
-// askedBy are the moments with which a visitor asks for something.
-const askedBy = "moment.click"
+// Click is the moment with which a visitor asks for something.
+const Click = "moment.click"
 
 // AskedFor reports whether the rule can hold only after a click: the visitor
 // asked for the piece, and it interrupts nobody.
@@ -18,7 +18,7 @@ func (n *Node) possible() (yes, no bool) {
 		yes, no = n.Parts[0].possible()
 		return no, yes
 	case Asks:
-		return n.Test.Fact != askedBy, true
+		return n.Test.Fact != Click, true
 	}
 	yes, no = n.Shape == AllOf, n.Shape == AnyOf
 	for i := range n.Parts {
@@ -34,7 +34,7 @@ func (n *Node) possible() (yes, no bool) {
 
 // ask notes how a click matters to the program.
 func (p *Program) ask() {
-	p.EachTest(func(_ string, t *Test) { p.mayBeAsked = p.mayBeAsked || t.Fact == askedBy })
+	p.EachTest(func(_ string, t *Test) { p.mayBeAsked = p.mayBeAsked || t.Fact == Click })
 	if p.mayBeAsked {
 		yes, _ := p.root.possible()
 		p.asked = !yes

@@ -54,10 +54,12 @@ func OnOwnPage(p *piece.Piece) *piece.Piece {
 	own.Format, own.PhoneFormat = piece.Inline, ""
 	own.Split.Variants = slices.Clone(p.Split.Variants)
 	for i := range own.Split.Variants {
-		d := Design(own.Split.Variants[i].Design, p.Format, piece.Inline)
+		v := &own.Split.Variants[i]
+		format, _ := p.Formats(v)
+		d := Design(v.Design, format, piece.Inline)
 		f := &d.Frame
 		f.Anchor, f.Tab, f.Sound, f.Close.Shown, f.Phone = piece.Anchor{}, piece.Tab{}, "", false, ownPhone(f.Phone)
-		own.Split.Variants[i].Design = d
+		v.Design, v.Format, v.PhoneFormat = d, "", ""
 	}
 	return &own
 }

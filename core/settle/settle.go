@@ -63,7 +63,7 @@ func Notes(p *piece.Piece, around Around) []Note {
 		if len(p.Split.Variants) > 1 {
 			n.where = " in " + v.Name
 		}
-		n.design(p, v.Design)
+		n.design(p, &v)
 	}
 	return n.list
 }
@@ -102,7 +102,9 @@ const (
 	heavyAll   = 700 << 10 // bytes of a design's pictures
 )
 
-func (n *notes) design(p *piece.Piece, d piece.Design) {
+func (n *notes) design(p *piece.Piece, v *piece.Variant) {
+	d := v.Design
+	format, _ := p.Formats(v)
 	var converts, asks bool
 	reached := Reached(d)
 	for i, s := range d.Scenes {
@@ -148,7 +150,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 		}
 		n.tabOrder(scene, s)
 	}
-	if p.Format != piece.Inline && p.Format != piece.Chat && !closable(p.Format, d) {
+	if format != piece.Inline && format != piece.Chat && !closable(format, d) {
 		n.add(Stop, "no_close", n.at+".frame.close", "There is no way to close it"+n.where+".", "Show the close button.")
 	}
 	if !converts {
@@ -169,7 +171,7 @@ func (n *notes) design(p *piece.Piece, d piece.Design) {
 	}
 	n.whole(d)
 	n.prizes(d)
-	n.talk(p, d)
+	n.talk(format, d)
 	n.ways(d)
 }
 

@@ -9,8 +9,8 @@ import (
 
 // talk looks at a conversation: one that never asks, that asks the same twice on
 // one way, or has lines that go on by themselves where nothing does.
-func (n *notes) talk(p *piece.Piece, d piece.Design) {
-	talks := p.Format == piece.Chat || p.Format == piece.Inline && d.Frame.Talk != nil
+func (n *notes) talk(format piece.Format, d piece.Design) {
+	talks := format == piece.Chat || format == piece.Inline && d.Frame.Talk != nil
 	asks := false
 	for i, s := range d.Scenes {
 		at := n.at + "." + fault.Index("scenes", i)

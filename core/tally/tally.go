@@ -19,6 +19,9 @@ import (
 
 // Kinds of event.
 const (
+	// Eligible: the piece could be shown from here on, now or when its moments come.
+	// Only pieces have it whose variants differ in how or when they show.
+	Eligible  = "eligible"
 	Shown     = "shown"
 	Held      = "held" // would have been shown, to a visitor held back
 	Closed    = "closed"
@@ -26,6 +29,9 @@ const (
 	Left      = "left"    // the page was left within LeftWithin of a showing, or of one held back
 	Reached   = "reached" // a goal of the site
 )
+
+// Kinds are all of them.
+var Kinds = []string{Eligible, Shown, Held, Closed, Converted, Left, Reached}
 
 // HeldBack is the variant of visitors who are held back.
 const HeldBack = ""
@@ -83,8 +89,10 @@ type ReachedGoal struct {
 }
 
 // Exposes reports whether an event says that the visitor saw the piece, or would
-// have: nobody converts unseen, even where the showing itself never arrived.
-func (e *Event) Exposes() bool { return e.Kind == Shown || e.Kind == Held || e.Kind == Converted }
+// have, or could: nobody converts unseen, even where the showing itself never arrived.
+func (e *Event) Exposes() bool {
+	return e.Kind == Shown || e.Kind == Held || e.Kind == Converted || e.Kind == Eligible
+}
 
 // Sighting is what the events of one visitor of one piece come to.
 type Sighting struct {

@@ -21,7 +21,7 @@ var noon = time.Date(2026, 11, 20, 12, 0, 0, 0, time.UTC)
 func someEvents(r *rand.Rand) (events []Event) {
 	for i := range 120 {
 		e := Event{
-			ID: fmt.Sprintf("e%03d", i), At: noon.Add(time.Duration(r.IntN(400)) * 20 * time.Minute), Kind: []string{Shown, Shown, Held, Closed, Converted, Left, Reached}[r.IntN(7)],
+			ID: fmt.Sprintf("e%03d", i), At: noon.Add(time.Duration(r.IntN(400)) * 20 * time.Minute), Kind: []string{Shown, Shown, Held, Closed, Converted, Left, Reached, Eligible}[r.IntN(8)],
 			Piece: []string{"p", "q"}[r.IntN(2)], Variant: []string{"a", "a", "a", "b"}[r.IntN(4)], Run: 1 + r.IntN(2), Visitor: fmt.Sprint("v", r.IntN(12)),
 			Page: []string{"/", "/shop"}[r.IntN(2)], Cuts: Cuts{Device: []string{"phone", "desktop", ""}[r.IntN(3)], Known: "new"}, After: r.IntN(4000) - 100,
 		}

@@ -18,6 +18,8 @@ type Run struct {
 type Share struct {
 	ID, Name string
 	Share    float64
+	// Ways are how and when it shows where that is its own: the same text for the same.
+	Ways string
 }
 
 // active are the variants that visitors could get.
@@ -65,7 +67,7 @@ func Latest(runs []Run) (p Period, ok bool) {
 	return p, true
 }
 
-// together reports whether two runs have the same variants, with shares in the
+// together reports whether two runs have the same variants that show alike, with shares in the
 // same proportion unless both followed the winner.
 func together(a, b Run) bool {
 	as, bs := a.active(), b.active()
@@ -77,7 +79,7 @@ func together(a, b Run) bool {
 		sumA, sumB = sumA+as[i].Share, sumB+bs[i].Share
 	}
 	return !slices.ContainsFunc(as, func(s Share) bool {
-		i := slices.IndexFunc(bs, func(o Share) bool { return o.ID == s.ID })
+		i := slices.IndexFunc(bs, func(o Share) bool { return o.ID == s.ID && o.Ways == s.Ways })
 		return i < 0 || !(a.Follow && b.Follow) && !alike(s.Share/sumA, bs[i].Share/sumB)
 	})
 }

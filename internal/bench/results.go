@@ -76,7 +76,11 @@ func results(ctx context.Context) error {
 		{"the board", func() error { _, err := s.Days(ctx, site, "", to.AddDate(0, 0, -28)); return err },
 			`select piece_id, variant, at::date, count(distinct visitor), count(distinct visitor) filter (where kind = 'converted') from events where site_id = $1 and at > now() - interval '28 days' group by 1, 2, 3`},
 		{"the latest events behind a number", func() error {
-			_, err := s.Events(ctx, site, store.EventQuery{From: from, To: to.AddDate(0, 0, 1), Piece: "piece1", Kinds: []string{"converted"}, Limit: 51})
+			_, err := s.Events(ctx, site, store.EventQuery{From: from, To: to.AddDate(0, 0, 1), Piece: "piece1", Kind: "converted", Limit: 51})
+			return err
+		}, ""},
+		{"a page of rare ones", func() error {
+			_, err := s.Events(ctx, site, store.EventQuery{From: from, To: to.AddDate(0, 0, 1), Kind: "reached", Limit: 51})
 			return err
 		}, ""},
 	} {

@@ -8,6 +8,7 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/piece"
+	"gobbet/core/reach"
 	"gobbet/core/rehearse"
 	"gobbet/core/tally"
 	"gobbet/internal/store"
@@ -34,14 +35,14 @@ func (t *traffic) show(p *person, v rehearse.View, from origin, last bool) (drew
 		if _, _, held := piece.live.Piece.Limits.Hold(m, v.At); held {
 			continue
 		}
-		if at, comes := rehearse.FirstSecond(piece.live.Piece.Program, v); comes {
+		if at, comes := rehearse.FirstSecond(piece.live.Program(&p.memory), v); comes {
 			up = append(up, coming{piece, at})
 		}
 	}
 	slices.SortStableFunc(up, func(a, b coming) int { return a.at - b.at })
 	taken := map[string]bool{}
 	for _, c := range up {
-		slot := c.piece.live.Piece.Slot(false)
+		slot := c.piece.live.Slot(&reach.Visit{}, &p.memory)
 		if !taken[slot] {
 			taken[slot] = true
 			if t.shown(p, c.piece.live, v, c.at, from, last) {
@@ -116,7 +117,7 @@ func (t *traffic) shown(p *person, live choose.Live, v rehearse.View, second int
 	k := p.memory.Of(live.ID)
 	first := len(k.Shown) == 0
 	held := choose.HeldBack(&live.Piece.Split, p.token, k.Variant)
-	variant := choose.Allot(live.Piece.Split, p.token, k.Variant)
+	variant := choose.Allot(&live.Piece.Split, p.token, k.Variant).ID
 	if held {
 		variant = tally.HeldBack
 	}

@@ -98,7 +98,7 @@ func (t *traffic) follow(pieces []choose.Live) (runs []store.Run) {
 		}
 		for ; next < len(t.followed) && t.followed[next].shown.At.Before(from.AddDate(0, 0, 1)); next++ {
 			sight := t.followed[next]
-			sight.shown.Run, sight.shown.Variant = run.Run, choose.Allot(split, sight.shown.Visitor, "")
+			sight.shown.Run, sight.shown.Variant = run.Run, choose.Allot(&split, sight.shown.Visitor, "").ID
 			at := slices.IndexFunc(split.Variants, func(v piece.Variant) bool { return v.ID == sight.shown.Variant })
 			counts[at].Visitors++
 			took := tally.Closed
@@ -130,6 +130,13 @@ func loadRuns(ctx context.Context, s *store.Store, site int64, pieces []choose.L
 			runs = followed
 		}
 		if err := s.SetRuns(ctx, site, live.ID, runs); err != nil {
+			return err
+		}
+		moves := []store.Move{{At: began, Did: store.Launched}}
+		if !ended.IsZero() {
+			moves = append(moves, store.Move{At: ended, Did: store.Paused})
+		}
+		if err := s.SetMoves(ctx, site, live.ID, moves); err != nil {
 			return err
 		}
 	}

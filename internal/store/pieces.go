@@ -129,6 +129,10 @@ func (s *Store) Launch(ctx context.Context, site int64, id string, version int, 
 		if live >= MostLive {
 			return ErrTooMany
 		}
+		before, err := liveOf(ctx, tx, site, id)
+		if err != nil {
+			return err
+		}
 		result, err := tx.ExecContext(ctx, `
 			update pieces set state = 'live', live = draft, live_version = draft_version, paused_at = null, paused_until = null,
 				live_since = case when state = 'live' then live_since else now() end
@@ -151,6 +155,13 @@ func (s *Store) Launch(ctx context.Context, site int64, id string, version int, 
 			on conflict do nothing`, site, id); err != nil {
 			return err
 		}
+		now, err := liveOf(ctx, tx, site, id)
+		if err != nil {
+			return err
+		}
+		if err := addChange(ctx, tx, site, id, Launched, before, now); err != nil {
+			return err
+		}
 		if err := beginRun(ctx, tx, site, id); err != nil {
 			return err
 		}
@@ -169,6 +180,9 @@ func (s *Store) PausePieces(ctx context.Context, site int64, ids []string, until
 		if err := tx.SelectContext(ctx, &paused, `
 			update pieces set state = 'paused', paused_at = now(), paused_until = $3
 			where site_id = $1 and ($2::text[] is null or id = any($2)) and state = 'live' and removed_at is null returning id`, site, ids, until); err != nil || len(paused) == 0 {
+			return err
+		}
+		if err := addMoves(ctx, tx, site, paused, Paused, until); err != nil {
 			return err
 		}
 		return newSnapshot(ctx, tx, site)
@@ -233,6 +247,9 @@ func resume(ctx context.Context, tx *sqlx.Tx, site int64, which string, ids []st
 	if live > MostLive {
 		return ErrTooMany
 	}
+	if err := addMoves(ctx, tx, site, *resumed, Resumed, nil); err != nil {
+		return err
+	}
 	return newSnapshot(ctx, tx, site)
 }
 
@@ -253,8 +270,12 @@ func (s *Store) Replace(ctx context.Context, site int64, changes []Replacement) 
 		launched := false
 		for _, c := range changes {
 			var version int
+			before, err := liveOf(ctx, tx, site, c.ID)
+			if err != nil {
+				return err
+			}
 			// What was as it is live still is, once both have changed alike.
-			err := found(tx.GetContext(ctx, &version, `
+			err = found(tx.GetContext(ctx, &version, `
 				update pieces set draft = $4, draft_version = draft_version + 1, updated_at = now(), live = coalesce($5::json, live),
 					live_version = case when $5::json is not null and live_version = draft_version then draft_version + 1 else live_version end
 				where site_id = $1 and id = $2 and draft_version = $3 and removed_at is null and ($5::json is null or state = 'live')
@@ -271,7 +292,12 @@ func (s *Store) Replace(ctx context.Context, site int64, changes []Replacement) 
 			if err := keepDrawings(ctx, tx, site, c.Drawings); err != nil {
 				return err
 			}
-			launched = launched || c.Live != nil
+			if c.Live != nil {
+				launched = true
+				if err := addChange(ctx, tx, site, c.ID, Replaced, before, c.Live); err != nil {
+					return err
+				}
+			}
 		}
 		if !launched {
 			return nil

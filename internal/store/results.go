@@ -3,8 +3,6 @@ package store
 import (
 	"context"
 	"time"
-
-	"gobbet/core/tally"
 )
 
 // Tally is what a variant was seen to do over some days: visitors counted once
@@ -109,7 +107,10 @@ func (s *Store) HourSums(ctx context.Context, site int64, piece string, from, to
 	err = s.db.SelectContext(ctx, &sums, `
 		select '' as piece_id, false as held, timestamptz '2024-01-01 00:00Z' + make_interval(hours => (extract(isodow from hour at time zone $5)::int - 1) * 24 + extract(hour from hour at time zone $5)::int) as hour,
 			sum(visitors) as visitors, sum(converted) as converted, sum(showings) as showings, sum(closes) as closes, sum(quick) as quick, sum(lefts) as lefts
-		from hour_totals where site_id = $1 and ($2 = '' or piece_id = $2) and hour >= $3 and hour < $4 and variant <> ''
+		from (
+			select hour, sum(visitors) as visitors, sum(converted) as converted, sum(showings) as showings, sum(closes) as closes, sum(quick) as quick, sum(lefts) as lefts
+			from hour_totals where site_id = $1 and ($2 = '' or piece_id = $2) and hour >= $3 and hour < $4 and variant <> '' group by hour
+		) by_hour
 		group by 3 order by 3`, site, piece, from, to, zone)
 	return sums, err
 }
@@ -140,45 +141,6 @@ func (s *Store) GoalSums(ctx context.Context, site int64, since time.Time) (sums
 		where site_id = $1 and hour >= $2 and times > 0 group by goal`, site, since)
 	return sums, err
 }
-
-// EventQuery picks raw events of a site, the latest first.
-type EventQuery struct {
-	From, To time.Time
-	Piece    string   // empty: any
-	Kinds    []string // empty: any
-	Cut      string   // one of tally.AllCuts, or empty
-	Value    string   // of the cut
-	Before   string   // the id of the last event of the page before; empty: the first page
-	Limit    int
-}
-
-// cutColumns are where events keep what visitors are told apart by.
-var cutColumns = map[string]string{tally.ByPage: "page", tally.ByChannel: "channel", tally.ByDevice: "device", tally.ByCountry: "country", tally.ByKnown: "known"}
-
-// Events lists raw events. They lie in the order of their ids, which begin with
-// their time, so that a page of them is found by the key.
-func (s *Store) Events(ctx context.Context, site int64, q EventQuery) (events []Event, err error) {
-	cut := ""
-	if column := cutColumns[q.Cut]; column != "" {
-		cut = ` and ` + column + ` = $8`
-	}
-	before := q.Before
-	if before == "" {
-		before = idFrom(q.To)
-	}
-	args := []any{site, idFrom(q.From), before, q.Piece, listed(q.Kinds), q.Limit, len(q.Kinds) == 0}
-	if cut != "" {
-		args = append(args, q.Value)
-	}
-	err = s.db.SelectContext(ctx, &events, `
-		select id, at, kind, piece_id, variant, run, visitor, visit, page, channel, device, country, known, after_ms, goal, amount, within_days from events
-		where site_id = $1 and id >= $2 and id < $3 and ($4 = '' or piece_id = $4) and ($7 or kind = any($5))`+cut+`
-		order by id desc limit $6`, args...)
-	return events, err
-}
-
-// idFrom is the first id of a time.
-func idFrom(at time.Time) string { return monthStart(at) }
 
 // GoalsReached gives how often each goal was reached in a time, by anybody.
 func (s *Store) GoalsReached(ctx context.Context, site int64, from, to time.Time) (sums []GoalSum, err error) {

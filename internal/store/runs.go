@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql/driver"
 	"encoding/json"
+	"fmt"
 	"slices"
 	"time"
 
@@ -30,11 +31,44 @@ type RunSplit struct {
 	Seed uint64 `json:"seed,omitempty"`
 }
 
-// RunVariant is a variant in a run.
+// RunVariant is a variant in a run, with how and when it shows where that is not
+// as the piece does.
 type RunVariant struct {
 	ID    string `json:"id"`
 	Name  string `json:"name"`
 	Share int    `json:"share"`
+	Ways  string `json:"ways,omitempty"` // the same for the same
+}
+
+// splitOf reads how a piece's document splits visitors.
+func splitOf(document []byte) (split RunSplit, err error) {
+	var doc struct {
+		Split struct {
+			Held     int  `json:"held"`
+			Follow   bool `json:"follow"`
+			Variants []struct {
+				RunVariant
+				Format  string `json:"format"`
+				Phone   string `json:"phone_format"`
+				Moments any    `json:"moments"`
+			} `json:"variants"`
+		} `json:"split"`
+	}
+	if err := json.Unmarshal(document, &doc); err != nil {
+		return split, err
+	}
+	split = RunSplit{Held: doc.Split.Held, Follow: doc.Split.Follow}
+	for _, v := range doc.Split.Variants {
+		if v.Ways = ""; v.Format != "" || v.Moments != nil {
+			moments, err := json.Marshal(v.Moments)
+			if err != nil {
+				return split, err
+			}
+			v.Ways = fmt.Sprint(v.Format, " ", v.Phone, " ", string(moments))
+		}
+		split.Variants = append(split.Variants, v.RunVariant)
+	}
+	return split, nil
 }
 
 // Value implements driver.Valuer.
@@ -60,29 +94,27 @@ func (s RunSplit) same(other RunSplit) bool {
 		return false
 	}
 	for i, v := range s.Variants {
-		if v.Share != other.Variants[i].Share {
+		if v.Share != other.Variants[i].Share || v.Ways != other.Variants[i].Ways {
 			return false
 		}
 	}
 	return true
 }
 
-// sameVariants reports whether two splits have the same variants, in order.
+// sameVariants reports whether two splits have the same variants that show alike, in order.
 func (s RunSplit) sameVariants(other RunSplit) bool {
-	return slices.EqualFunc(s.Variants, other.Variants, func(a, b RunVariant) bool { return a.ID == b.ID })
+	return slices.EqualFunc(s.Variants, other.Variants, func(a, b RunVariant) bool { return a.ID == b.ID && a.Ways == b.Ways })
 }
 
 // beginRun begins a run of a piece that goes live, unless it splits visitors as
 // it did before.
 func beginRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string) error {
-	var live []byte
-	if err := tx.GetContext(ctx, &live, `select live from pieces where site_id = $1 and id = $2`, site, piece); err != nil {
+	live, err := liveOf(ctx, tx, site, piece)
+	if err != nil {
 		return err
 	}
-	var doc struct {
-		Split RunSplit `json:"split"`
-	}
-	if err := json.Unmarshal(live, &doc); err != nil {
+	split, err := splitOf(live)
+	if err != nil {
 		return err
 	}
 	last, err := lastRun(ctx, tx, site, piece)
@@ -90,7 +122,7 @@ func beginRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string) error 
 		return err
 	}
 	// Shares that follow the winner go on where they are, whatever else was changed.
-	if last != nil && doc.Split.Follow && last.Split.Follow && last.Split.Held == doc.Split.Held && last.Split.sameVariants(doc.Split) {
+	if last != nil && split.Follow && last.Split.Follow && last.Split.Held == split.Held && last.Split.sameVariants(split) {
 		shares := map[string]int{}
 		for _, v := range last.Split.Variants {
 			shares[v.ID] = v.Share
@@ -100,7 +132,7 @@ func beginRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string) error 
 		}
 		return err
 	}
-	return addRun(ctx, tx, site, piece, time.Time{}, doc.Split)
+	return addRun(ctx, tx, site, piece, time.Time{}, split)
 }
 
 // lastRun is the latest run of a piece; nil: it has none.
@@ -201,14 +233,12 @@ func (s *Store) ChangeShares(ctx context.Context, site int64, piece string, sinc
 		if _, err := tx.ExecContext(ctx, `update pieces set live = $3 where site_id = $1 and id = $2`, site, piece, changed); err != nil {
 			return err
 		}
-		var now struct {
-			Split RunSplit `json:"split"`
-		}
-		if err := json.Unmarshal(changed, &now); err != nil {
+		split, err := splitOf(changed)
+		if err != nil {
 			return err
 		}
-		now.Split.Seed = seed
-		if err := addRun(ctx, tx, site, piece, time.Time{}, now.Split); err != nil {
+		split.Seed = seed
+		if err := addRun(ctx, tx, site, piece, time.Time{}, split); err != nil {
 			return err
 		}
 		return newSnapshot(ctx, tx, site)

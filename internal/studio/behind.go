@@ -14,19 +14,20 @@ import (
 
 const behindPage = 50
 
-// behind lists the events behind a number.
+// behind lists the events behind a number. A page that ends early has Next too:
+// it looked through as much as it may at once.
 func (s *Server) behind(c *gin.Context) error {
 	site := siteOf(c)
 	a, err := s.rangeAsked(c)
 	if err != nil {
 		return err
 	}
-	q := store.EventQuery{From: a.begin, To: a.end, Piece: a.piece, Cut: a.by, Value: c.Query("value"), Limit: behindPage + 1}
+	q := store.EventQuery{From: a.begin, To: a.end, Piece: a.piece, Variant: c.Query("variant"), Cut: a.by, Value: c.Query("value"), Limit: behindPage}
 	if kind := c.Query("kind"); kind != "" {
-		if !slices.Contains([]string{tally.Shown, tally.Held, tally.Closed, tally.Converted, tally.Left, tally.Reached}, kind) {
+		if !slices.Contains(tally.Kinds, kind) {
 			return fault.Fault{At: "kind", Message: "is not a kind of event"}
 		}
-		q.Kinds = []string{kind}
+		q.Kind = kind
 	}
 	if before := c.Query("before"); before != "" {
 		id, err := uuid.Parse(before)
@@ -38,7 +39,7 @@ func (s *Server) behind(c *gin.Context) error {
 	if a.by != "" && q.Value == "" {
 		q.Cut = ""
 	}
-	events, err := s.store.Events(c, site.ID, q)
+	page, err := s.store.Events(c, site.ID, q)
 	if err != nil {
 		return err
 	}
@@ -46,16 +47,12 @@ func (s *Server) behind(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	answer := BehindRows{Rows: []BehindRow{}}
-	if len(events) > behindPage {
-		events = events[:behindPage]
-		answer.Next = events[behindPage-1].ID
-	}
+	answer := BehindRows{Rows: []BehindRow{}, Next: page.Next, Since: page.Since}
 	goals := map[string]string{}
 	for _, g := range site.Settings.Goals {
 		goals[g.ID] = g.Name
 	}
-	for _, e := range events {
+	for _, e := range page.Events {
 		goal := e.Goal.Goal
 		if name := goals[goal]; name != "" {
 			goal = name

@@ -69,7 +69,7 @@ func (s *Server) kitUses(c *gin.Context) error {
 	err := s.eachPiece(c, func(row store.Piece, draft *piece.Piece) {
 		for _, v := range draft.Split.Variants {
 			if v.Design.OfKit() {
-				uses = append(uses, KitUse{row.ID, draft.Name, row.State, orNone(v.Design.KitColors()), draft.Draw(v.Design, &kit)})
+				uses = append(uses, KitUse{row.ID, draft.Name, row.State, orNone(v.Design.KitColors()), draft.Draw(&v, &kit)})
 				return
 			}
 		}

@@ -271,8 +271,7 @@ func card(row store.Piece, book reach.Book, around settle.Around, tallies []stor
 	}
 	card.Name, card.Phrase, card.Variants = p.Name, p.Program.Phrase(), len(p.Split.Variants)
 	card.Ended = row.State == "live" && p.Schedule.Over(now)
-	design := p.Split.Variants[0].Design
-	card.Drawing = p.Draw(design, around.Kit).WithValues()
+	card.Drawing = p.Draw(p.First(), around.Kit).WithValues()
 	for _, n := range settle.Notes(p, around) {
 		if n.Severity == settle.Stop {
 			card.Stops++

@@ -124,7 +124,7 @@ func (s *Server) rehearsedPace(c *gin.Context, p *piece.Piece, id string) (perDa
 		if err != nil {
 			return err
 		}
-		w := readReach{p.Program, p.Caps, p.Schedule, p.Format, p.Slot(false)}
+		w := reachOf(p)
 		stop := func() bool { return c.Request.Context().Err() != nil }
 		r, ok := l.Rehearse(rehearse.Question{Draft: w.draft(site), Rivals: rivals, Before: before, Limits: site.Settings.Limits, Since: s.now().Add(-planDays * caps.Day), Stop: stop})
 		if ok && site.Settings.Record > 0 {

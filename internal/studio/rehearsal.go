@@ -28,6 +28,9 @@ const rehearsedDays = 28
 
 // readReach is a reach draft as it was read.
 type readReach struct {
+	// rule is the draft's own, and program what decides: with the moments that a
+	// variant has of its own.
+	rule     *reach.Program
 	program  *reach.Program
 	caps     caps.Caps
 	schedule schedule.Schedule
@@ -43,13 +46,36 @@ func (s *Server) read(c *gin.Context, d ReachDraft) (w readReach, err error) {
 	}
 	var faults fault.Faults
 	w.format, w.slot = d.Format, piece.Slot(d.Format, d.Place)
-	w.program, err = reach.ReadWith(d.Rule, book)
+	w.rule, err = reach.ReadWith(d.Rule, book)
 	faults.Within("rule", err)
+	w.program = w.rule
+	if len(d.Moments) > 0 && w.rule != nil {
+		moments, err := reach.Parse(d.Moments)
+		if err == nil {
+			w.program, err = reach.CompileWith(reach.All{w.rule.Rule(), moments}, book)
+		}
+		faults.Within("moments", err)
+	}
 	w.caps, err = caps.Parse(d.Caps)
 	faults.Within("caps", err)
 	w.schedule, err = schedule.Parse(d.Schedule)
 	faults.Within("schedule", err)
 	return w, faults.Err()
+}
+
+// reachOf is the reach of a piece, with the ways of its first variant.
+func reachOf(p *piece.Piece) readReach {
+	first := p.First()
+	return readReach{p.Program, p.ProgramOf(first), p.Caps, p.Schedule, p.On(first, false), p.Slot(first, false)}
+}
+
+// place is where a line of the program stands in the draft's own rule, if it does.
+func (w readReach) place(at string) (string, bool) {
+	if w.program == w.rule {
+		return at, true
+	}
+	own, ok := strings.CutPrefix(at, "all[0]")
+	return strings.TrimPrefix(own, "."), ok
 }
 
 func (w readReach) draft(site store.Site) rehearse.Draft {
@@ -98,8 +124,8 @@ func (s *Server) rivals(c *gin.Context, l *visits.Log, id string) (rivals []*reh
 			continue // the board says so
 		}
 		names[row.ID] = p.Name
-		key := fmt.Sprint(row.ID, " ", *row.LiveVersion, " ", row.LiveSince.UnixNano(), " ", p.Program.Phrase())
-		rivals = append(rivals, l.Rival(key, row.ID, readReach{p.Program, p.Caps, p.Schedule, p.Format, p.Slot(false)}.draft(site)))
+		key := fmt.Sprint(row.ID, " ", *row.LiveVersion, " ", row.LiveSince.UnixNano(), " ", p.ProgramOf(p.First()).Phrase())
+		rivals = append(rivals, l.Rival(key, row.ID, reachOf(p).draft(site)))
 	}
 	return rivals, before, names, nil
 }
@@ -142,7 +168,7 @@ func (s *Server) rehearse(c *gin.Context) error {
 		answer = Rehearsal{
 			Days: days, PageViews: r.PageViews, Visitors: r.Visitors, Passed: r.Passed, Showings: r.Shown, VisitorsShown: r.VisitorsShown, TypicalWait: r.TypicalWait,
 			Lines: []RehearsedLine{}, Held: r.Held, Lost: contests(rivals, r.Lost, names), Won: contests(rivals, r.Won, names), LostToSite: r.LostToSite,
-			Unrecorded: unrecorded(w.program), Unseen: unseen(w.program, l), Sample: site.Settings.Record,
+			Unrecorded: unrecorded(w.rule), Unseen: unseen(w.rule, l), Sample: site.Settings.Record,
 			Stays: Stays{PageViews: stays.PageViews, StayedFor: orNone(stays.StayedFor), IdledFor: orNone(stays.IdledFor), ScrolledTo: orNone(stays.ScrolledTo), Left: stays.Left},
 		}
 		if since, is := l.Partial(); is {
@@ -159,7 +185,9 @@ func (s *Server) rehearse(c *gin.Context) error {
 			answer.Notes = append(answer.Notes, s.drying(c, req.Piece, float64(r.VisitorsShown)/float64(days)*100/float64(max(1, site.Settings.Record)))...)
 		}
 		for _, line := range r.Lines {
-			answer.Lines = append(answer.Lines, RehearsedLine{line.At, line.Alone, line.Left})
+			if at, ok := w.place(line.At); ok {
+				answer.Lines = append(answer.Lines, RehearsedLine{at, line.Alone, line.Left})
+			}
 		}
 		return nil
 	})

@@ -29,6 +29,8 @@ type tried struct {
 	// all are the piece's totals of all runs, of all visitors.
 	all  []store.RunTotal
 	goal string // that decides
+	// moves are what was done with the piece.
+	moves []store.Move
 }
 
 // try reads what is compared of a piece: the latest time in which variants ran
@@ -38,7 +40,12 @@ func (s *Server) tried(c context.Context, site store.Site, id string, p *piece.P
 		return t, nil, err
 	}
 	totals, err := s.store.RunTotals(c, site.ID, id, "")
-	return triedOf(site, p, runs, totals, paused), runs, err
+	if err != nil {
+		return t, nil, err
+	}
+	t = triedOf(site, p, runs, totals, paused)
+	t.moves, err = s.store.Moves(c, site.ID, id, time.Time{})
+	return t, runs, err
 }
 
 // triedOf is what is compared of a piece's totals.
@@ -65,7 +72,7 @@ func runsOf(runs []store.Run) (all []weigh.Run) {
 	for _, r := range runs {
 		one := weigh.Run{Number: r.Run, Began: r.Began, Follow: r.Split.Follow}
 		for _, v := range r.Split.Variants {
-			one.Shares = append(one.Shares, weigh.Share{ID: v.ID, Name: v.Name, Share: float64(v.Share)})
+			one.Shares = append(one.Shares, weigh.Share{ID: v.ID, Name: v.Name, Share: float64(v.Share), Ways: v.Ways})
 		}
 		all = append(all, one)
 	}
@@ -95,11 +102,86 @@ func (t *tried) count(totals []store.RunTotal, variant, goal string, run int) (c
 	return count, values
 }
 
+// rested is for how long the piece was paused within the time that is compared.
+func (t *tried) rested(now time.Time) (rested time.Duration) {
+	end := now
+	if t.period.Ended != nil {
+		end = *t.period.Ended
+	}
+	var since *time.Time
+	for _, m := range t.moves {
+		switch at := latest(t.period.Began, m.At); {
+		case m.Did == store.Paused:
+			since = &at
+		case since != nil && m.Did != store.Replaced:
+			rested += max(0, earliest(at, end).Sub(*since))
+			since = nil
+		}
+	}
+	if since != nil {
+		rested += max(0, end.Sub(*since))
+	}
+	return rested
+}
+
+func latest(a, b time.Time) time.Time {
+	if a.After(b) {
+		return a
+	}
+	return b
+}
+
+func earliest(a, b time.Time) time.Time {
+	if a.Before(b) {
+		return a
+	}
+	return b
+}
+
+// changed are the variants compared whose design changed while they were, by
+// their letters, and when the last did.
+func (t *tried) changed() (changed []string, at *time.Time) {
+	changed = []string{}
+	if !t.testing {
+		return changed, nil
+	}
+	for i, arm := range t.period.Arms {
+		for _, m := range t.moves {
+			if !m.At.After(t.period.Began) || t.period.Ended != nil && !m.At.Before(*t.period.Ended) || !slices.Contains(m.Designs, arm.ID) {
+				continue
+			}
+			if len(changed) == 0 || changed[len(changed)-1] != letter(i) {
+				changed = append(changed, letter(i))
+			}
+			if at == nil || m.At.After(*at) {
+				at = &m.At
+			}
+		}
+	}
+	return changed, at
+}
+
+// timeline is what was done with the piece, the latest first, with the letters that
+// the variants of what is live have.
+func (t *tried) timeline(p *piece.Piece) []SplitMove {
+	all := []SplitMove{}
+	for _, m := range slices.Backward(t.moves) {
+		one := SplitMove{At: m.At, Did: m.Did, Until: m.Until, Designs: []string{}, Reach: m.Reach}
+		for i, v := range p.Split.Variants {
+			if slices.Contains(m.Designs, v.ID) {
+				one.Designs = append(one.Designs, letter(i))
+			}
+		}
+		all = append(all, one)
+	}
+	return all
+}
+
 // test is what core weighs.
 func (t *tried) test(p *piece.Piece, now time.Time) weigh.Test {
 	test := weigh.Test{Confidence: confidence}
 	if t.testing {
-		test.Days = t.period.Days(now)
+		test.Days = max(0, t.period.Days(now)-t.rested(now).Hours()/24)
 	}
 	if p.Split.Plan != nil {
 		test.SmallestLift, test.Size = p.Split.Plan.Lift, p.Split.Plan.Size
@@ -151,8 +233,9 @@ func (s *Server) split(c *gin.Context) error {
 	result := SplitResult{
 		Confidence: confidence, Report: report, Days: test.Days, Goal: t.goal, Goals: []GoalName{}, Currency: site.Settings.Currency,
 		Whole: measure(tallies), Variants: t.variants(p, tallies, site), Runs: t.runs(runs), Over: t.over(test), Gains: t.gains(runs, site),
-		Sound: SoundChecks{FullWeeks: int(test.Days / 7)},
+		Sound: SoundChecks{FullWeeks: int(test.Days / 7)}, Moves: t.timeline(p), OfEligible: p.Split.OfEligible(),
 	}
+	result.Sound.Changed, result.Sound.ChangedAt = t.changed()
 	if t.testing {
 		result.Began, result.Ended = &t.period.Began, t.period.Ended
 	}
@@ -235,7 +318,7 @@ func (t *tried) runs(runs []store.Run) []SplitRun {
 	for _, r := range slices.Backward(runs) {
 		one := SplitRun{Run: r.Run, Began: r.Began, Held: r.Split.Held, Follow: r.Split.Follow, Variants: []RunVariant{}, Compared: t.testing && t.in(r.Run)}
 		for _, v := range r.Split.Variants {
-			one.Variants = append(one.Variants, RunVariant(v))
+			one.Variants = append(one.Variants, RunVariant{v.ID, v.Name, v.Share})
 		}
 		for _, row := range t.all {
 			if row.Run == r.Run && row.Goal == "" {

@@ -17,6 +17,7 @@ type ReachDraft struct {
 	Format   piece.Format    `json:"format" tstype:"Format"`
 	Place    piece.Place     `json:"place,omitempty" tstype:"Place"`
 	Rule     json.RawMessage `json:"rule" tstype:"Rule"`
+	Moments  json.RawMessage `json:"moments,omitempty" tstype:"Rule"` // a variant's own
 	Caps     json.RawMessage `json:"caps" tstype:"Caps"`
 	Schedule json.RawMessage `json:"schedule,omitempty" tstype:"Schedule"`
 }

@@ -130,15 +130,17 @@ type LeadQuality struct {
 // BehindRows are the events behind a number, the latest first.
 type BehindRows struct {
 	Rows []BehindRow `json:"rows"`
-	// Next is where the next page begins; empty: there is none.
+	// Next is where to look on; empty: all of the time was looked at.
 	Next string `json:"next"`
+	// Since is how far back was looked.
+	Since time.Time `json:"since" tstype:"string"`
 }
 
 // BehindRow is one event.
 type BehindRow struct {
 	ID      string    `json:"id"`
 	At      time.Time `json:"at" tstype:"string"`
-	Kind    string    `json:"kind" tstype:"'shown' | 'held' | 'closed' | 'converted' | 'left' | 'reached'"`
+	Kind    string    `json:"kind" tstype:"'eligible' | 'shown' | 'held' | 'closed' | 'converted' | 'left' | 'reached'"`
 	Piece   string    `json:"piece"`
 	Name    string    `json:"name"` // of the piece
 	Variant string    `json:"variant"`

@@ -26,10 +26,13 @@ type SplitResult struct {
 	Currency string      `json:"currency"`
 	Whole    Measure     `json:"whole"` // of the piece's own conversion, all who ever saw it
 	Runs     []SplitRun  `json:"runs"`  // the latest first
-	Plan     *PlanState  `json:"plan" tstype:"PlanState | null,required"`
-	Over     []OverDay   `json:"over"` // how it built up, a day at a time
-	Gains    []GoalGain  `json:"gains"`
-	Sound    SoundChecks `json:"sound"`
+	Moves    []SplitMove `json:"moves"` // the latest first
+	// OfEligible says that visitors count from when the piece could be shown to them.
+	OfEligible bool        `json:"of_eligible"`
+	Plan       *PlanState  `json:"plan" tstype:"PlanState | null,required"`
+	Over       []OverDay   `json:"over"` // how it built up, a day at a time
+	Gains      []GoalGain  `json:"gains"`
+	Sound      SoundChecks `json:"sound"`
 }
 
 // GoalName is a goal of the site.
@@ -81,6 +84,17 @@ type RunVariant struct {
 	Share int    `json:"share"`
 }
 
+// SplitMove is something that was done with the piece.
+type SplitMove struct {
+	At    time.Time  `json:"at" tstype:"string"`
+	Did   string     `json:"did" tstype:"'launched' | 'replaced' | 'paused' | 'resumed'"`
+	Until *time.Time `json:"until" tstype:"string | null,required"` // of a pause that ends by itself
+	// Designs are the letters of variants whose design changed, and Reach says that
+	// who sees the piece, or when, did.
+	Designs []string `json:"designs"`
+	Reach   bool     `json:"reach"`
+}
+
 // PlanState is how far a plan has come.
 type PlanState struct {
 	Lift  float64 `json:"lift"`
@@ -121,6 +135,10 @@ type SoundChecks struct {
 	SawSeveral int `json:"saw_several"` // visitors who saw more than one variant
 	FullWeeks  int `json:"full_weeks"`
 	LeftOut    int `json:"left_out"` // events of robots and the team on the site, in 28 days
+	// Changed are the variants whose design changed while they were compared, and
+	// ChangedAt when the last did.
+	Changed   []string   `json:"changed"`
+	ChangedAt *time.Time `json:"changed_at" tstype:"string | null,required"`
 }
 
 // SplitCuts is the comparison in parts of the visitors.

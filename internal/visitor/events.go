@@ -78,12 +78,10 @@ func (v *Server) cuts(c *gin.Context, visits, width int) tally.Cuts {
 	return cuts
 }
 
-var kinds = []string{tally.Shown, tally.Held, tally.Closed, tally.Converted, tally.Left, tally.Reached}
-
 // event reads an event of a page.
 func (site *Site) event(e *EventIn, now time.Time) (read store.Event, ok bool) {
 	id, err := uuid.Parse(e.ID)
-	if err != nil || !slices.Contains(kinds, e.Kind) || fromTheFuture(id, now) {
+	if err != nil || !slices.Contains(tally.Kinds, e.Kind) || fromTheFuture(id, now) {
 		return read, false
 	}
 	read = store.Event{ID: id.String(), Kind: e.Kind, At: believable(e.At, now), Page: pagePath(e.Page), After: -1}
@@ -96,7 +94,7 @@ func (site *Site) event(e *EventIn, now time.Time) (read store.Event, ok bool) {
 		read.Goal = tally.Goal{Goal: goal.ID, Amount: int64(worth*100 + 0.5*sign(worth)), Within: goal.Days}
 		return read, true
 	}
-	heldBack := e.Kind == tally.Held || e.Kind == tally.Left && e.Variant == tally.HeldBack
+	heldBack := e.Kind == tally.Held || (e.Kind == tally.Left || e.Kind == tally.Eligible) && e.Variant == tally.HeldBack
 	if heldBack != (e.Variant == tally.HeldBack) || site.Known[e.Piece] == nil || !heldBack && !site.Known[e.Piece][e.Variant] {
 		return read, false
 	}

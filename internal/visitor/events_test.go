@@ -52,11 +52,11 @@ func one(kind, variant, more string) string {
 
 func raw(t *testing.T, h *servertest.Harness) []store.Event {
 	t.Helper()
-	events, err := h.Store.Events(context.Background(), h.Site, store.EventQuery{From: time.Now().Add(-40 * 24 * time.Hour), To: time.Now().Add(24 * time.Hour), Limit: 100})
+	page, err := h.Store.Events(context.Background(), h.Site, store.EventQuery{From: time.Now().Add(-40 * 24 * time.Hour), To: time.Now().Add(24 * time.Hour), Limit: 100})
 	if err != nil {
 		t.Fatal(err)
 	}
-	return events
+	return page.Events
 }
 
 // measuredSite is a site with a goal, a team and a live piece.
@@ -126,10 +126,10 @@ func TestEventsThatCannotBeAreRefused(t *testing.T) {
 		t.Error(a)
 	}
 	var amounts []int64
-	if events, err := h.Store.Events(context.Background(), h.Site, store.EventQuery{From: now.AddDate(-20, 0, 0), To: now.AddDate(0, 0, 1), Limit: 100}); err != nil || len(events) < 4 {
-		t.Error(len(events), err)
+	if page, err := h.Store.Events(context.Background(), h.Site, store.EventQuery{From: now.AddDate(-20, 0, 0), To: now.AddDate(0, 0, 1), Limit: 100}); err != nil || len(page.Events) < 4 {
+		t.Error(len(page.Events), err)
 	} else {
-		for _, e := range events {
+		for _, e := range page.Events {
 			if e.At.After(time.Now()) || e.At.Before(now.Add(-8*24*time.Hour)) {
 				t.Error(e.At)
 			}

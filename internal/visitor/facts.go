@@ -109,8 +109,10 @@ type asks map[string]bool
 func asksOf(live []choose.Live) asks {
 	a := asks{}
 	for _, l := range live {
-		if l.Piece.PhoneFormat != "" {
-			a["device"] = true
+		for i := range l.Piece.Split.Variants {
+			if _, phone := l.Piece.Formats(&l.Piece.Split.Variants[i]); phone != "" {
+				a["device"] = true
+			}
 		}
 		l.Piece.Program.EachTest(func(_ string, t *reach.Test) {
 			a[t.Of.Name] = true

@@ -34,27 +34,22 @@ func (v *Server) inspect(c *gin.Context) error {
 	taken := map[string]string{}
 	for _, one := range pieces {
 		s := one.Stand(visit, m, when, site.Settings.Limits)
-		slot := one.Slot(visit)
+		slot, program := one.Slot(visit, m), one.Program(m)
 		if by, is := taken[slot]; is && s.Held == "" && !one.draft && slot != "" {
 			s.Held, s.By = choose.BySlot, by
-		} else if s.Held == "" && !one.draft && one.Piece.Program.Waiting(visit) == nil {
+		} else if s.Held == "" && !one.draft && program.Waiting(visit) == nil {
 			taken[slot] = one.ID
 		}
-		variant := one.Piece.Split.Variants[0]
-		for _, other := range one.Piece.Split.Variants {
-			if other.ID == choose.Allot(one.Piece.Split, m.Visitor, m.Of(one.ID).Variant) {
-				variant = other
-			}
-		}
-		drawing := one.Piece.Draw(variant.Design, &site.Kit)
+		variant := choose.Allot(&one.Piece.Split, m.Visitor, m.Of(one.ID).Variant)
+		drawing := one.Piece.Draw(variant, &site.Kit)
 		ready, err := readyToWalk(&drawing)
 		if err != nil {
 			return err
 		}
-		hash, _ := hashed(one.Piece.Drawing(variant, &site.Kit))
+		hash, _ := hashed(one.Piece.Drawing(*variant, &site.Kit))
 		answer.Pieces = append(answer.Pieces, Inspected{
-			ID: one.ID, Name: one.Piece.Name, Draft: one.draft, Slot: slot, Verdict: s.Verdict, Waiting: one.Piece.Program.Waiting(visit),
-			Lines: one.Piece.Program.Lines(visit), Held: s.Say(when.Now, func(id string) string { return names[id] }),
+			ID: one.ID, Name: one.Piece.Name, Draft: one.draft, Slot: slot, Verdict: s.Verdict, Waiting: program.Waiting(visit),
+			Lines: program.Lines(visit), Held: s.Say(when.Now, func(id string) string { return names[id] }),
 			Design: hash, Drawing: ready.Public(drawing), Variant: variant.Name,
 		})
 	}

@@ -83,17 +83,17 @@ func (v *Server) askedFor(site *Site, req *DecideRequest, onOwn bool, phone bool
 	if own == nil || !own.open(clock) {
 		return []choose.Placement{}
 	}
-	variant := choose.Allot(own.live.Piece.Split, m.Visitor, m.Of(own.live.ID).Variant)
+	variant := choose.Allot(&own.live.Piece.Split, m.Visitor, m.Of(own.live.ID).Variant)
 	if onOwn {
-		return []choose.Placement{{Piece: own.live.ID, Variant: variant, Design: own.hashes[variant]}}
+		return []choose.Placement{{Piece: own.live.ID, Variant: variant.ID, Design: own.hashes[variant.ID]}}
 	}
 	// One that stands in a page has its place on some pages only.
 	if own.live.Piece.Format == piece.Inline {
 		return []choose.Placement{}
 	}
 	return []choose.Placement{{
-		Piece: own.live.ID, Variant: variant, Design: own.live.Hashes[variant],
-		Slot: own.live.Piece.Slot(phone), Overlay: own.live.Piece.On(phone).Overlay(),
+		Piece: own.live.ID, Variant: variant.ID, Design: own.live.Hashes[variant.ID],
+		Slot: own.live.Piece.Slot(variant, phone), Overlay: own.live.Piece.On(variant, phone).Overlay(),
 	}}
 }
 

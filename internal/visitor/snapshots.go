@@ -257,7 +257,7 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 func (site *Site) ready(p *piece.Piece, hashes map[string]string) (written map[string][]byte, err error) {
 	written = Drawings(p, &site.Kit, hashes)
 	for _, v := range p.Split.Variants {
-		d, hash := p.Draw(v.Design, &site.Kit), hashes[v.ID]
+		d, hash := p.Draw(&v, &site.Kit), hashes[v.ID]
 		walk, err := readyToWalk(&d)
 		if err != nil {
 			return nil, err

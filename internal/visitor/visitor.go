@@ -236,7 +236,7 @@ func (v *Server) decide(c *gin.Context) error {
 	case len(site.Live) > 0:
 		visit := visits.Get().(*reach.Visit)
 		tellVisit(visit, site, site.asks, &req, m, v.browser(c, site.asks), now)
-		answer.Placements = site.lineup.Decide(visit, m, clock(site, &req, now), site.Settings.Limits)
+		answer.Placements, answer.Eligible = site.lineup.Decide(visit, m, clock(site, &req, now), site.Settings.Limits)
 		*visit = reach.Visit{}
 		visits.Put(visit)
 	}

@@ -36,6 +36,8 @@ type DecideRequest struct {
 // DecideAnswer is what may show on the page view.
 type DecideAnswer struct {
 	Placements []choose.Placement `json:"placements" tstype:"Placement[]"`
+	// Eligible are the pieces for which the visitor counts from now on.
+	Eligible []choose.Eligible `json:"eligible,omitempty" tstype:"Eligible[]"`
 	// Renderer and Watcher are addresses of scripts, from the loader's own, and so
 	// are the parts that a drawing may need: Extras, Play, Draw, Chat and Frames.
 	Renderer string `json:"renderer"`
@@ -174,7 +176,7 @@ type Inspected struct {
 // EventIn is one event as the page sends it.
 type EventIn struct {
 	ID      string `json:"id"` // a UUIDv7 (RFC 9562)
-	Kind    string `json:"kind" tstype:"'shown' | 'held' | 'closed' | 'converted' | 'left' | 'reached'"`
+	Kind    string `json:"kind" tstype:"'eligible' | 'shown' | 'held' | 'closed' | 'converted' | 'left' | 'reached'"`
 	At      int64  `json:"at"` // milliseconds since 1970, by the browser's clock
 	Piece   string `json:"piece"`
 	Variant string `json:"variant"` // empty: held back

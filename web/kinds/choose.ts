@@ -36,6 +36,17 @@ export interface Placement {
   waiting: Rule | null;
 }
 /**
+ * Eligible says that a visitor counts for a piece whose variants differ in how or
+ * when they show, from now on.
+ */
+export interface Eligible {
+  piece: string;
+  /**
+   * Variant is the visitor's; empty: they are held back.
+   */
+  variant: string;
+}
+/**
  * Memory is what a visitor's browser remembers of the site. Times are seconds
  * since 1970. It comes from outside and may say anything: counts below zero and
  * times to come are taken for none and for now.
@@ -78,6 +89,10 @@ export interface Known {
   closed?: number /* int64 */;
   converted?: number /* int64 */;
   variant?: string;
+  /**
+   * Eligible says that the visitor counts for it, seen or not.
+   */
+  eligible?: boolean;
   /**
    * Never says that the visitor asked not to see it again.
    */

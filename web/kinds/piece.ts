@@ -974,6 +974,16 @@ export interface Variant {
    * Share is the variant's part of the visitors, relative to the sum of shares.
    */
   share: number /* int */;
+  /**
+   * Format, and PhoneFormat on phones, are how it sits; empty: as the piece does.
+   */
+  format?: Format;
+  phone_format?: Format;
+  /**
+   * Moments is a rule over moments alone that it waits for beside the piece's
+   * rule; nil: for nothing more.
+   */
+  moments?: Rule;
   design: Design;
 }
 /**

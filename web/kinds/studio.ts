@@ -457,6 +457,7 @@ export interface ReachDraft {
   format: Format;
   place?: Place;
   rule: Rule;
+  moments?: Rule; // a variant's own
   caps: Caps;
   schedule?: Schedule;
 }
@@ -1038,9 +1039,13 @@ export interface LeadQuality {
 export interface BehindRows {
   rows: BehindRow[];
   /**
-   * Next is where the next page begins; empty: there is none.
+   * Next is where to look on; empty: all of the time was looked at.
    */
   next: string;
+  /**
+   * Since is how far back was looked.
+   */
+  since: string;
 }
 /**
  * BehindRow is one event.
@@ -1048,7 +1053,7 @@ export interface BehindRows {
 export interface BehindRow {
   id: string;
   at: string;
-  kind: 'shown' | 'held' | 'closed' | 'converted' | 'left' | 'reached';
+  kind: 'eligible' | 'shown' | 'held' | 'closed' | 'converted' | 'left' | 'reached';
   piece: string;
   name: string; // of the piece
   variant: string;
@@ -1217,6 +1222,11 @@ export interface SplitResult {
   currency: string;
   whole: Measure; // of the piece's own conversion, all who ever saw it
   runs: SplitRun[]; // the latest first
+  moves: SplitMove[]; // the latest first
+  /**
+   * OfEligible says that visitors count from when the piece could be shown to them.
+   */
+  of_eligible: boolean;
   plan: PlanState | null;
   over: OverDay[]; // how it built up, a day at a time
   gains: GoalGain[];
@@ -1287,6 +1297,20 @@ export interface RunVariant {
   share: number /* int */;
 }
 /**
+ * SplitMove is something that was done with the piece.
+ */
+export interface SplitMove {
+  at: string;
+  did: 'launched' | 'replaced' | 'paused' | 'resumed';
+  until: string | null; // of a pause that ends by itself
+  /**
+   * Designs are the letters of variants whose design changed, and Reach says that
+   * who sees the piece, or when, did.
+   */
+  designs: string[];
+  reach: boolean;
+}
+/**
  * PlanState is how far a plan has come.
  */
 export interface PlanState {
@@ -1335,6 +1359,12 @@ export interface SoundChecks {
   saw_several: number /* int */; // visitors who saw more than one variant
   full_weeks: number /* int */;
   left_out: number /* int */; // events of robots and the team on the site, in 28 days
+  /**
+   * Changed are the variants whose design changed while they were compared, and
+   * ChangedAt when the last did.
+   */
+  changed: string[];
+  changed_at: string | null;
 }
 /**
  * SplitCuts is the comparison in parts of the visitors.

@@ -91,6 +91,7 @@ export function begin(context: Context, first: DecideAnswer) {
     answer = next
     const ahead = next.clock - Date.now()
     context.skew = Math.abs(ahead) > wrongClock ? ahead : 0
+    for (const e of next.eligible ?? []) if (!unwatched && memory.counts(e.piece, e.variant)) outbox.track('eligible', e.piece, e.variant)
     left = next.placements.filter(p => !shown.has(p.piece))
     eyes.rules(left.flatMap(p => p.waiting ?? []))
     check()

@@ -5,11 +5,17 @@ import type { ReckonAnswer } from '../../kinds/studio'
 import { api } from '../api'
 import { useSite } from '../queries'
 
+/** How a design sits: as its variant does, or else as the piece. */
+export function sitsAs(doc: Piece, design: Design): Pick<Piece, 'format' | 'phone_format'> {
+  const own = doc.split.variants.find(v => v.design === design)
+  const { format, phone_format } = own?.format ? own : doc
+  return { format: format!, phone_format }
+}
+
 /** A design as the renderer takes it. */
 export const drawingOf = (doc: Piece, design: Design, kit: Drawing['kit']): Drawing => ({
   version: doc.version,
-  format: doc.format,
-  phone_format: doc.phone_format,
+  ...sitsAs(doc, design),
   ...design,
   kit,
 })

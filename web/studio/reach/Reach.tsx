@@ -6,6 +6,7 @@ import type { Rehearsal } from '../../kinds/studio'
 import { LoadError } from '../parts/Loaded'
 import { Loading } from '../parts/Loading'
 import { Sheet } from '../parts/Sheet'
+import { letters } from '../parts/say'
 import { TextButton } from '../parts/TextButton'
 import { TwoColumns } from '../parts/TwoColumns'
 import { change, useDraft } from '../piece/draft'
@@ -23,7 +24,7 @@ import { NameReach } from './SavedReaches'
 import { ScheduleLines } from './ScheduleLines'
 import { TryVisitor } from './TryVisitor'
 import { WordSelect } from './tokens'
-import { useDraftRehearsal } from './useDraftRehearsal'
+import { reachDraft, useDraftRehearsal } from './useDraftRehearsal'
 
 /** Undo is of the draft, but where something else is typed. */
 function keys(e: KeyboardEvent) {
@@ -39,7 +40,11 @@ export function Reach() {
   const reaches = saved.data
   const [days, setDays] = useState(28)
   const [naming, setNaming] = useState(false)
-  const rehearsal = useDraftRehearsal(days)
+  const [chosen, setChosen] = useState(0)
+  const variants = doc?.split.variants ?? []
+  const own = variants.length > 1 && variants.some(v => v.format || v.moments)
+  const variant = own ? Math.min(chosen, variants.length - 1) : 0
+  const rehearsal = useDraftRehearsal(days, variant)
   const counts = useMemo(() => new Map(rehearsal.data?.lines.map(l => [l.at, l])), [rehearsal.data])
   const unrecorded = useMemo(() => new Set(rehearsal.data?.unrecorded), [rehearsal.data])
   const ruleFaults = useMemo(() => faults.flatMap(f => (/^rule\b/.test(f.at) ? [{ ...f, at: f.at.replace(/^rule\.?/, '') }] : [])), [faults])
@@ -93,6 +98,19 @@ export function Reach() {
               ]}
               onChange={d => setDays(Number(d))}
             />
+            {own && (
+              <>
+                as variant
+                <WordSelect
+                  plain
+                  size={12.5}
+                  label="Variant"
+                  value={String(variant)}
+                  options={variants.map((_, i) => [String(i), letters[i]] as const)}
+                  onChange={i => setChosen(Number(i))}
+                />
+              </>
+            )}
             {rehearsal.isFetching && <CircularProgress size={12} aria-label="Rehearsing" />}
           </Box>
         </Box>
@@ -124,9 +142,9 @@ export function Reach() {
         <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '10px', pt: '10px', color: 'text.secondary' }} aria-live="polite">
           {standing === 'faulty' ? 'Not saved: fix what is marked first.' : `In words: show it when ${phrase}.`}
         </Box>
-        <Outcome rehearsal={rehearsal.data as Rehearsal | undefined} error={rehearsal.error} format={doc.format} />
+        <Outcome rehearsal={rehearsal.data as Rehearsal | undefined} error={rehearsal.error} format={reachDraft(id, doc, variant).format} />
       </Sheet>
-      <TryVisitor doc={tried} piece={id} book={book} />
+      <TryVisitor doc={tried} piece={id} book={book} variant={Math.min(variant, tried.split.variants.length - 1)} />
     </TwoColumns>
   )
 }

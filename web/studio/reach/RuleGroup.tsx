@@ -50,7 +50,7 @@ export function RuleGroup({ group, at, so }: Props) {
     >
       {parts.length === 0 && (
         <Typography sx={{ pl: '14px', py: '6px', color: ink[2] }}>
-          {any ? 'Never: add a condition.' : root ? 'For everyone, at once. Add a condition to say when.' : 'Always: add a condition.'}
+          {any ? 'Never: add a condition.' : root ? (b.empty ?? 'For everyone, at once. Add a condition to say when.') : 'Always: add a condition.'}
         </Typography>
       )}
       {parts.slice(0, most).map((part, i) => (

@@ -20,7 +20,7 @@ import { reachDraft } from './useDraftRehearsal'
 const marks: Record<Verdict, [string, string]> = { yes: ['✓', moss.ink], no: ['✗', brick.main], waits: ['◔', apricot.ink] }
 
 /** A visitor arrives, made up or from the log; says what the reach makes of them, when it shows, and how the next month goes. */
-export function TryVisitor({ doc, piece, book }: { doc: Piece; piece: string; book: FactBook }) {
+export function TryVisitor({ doc, piece, book, variant }: { doc: Piece; piece: string; book: FactBook; variant: number }) {
   const site = useSite()
   const reaches = useReaches().data ?? []
   const rule = useMemo(() => writtenOut(rooted(doc.rule), reaches), [doc.rule, reaches])
@@ -28,7 +28,7 @@ export function TryVisitor({ doc, piece, book }: { doc: Piece; piece: string; bo
   const [real, setReal] = useState<RecordedVisitor | null>(null)
   const [every, setEvery] = useState(2)
   const ask = {
-    ...reachDraft(piece, doc),
+    ...reachDraft(piece, doc, variant),
     facts: real ? real.facts : factsOf(visitor, site.origins[0] ?? '', rule),
     now: real ? real.at : nextTime(visitor.when),
     stay: real?.stay ?? null,

@@ -16,6 +16,8 @@ export interface Builder {
   /** Places of happenings that were never recorded. */
   unseen: Set<string>
   stays?: Stays
+  /** Said where there is no condition, if not the usual. */
+  empty?: string
   /** Replaces the whole rule; belongsTo gathers a run of changes into one step of undo. */
   change(rule: Rule, belongsTo?: string): void
 }

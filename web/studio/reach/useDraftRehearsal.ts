@@ -2,23 +2,26 @@ import { useEffect, useState } from 'react'
 import type { Piece } from '../../kinds/piece'
 import type { ReachDraft } from '../../kinds/studio'
 import { useDraft } from '../piece/draft'
+import { sitsAs } from '../piece/drawing'
 import { useRehearsal } from '../queries'
 import { rooted } from './rules'
 
 const soon = 120 // ms from the last change to asking
 
-export const reachDraft = (id: string, doc: Piece): ReachDraft => ({
+/** The reach of a piece as one of its variants has it. */
+export const reachDraft = (id: string, doc: Piece, variant = 0): ReachDraft => ({
   piece: id,
-  format: doc.format,
-  place: doc.split.variants[0].design.frame.place,
+  format: sitsAs(doc, doc.split.variants[variant].design).format,
+  place: doc.split.variants[variant].design.frame.place,
   rule: rooted(doc.rule),
+  moments: doc.split.variants[variant].moments,
   caps: doc.caps,
   schedule: doc.schedule,
 })
 
 /** The rehearsal of the draft at hand, asked anew a moment after each change. */
-export function useDraftRehearsal(days: number) {
-  const key = useDraft(({ doc, id }) => (doc ? JSON.stringify(reachDraft(id, doc)) : ''))
+export function useDraftRehearsal(days: number, variant = 0) {
+  const key = useDraft(({ doc, id }) => (doc ? JSON.stringify(reachDraft(id, doc, variant)) : ''))
   const [asked, setAsked] = useState(key)
   useEffect(() => {
     const timer = setTimeout(() => setAsked(key), soon)

@@ -16,6 +16,7 @@ export interface What {
   title: string
   kind: BehindRow['kind']
   piece?: string
+  variant?: string
   by?: string
   value?: string
 }
@@ -27,11 +28,13 @@ export function Behind({ what, query, onClose }: { what: What; query: string; on
   q.delete('by')
   q.set('kind', what.kind)
   if (what.piece) q.set('piece', what.piece)
+  if (what.variant) q.set('variant', what.variant)
   if (what.by && what.value) {
     q.set('by', what.by)
     q.set('value', what.value)
   }
   const rows = useBehind(q.toString())
+  const looked = rows.data?.pages.at(-1)?.since
   const events = rows.data?.pages.flatMap(p => p.rows) ?? []
   return (
     <Dialog open onClose={onClose} maxWidth="lg" fullWidth aria-labelledby="behind-title">
@@ -87,15 +90,20 @@ export function Behind({ what, query, onClose }: { what: What; query: string; on
                 </tbody>
               </Box>
             ) : (
-              <Typography>No events in this time: totals may be older than the raw events that are kept.</Typography>
+              <Typography>{rows.hasNextPage ? 'None so far.' : 'No events in this time: totals may be older than the raw events that are kept.'}</Typography>
             )
           }
         </Loaded>
       </DialogContent>
       <DialogActions sx={{ p: 2 }}>
+        {rows.hasNextPage && looked && (
+          <Typography variant="body2" color="textSecondary" sx={{ mr: 'auto' }} aria-live="polite">
+            Looked back to {moment(looked)}
+          </Typography>
+        )}
         {rows.hasNextPage && (
           <Button variant="outlined" onClick={() => rows.fetchNextPage()} disabled={rows.isFetching}>
-            Show more
+            {rows.isFetching ? 'Looking…' : 'Look further back'}
           </Button>
         )}
         <Button variant="contained" onClick={onClose}>

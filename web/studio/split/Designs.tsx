@@ -3,12 +3,12 @@ import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
 import Typography from '@mui/material/Typography'
 import { useMemo, useState } from 'react'
-import type { Piece } from '../../kinds/piece'
+import type { Piece, Variant } from '../../kinds/piece'
 import { Miniature } from '../parts/Miniature'
 import { Sheet } from '../parts/Sheet'
 import { letters } from '../parts/say'
-import { drawingOf } from '../piece/drawing'
-import { useSite } from '../queries'
+import { drawingOf, sitsAs } from '../piece/drawing'
+import { formats, useSite } from '../queries'
 import { paper, variantColors } from '../theme'
 import { differences } from './differs'
 
@@ -21,7 +21,7 @@ export function Designs({ doc }: { doc: Piece }) {
   const at = Math.min(chosen, variants.length - 1)
   const kit = useSite().kit
   const pictures = useMemo(() => [0, at].map(i => drawingOf(doc, doc.split.variants[i].design, kit)), [doc, at, kit])
-  const differ = useMemo(() => differences(variants[0].design, variants[at].design), [variants, at])
+  const differ = useMemo(() => [...waysDiffer(doc, variants[0], variants[at]), ...differences(variants[0].design, variants[at].design)], [doc, variants, at])
   return (
     <Sheet aria-label="What differs">
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, mb: '10px' }}>
@@ -59,4 +59,15 @@ export function Designs({ doc }: { doc: Piece }) {
       </Box>
     </Sheet>
   )
+}
+
+/** What two variants have otherwise in how and when they show. */
+function waysDiffer(doc: Piece, a: Variant, b: Variant): string[] {
+  const all: string[] = []
+  const [from, to] = [a, b].map(v => sitsAs(doc, v.design))
+  if (from.format !== to.format) all.push(`Format: ${formats[from.format]} became ${formats[to.format]}`)
+  if ((from.phone_format ?? from.format) !== (to.phone_format ?? to.format))
+    all.push(`On phones: ${formats[from.phone_format ?? from.format]} became ${formats[to.phone_format ?? to.format]}`)
+  if (JSON.stringify(a.moments) !== JSON.stringify(b.moments)) all.push('When it shows: other moments')
+  return all
 }

@@ -8,11 +8,15 @@ import Typography from '@mui/material/Typography'
 import type { SplitResult } from '../../kinds/studio'
 import { AxisHead, Interval, intervalTop } from '../parts/Interval'
 import { between, count, money, percent, points } from '../parts/say'
+import { TextButton } from '../parts/TextButton'
+import { usePieceID } from '../queries'
+import type { What } from '../results/Behind'
 import { brick, display, moss, variantColors } from '../theme'
 
 /** The variants on one axis, and each against the first. */
-export function Rates({ result }: { result: SplitResult }) {
+export function Rates({ result, onOpen }: { result: SplitResult; onOpen(what: What): void }) {
   const { variants, report } = result
+  const piece = usePieceID()
   const top = intervalTop(variants.filter(v => v.measure.visitors > 0).map(v => v.measure.interval))
   const valued = variants.some(v => v.mean !== null)
   const against = variants.length > 1
@@ -22,6 +26,7 @@ export function Rates({ result }: { result: SplitResult }) {
         <TableRow>
           <TableCell>Variant</TableCell>
           <TableCell align="right">Visitors</TableCell>
+          {result.of_eligible && <TableCell align="right">Showings</TableCell>}
           <TableCell align="right">Conversions</TableCell>
           <TableCell align="right">Rate</TableCell>
           <TableCell sx={{ width: 190, pl: '14px' }}>
@@ -48,8 +53,20 @@ export function Rates({ result }: { result: SplitResult }) {
                   </Typography>
                 )}
               </TableCell>
-              <TableCell align="right">{count(m.visitors)}</TableCell>
-              <TableCell align="right">{count(m.conversions)}</TableCell>
+              <TableCell align="right">
+                <Opens
+                  n={m.visitors}
+                  onOpen={() => onOpen({ title: `${v.letter}: visitors`, kind: result.of_eligible ? 'eligible' : 'shown', piece, variant: v.id })}
+                />
+              </TableCell>
+              {result.of_eligible && <TableCell align="right">{count(m.showings)}</TableCell>}
+              <TableCell align="right">
+                {result.goal ? (
+                  count(m.conversions)
+                ) : (
+                  <Opens n={m.conversions} onOpen={() => onOpen({ title: `${v.letter}: conversions`, kind: 'converted', piece, variant: v.id })} />
+                )}
+              </TableCell>
               <TableCell align="right">
                 <Box component="b" sx={{ font: `620 17px ${display}`, whiteSpace: 'nowrap' }}>
                   {m.rate === null ? '–' : percent(m.rate)}
@@ -102,3 +119,6 @@ export function Rates({ result }: { result: SplitResult }) {
     </Table>
   )
 }
+
+/** A number that opens to the events behind it. */
+const Opens = ({ n, onOpen }: { n: number; onOpen(): void }) => (n ? <TextButton onClick={onOpen}>{count(n)}</TextButton> : <>0</>)

@@ -4,13 +4,17 @@ import FormControlLabel from '@mui/material/FormControlLabel'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Switch from '@mui/material/Switch'
 import Typography from '@mui/material/Typography'
+import { useState } from 'react'
 import { Link as RouterLink } from 'react-router'
+import { clauses } from '../../page/watch'
 import { NumberField } from '../parts/fields'
+import { counted } from '../parts/say'
 import { TextButton } from '../parts/TextButton'
 import { toast } from '../parts/toast'
 import { change, replace, useDraft } from '../piece/draft'
-import { useAddress } from '../queries'
+import { formats, useAddress } from '../queries'
 import { brick, variantColors } from '../theme'
+import { OwnMoments } from './OwnMoments'
 import { letter } from './Split'
 
 /** Adds a variant that is a copy of the last, to be changed. */
@@ -25,10 +29,11 @@ export const addVariant = () =>
 export function Shares({ piece, live, onWinner }: { piece: string; live: boolean; onWinner(i: number): void }) {
   const at = useAddress()
   const { doc, faults } = useDraft()
+  const [moments, setMoments] = useState<number | null>(null)
   if (!doc) return null
   const { variants } = doc.split
   const sum = variants.reduce((n, v) => n + v.share, 0)
-  const wrong = faults.find(f => /^split\.variants(\[\d+\]\.(share|name))?$/.test(f.at))
+  const wrong = faults.find(f => /^split\.variants(\[\d+\]\.(share|name|format|phone_format|moments.*))?$/.test(f.at))
   return (
     <>
       <Typography variant="h3" component="h2" sx={{ mb: '8px' }}>
@@ -70,7 +75,12 @@ export function Shares({ piece, live, onWinner }: { piece: string; live: boolean
           ) : (
             <Box sx={{ gridColumn: '3 / -1' }} />
           )}
-          <Box sx={{ gridColumn: '2 / -1', display: 'flex', gap: 2, fontSize: 13, mb: '8px' }}>
+          {variants.length > 1 && (v.format || v.moments) && (
+            <Typography variant="body2" color="textSecondary" sx={{ gridColumn: '2 / -1' }}>
+              {[v.format && formats[v.format], v.moments && `waits for ${counted(clauses(v.moments).length, 'moment')} of its own`].filter(Boolean).join(' · ')}
+            </Typography>
+          )}
+          <Box sx={{ gridColumn: '2 / -1', display: 'flex', flexWrap: 'wrap', columnGap: 2, fontSize: 13, mb: '8px' }}>
             <Box
               component={RouterLink}
               to={at(`/pieces/${piece}/compose?variant=${i}`)}
@@ -78,6 +88,7 @@ export function Shares({ piece, live, onWinner }: { piece: string; live: boolean
             >
               Edit design
             </Box>
+            {variants.length > 1 && <TextButton onClick={() => setMoments(i)}>Own moments</TextButton>}
             {variants.length > 1 && <TextButton onClick={() => onWinner(i)}>Make {letter(i)} the only one</TextButton>}
             {variants.length > 1 && i > 0 && (
               <TextButton
@@ -125,6 +136,7 @@ export function Shares({ piece, live, onWinner }: { piece: string; live: boolean
       <Typography variant="body2" color="textSecondary" sx={{ mt: '10px' }}>
         Visitors who have seen a variant keep it when shares change.{live ? ' Changes take effect when you launch them.' : ''}
       </Typography>
+      {moments !== null && <OwnMoments i={moments} onClose={() => setMoments(null)} />}
     </>
   )
 }

@@ -16,6 +16,8 @@ import { TwoColumns } from '../parts/TwoColumns'
 import { toast } from '../parts/toast'
 import { change, useDraft } from '../piece/draft'
 import { useAddress, usePieceID, useSite, useSplit } from '../queries'
+import { Behind, type What } from '../results/Behind'
+import { todayIn } from '../results/range'
 import { apricot, moss } from '../theme'
 import { Brought } from './Brought'
 import { Cuts } from './Cuts'
@@ -48,9 +50,11 @@ export function Split() {
 
 function Compared({ piece, result }: { piece: string; result: SplitResult }) {
   const info = useOutletContext<PieceInfo>()
+  const zone = useSite().zone
   const doc = useDraft(s => s.doc)
   const [winner, setWinner] = useState<number | null>(null)
   const [differences, setDifferences] = useState(false)
+  const [behind, setBehind] = useState<What | null>(null)
   if (!doc) return null
   const seen = result.variants.some(v => v.measure.visitors > 0)
   const several = result.variants.length > 1
@@ -67,7 +71,12 @@ function Compared({ piece, result }: { piece: string; result: SplitResult }) {
               {seen ? spanOf(result) : 'no visitors yet'}
             </Typography>
           </Box>
-          <Rates result={result} />
+          <Rates result={result} onOpen={setBehind} />
+          {result.of_eligible && several && (
+            <Typography variant="body2" color="textSecondary" sx={{ mt: '6px' }}>
+              Variants differ in how or when they show, so a visitor counts from the page on which the piece could show to them, seen or not.
+            </Typography>
+          )}
           {result.earlier > 0 && several && (
             <Typography variant="body2" color="textSecondary" sx={{ mt: '6px' }}>
               {counted(result.earlier, 'visitor')} saw the piece first at another time, with other variants or shares, and are not compared.
@@ -139,6 +148,7 @@ function Compared({ piece, result }: { piece: string; result: SplitResult }) {
         )}
       </Box>
       <Played piece={piece} />
+      {behind && <Behind what={behind} query={daysOf(result, zone)} onClose={() => setBehind(null)} />}
       {winner !== null && <Winner info={info} i={winner} onClose={() => setWinner(null)} />}
     </TwoColumns>
   )
@@ -186,6 +196,13 @@ function Verdict({ result, info }: { result: SplitResult; info: PieceInfo }) {
       )}
     </Sheet>
   )
+}
+
+/** The days of what is compared, as the address of a question. */
+function daysOf(result: SplitResult, zone: string) {
+  const on = (at: string) => new Intl.DateTimeFormat('en-CA', { timeZone: zone }).format(new Date(at))
+  const from = result.began ? on(result.began) : (result.over[0]?.day ?? todayIn(zone))
+  return new URLSearchParams({ from, to: result.ended ? on(result.ended) : todayIn(zone) }).toString()
 }
 
 /** Over which time, and how it is counted. */
@@ -263,6 +280,11 @@ function Sound({ result }: { result: SplitResult }) {
         {sound.saw_several === 0
           ? 'No visitor saw two variants'
           : `${counted(sound.saw_several, 'visitor')} saw two variants, and count for the first they saw`}
+      </Check>
+      <Check good={!sound.changed.length}>
+        {sound.changed.length && sound.changed_at
+          ? `${sound.changed.join(' and ')} looked different before ${day(sound.changed_at)}: the rates mix both designs`
+          : 'No design changed while it ran'}
       </Check>
       <Check good={sound.full_weeks > 0}>
         {sound.full_weeks > 0

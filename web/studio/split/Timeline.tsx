@@ -1,47 +1,71 @@
 import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
-import { useState } from 'react'
-import type { SplitResult, SplitRun } from '../../kinds/studio'
+import { type ReactNode, useState } from 'react'
+import type { SplitMove, SplitResult, SplitRun } from '../../kinds/studio'
 import { counted, letters, moment } from '../parts/say'
 import { TextButton } from '../parts/TextButton'
-import { ink, moss, variantColors } from '../theme'
+import { brick, ink, moss, variantColors } from '../theme'
 
-const few = 4
+const few = 6
 
-/** Since when visitors are split as they are, the latest first. */
+/** What was done with the piece, and since when visitors are split as they are, the latest first. */
 export function Timeline({ result }: { result: SplitResult }) {
   const [all, setAll] = useState(false)
-  const runs = all ? result.runs : result.runs.slice(0, few)
+  // A launch that splits visitors otherwise begins a run at the same moment: the two are one entry.
+  const launches = new Map(result.moves.filter(m => m.did === 'launched').map(m => [m.at, m]))
+  const entries = [
+    ...result.runs.map((run, i) => ({ at: run.began, run, first: i === 0, move: launches.get(run.began) })),
+    ...result.moves
+      .filter(m => !result.runs.some(r => r.began === m.at && m.did === 'launched'))
+      .map(move => ({ at: move.at, move, run: undefined, first: false })),
+  ].sort((a, b) => b.at.localeCompare(a.at))
+  const shown = all ? entries : entries.slice(0, few)
   return (
     <>
       <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
         Time line
       </Typography>
-      {runs.map((r, i) => (
-        <Box key={r.run} sx={{ display: 'grid', gridTemplateColumns: '12px 1fr', gap: '10px', pb: '9px' }}>
-          <Box
-            aria-hidden
-            sx={{
-              width: 9,
-              height: 9,
-              borderRadius: '50%',
-              mt: '5px',
-              background: r.compared ? moss.main : 'none',
-              border: `1.5px solid ${r.compared ? moss.main : ink[3]}`,
-            }}
-          />
-          <Box sx={{ fontSize: 13 }}>
-            {moment(r.began)}
-            {i === 0 && ' to now'}
-            {r.compared && ' · compared'}
-            <Shares run={r} />
-            <Box sx={{ color: 'text.secondary' }}>{counted(r.visitors, 'visitor')} saw it first in this time</Box>
-          </Box>
-        </Box>
+      {shown.map(({ at, run, move, first }) => (
+        <Entry key={`${at} ${run?.run ?? move?.did}`} full={!!run?.compared} stopped={move?.did === 'paused'}>
+          {moment(at)}
+          {move && <b> {saidOf(move)}</b>}
+          {run && (
+            <>
+              {first && !move && ' to now'}
+              {run.compared && ' · compared'}
+              <Shares run={run} />
+              <Box sx={{ color: 'text.secondary' }}>{counted(run.visitors, 'visitor')} saw it first in this time</Box>
+            </>
+          )}
+        </Entry>
       ))}
-      {result.runs.length > few && <TextButton onClick={() => setAll(!all)}>{all ? 'Show fewer' : `Show all ${result.runs.length}`}</TextButton>}
+      {entries.length > few && <TextButton onClick={() => setAll(!all)}>{all ? 'Show fewer' : `Show all ${entries.length}`}</TextButton>}
     </>
   )
+}
+
+const Entry = ({ full, stopped, children }: { full: boolean; stopped: boolean; children: ReactNode }) => (
+  <Box sx={{ display: 'grid', gridTemplateColumns: '12px 1fr', gap: '10px', pb: '9px' }}>
+    <Box
+      aria-hidden
+      sx={{
+        width: 9,
+        height: 9,
+        borderRadius: stopped ? '2px' : '50%',
+        mt: '5px',
+        background: full ? moss.main : 'none',
+        border: `1.5px solid ${full ? moss.main : stopped ? brick.main : ink[3]}`,
+      }}
+    />
+    <Box sx={{ fontSize: 13 }}>{children}</Box>
+  </Box>
+)
+
+/** What was done, in words. */
+function saidOf(m: SplitMove) {
+  const changed = [m.designs.length && `${m.designs.join(', ')} looks different`, m.reach && 'its reach changed'].filter(Boolean).join(', ')
+  const did = { launched: 'Launched', replaced: 'Changed', paused: 'Paused', resumed: 'Resumed' }[m.did]
+  return `${did}${m.until ? ` until ${moment(m.until)}` : ''}${changed ? `: ${changed}` : ''}`
 }
 
 function Shares({ run }: { run: SplitRun }) {

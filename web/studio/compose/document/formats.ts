@@ -9,35 +9,57 @@ import type { Drawing, Format, Frame, Piece } from '../../../kinds/piece'
 export function refit(doc: Piece, to: Format, frames: Record<Format, Frame>) {
   const from = doc.format
   if (from === to) return
-  const before = frames[from]
-  const usual = frames[to]
   doc.format = to
   if (doc.phone_format === to || to === 'inline') delete doc.phone_format
   for (const v of doc.split.variants) {
-    const f = v.design.frame as Frame
-    f.width = usual.width
-    f.padding = usual.padding
-    delete f.place
-    delete f.leave
-    if (usual.enter) f.enter = usual.enter
-    else delete f.enter
-    f.backdrop.opacity = usual.backdrop.opacity
-    if (f.corners === before.corners || usual.corners === 0) f.corners = usual.corners
-    if (f.shadow === before.shadow) {
-      if (usual.shadow) f.shadow = usual.shadow
-      else delete f.shadow
-    }
-    if (f.close.shown === before.close.shown) f.close.shown = usual.close.shown
-    if (to === 'bar' && !f.bar && usual.bar) f.bar = structuredClone(usual.bar)
-    if (to === 'chat') {
-      // It always stands behind a tab.
-      if (f.tab?.words) delete f.tab.after
-      else f.tab = structuredClone(usual.tab)
-      f.talk ??= structuredClone(usual.talk)
-    } else if (from === 'chat' && f.tab) {
-      if (f.tab.words === before.tab?.words) delete f.tab
-      else f.tab.after = true
-    }
+    // What has a format of its own keeps it, as long as one of the two does not stand in the page.
+    if (v.format && (v.format === 'inline') === (to === 'inline')) continue
+    refitFrame(v.design.frame as Frame, v.format ?? from, to, frames)
+    delete v.format
+    delete v.phone_format
+  }
+}
+
+/** Gives one variant a format of its own, or with none the piece's again. */
+export function refitOne(doc: Piece, i: number, to: Format | undefined, frames: Record<Format, Frame>) {
+  const v = doc.split.variants[i]
+  refitFrame(v.design.frame as Frame, v.format ?? doc.format, to ?? doc.format, frames)
+  if (!to) {
+    delete v.format
+    delete v.phone_format
+    return
+  }
+  if (!v.format && doc.phone_format) v.phone_format = doc.phone_format
+  v.format = to
+  if (v.phone_format === to) delete v.phone_format
+}
+
+function refitFrame(f: Frame, from: Format, to: Format, frames: Record<Format, Frame>) {
+  if (from === to) return
+  const before = frames[from]
+  const usual = frames[to]
+  f.width = usual.width
+  f.padding = usual.padding
+  delete f.place
+  delete f.leave
+  if (usual.enter) f.enter = usual.enter
+  else delete f.enter
+  f.backdrop.opacity = usual.backdrop.opacity
+  if (f.corners === before.corners || usual.corners === 0) f.corners = usual.corners
+  if (f.shadow === before.shadow) {
+    if (usual.shadow) f.shadow = usual.shadow
+    else delete f.shadow
+  }
+  if (f.close.shown === before.close.shown) f.close.shown = usual.close.shown
+  if (to === 'bar' && !f.bar && usual.bar) f.bar = structuredClone(usual.bar)
+  if (to === 'chat') {
+    // It always stands behind a tab.
+    if (f.tab?.words) delete f.tab.after
+    else f.tab = structuredClone(usual.tab)
+    f.talk ??= structuredClone(usual.talk)
+  } else if (from === 'chat' && f.tab) {
+    if (f.tab.words === before.tab?.words) delete f.tab
+    else f.tab.after = true
   }
 }
 

@@ -121,7 +121,7 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
                 ))}
             </Box>
           )}
-          {talks(doc.format, design) && (
+          {talks(drawing.format, design) && (
             <Button onClick={() => setOpen('script')} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
               Script
             </Button>

@@ -1,12 +1,14 @@
 import Typography from '@mui/material/Typography'
 import { useContext } from 'react'
-import type { Format, Frame } from '../../../kinds/piece'
+import type { Format, Frame, Piece } from '../../../kinds/piece'
 import { playSound } from '../../../page/extras'
 import { formatOn, paint, placeOf } from '../../../page/paint'
+import { letters } from '../../parts/say'
 import { TextButton } from '../../parts/TextButton'
 import { change } from '../../piece/draft'
+import { sitsAs } from '../../piece/drawing'
 import { formats, useSite, useTemplates } from '../../queries'
-import { refit } from '../document/formats'
+import { refit, refitOne } from '../document/formats'
 import { answers, flat } from '../document/tree'
 import { buttonsOf, deleteScene } from '../scenes/scenes'
 import { Ways } from '../scenes/Ways'
@@ -50,10 +52,12 @@ const motions = [
 
 /** Format, frame and scene. */
 export function FrameSettings() {
-  const { doc, design, scene, sceneAt, phone } = useSeen()
+  const { v, doc, design, scene, sceneAt, phone } = useSeen()
   const { kit } = useSite()
   const frame = useContext(ThingContext).shown as Frame
-  const format = formatOn(phone, doc)
+  const variant = doc.split.variants[v]
+  const sits = sitsAs(doc, design)
+  const format = formatOn(phone, sits)
   const frames = useTemplates().data?.frames
   const ink = paint(kit, frame.ink)
   const talks = format === 'chat' || !!frame.talk
@@ -62,27 +66,37 @@ export function FrameSettings() {
     <>
       <Choice
         label="Format"
-        value={doc.format}
-        options={Object.entries(formats) as [Format, string][]}
+        value={sits.format}
+        options={(Object.entries(formats) as [Format, string][]).filter(([f]) => !variant.format || (f === 'inline') === (doc.format === 'inline'))}
         onChange={to =>
           change(d => {
-            if (frames) refit(d as never, to, frames)
+            if (!frames) return
+            if (variant.format) refitOne(d as Piece, v, to, frames)
+            else refit(d as Piece, to, frames)
           })
         }
-        at="format"
+        at={variant.format ? `split.variants[${v}].format` : 'format'}
       />
-      {doc.format !== 'inline' && (
+      {sits.format !== 'inline' && (
         <Choice
           label="On phones"
-          value={doc.phone_format ?? ''}
-          options={[['', 'Same format'], ...Object.entries(formats).filter(([f]) => f !== 'inline' && f !== doc.format)] as [Format | '', string][]}
+          value={sits.phone_format ?? ''}
+          options={[['', 'Same format'], ...Object.entries(formats).filter(([f]) => f !== 'inline' && f !== sits.format)] as [Format | '', string][]}
           onChange={to =>
             change(d => {
-              if (to) d.phone_format = to
-              else delete d.phone_format
+              const of = variant.format ? d.split.variants[v] : d
+              if (to) of.phone_format = to
+              else delete of.phone_format
             })
           }
-          at="phone_format"
+          at={variant.format ? `split.variants[${v}].phone_format` : 'phone_format'}
+        />
+      )}
+      {doc.split.variants.length > 1 && doc.format !== 'inline' && (
+        <Toggle
+          label={`Only variant ${letters[v]} has this format`}
+          on={!!variant.format}
+          onChange={on => change(d => void (frames && refitOne(d as Piece, v, on ? doc.format : undefined, frames)))}
         />
       )}
       {placesOf[format].length > 0 && (

@@ -4,6 +4,7 @@ import { memo, useDeferredValue } from 'react'
 import type { Design, Format } from '../../../kinds/piece'
 import { formatOn, modal } from '../../../page/paint'
 import { TextButton } from '../../parts/TextButton'
+import { sitsAs } from '../../piece/drawing'
 import { apricot, paper } from '../../theme'
 import { fixOf } from '../checks/fixes'
 import { useAllChecks } from '../checks/useChecks'
@@ -100,8 +101,8 @@ const closePlaces: Record<Format, (readonly [string, string])[]> = {
 }
 
 function CloseSettings() {
-  const { doc, phone } = useSeen()
-  const format = formatOn(phone, doc)
+  const { doc, design, phone } = useSeen()
+  const format = formatOn(phone, sitsAs(doc, design))
   if (format === 'chat')
     return (
       <>

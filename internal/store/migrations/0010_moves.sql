@@ -1,0 +1,32 @@
+-- +goose Up
+
+-- What was done with a piece: its time line.
+create table piece_moves (
+    site_id  bigint not null references sites,
+    piece_id text not null,
+    id       bigint generated always as identity,
+    at       timestamptz not null default now(),
+    did      text not null check (did in ('launched', 'replaced', 'paused', 'resumed')),
+    until    timestamptz,              -- of a pause that ends by itself
+    designs  text[] not null default '{}', -- variants whose design changed
+    reach    bool not null default false,  -- who sees it, or when, changed
+    primary key (site_id, piece_id, id)
+);
+
+-- +goose StatementBegin
+do $$
+declare part text;
+begin
+    for part in select c.relname from pg_inherits i join pg_class c on c.oid = i.inhrelid where i.inhparent = 'events'::regclass loop
+        execute format('alter table %I drop constraint if exists events_kind_check', part);
+    end loop;
+end $$;
+-- +goose StatementEnd
+alter table events drop constraint if exists events_kind_check;
+alter table events add constraint events_kind_check check (kind in ('eligible', 'shown', 'held', 'closed', 'converted', 'left', 'reached'));
+
+-- +goose Down
+delete from events where kind = 'eligible';
+alter table events drop constraint events_kind_check;
+alter table events add constraint events_kind_check check (kind in ('shown', 'held', 'closed', 'converted', 'left', 'reached'));
+drop table piece_moves;
