@@ -29,7 +29,7 @@ func idAt(at time.Time) string {
 func traffic(r *rand.Rand, n int) (events []store.Event) {
 	for range n {
 		at := time.Date(2026, 9, 20, 0, 0, 0, 0, time.UTC).Add(time.Duration(r.IntN(60*24)) * time.Hour).Add(time.Duration(r.IntN(3_600_000_000)) * time.Microsecond)
-		e := store.Event{ID: idAt(at), At: at, Kind: []string{tally.Shown, tally.Shown, tally.Held, tally.Closed, tally.Converted, tally.Left, tally.Reached}[r.IntN(7)],
+		e := store.Event{ID: idAt(at), At: at, Kind: append([]string{tally.Shown}, tally.Kinds...)[r.IntN(1+len(tally.Kinds))],
 			Piece: []string{"p", "q"}[r.IntN(2)], Variant: []string{"a", "b"}[r.IntN(2)], Run: 1 + r.IntN(2), Visitor: fmt.Sprint("v", r.IntN(n/8+2)), Visit: "x", Page: []string{"/", "/shop"}[r.IntN(2)],
 			Cuts: tally.Cuts{Device: []string{"phone", "desktop"}[r.IntN(2)], Channel: "search", Country: "IE", Known: "new"}, After: r.IntN(4000)}
 		switch e.Kind {

@@ -384,3 +384,23 @@ func TestMannersAreKept(t *testing.T) {
 		t.Errorf("%+v", me)
 	}
 }
+
+// A variant's own moments count in the rehearsal, and its lines stay those of the reach.
+func TestARehearsalIsOfOneVariant(t *testing.T) {
+	h := visited(t)
+	for _, c := range []struct {
+		more  string
+		shown int
+	}{
+		{"", 10}, {`,"moments":{"all":[{"fact":"moment.seconds_on_page","op":"gte","value":30}]}`, 10},
+		{`,"moments":{"all":[{"fact":"moment.seconds_on_page","op":"gte","value":90}]}`, 0}, {`,"moments":null`, 10},
+	} {
+		r := rehearsed(t, h, scrolling, c.more)
+		if r.VisitorsShown != c.shown || len(r.Lines) != len(rehearsed(t, h, scrolling, "").Lines) || r.Lines[0].At != "" {
+			t.Errorf("%s: %d see it, %+v", c.more, r.VisitorsShown, r.Lines)
+		}
+	}
+	if a := h.Call("POST", at(h, "/rehearse"), draftOf(scrolling, `,"moments":{"all":[{"fact":"moment.nothing","op":"gte","value":1}]}`)); a.Status != http.StatusUnprocessableEntity || !strings.Contains(a.Body, `"moments`) {
+		t.Error(a)
+	}
+}

@@ -49,10 +49,10 @@ func (s *Server) read(c *gin.Context, d ReachDraft) (w readReach, err error) {
 	w.rule, err = reach.ReadWith(d.Rule, book)
 	faults.Within("rule", err)
 	w.program = w.rule
-	if len(d.Moments) > 0 && w.rule != nil {
-		moments, err := reach.Parse(d.Moments)
+	if own := string(d.Moments); own != "" && own != "null" && w.rule != nil {
+		moments, err := reach.Read(d.Moments)
 		if err == nil {
-			w.program, err = reach.CompileWith(reach.All{w.rule.Rule(), moments}, book)
+			w.program, err = reach.CompileWith(reach.All{w.rule.Rule(), moments.Rule()}, book)
 		}
 		faults.Within("moments", err)
 	}

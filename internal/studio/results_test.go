@@ -332,3 +332,62 @@ func TestGoalsAndMeasuringAreChecked(t *testing.T) {
 		t.Error(a)
 	}
 }
+
+// The time that a test was paused is not time that it ran, and a design that
+// changed meanwhile is told.
+func TestPausesAndChangesAreOnTheTimeLine(t *testing.T) {
+	h := signedIn(t)
+	h.Launch("test", twoVariants())
+	now := time.Now()
+	day := func(n int) time.Time { return now.AddDate(0, 0, n) }
+	both := store.RunSplit{Variants: []store.RunVariant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}
+	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{{Began: day(-20), Split: both}}); err != nil {
+		t.Fatal(err)
+	}
+	set := func(moves ...store.Move) {
+		t.Helper()
+		if err := h.Store.SetMoves(ctx, h.Site, "test", moves); err != nil {
+			t.Fatal(err)
+		}
+	}
+	launched := store.Move{At: day(-20), Did: store.Launched, Designs: []string{"a", "b"}}
+	for name, c := range map[string]struct {
+		moves []store.Move
+		days  float64
+		weeks int
+	}{
+		"never paused":       {nil, 20, 2},
+		"paused for a week":  {[]store.Move{{At: day(-15), Did: store.Paused}, {At: day(-8), Did: store.Resumed}}, 13, 1},
+		"twice":              {[]store.Move{{At: day(-15), Did: store.Paused}, {At: day(-12), Did: store.Launched}, {At: day(-3), Did: store.Paused}, {At: day(-2), Did: store.Resumed}}, 16, 2},
+		"paused before":      {[]store.Move{{At: day(-30), Did: store.Paused}, {At: day(-25), Did: store.Resumed}}, 20, 2},
+		"paused still":       {[]store.Move{{At: day(-6), Did: store.Paused}}, 14, 2},
+		"changed meanwhile":  {[]store.Move{{At: day(-15), Did: store.Paused}, {At: day(-14), Did: store.Replaced}, {At: day(-13), Did: store.Resumed}}, 18, 2},
+		"resumed, not ended": {[]store.Move{{At: day(-5), Did: store.Resumed}}, 20, 2},
+	} {
+		set(append([]store.Move{launched}, c.moves...)...)
+		if r := splitOf(t, h); math.Abs(r.Days-c.days) > 0.01 || r.Sound.FullWeeks != c.weeks || len(r.Moves) != 1+len(c.moves) {
+			t.Errorf("%s: %v days and %d weeks, want %v and %d; %d moves", name, r.Days, r.Sound.FullWeeks, c.days, c.weeks, len(r.Moves))
+		}
+	}
+	set(launched, store.Move{At: day(-3), Did: store.Launched, Designs: []string{"b", "gone"}, Reach: true})
+	r := splitOf(t, h)
+	if !slices.Equal(r.Sound.Changed, []string{"B"}) || r.Sound.ChangedAt == nil || !r.Moves[0].Reach || !slices.Equal(r.Moves[0].Designs, []string{"B"}) {
+		t.Errorf("%+v, %+v", r.Sound, r.Moves)
+	}
+}
+
+// Where variants differ in when they show, visitors are those it could show to.
+func TestEligibleVisitorsCountSeenOrNot(t *testing.T) {
+	h := signedIn(t)
+	p := twoVariants()
+	p.Split.Variants[1].Format = piece.FlyIn
+	h.Launch("test", p)
+	now := time.Now()
+	crowd(t, h, "saw", "a", 1, 40, 4, now, nil)
+	crowd(t, h, "could", "b", 1, 40, 0, now, func(_ int, e *store.Event) { e.Kind = tally.Eligible })
+	crowd(t, h, "could", "b", 1, 10, 2, now.Add(time.Second), nil)
+	r := splitOf(t, h)
+	if b := r.Variants[1].Measure; !r.OfEligible || b.Visitors != 40 || b.Showings != 10 || b.Conversions != 2 {
+		t.Errorf("%+v", r.Variants)
+	}
+}

@@ -240,6 +240,7 @@ func (v *Server) decide(c *gin.Context) error {
 		*visit = reach.Visit{}
 		visits.Put(visit)
 	}
+	answer.Watch = answer.Record || len(answer.Goals)+len(answer.Eligible) > 0
 	c.JSON(http.StatusOK, answer)
 	return nil
 }

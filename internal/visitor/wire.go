@@ -36,6 +36,9 @@ type DecideRequest struct {
 // DecideAnswer is what may show on the page view.
 type DecideAnswer struct {
 	Placements []choose.Placement `json:"placements" tstype:"Placement[]"`
+	// Watch says that there is something to watch though nothing may show: a record
+	// to make, a goal, or that the visitor counts for a piece.
+	Watch bool `json:"watch,omitempty"`
 	// Eligible are the pieces for which the visitor counts from now on.
 	Eligible []choose.Eligible `json:"eligible,omitempty" tstype:"Eligible[]"`
 	// Renderer and Watcher are addresses of scripts, from the loader's own, and so

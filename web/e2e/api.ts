@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { type APIRequestContext, expect, type Locator, type Page, request } from '@playwright/test'
 import type { Format, Piece } from '../kinds/piece'
 import type { Settings } from '../kinds/settings'
-import type { Board, CodesAnswer, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo, StateChange, TemplateList } from '../kinds/studio'
+import type { Board, CodesAnswer, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo, SplitResult, StateChange, TemplateList } from '../kinds/studio'
 import type { Kit } from '../kinds/style'
 import { ports } from '../playwright.config'
 import { home } from './start'
@@ -63,6 +63,7 @@ export class Api {
   rehearse = (p: PieceInfo, days = 28) =>
     this.say<Rehearsal>('POST', '/rehearse', { piece: p.id, format: p.draft.format, rule: p.draft.rule, caps: p.draft.caps, schedule: p.draft.schedule, days })
   inspect = async (id: string, path: string) => (await this.say<InspectLink>('POST', `/pieces/${id}/inspect`, { path })).url
+  split = (id: string) => this.say<SplitResult>('GET', `/pieces/${id}/split`)
   pause = (...pieces: string[]) => this.say<StateChange>('POST', '/pause', { pieces })
 
   /** A live piece that shows at once on a page of its own, but for what change says; a page it gives back is taken instead. */

@@ -57,6 +57,49 @@ test('who is held back is shown nothing, counted when it would have come, and no
   await piece.end()
 })
 
+test('a variant with moments and a format of its own shows in its own way, and everyone counts who could see either', async ({ page }) => {
+  const piece = await api.live('Early or late', p => {
+    const b = structuredClone(p.split.variants[0])
+    p.split.variants.push({ ...b, id: 'b', name: 'On exit', format: 'fly_in', design: { ...b.design, frame: { ...b.design.frame, width: 340 } }, moments: { all: [{ fact: 'moment.event', op: 'happened', value: 'later' }] } })
+  })
+  const came = { a: 0, b: 0 }
+  for (let i = 0; i < 14 && (!came.a || !came.b); i++) {
+    const context = await page.context().browser()!.newContext()
+    const visitor = await context.newPage()
+    const sent = sentBy(visitor)
+    await visitor.goto(piece.url)
+    await expect.poll(() => kinds(sent.events())).toContain('eligible')
+    const { variant } = sent.events().find(e => e.kind === 'eligible')!
+    const drawn = visitor.locator('gobbet-piece')
+    const width = async () => (await popup(visitor).boundingBox())!.width
+    if (variant === 'a') {
+      await expect(popup(visitor)).toBeVisible()
+      expect(await width()).toBe(1280)
+    } else {
+      await meanwhile(visitor, 500)
+      await expect(drawn).toHaveCount(0)
+      await visitor.evaluate(() => window.gobbet!.push({ event: 'later' }))
+      await expect(popup(visitor)).toBeVisible()
+      expect(await width()).toBeLessThan(400)
+    }
+    came[variant as 'a' | 'b']++
+    await expect.poll(() => kinds(sent.events()).sort()).toEqual(['eligible', 'shown'])
+    // They count once, however many pages they look at.
+    await visitor.reload()
+    await meanwhile(visitor, 1200)
+    expect(kinds(sent.events()).filter(k => k === 'eligible')).toHaveLength(1)
+    expect(sent.events().every(e => e.variant === variant)).toBe(true)
+    await context.close()
+  }
+  expect(Math.min(came.a, came.b)).toBeGreaterThan(0)
+  await expect(async () => {
+    const { variants, of_eligible } = await api.split(piece.id)
+    expect(of_eligible).toBe(true)
+    expect(variants.map(v => v.measure.visitors)).toEqual([came.a, came.b])
+  }).toPass()
+  await piece.end()
+})
+
 test('leaving soon, closing, and a goal with its worth are sent, with how long after', async ({ page }) => {
   const piece = await api.live('Left at once')
   const sent = sentBy(page)
@@ -171,9 +214,70 @@ test.describe('the studio', () => {
     await live.end()
   })
 
+  test('a variant gets a format and moments of its own, and changes and pauses are on the time line', async ({ page }) => {
+    const live = await api.live('Popup or fly-in')
+    await page.goto(`/sites/1/pieces/${live.id}/split`)
+    await page.getByRole('button', { name: 'Add a variant' }).first().click()
+    await page.getByRole('button', { name: 'Moments' }).nth(1).click()
+    const dialog = page.getByRole('dialog', { name: 'When variant B shows' })
+    await expect(dialog).toContainText('Nothing of its own')
+    await dialog.getByRole('button', { name: '+ condition' }).click()
+    await page.getByRole('combobox', { name: 'Find a condition' }).fill('exit')
+    await page.keyboard.press('Enter')
+    await expect(dialog).toContainText('visitor shows exit intent')
+    await dialog.getByRole('button', { name: 'Done' }).click()
+    await expect(page.getByText('waits for 1 moment of its own')).toBeVisible()
+    await expect(page.getByRole('region', { name: 'What differs' })).toContainText('When it shows: other moments')
+    await page.getByRole('link', { name: 'Edit design' }).nth(1).click()
+    await page.getByLabel('Only variant B has this format').check()
+    await page.getByRole('combobox', { name: 'Format' }).first().click()
+    await page.getByRole('option', { name: 'Fly-in' }).click()
+    await expect.poll(async () => (await api.piece(live.id)).draft.split.variants[1]).toMatchObject({
+      format: 'fly_in',
+      moments: { all: [{ fact: 'moment.exit_intent' }] },
+      design: { frame: { width: 340 } },
+    })
+    expect((await api.piece(live.id)).draft.format).toBe('popup')
+    // Reach is tried as one of the variants.
+    await page.goto(`/sites/1/pieces/${live.id}/reach`)
+    const tried = page.locator('[data-verdict]')
+    await expect(tried).toHaveAttribute('data-verdict', 'yes')
+    await page.getByRole('combobox', { name: 'Variant' }).click()
+    await page.getByRole('option', { name: 'B' }).click()
+    await expect(tried).toHaveAttribute('data-verdict', 'waits')
+    let info = await api.piece(live.id)
+    await api.launch(live.id, info.version)
+    info = await api.piece(live.id)
+    info.draft.split.variants[1].design.frame.width = 400
+    await api.save(live.id, info.version, info.draft)
+    await api.launch(live.id, (await api.piece(live.id)).version)
+    await api.pause(live.id)
+    await page.goto(`/sites/1/pieces/${live.id}/split`)
+    const line = page.getByRole('region', { name: 'Time line' })
+    await expect(line).toContainText('Paused')
+    await expect(line).toContainText('Launched: B looks different')
+    await expect(page.getByRole('region', { name: 'Is the test reliable?' })).toContainText('B looked different before')
+    // Taken back, the variant sits as the piece does.
+    await page.getByRole('link', { name: 'Edit design' }).nth(1).click()
+    await page.getByLabel('Only variant B has this format').uncheck()
+    await expect.poll(async () => (await api.piece(live.id)).draft.split.variants[1].format).toBeUndefined()
+    await live.end()
+  })
+
+  test('the numbers of a test open to its events', async ({ page }) => {
+    await page.goto('/sites/1/pieces/kilnletter/split')
+    await page.locator('[data-variant=B]').getByRole('button').first().click()
+    const dialog = page.getByRole('dialog', { name: 'B: visitors' })
+    await expect(dialog.getByRole('row').nth(1)).toContainText('Letter from the kiln')
+    const { measure } = (await api.split('kilnletter')).variants[1]
+    // Some see it more than once.
+    const visitors = new Set(await dialog.locator('tbody tr td:nth-child(2)').allTextContents())
+    expect(visitors.size).toBe(measure.visitors)
+  })
+
   test('the winner of the demo goes live in one click, its results stay, and undo has the test back', async ({ page }) => {
     await page.goto('/sites/1/pieces/testtiles/split')
-    await page.getByRole('button', { name: 'Make B the only one', exact: true }).first().click()
+    await page.getByRole('button', { name: /^(Launch|Make) B/ }).first().click()
     await expect.poll(async () => (await api.piece('testtiles')).draft.split.variants.map(v => v.share)).toEqual([0, 100])
     await expect(page.getByRole('region', { name: 'Verdict' })).toContainText('B converts better than A')
     await page.getByRole('button', { name: 'Undo', exact: true }).last().click()

@@ -52,6 +52,11 @@ export interface DecideRequest {
 export interface DecideAnswer {
   placements: Placement[];
   /**
+   * Watch says that there is something to watch though nothing may show: a record
+   * to make, a goal, or that the visitor counts for a piece.
+   */
+  watch?: boolean;
+  /**
    * Eligible are the pieces for which the visitor counts from now on.
    */
   eligible?: Eligible[];

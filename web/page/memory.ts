@@ -115,17 +115,6 @@ export function openMemory(site: string) {
         m.visit.pages = more(m.visit.pages)
         m.pages = more(m.pages)
       }),
-    /** Notes that the visitor counts for a piece, with the variant they will get, and says whether they did not before. */
-    counts(piece: string, variant: string) {
-      let news = false
-      change(m => {
-        const k = (m.pieces![piece] ||= {})
-        news = !k.eligible
-        k.eligible = true
-        if (variant) k.variant ||= variant
-      })
-      return news
-    },
     /** Notes that a piece was shown, closed or converted, now. Who is held back remembers it likewise, without a variant. */
     note: (what: 'shown' | 'closed' | 'converted', piece: string, variant: string, interrupts: boolean, overlay: boolean) =>
       change(m => {

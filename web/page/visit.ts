@@ -71,7 +71,7 @@ export function start(base: string, site: string, came: number, own?: string) {
     if (mine !== view) return
     context.answer = answer
     context.look()
-    if (!answer.placements.length && ((!answer.record && !answer.goals && !answer.eligible) || unwatched)) {
+    if (!answer.placements.length && (!answer.watch || unwatched)) {
       // Events of an earlier page may still wait to be sent.
       if (!watched && !unwatched && memory.unsent()) (await fetchWatcher(base + answer.watcher)).sendLeft(context)
       return watched?.update(answer)

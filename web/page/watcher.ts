@@ -91,12 +91,22 @@ export function begin(context: Context, first: DecideAnswer) {
     answer = next
     const ahead = next.clock - Date.now()
     context.skew = Math.abs(ahead) > wrongClock ? ahead : 0
-    for (const e of next.eligible ?? []) if (!unwatched && memory.counts(e.piece, e.variant)) outbox.track('eligible', e.piece, e.variant)
+    for (const e of next.eligible ?? []) if (!unwatched) counts(e.piece, e.variant)
     left = next.placements.filter(p => !shown.has(p.piece))
     eyes.rules(left.flatMap(p => p.waiting ?? []))
     check()
     // Most moments are a while off; the renderer may come while nothing else does.
     if (left.length) (window.requestIdleCallback ?? setTimeout)(() => load().catch(() => {}))
+  }
+
+  /** From here on the visitor counts for a piece, once, with the variant that they will get; with none if they are held back. */
+  function counts(piece: string, variant: string) {
+    memory.change(m => {
+      const known = (m.pieces![piece] ||= {})
+      if (!known.eligible) outbox.track('eligible', piece, variant)
+      known.eligible = true
+      known.variant ||= variant
+    })
   }
 
   /** Other tabs and other pieces may have changed what this one may do. */

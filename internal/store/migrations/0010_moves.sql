@@ -15,14 +15,19 @@ create table piece_moves (
 
 -- +goose StatementBegin
 do $$
-declare part text;
+declare was record;
 begin
-    for part in select c.relname from pg_inherits i join pg_class c on c.oid = i.inhrelid where i.inhparent = 'events'::regclass loop
-        execute format('alter table %I drop constraint if exists events_kind_check', part);
+    -- That of the parent goes with those of its parts, but for parts that were made alone.
+    for was in
+        select c.conrelid::regclass as part, c.conname from pg_constraint c
+        where c.contype = 'c' and pg_get_constraintdef(c.oid) like '%reached%'
+            and (c.conrelid = 'events'::regclass or c.conrelid in (select inhrelid from pg_inherits where inhparent = 'events'::regclass))
+        order by c.conrelid <> 'events'::regclass
+    loop
+        execute format('alter table %s drop constraint if exists %I', was.part, was.conname);
     end loop;
 end $$;
 -- +goose StatementEnd
-alter table events drop constraint if exists events_kind_check;
 alter table events add constraint events_kind_check check (kind in ('eligible', 'shown', 'held', 'closed', 'converted', 'left', 'reached'));
 
 -- +goose Down

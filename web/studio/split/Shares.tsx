@@ -88,8 +88,8 @@ export function Shares({ piece, live, onWinner }: { piece: string; live: boolean
             >
               Edit design
             </Box>
-            {variants.length > 1 && <TextButton onClick={() => setMoments(i)}>Own moments</TextButton>}
-            {variants.length > 1 && <TextButton onClick={() => onWinner(i)}>Make {letter(i)} the only one</TextButton>}
+            {variants.length > 1 && <TextButton onClick={() => setMoments(i)}>Moments</TextButton>}
+            {variants.length > 1 && <TextButton onClick={() => onWinner(i)}>Keep only {letter(i)}</TextButton>}
             {variants.length > 1 && i > 0 && (
               <TextButton
                 onClick={() => {

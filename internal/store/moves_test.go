@@ -1,0 +1,171 @@
+package store_test
+
+import (
+	"errors"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"gobbet/core/tally"
+	"gobbet/internal/store"
+	"gobbet/internal/store/storetest"
+)
+
+func movesOf(t *testing.T, s *store.Store, site int64, piece string) (said []string) {
+	t.Helper()
+	moves, err := s.Moves(ctx, site, piece, time.Time{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, m := range moves {
+		one := m.Did + strings.Join(m.Designs, "+")
+		if m.Reach {
+			one += "*"
+		}
+		if m.Until != nil {
+			one += "…"
+		}
+		said = append(said, one)
+	}
+	return said
+}
+
+// What was done with a piece is kept, in order, with what changed for visitors.
+func TestTheTimeLineKnowsWhatWasDone(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	doc := func(format, rule, a, b, more string) []byte {
+		return fmt.Appendf(nil, `{"name":"p","format":%q,"rule":%s,"split":{"variants":[{"id":"a","share":50,"design":{"w":%q}},{"id":"b","share":50,"design":{"w":%q}%s}]}}`, format, rule, a, b, more)
+	}
+	version := 1
+	launch := func(text []byte) {
+		t.Helper()
+		next, err := s.SaveDraft(ctx, site, "p", version, text)
+		if version = next; err != nil {
+			t.Fatal(err)
+		}
+		if err := s.Launch(ctx, site, "p", version, nil); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := s.AddPiece(ctx, site, "p", doc("popup", `{}`, "1", "1", "")); err != nil {
+		t.Fatal(err)
+	}
+	launch(doc("popup", `{}`, "1", "2", ""))
+	launch(doc("popup", `{}`, "1", "3", ""))
+	launch(doc("popup", `{"all":[]}`, "1", "3", ""))
+	launch(doc("bar", `{"all":[]}`, "1", "3", ""))
+	launch(doc("bar", `{ "all" : [] }`, "1", "3", "")) // the same, written otherwise
+	until := time.Now().Add(time.Hour)
+	if _, err := s.PausePieces(ctx, site, nil, &until); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.ResumePieces(ctx, site, []string{"p"}); err != nil {
+		t.Fatal(err)
+	}
+	changed := doc("bar", `{"all":[]}`, "9", "3", "")
+	if err := s.Replace(ctx, site, []store.Replacement{{ID: "p", DraftVersion: version, Draft: changed, Live: changed}}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Replace(ctx, site, []store.Replacement{{ID: "p", DraftVersion: version + 1, Draft: changed, Live: changed}}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Pause(ctx, site, "p"); err != nil {
+		t.Fatal(err)
+	}
+	want := []string{"launched", "launchedb", "launched*", "launcheda+b", "launched", "paused…", "resumed", "replaceda", "paused"}
+	if got := movesOf(t, s, site, "p"); !slices.Equal(got, want) {
+		t.Errorf("%q, want %q", got, want)
+	}
+	// Each change of designs is in the same run; one of how a variant shows begins another.
+	runs, err := s.Runs(ctx, site, "p")
+	if err != nil || len(runs) != 1 {
+		t.Errorf("%d runs, %v", len(runs), err)
+	}
+	version += 2
+	launch(doc("bar", `{"all":[]}`, "9", "3", `,"moments":{"fact":"moment.exit_intent","op":"happened"}`))
+	launch(doc("bar", `{"all":[]}`, "9", "3", `,"moments":{"op":"happened","fact":"moment.exit_intent"}`))
+	launch(doc("bar", `{"all":[]}`, "9", "3", `,"format":"fly_in"`))
+	if runs, err = s.Runs(ctx, site, "p"); err != nil || len(runs) != 3 || runs[1].Split.Variants[1].Ways == "" || runs[1].Split.Variants[0].Ways != "" {
+		t.Errorf("%+v, %v", runs, err)
+	}
+	// Nothing is noted of what did not happen.
+	before := len(movesOf(t, s, site, "p"))
+	if err := s.Launch(ctx, site, "p", 1, nil); !errors.Is(err, store.ErrStale) {
+		t.Error(err)
+	}
+	if err := s.Launch(ctx, site, "nobody", 1, nil); !errors.Is(err, store.ErrStale) {
+		t.Error(err)
+	}
+	if got := len(movesOf(t, s, site, "")); got != before {
+		t.Errorf("%d moves, not %d", got, before)
+	}
+	made := []store.Move{{Piece: "p", At: time.Date(2026, 9, 1, 0, 0, 0, 0, time.UTC), Did: store.Launched, Designs: []string{}}}
+	if err := s.SetMoves(ctx, site, "p", made); err != nil {
+		t.Fatal(err)
+	}
+	got, err := s.Moves(ctx, site, "p", time.Time{})
+	for i := range got {
+		got[i].At = got[i].At.UTC()
+	}
+	if err != nil || !reflect.DeepEqual(got, made) {
+		t.Errorf("%+v, %v", got, err)
+	}
+}
+
+// Events behind a number are found a page at a time, in whatever month they are,
+// and what is rare ends a page with where to look on.
+func TestEventsAreLookedThroughFromTheLatest(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	from := time.Date(2026, 9, 1, 0, 0, 0, 0, time.UTC)
+	if err := s.MakeMonths(ctx, from, from); err != nil {
+		t.Fatal(err)
+	}
+	var events []store.Event
+	for i := range 300 {
+		kind := tally.Shown
+		if i%100 == 7 {
+			kind = tally.Converted
+		}
+		at := from.Add(time.Duration(i) * 6 * time.Hour) // over three months
+		events = append(events, store.Event{ID: idAt(at), At: at, Kind: kind, Piece: "p", Variant: []string{"a", "b"}[i%2], Visitor: fmt.Sprint("v", i), Visit: "x", Page: "/", Cuts: tally.Cuts{Device: "phone"}})
+	}
+	if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+		t.Fatal(err)
+	}
+	all := func(q store.EventQuery) (found []store.Event, pages int) {
+		t.Helper()
+		for q.From, q.To = from, from.AddDate(0, 4, 0); ; pages++ {
+			page, err := s.Events(ctx, site, q)
+			if err != nil || pages > 50 {
+				t.Fatal(pages, err)
+			}
+			if found = append(found, page.Events...); page.Next == "" {
+				return found, pages
+			}
+			q.Before = page.Next
+		}
+	}
+	for name, c := range map[string]struct {
+		q    store.EventQuery
+		want int
+	}{
+		"all":             {store.EventQuery{Limit: 40}, 300},
+		"of a kind":       {store.EventQuery{Kind: tally.Converted, Limit: 40}, 3},
+		"exactly a page":  {store.EventQuery{Kind: tally.Converted, Limit: 3}, 3},
+		"of a variant":    {store.EventQuery{Variant: "b", Limit: 7}, 150},
+		"of a cut":        {store.EventQuery{Cut: tally.ByDevice, Value: "phone", Limit: 300}, 300},
+		"of another":      {store.EventQuery{Cut: tally.ByDevice, Value: "tablet", Limit: 5}, 0},
+		"of no piece":     {store.EventQuery{Piece: "q", Limit: 5}, 0},
+		"of both at once": {store.EventQuery{Kind: tally.Converted, Variant: "a", Limit: 5}, 0},
+	} {
+		found, _ := all(c.q)
+		if len(found) != c.want || !slices.IsSortedFunc(found, func(a, b store.Event) int { return b.At.Compare(a.At) }) {
+			t.Errorf("%s: %d events, want %d, the latest first", name, len(found), c.want)
+		}
+	}
+}
