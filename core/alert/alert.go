@@ -30,6 +30,8 @@ const (
 type Alert struct {
 	Kind  Kind   `json:"kind"`
 	Piece string `json:"piece"` // empty: it is not about one
+	// About is the id of the goal, or the path of the page, that it is about.
+	About string `json:"about"`
 	// Say says what, and what it rests on.
 	Say string `json:"say"`
 }
@@ -49,7 +51,7 @@ func Rate(piece, name string, before, lately weigh.Count, days int) (Alert, bool
 	if is > was {
 		moved = "rose"
 	}
-	return Alert{OutOfBand, piece, fmt.Sprintf("The rate of “%s” %s from %.1f %% to %.1f %% in the last %d days.", name, moved, was*100, is*100, days)}, true
+	return Alert{OutOfBand, piece, "", fmt.Sprintf("The rate of “%s” %s from %.1f %% to %.1f %% in the last %d days.", name, moved, was*100, is*100, days)}, true
 }
 
 // Split tells that visitors of a running test do not fall as its shares ask.
@@ -57,31 +59,37 @@ func Split(piece, name string, check weigh.SplitCheck) (Alert, bool) {
 	if !check.Broken() {
 		return Alert{}, false
 	}
-	return Alert{BrokenSplit, piece, fmt.Sprintf("The split of “%s” is not as asked: something keeps visitors from one variant.", name)}, true
+	return Alert{BrokenSplit, piece, "", fmt.Sprintf("The split of “%s” is not as asked: something keeps visitors from one variant.", name)}, true
 }
 
-// Silence is how likely it is that nothing comes for a time, of what came so often
-// an hour before and comes by itself (Poisson).
-func Silence(perHour float64, silent time.Duration) float64 {
-	return math.Exp(-perHour * silent.Hours())
+// Silence is how likely it is that nothing comes in a time in which so many are
+// expected, and each comes by itself (Poisson).
+func Silence(expected float64) float64 { return math.Exp(-expected) }
+
+// Quiet is something that came, and has not for a while.
+type Quiet struct {
+	// PerDay is how often it came a day.
+	PerDay float64
+	// Expected is how often it came in the same hours of earlier weeks as it has not
+	// since, on the mean: nights and weekends are quiet by themselves.
+	Expected float64
+	Silent   time.Duration // since it last came
 }
 
-// Goal tells that a goal which was reached so many times in some days has not been
-// since.
-func Goal(name string, times, days int, last, now time.Time) (Alert, bool) {
-	if times == 0 || days <= 0 || Silence(float64(times)/float64(days)/24, now.Sub(last)) >= Chance {
+// Goal tells that a goal is reached no more.
+func Goal(id, name string, q Quiet) (Alert, bool) {
+	if Silence(q.Expected) >= Chance {
 		return Alert{}, false
 	}
-	return Alert{GoalStopped, "", fmt.Sprintf("The goal “%s” has not been reached for %s; before, it was %s a day.", name, lasting(now.Sub(last)), number(float64(times)/float64(days)))}, true
+	return Alert{GoalStopped, "", id, fmt.Sprintf("The goal “%s” has not been reached for %s; before, it was %s a day.", name, lasting(q.Silent), number(q.PerDay))}, true
 }
 
-// Page tells that a page of which so many views were recorded in some days has not
-// been heard from since.
-func Page(path string, views, days int, last, now time.Time) (Alert, bool) {
-	if views == 0 || days <= 0 || Silence(float64(views)/float64(days)/24, now.Sub(last)) >= Chance {
+// Page tells that a page is not heard from any more.
+func Page(path string, q Quiet) (Alert, bool) {
+	if Silence(q.Expected) >= Chance {
 		return Alert{}, false
 	}
-	return Alert{SilentPage, "", fmt.Sprintf("The script is not heard from on %s for %s; before, there were %s page views a day. Was its line taken out?", path, lasting(now.Sub(last)), number(float64(views)/float64(days)))}, true
+	return Alert{SilentPage, "", path, fmt.Sprintf("The script is not heard from on %s for %s; before, there were %s page views a day. Was its line taken out?", path, lasting(q.Silent), number(q.PerDay))}, true
 }
 
 func number(n float64) string {

@@ -32,33 +32,30 @@ func TestRate(t *testing.T) {
 // What comes by chance stops for long enough seldom.
 func TestSilenceIsAsLikelyAsItSays(t *testing.T) {
 	random := rand.New(rand.NewPCG(1, 2))
-	const perHour, tries = 0.5, 20000
-	longer := 0
+	const expected, tries = 3.0, 20000
+	silent := 0
 	for range tries {
-		if random.ExpFloat64()/perHour > 6 {
-			longer++
+		if random.ExpFloat64() > expected {
+			silent++
 		}
 	}
-	if share, want := float64(longer)/tries, Silence(perHour, 6*time.Hour); math.Abs(share-want) > 4*math.Sqrt(want/tries) {
+	if share, want := float64(silent)/tries, Silence(expected); math.Abs(share-want) > 4*math.Sqrt(want/tries) {
 		t.Error(share, want)
 	}
 }
 
 func TestWhatStopped(t *testing.T) {
-	now := time.Date(2026, 11, 20, 12, 0, 0, 0, time.UTC)
-	if a, is := Goal("Order", 140, 28, now.Add(-48*time.Hour), now); !is || a.Say != "The goal “Order” has not been reached for 2 days; before, it was 5.0 a day." {
+	if a, is := Goal("order", "Order", Quiet{5, 10, 48 * time.Hour}); !is || a.About != "order" || a.Say != "The goal “Order” has not been reached for 2 days; before, it was 5.0 a day." {
 		t.Error(a, is)
 	}
-	if a, is := Goal("Order", 140, 28, now.Add(-20*time.Hour), now); is {
+	if a, is := Goal("order", "Order", Quiet{240, 0.5, 9 * time.Hour}); is {
 		t.Error("a quiet night:", a)
 	}
-	if a, is := Page("/shop", 2800, 28, now.Add(-30*time.Hour), now); !is || !strings.Contains(a.Say, "/shop for 30 hours") || !strings.Contains(a.Say, "100 page views a day") {
+	if a, is := Page("/shop", Quiet{100, 125, 30 * time.Hour}); !is || a.About != "/shop" || !strings.Contains(a.Say, "/shop for 30 hours") || !strings.Contains(a.Say, "100 page views a day") {
 		t.Error(a, is)
 	}
-	for _, never := range []int{0, -1} {
-		if _, is := Page("/", 0, never, now, now); is {
-			t.Error("what never came has stopped")
-		}
+	if _, is := Page("/", Quiet{}); is {
+		t.Error("what never came has stopped")
 	}
 	if a, is := Split("p", "P", weigh.SplitCheck{P: 0.0001}); !is || a.Kind != BrokenSplit {
 		t.Error(a, is)

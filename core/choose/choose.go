@@ -200,7 +200,7 @@ func (l Lineup) Decide(v *reach.Visit, m *Memory, clock Clock, limits caps.SiteL
 	placements = []Placement{}
 	onPhone := onPhone(v)
 	each(l.pieces, l.begins, v, m, clock, limits, func(l *Live, s Standing) {
-		if s.Eligible && l.Piece.Split.OfEligible() && !m.Of(l.ID).counted() {
+		if s.Eligible && l.Piece.OfEligible() && !m.Of(l.ID).counted() {
 			e := Eligible{Piece: l.ID}
 			if !l.heldBack(m) {
 				e.Variant = s.of(l, m).ID

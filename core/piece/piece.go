@@ -124,8 +124,11 @@ type Variant struct {
 // OfEligible reports whether variants differ in how or when they show. Those who
 // see them are not the same kind of visitors then, so that everyone counts whom
 // the piece could be shown to, from that moment on.
-func (s *Split) OfEligible() bool {
-	return len(s.Variants) > 1 && slices.ContainsFunc(s.Variants, func(v Variant) bool { return v.Format != "" || v.Moments != nil })
+func (p *Piece) OfEligible() bool {
+	return len(p.Split.Variants) > 1 && slices.ContainsFunc(p.Split.Variants, func(v Variant) bool {
+		format, phone := p.Formats(&v)
+		return format != p.Format || phone != p.PhoneFormat || v.Moments != nil
+	})
 }
 
 // Design is what a visitor sees. It starts with the first scene.

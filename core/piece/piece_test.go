@@ -210,14 +210,19 @@ func TestVariantsHaveWaysOfTheirOwn(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if p.Split.OfEligible() {
+	if p.OfEligible() {
 		t.Error("one variant alone is compared with nothing")
 	}
 	p.Split.Variants = append(p.Split.Variants, Variant{ID: "b"})
-	if !p.Split.OfEligible() || p.ProgramOf(p.First()) == p.Program || p.ProgramOf(&p.Split.Variants[1]) != p.Program {
+	if !p.OfEligible() || p.ProgramOf(p.First()) == p.Program || p.ProgramOf(&p.Split.Variants[1]) != p.Program {
 		t.Error("a variant's own ways are not told from the piece's")
 	}
 	if d := p.Draw(p.First(), nil); d.Format != Bar {
 		t.Error(d.Format)
+	}
+	// A format of its own that is the piece's tells nobody apart.
+	p.First().Moments, p.First().Format = nil, p.Format
+	if p.OfEligible() {
+		t.Error("the same format is taken for another")
 	}
 }

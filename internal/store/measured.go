@@ -194,15 +194,6 @@ func (s *Store) Costs(ctx context.Context, site int64, from, to time.Time) (sums
 
 // PageSum is a page's recorded views.
 type PageSum struct {
-	Path   string    `db:"path"`
-	Views  int       `db:"views"`
-	LastAt time.Time `db:"last_at"`
-}
-
-// Pages gives the recorded views of pages since a day, the most first.
-func (s *Store) Pages(ctx context.Context, site int64, since time.Time) (pages []PageSum, err error) {
-	err = s.db.SelectContext(ctx, &pages, `
-		select path, sum(views) as views, max(last_at) as last_at from page_days where site_id = $1 and day >= $2 and path <> $3
-		group by path order by sum(views) desc limit 200`, site, since, otherPages)
-	return pages, err
+	Views  int
+	LastAt time.Time
 }

@@ -126,20 +126,12 @@ func (s *Store) PieceSums(ctx context.Context, site int64, piece string, from, t
 	return sums, err
 }
 
-// GoalSum is how often a goal was reached since a time, and when last.
+// GoalSum is how often a goal was reached, and when last.
 type GoalSum struct {
 	Goal   string    `db:"goal"`
 	Times  int       `db:"times"`
 	Amount int64     `db:"amount"` // in hundredths
 	Last   time.Time `db:"last"`
-}
-
-// GoalSums gives that of every goal of a site.
-func (s *Store) GoalSums(ctx context.Context, site int64, since time.Time) (sums []GoalSum, err error) {
-	err = s.db.SelectContext(ctx, &sums, `
-		select goal, sum(times) as times, sum(amount) as amount, max(hour) + interval '1 hour' as last from goal_hours
-		where site_id = $1 and hour >= $2 and times > 0 group by goal`, site, since)
-	return sums, err
 }
 
 // GoalsReached gives how often each goal was reached in a time, by anybody.

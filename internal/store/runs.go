@@ -43,7 +43,9 @@ type RunVariant struct {
 // splitOf reads how a piece's document splits visitors.
 func splitOf(document []byte) (split RunSplit, err error) {
 	var doc struct {
-		Split struct {
+		Format string `json:"format"`
+		Phone  string `json:"phone_format"`
+		Split  struct {
 			Held     int  `json:"held"`
 			Follow   bool `json:"follow"`
 			Variants []struct {
@@ -59,7 +61,8 @@ func splitOf(document []byte) (split RunSplit, err error) {
 	}
 	split = RunSplit{Held: doc.Split.Held, Follow: doc.Split.Follow}
 	for _, v := range doc.Split.Variants {
-		if v.Ways = ""; v.Format != "" || v.Moments != nil {
+		sits := v.Format != "" && (v.Format != doc.Format || v.Phone != doc.Phone)
+		if v.Ways = ""; sits || v.Moments != nil {
 			moments, err := json.Marshal(v.Moments)
 			if err != nil {
 				return split, err

@@ -1,8 +1,11 @@
 package studio
 
 import (
+	"context"
+	"log/slog"
 	"net/http"
 	"slices"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -17,6 +20,7 @@ const (
 	alertHistory = 28 // days that what is usual is taken from
 	alertLately  = 3
 	fewPageViews = 140 // in that time, below which a page's silence says little
+	watchEvery   = 10 * time.Minute
 )
 
 func runsOfPiece(runs []store.Run, id string) []store.Run {
@@ -27,35 +31,80 @@ func totalsOfPiece(totals []store.RunTotal, id string) []store.RunTotal {
 	return slices.DeleteFunc(slices.Clone(totals), func(t store.RunTotal) bool { return t.Piece != id })
 }
 
-// alerts says what is not as usual.
-func (s *Server) alerts(c *gin.Context) error {
-	site := siteOf(c)
-	now := s.now()
-	today := tally.DayOf(now, site.Location())
-	since, lately := today.AddDate(0, 0, -alertHistory), today.AddDate(0, 0, 1-alertLately)
-	answer := Alerts{Alerts: []alert.Alert{}, LeftOut: []LeftOut{}, Days: alertHistory}
-	add := func(a alert.Alert, is bool) {
-		if is {
-			answer.Alerts = append(answer.Alerts, a)
+// watch keeps what is not as usual on every site.
+func (s *Server) watch(ctx context.Context) error {
+	sites, err := s.store.Sites(ctx, nil)
+	if err != nil {
+		return err
+	}
+	for _, site := range sites {
+		now, err := s.unusual(ctx, site)
+		if err == nil {
+			err = s.store.KeepAlerts(ctx, site.ID, now)
+		}
+		if err != nil {
+			// The others are watched all the same.
+			slog.WarnContext(ctx, "a site is not watched for what is not as usual", "site", site.Key, "error", err)
 		}
 	}
-	rows, err := s.store.Pieces(c, site.ID)
+	return nil
+}
+
+// unusual says what is not as usual on a site.
+func (s *Server) unusual(ctx context.Context, site store.Site) (all []alert.Alert, err error) {
+	now := s.now()
+	today := tally.DayOf(now, site.Location())
+	add := func(a alert.Alert, is bool) {
+		if is {
+			all = append(all, a)
+		}
+	}
+	if err := s.unusualPieces(ctx, site, now, today, add); err != nil {
+		return nil, err
+	}
+	quiet := func(q store.Quiet) alert.Quiet { return alert.Quiet{PerDay: q.PerDay(), Expected: q.Expected, Silent: now.Sub(q.Last)} }
+	goals, err := s.store.QuietGoals(ctx, site.ID, now)
+	if err != nil {
+		return nil, err
+	}
+	for _, g := range site.Settings.Goals {
+		for _, q := range goals {
+			if q.About == g.ID {
+				add(alert.Goal(g.ID, g.Name, quiet(q)))
+			}
+		}
+	}
+	pages, err := s.store.QuietPages(ctx, site.ID, today, fewPageViews)
+	if err != nil {
+		return nil, err
+	}
+	for _, q := range pages {
+		add(alert.Page(q.About, quiet(q)))
+	}
+	return all, nil
+}
+
+// unusualPieces adds live pieces whose rate is not as it was, or whose split is not
+// as asked.
+func (s *Server) unusualPieces(ctx context.Context, site store.Site, now, today time.Time, add func(alert.Alert, bool)) error {
+	since, lately := today.AddDate(0, 0, -alertHistory), today.AddDate(0, 0, 1-alertLately)
+	rows, err := s.store.Pieces(ctx, site.ID)
 	if err != nil {
 		return err
 	}
-	days, err := s.store.Days(c, site.ID, "", since)
+	days, err := s.store.Days(ctx, site.ID, "", since)
 	if err != nil {
 		return err
 	}
-	runs, err := s.store.Runs(c, site.ID, "")
+	runs, err := s.store.Runs(ctx, site.ID, "")
 	if err != nil {
 		return err
 	}
-	sums, err := s.store.RunSums(c, site.ID)
+	sums, err := s.store.RunSums(ctx, site.ID)
 	if err != nil {
 		return err
 	}
-	book, err := s.store.Book(c, site.ID)
+	book, err := s.store.Book(ctx, site.ID)
 	if err != nil {
 		return err
 	}
@@ -87,26 +136,29 @@ func (s *Server) alerts(c *gin.Context) error {
 			}
 		}
 	}
-	history := now.AddDate(0, 0, -alertHistory)
-	goals, err := s.store.GoalSums(c, site.ID, history)
+	return nil
+}
+
+// alerts says what is not as usual, since when, and what was left out of the counts.
+func (s *Server) alerts(c *gin.Context) error {
+	site := siteOf(c)
+	now, err := s.unusual(c, site)
 	if err != nil {
 		return err
 	}
-	for _, g := range site.Settings.Goals {
-		for _, sum := range goals {
-			if sum.Goal == g.ID {
-				add(alert.Goal(g.Name, sum.Times, alertHistory, sum.Last, now))
+	kept, err := s.store.Alerts(c, site.ID, s.now())
+	if err != nil {
+		return err
+	}
+	answer := Alerts{Alerts: []AlertNow{}, LeftOut: []LeftOut{}, Days: alertHistory}
+	for _, a := range now {
+		one := AlertNow{Alert: a}
+		for _, k := range kept {
+			if k.Ended == nil && k.Kind == a.Kind && k.Piece == a.Piece && k.About == a.About {
+				one.Since = &k.Began
 			}
 		}
-	}
-	pages, err := s.store.Pages(c, site.ID, since)
-	if err != nil {
-		return err
-	}
-	for _, p := range pages {
-		if p.Views >= fewPageViews {
-			add(alert.Page(p.Path, p.Views, alertHistory, p.LastAt, now))
-		}
+		answer.Alerts = append(answer.Alerts, one)
 	}
 	left, err := s.store.LeftOut(c, site.ID, alertHistory)
 	if err != nil {

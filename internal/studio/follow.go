@@ -2,6 +2,7 @@ package studio
 
 import (
 	"context"
+	"errors"
 	"log/slog"
 	"time"
 
@@ -10,19 +11,17 @@ import (
 	"gobbet/internal/store"
 )
 
-const (
-	followEvery = 10 * time.Minute
-	followDaily = 24 * time.Hour
-)
+const followDaily = 24 * time.Hour
 
-// Follow moves shares to the variants that do better, once a day for each piece
-// that follows the winner, until ctx ends. Any number of servers may do it at once.
+// Follow does what is to be done now and then, until ctx ends: it moves shares to
+// the variants that do better, once a day for each piece that follows the winner,
+// and keeps what is not as usual. Any number of servers may do it at once.
 func (s *Server) Follow(ctx context.Context) {
-	tick := time.NewTicker(followEvery)
+	tick := time.NewTicker(watchEvery)
 	defer tick.Stop()
 	for {
-		if err := s.followOnce(ctx); err != nil && ctx.Err() == nil {
-			slog.WarnContext(ctx, "shares that follow the winner stay as they are", "error", err)
+		if err := errors.Join(s.followOnce(ctx), s.watch(ctx)); err != nil && ctx.Err() == nil {
+			slog.WarnContext(ctx, "the round is not done; the next will make up for it", "error", err)
 		}
 		select {
 		case <-ctx.Done():

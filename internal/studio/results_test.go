@@ -12,6 +12,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"gobbet/core/alert"
 	"gobbet/core/piece"
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
@@ -240,20 +241,68 @@ func TestWhatIsNotAsUsualIsSaid(t *testing.T) {
 		})
 	}
 	crowd(t, h, "lately", "a", 1, 150, 1, now, nil)
-	if err := h.Store.AddMeasured(ctx, h.Site, store.MeasuredTotals{Pages: map[store.PageDay]store.PageSum{
-		{Day: tally.DayOf(now.AddDate(0, 0, -5), time.UTC), Path: "/gone"}: {Views: 900, LastAt: now.AddDate(0, 0, -5)},
-		{Day: tally.DayOf(now, time.UTC), Path: "/here"}:                   {Views: 900, LastAt: now},
-	}}); err != nil {
+	began := now.Add(-time.Hour)
+	pages := map[store.PageDay]store.PageSum{}
+	for ago := range 28 {
+		at := now.AddDate(0, 0, -ago)
+		see := func(path string) {
+			pages[store.PageDay{Day: tally.DayOf(at, time.UTC), Path: path}] = store.PageSum{Views: 30, LastAt: at}
+		}
+		if ago >= 4 {
+			see("/gone")
+		}
+		see("/here")
+		if ago%7 > 2 {
+			see("/office") // nobody comes on the last three days of any week
+		}
+	}
+	if err := h.Store.AddMeasured(ctx, h.Site, store.MeasuredTotals{Pages: pages}); err != nil {
 		t.Fatal(err)
 	}
 	var a studio.Alerts
 	h.Call("GET", at(h, "/alerts"), "").Into(t, &a)
 	var said []string
 	for _, one := range a.Alerts {
-		said = append(said, string(one.Kind))
+		said = append(said, string(one.Alert.Kind))
 	}
-	if strings.Join(said, " ") != "out_of_band broken_split goal_stopped silent_page" || !strings.Contains(a.Alerts[3].Say, "/gone") {
-		t.Errorf("%+v", a.Alerts)
+	if strings.Join(said, " ") != "out_of_band broken_split goal_stopped silent_page" || a.Alerts[3].Alert.About != "/gone" {
+		t.Fatalf("%+v", a.Alerts)
+	}
+	// It is so since it was first seen, and ends when it is so no more.
+	var unusual []alert.Alert
+	for _, one := range a.Alerts {
+		unusual = append(unusual, one.Alert)
+	}
+	keep := func(now []alert.Alert) (open, ended int) {
+		t.Helper()
+		if err := h.Store.KeepAlerts(ctx, h.Site, now); err != nil {
+			t.Fatal(err)
+		}
+		kept, err := h.Store.Alerts(ctx, h.Site, began)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, k := range kept {
+			if k.Ended == nil {
+				open++
+			} else {
+				ended++
+			}
+		}
+		return open, ended
+	}
+	for _, c := range []struct {
+		now         []alert.Alert
+		open, ended int
+	}{{unusual, 4, 0}, {append(unusual, unusual...), 4, 0}, {unusual[1:], 3, 1}, {unusual, 4, 1}, {nil, 0, 5}} {
+		if open, ended := keep(c.now); open != c.open || ended != c.ended {
+			t.Errorf("of %d alerts %d are open and %d have ended, want %d and %d", len(c.now), open, ended, c.open, c.ended)
+		}
+	}
+	keep(unusual)
+	h.Call("GET", at(h, "/alerts"), "").Into(t, &a)
+	if a.Alerts[0].Since == nil || a.Alerts[0].Since.Before(now) {
+		t.Errorf("%+v", a.Alerts[0])
 	}
 }
 

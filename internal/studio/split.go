@@ -233,7 +233,7 @@ func (s *Server) split(c *gin.Context) error {
 	result := SplitResult{
 		Confidence: confidence, Report: report, Days: test.Days, Goal: t.goal, Goals: []GoalName{}, Currency: site.Settings.Currency,
 		Whole: measure(tallies), Variants: t.variants(p, tallies, site), Runs: t.runs(runs), Over: t.over(test), Gains: t.gains(runs, site),
-		Sound: SoundChecks{FullWeeks: int(test.Days / 7)}, Moves: t.timeline(p), OfEligible: p.Split.OfEligible(),
+		Sound: SoundChecks{FullWeeks: int(test.Days / 7)}, Moves: t.timeline(p), OfEligible: p.OfEligible(),
 	}
 	result.Sound.Changed, result.Sound.ChangedAt = t.changed()
 	if t.testing {

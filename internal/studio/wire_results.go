@@ -156,9 +156,15 @@ type BehindRow struct {
 
 // Alerts are what is not as usual, and what was left out of the counts.
 type Alerts struct {
-	Alerts  []alert.Alert `json:"alerts" tstype:"Alert[]"`
-	LeftOut []LeftOut     `json:"left_out"`
-	Days    int           `json:"days"` // that the list looks back
+	Alerts  []AlertNow `json:"alerts"`
+	LeftOut []LeftOut  `json:"left_out"`
+	Days    int        `json:"days"` // that the list looks back
+}
+
+// AlertNow is something that is not as usual, and since when; null: it was seen just now.
+type AlertNow struct {
+	Alert alert.Alert `json:"alert" tstype:"Alert"`
+	Since *time.Time  `json:"since" tstype:"string | null,required"`
 }
 
 // LeftOut is what was left out of the counts.

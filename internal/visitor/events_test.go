@@ -252,8 +252,8 @@ func TestARecordedViewTellsWhatItCost(t *testing.T) {
 	if err != nil || len(costs) != 1 || costs[0].Views != 1 || costs[0].Bytes != 9000 || !costs[0].Shown || costs[0].Painted != 1 {
 		t.Errorf("%+v %v", costs, err)
 	}
-	pages, err := h.Store.Pages(context.Background(), h.Site, today.AddDate(0, 0, -1))
-	if err != nil || len(pages) != 1 || pages[0].Path != "/shop" || pages[0].Views != 3 {
+	pages, err := h.Store.QuietPages(context.Background(), h.Site, today, 1)
+	if err != nil || len(pages) != 1 || pages[0].About != "/shop" || pages[0].Times != 3 {
 		t.Errorf("%+v %v", pages, err)
 	}
 }

@@ -4,7 +4,20 @@ import { join } from 'node:path'
 import { type APIRequestContext, expect, type Locator, type Page, request } from '@playwright/test'
 import type { Format, Piece } from '../kinds/piece'
 import type { Settings } from '../kinds/settings'
-import type { Board, CodesAnswer, InspectLink, LeadPage, Me, PieceInfo, RecordedVisitor, Rehearsal, SiteInfo, SplitResult, StateChange, TemplateList } from '../kinds/studio'
+import type {
+  Board,
+  CodesAnswer,
+  InspectLink,
+  LeadPage,
+  Me,
+  PieceInfo,
+  RecordedVisitor,
+  Rehearsal,
+  SiteInfo,
+  SplitResult,
+  StateChange,
+  TemplateList,
+} from '../kinds/studio'
 import type { Kit } from '../kinds/style'
 import { ports } from '../playwright.config'
 import { home } from './start'

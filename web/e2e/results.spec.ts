@@ -60,7 +60,14 @@ test('who is held back is shown nothing, counted when it would have come, and no
 test('a variant with moments and a format of its own shows in its own way, and everyone counts who could see either', async ({ page }) => {
   const piece = await api.live('Early or late', p => {
     const b = structuredClone(p.split.variants[0])
-    p.split.variants.push({ ...b, id: 'b', name: 'On exit', format: 'fly_in', design: { ...b.design, frame: { ...b.design.frame, width: 340 } }, moments: { all: [{ fact: 'moment.event', op: 'happened', value: 'later' }] } })
+    p.split.variants.push({
+      ...b,
+      id: 'b',
+      name: 'On exit',
+      format: 'fly_in',
+      design: { ...b.design, frame: { ...b.design.frame, width: 340 } },
+      moments: { all: [{ fact: 'moment.event', op: 'happened', value: 'later' }] },
+    })
   })
   const came = { a: 0, b: 0 }
   for (let i = 0; i < 14 && (!came.a || !came.b); i++) {
@@ -232,11 +239,13 @@ test.describe('the studio', () => {
     await page.getByLabel('Only variant B has this format').check()
     await page.getByRole('combobox', { name: 'Format' }).first().click()
     await page.getByRole('option', { name: 'Fly-in' }).click()
-    await expect.poll(async () => (await api.piece(live.id)).draft.split.variants[1]).toMatchObject({
-      format: 'fly_in',
-      moments: { all: [{ fact: 'moment.exit_intent' }] },
-      design: { frame: { width: 340 } },
-    })
+    await expect
+      .poll(async () => (await api.piece(live.id)).draft.split.variants[1])
+      .toMatchObject({
+        format: 'fly_in',
+        moments: { all: [{ fact: 'moment.exit_intent' }] },
+        design: { frame: { width: 340 } },
+      })
     expect((await api.piece(live.id)).draft.format).toBe('popup')
     // Reach is tried as one of the variants.
     await page.goto(`/sites/1/pieces/${live.id}/reach`)
@@ -277,7 +286,10 @@ test.describe('the studio', () => {
 
   test('the winner of the demo goes live in one click, its results stay, and undo has the test back', async ({ page }) => {
     await page.goto('/sites/1/pieces/testtiles/split')
-    await page.getByRole('button', { name: /^(Launch|Make) B/ }).first().click()
+    await page
+      .getByRole('button', { name: /^(Launch|Make) B/ })
+      .first()
+      .click()
     await expect.poll(async () => (await api.piece('testtiles')).draft.split.variants.map(v => v.share)).toEqual([0, 100])
     await expect(page.getByRole('region', { name: 'Verdict' })).toContainText('B converts better than A')
     await page.getByRole('button', { name: 'Undo', exact: true }).last().click()

@@ -24,7 +24,26 @@ export interface Alert {
   kind: Kind;
   piece: string; // empty: it is not about one
   /**
+   * About is the id of the goal, or the path of the page, that it is about.
+   */
+  about: string;
+  /**
    * Say says what, and what it rests on.
    */
   say: string;
+}
+/**
+ * Quiet is something that came, and has not for a while.
+ */
+export interface Quiet {
+  /**
+   * PerDay is how often it came a day.
+   */
+  PerDay: number /* float64 */;
+  /**
+   * Expected is how often it came in the same hours of earlier weeks as it has not
+   * since, on the mean: nights and weekends are quiet by themselves.
+   */
+  Expected: number /* float64 */;
+  Silent: any /* time.Duration */; // since it last came
 }

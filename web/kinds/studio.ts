@@ -1070,9 +1070,16 @@ export interface BehindRow {
  * Alerts are what is not as usual, and what was left out of the counts.
  */
 export interface Alerts {
-  alerts: Alert[];
+  alerts: AlertNow[];
   left_out: LeftOut[];
   days: number /* int */; // that the list looks back
+}
+/**
+ * AlertNow is something that is not as usual, and since when; null: it was seen just now.
+ */
+export interface AlertNow {
+  alert: Alert;
+  since: string | null;
 }
 /**
  * LeftOut is what was left out of the counts.

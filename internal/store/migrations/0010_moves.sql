@@ -13,6 +13,18 @@ create table piece_moves (
     primary key (site_id, piece_id, id)
 );
 
+-- What is or was not as usual on a site.
+create table alerts (
+    site_id  bigint not null references sites,
+    kind     text not null,
+    piece_id text not null,
+    about    text not null,
+    began_at timestamptz not null default now(),
+    ended_at timestamptz, -- null: it is so still
+    said     text not null,
+    primary key (site_id, kind, piece_id, about, began_at)
+);
+
 -- +goose StatementBegin
 do $$
 declare was record;
@@ -34,4 +46,4 @@ alter table events add constraint events_kind_check check (kind in ('eligible', 
 delete from events where kind = 'eligible';
 alter table events drop constraint events_kind_check;
 alter table events add constraint events_kind_check check (kind in ('shown', 'held', 'closed', 'converted', 'left', 'reached'));
-drop table piece_moves;
+drop table alerts, piece_moves;

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box'
 import { Link as RouterLink } from 'react-router'
 import { useAddress, useAlerts } from '../queries'
 import { apricot } from '../theme'
+import { moment } from './say'
 
 /** What is not as usual on the site, with the way to it; nothing where all is. */
 export function AlertLines() {
@@ -10,7 +11,7 @@ export function AlertLines() {
   if (!alerts.length) return null
   return (
     <Box component="ul" aria-label="Alerts" sx={{ listStyle: 'none', m: 0, p: 0, display: 'grid', gap: '8px' }}>
-      {alerts.map(a => (
+      {alerts.map(({ alert: a, since }) => (
         <Box
           component="li"
           key={a.kind + a.say}
@@ -26,7 +27,15 @@ export function AlertLines() {
             alignItems: 'baseline',
           }}
         >
-          {a.say}
+          <span>
+            {a.say}
+            {since && (
+              <Box component="span" sx={{ fontWeight: 400 }}>
+                {' '}
+                Seen first {moment(since)}.
+              </Box>
+            )}
+          </span>
           {a.piece && (
             <Box component={RouterLink} to={at(`/pieces/${a.piece}/split`)} sx={{ ml: 'auto', flex: 'none', color: 'inherit' }}>
               See its results

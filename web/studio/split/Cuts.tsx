@@ -84,7 +84,10 @@ function Parts({ r }: { r: SplitCuts }) {
                       '–'
                     ) : (
                       <>
-                        <b style={{ color: d.apart ? apricot.ink : undefined }}>{points(d.difference)}</b>
+                        <b style={{ color: d.apart ? apricot.ink : undefined }}>
+                          {d.apart && <span title="Its bounds leave out 0">● </span>}
+                          {points(d.difference)}
+                        </b>
                         <Typography variant="body2" color="textSecondary" sx={{ whiteSpace: 'nowrap' }}>
                           {points(d.interval[0])} to {points(d.interval[1])}
                         </Typography>
@@ -100,7 +103,7 @@ function Parts({ r }: { r: SplitCuts }) {
       {r.variants.length > 1 && (
         <Typography variant="body2" color="textSecondary" sx={{ mt: '8px' }}>
           Who looks at many parts finds something by chance. These bounds allow for all {r.cuts.length} rows together.{' '}
-          {apart ? 'Where a difference is in colour, its bounds still leave out 0.' : 'None of the differences leaves out 0.'}
+          {apart ? 'Where a difference has a ●, its bounds still leave out 0.' : 'None of the differences leaves out 0.'}
           {r.more > 0 && ` ${count(r.more)} smaller parts are not listed.`}
         </Typography>
       )}
