@@ -289,18 +289,19 @@ func storePlays(ctx context.Context, s *store.Store, site int64, zone *time.Loca
 	ready := map[string]*flow.Graph{}
 	hashes := map[string]string{}
 	for _, w := range walks {
-		g := ready[w.piece.ID]
+		of := w.piece.ID + " " + w.who.Variant
+		g := ready[of]
 		if g == nil {
+			variant, _ := w.piece.Piece.Variant(w.who.Variant)
 			var err error
-			if g, err = flow.Of(w.piece.Piece.Split.Variants[0].Design); err != nil {
+			if g, err = flow.Of(variant.Design); err != nil {
 				return err
 			}
-			ready[w.piece.ID] = g
-			of := map[string]string{}
-			visitor.Drawings(w.piece.Piece, &kit, of)
-			hashes[w.piece.ID] = of["a"]
+			drawn := map[string]string{}
+			visitor.Drawings(w.piece.Piece, &kit, drawn)
+			ready[of], hashes[of] = g, drawn[variant.ID]
 		}
-		w.who.Design = hashes[w.piece.ID]
+		w.who.Design = hashes[of]
 		id, err := uuid.Parse(w.who.Walk)
 		if err != nil {
 			return err

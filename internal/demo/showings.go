@@ -177,9 +177,7 @@ func (t *traffic) cameOf(s followedSight, ended string) {
 	e.ID, e.Kind = t.uuid(e.At), ended
 	switch {
 	case ended == tally.Converted && (e.Piece == "glazeclub" || e.Piece == "beforeyougo"):
-		sub := t.submission(e.Piece, e.Variant, e.Visitor, e.Visit, e.Page, e.At, s.from)
-		sub.Device, sub.Country, sub.Known = e.Device, e.Country, e.Known
-		t.submissions = append(t.submissions, sub)
+		t.signUps = append(t.signUps, t.signUp(e, s.from))
 	case ended == tally.Converted:
 		t.events = append(t.events, e)
 	case ended == tally.Closed:

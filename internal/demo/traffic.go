@@ -15,6 +15,7 @@ import (
 	"github.com/google/uuid"
 
 	"gobbet/core/choose"
+	"gobbet/core/flow"
 	"gobbet/core/rehearse"
 	"gobbet/core/tally"
 	"gobbet/internal/store"
@@ -128,9 +129,9 @@ type traffic struct {
 	// variants are known once the days before are.
 	followed []followedSight
 	// shownViews are all page views, as those who play need them.
-	shownViews  []shownView
-	events      []store.Event
-	submissions []store.Submission
+	shownViews []shownView
+	events     []store.Event
+	signUps    []played
 }
 
 // shownView is what playing needs of a page view.
@@ -214,12 +215,7 @@ func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Loc
 			return err
 		}
 	}
-	for _, sub := range t.submissions {
-		if _, err := s.AddSubmission(ctx, site, zone, sub); err != nil {
-			return err
-		}
-	}
-	return storePlays(ctx, s, site, zone, walks)
+	return storePlays(ctx, s, site, zone, append(t.signUps, walks...))
 }
 
 // person comes for the first time, and perhaps again.
@@ -466,19 +462,21 @@ var (
 	lastNames  = strings.Fields("Ashdown Birch Carrow Dunmore Elder Fenwick Gorse Hollow Ivers Juniper Kilbride Larch Moss Nettle Oakley Pine Quince Reed Sorrel Thorn Umber Vale Willow Yarrow")
 )
 
-func (t *traffic) submission(id, variant, who, visit, page string, at time.Time, from origin) store.Submission {
+// signUp is a walk through a piece whose first scene asks for an address, sent when
+// the event says.
+func (t *traffic) signUp(e store.Event, from origin) played {
 	first, email := t.somebody()
 	answers := map[string]string{"email": email}
-	if id == "glazeclub" && t.Float64() < 0.8 {
+	if e.Piece == "glazeclub" && t.Float64() < 0.8 {
 		answers["name"] = first
 	}
-	if at.After(t.now) {
-		at = t.now
-	}
-	return store.Submission{
-		ID: t.uuid(at), Run: 1, Piece: id, Variant: variant, Visitor: who, Visit: visit, Page: page, Channel: from.channel, Campaign: from.campaign, Referrer: from.host,
-		Email: email, Name: answers["name"], Answers: answers, At: at, Converts: true,
-	}
+	i := slices.IndexFunc(t.pieces, func(p *inPlay) bool { return p.live.ID == e.Piece })
+	live := t.pieces[i].live
+	variant, _ := live.Piece.Variant(e.Variant)
+	return played{piece: live, steps: []flow.Step{{Scene: variant.Design.Scenes[0].ID, Values: answers}}, at: []time.Time{e.At}, who: store.Walker{
+		Walk: t.uuid(e.At), Run: 1, Piece: e.Piece, Variant: e.Variant, Visitor: e.Visitor, Visit: e.Visit, Page: e.Page, Channel: from.channel, Campaign: from.campaign,
+		Referrer: from.host, Device: e.Device, Country: e.Country, Known: e.Known, Begins: true, At: e.At,
+	}}
 }
 
 // somebody has a first name and an address of their own.
