@@ -147,3 +147,32 @@ func TestSiteLimitsHold(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+// Holds answers as Hold does.
+func TestHoldsIsHold(t *testing.T) {
+	r := rand.New(rand.NewPCG(2, 7))
+	held := 0
+	for range 20_000 {
+		c := Caps{Total: []int{0, 0, 3}[r.IntN(3)], NotLeads: r.IntN(4) == 0, Gap: []Span{"", "PT1H", "P2D", Forever}[r.IntN(4)]}
+		for range r.IntN(3) {
+			c.PerVisitor = append(c.PerVisitor, Limit{Times: 1 + r.IntN(3), Per: []Span{Visit, "PT1H", "P7D", Forever}[r.IntN(4)]})
+		}
+		now := time.Date(2026, 11, 24, 10, 0, 0, 0, time.UTC)
+		m := Memory{ShownThisVisit: r.IntN(3), Lead: r.IntN(2) == 0, Sorted: true}
+		var shown []int64
+		for at := now.Add(-time.Duration(r.IntN(300)) * time.Hour); len(shown) < r.IntN(5); at = at.Add(time.Duration(r.IntN(60*48)) * time.Minute) {
+			m.Shown, shown = append(m.Shown, at), append(shown, at.UnixNano())
+		}
+		ready := c.Ready()
+		_, _, want := ready.Hold(m, now)
+		if got := ready.Holds(m.ShownThisVisit, shown, m.Lead, now.UnixNano()); got != want {
+			t.Fatalf("%+v with %+v: %v, want %v", c, m, got, want)
+		}
+		if want {
+			held++
+		}
+	}
+	if held < 4000 || held > 18_000 {
+		t.Errorf("%d of 20000 were held: the test tries too little", held)
+	}
+}

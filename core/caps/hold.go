@@ -123,6 +123,28 @@ func (r *Ready) Hold(m Memory, now time.Time) (why Reason, until time.Time, held
 	return h.why, h.until, h.held
 }
 
+// Holds is Hold for those who only ask whether, often, of a memory of showings
+// alone: shown is when they were, in order, in nanoseconds since 1970 like now.
+func (r *Ready) Holds(thisVisit int, shown []int64, lead bool, now int64) bool {
+	rests := func(after int64, length time.Duration) bool {
+		return length == never || length > 0 && now-min(after, now) < int64(length)
+	}
+	for _, l := range r.limits {
+		switch {
+		case l.visit:
+			if thisVisit >= l.times {
+				return true
+			}
+		case len(shown) >= l.times && rests(shown[len(shown)-l.times], l.per):
+			return true
+		}
+	}
+	if len(shown) > 0 && rests(shown[len(shown)-1], r.gap) {
+		return true
+	}
+	return r.total > 0 && len(shown) >= r.total || r.notLeads && lead
+}
+
 // hold gathers the cap that frees last.
 type hold struct {
 	now   time.Time

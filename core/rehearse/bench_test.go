@@ -35,6 +35,7 @@ func BenchmarkRehearse(b *testing.B) {
 	for name, c := range map[string]caps.Caps{"without caps": {}, "with caps": {PerVisitor: []caps.Limit{{Times: 1, Per: caps.Visit}, {Times: 3, Per: "P30D"}}, Gap: "PT6H"}} {
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
+				l.Forget()
 				l.Rehearse(Question{Draft: Draft{Program: p, Caps: c}})
 			}
 			b.ReportMetric(float64(b.N)*n/b.Elapsed().Seconds()/1e6, "Mviews/s")

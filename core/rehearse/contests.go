@@ -19,7 +19,6 @@ func (l *Log) Contests(pieces []*Rival, limits caps.SiteLimits, since time.Time,
 	p := &replay{log: l, q: Question{Limits: limits, Rivals: pieces}, since: since.UnixNano(), mine: -1, leads: l.facts["visitor.lead"], shown: make([]int, n), between: make([][]int, n)}
 	for i, piece := range pieces {
 		p.pieces = append(p.pieces, piece.player())
-		p.pieces[i].memory.Sorted = true
 		p.between[i] = make([]int, n)
 	}
 	if n > 0 && !p.run(stop) {

@@ -73,8 +73,25 @@ type Log struct {
 	happened []happened
 	whats    names // kind, a NUL, about
 	facts    map[string]*column
-	order    []uint32 // rows by visitor, then arrival; nil when out of date
+	// turns are the rows by visitor, then arrival, in the order of a replay: those of
+	// visitor v are from turnsOf[v] to turnsOf[v+1]. Nil when out of date.
+	turns   []turn
+	turnsOf []uint32
+	lastAt  []int64    // when each visitor last came
+	arrived []arrivals // of each block, as far as they are sorted
+	// version is how often each block changed.
+	version []uint32
+	kept    *keeper
 }
+
+// turn is a page view as a replay comes to it, with what it reads of it.
+type turn struct {
+	row, visit uint32
+	at         int64
+}
+
+// arrivals are the first and the last of a block.
+type arrivals struct{ from, until int64 }
 
 // part is where a row's share of a list begins and how long it is.
 type part struct{ from, n uint32 }
@@ -236,7 +253,10 @@ func (l *Log) Len() int { return l.rows }
 func (l *Log) Add(v View) int {
 	row := l.rows
 	l.rows++
-	l.order = nil
+	l.turns, l.arrived = nil, nil
+	if row%blockRows == 0 {
+		l.version = append(l.version, 0)
+	}
 	l.visitor = append(l.visitor, l.visitors.code(v.Visitor))
 	l.visit = append(l.visit, l.visits.code(v.Visit))
 	l.at = append(l.at, v.At.UnixNano())
@@ -268,6 +288,7 @@ func (l *Log) Add(v View) int {
 // SetStay replaces what a row says of the stay: its length and its moments.
 // Views may be recorded a second time, when the visitor stayed on.
 func (l *Log) SetStay(row int, v View) {
+	l.version[row/blockRows]++
 	// A stay ends before Never, so that what never comes is outside of it.
 	l.seconds[row], l.exit[row] = min(second(v.Seconds), Never-1), second(v.ExitAt)
 	for i := range l.marks {
@@ -301,38 +322,42 @@ func (l *Log) happenedOf(row int) []happened {
 // Sort readies the log for replaying: it must be called after the last Add and
 // before any Rehearse, which may then go on at once with others.
 func (l *Log) Sort() {
-	if l.order != nil || l.rows == 0 {
+	if l.turns != nil || l.rows == 0 {
 		return
 	}
 	// Counting sort by visitor keeps rows of one visitor in order of adding.
-	ends := make([]uint32, len(l.visitors.texts)+1)
+	l.turnsOf = make([]uint32, len(l.visitors.texts)+1)
 	for _, v := range l.visitor {
-		ends[v+1]++
+		l.turnsOf[v+1]++
 	}
-	for i := 1; i < len(ends); i++ {
-		ends[i] += ends[i-1]
+	for i := 1; i < len(l.turnsOf); i++ {
+		l.turnsOf[i] += l.turnsOf[i-1]
 	}
-	starts := slices.Clone(ends)
-	l.order = make([]uint32, l.rows)
+	ends := slices.Clone(l.turnsOf)
+	l.turns = make([]turn, l.rows)
 	for row, v := range l.visitor {
-		l.order[ends[v]] = uint32(row)
+		l.turns[ends[v]] = turn{uint32(row), l.visit[row], l.at[row]}
 		ends[v]++
 	}
-	byArrival := func(a, b uint32) int {
-		switch {
-		case l.at[a] < l.at[b]:
-			return -1
-		case l.at[a] > l.at[b]:
-			return 1
-		}
-		return 0
-	}
-	for v := range len(starts) - 1 {
-		if mine := l.order[starts[v]:starts[v+1]]; len(mine) > 1 && !slices.IsSortedFunc(mine, byArrival) {
+	byArrival := func(a, b turn) int { return cmp.Compare(a.at, b.at) }
+	l.lastAt = make([]int64, len(l.turnsOf)-1)
+	for v := range l.lastAt {
+		mine := l.of(v)
+		if !slices.IsSortedFunc(mine, byArrival) {
 			slices.SortStableFunc(mine, byArrival)
 		}
+		l.lastAt[v] = mine[len(mine)-1].at
+	}
+	for at := range slices.Chunk(l.at, blockRows) {
+		l.arrived = append(l.arrived, arrivals{slices.Min(at), slices.Max(at)})
+	}
+	if l.kept == nil {
+		l.kept = &keeper{parts: map[string]*kept{}}
 	}
 }
+
+// of is a visitor's page views, in order.
+func (l *Log) of(visitor int) []turn { return l.turns[l.turnsOf[visitor]:l.turnsOf[visitor+1]] }
 
 // At is when a row's page view arrived.
 func (l *Log) At(row int) time.Time { return time.Unix(0, l.at[row]).UTC() }

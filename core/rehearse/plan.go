@@ -7,29 +7,17 @@ import (
 	"gobbet/core/reach"
 )
 
-// Rows are judged a block at a time, small enough for the processor's cache.
-const (
-	blockRows  = 2048
-	blockWords = blockRows / 64
-)
-
-// set says of each row of a block from which second something holds. Where
-// first is nil it holds for the whole stay or not at all.
-type set struct {
-	bits  [blockWords]uint64
-	first *[blockRows]int32
-}
-
 // plan is a compiled rule made ready for one log.
 type plan struct {
 	log  *Log
 	root *step
 	// steps is every node, in document order.
 	steps []*step
-	// spare holds first columns between uses.
+	// spare and free hold first columns and sets between uses.
 	spare []*[blockRows]int32
 	free  []*set
 	arena []span // scratch of the slow way
+	taken []*kept
 }
 
 // step is one node of a plan.
@@ -46,6 +34,10 @@ type step struct {
 	least    int32   // of seconds or idling
 	times    []int32 // the log's column of when it came about
 	whats    []bool  // by what happened
+	kept     *kept   // what other rehearsals found of it; nil: nothing is kept
+	// ownsFirst says that its firsts are computed, rather than the log's own.
+	ownsFirst bool
+	constant  *[blockRows]int32
 	// counts, in page views
 	alone, left int
 }
@@ -67,6 +59,7 @@ const (
 func newPlan(l *Log, p *reach.Program, settled bool) *plan {
 	pl := &plan{log: l}
 	pl.root = pl.step(p.Root(), settled)
+	pl.takeKept(settled)
 	return pl
 }
 
@@ -151,240 +144,156 @@ func (pl *plan) momentStep(s *step) {
 	}
 }
 
-func (pl *plan) newSet(withFirst bool) *set {
-	s := &set{}
-	if n := len(pl.free); n > 0 {
-		s, pl.free = pl.free[n-1], pl.free[:n-1]
-		s.bits = [blockWords]uint64{}
-	}
-	if withFirst {
-		if n := len(pl.spare); n > 0 {
-			s.first, pl.spare = pl.spare[n-1], pl.spare[:n-1]
-		} else {
-			s.first = new([blockRows]int32)
-		}
-	}
-	return s
-}
-
-func (pl *plan) release(s *set) {
-	if s.first != nil {
-		pl.spare = append(pl.spare, s.first)
-		s.first = nil
-	}
-	pl.free = append(pl.free, s)
-}
-
-// count tells how many of the rows that within picks are in the set.
-func (s *set) count(within *[blockWords]uint64) (n int) {
-	for w := range s.bits {
-		n += bits.OnesCount64(s.bits[w] & within[w])
-	}
-	return n
-}
-
-// at is from which second a row is in the set.
-func (s *set) at(i int) int32 {
-	switch {
-	case s.bits[i/64]>>(i%64)&1 == 0:
-		return Never
-	case s.first == nil:
-		return 0
-	}
-	return s.first[i]
-}
-
 // judge gives the rows of a block, from row base on, that a node holds on, and
 // counts for it and below it the rows of within that it holds on alone, and
 // that are left of those in so far.
-func (pl *plan) judge(s *step, base, n int, so *set, within *[blockWords]uint64, counting bool) *set {
-	var got *set
+func (pl *plan) judge(s *step, base, n int, so, within *mask, counting bool) *set {
+	got := pl.known(s, base, n)
+	fresh := got == nil
+	if !fresh && !counting {
+		return got
+	}
 	switch {
 	case s.source == ofArrival:
-		got = full(pl.newSet(false), n)
-		if counting {
-			for _, part := range s.parts {
+		for _, part := range s.parts {
+			if counting {
 				pl.release(pl.judge(part, base, n, so, within, counting))
 			}
 		}
+		if fresh {
+			got = pl.full(n)
+		}
 	case s.Shape == reach.Asks:
-		got = pl.leaf(s, base, n)
+		if fresh {
+			got = pl.leaf(s, base, n)
+		}
 	case s.Shape == reach.NotOf:
 		inner := pl.judge(s.parts[0], base, n, so, within, counting)
-		got = full(pl.newSet(false), n)
-		for w := range got.bits {
-			got.bits[w] &^= inner.bits[w]
+		if fresh {
+			got = pl.full(n)
+			for w := range got.bits {
+				got.bits[w] &^= inner.bits[w]
+			}
 		}
 		pl.release(inner)
-	case s.Shape == reach.AllOf:
-		got = full(pl.newSet(false), n)
-		left := pl.copied(so)
+	default:
+		all, left := s.Shape == reach.AllOf, *so
 		for _, part := range s.parts {
-			one := pl.judge(part, base, n, left, within, counting)
-			pl.and(got, one)
-			if counting {
-				pl.and(left, one)
+			one := pl.judge(part, base, n, &left, within, counting)
+			if all && counting {
+				for w := range left {
+					left[w] &= one.bits[w]
+				}
+			}
+			switch {
+			case fresh && got == nil:
+				got = one
+				continue
+			case fresh && all:
+				pl.and(got, one)
+			case fresh:
+				pl.or(got, one)
 			}
 			pl.release(one)
 		}
-		pl.release(left)
-	default:
-		got = pl.newSet(false)
-		for _, part := range s.parts {
-			one := pl.judge(part, base, n, so, within, counting)
-			pl.or(got, one)
-			pl.release(one)
+		switch {
+		case got != nil:
+		case all:
+			got = pl.full(n)
+		default:
+			got = pl.newSet()
 		}
+	}
+	if fresh {
+		pl.keep(s, base, got)
 	}
 	if counting {
-		s.alone += got.count(within)
-		left := pl.copied(so)
-		pl.and(left, got)
-		s.left += left.count(within)
-		pl.release(left)
+		for w := range got.bits {
+			held := got.bits[w] & within[w]
+			s.alone += bits.OnesCount64(held)
+			s.left += bits.OnesCount64(held & so[w])
+		}
 	}
 	return got
-}
-
-// full holds every one of a block's n rows.
-func full(s *set, n int) *set {
-	for w := range s.bits {
-		switch {
-		case n >= (w+1)*64:
-			s.bits[w] = ^uint64(0)
-		case n > w*64:
-			s.bits[w] = 1<<(n-w*64) - 1
-		}
-	}
-	return s
-}
-
-func (pl *plan) copied(s *set) *set {
-	c := pl.newSet(s.first != nil)
-	c.bits = s.bits
-	if s.first != nil {
-		*c.first = *s.first
-	}
-	return c
-}
-
-// and leaves in a the rows of both, each from the later second.
-func (pl *plan) and(a, b *set) {
-	for w := range a.bits {
-		a.bits[w] &= b.bits[w]
-	}
-	switch {
-	case b.first == nil:
-	case a.first == nil:
-		a.first = pl.firsts()
-		*a.first = *b.first
-	default:
-		for i, at := range b.first {
-			a.first[i] = max(a.first[i], at)
-		}
-	}
-}
-
-// or puts into a the rows of either, each from the earlier second.
-func (pl *plan) or(a, b *set) {
-	if a.first == nil && b.first == nil {
-		for w := range a.bits {
-			a.bits[w] |= b.bits[w]
-		}
-		return
-	}
-	pl.spell(a)
-	if b.first != nil {
-		pl.spell(b)
-		for w := range a.bits {
-			a.bits[w] |= b.bits[w]
-		}
-		for i := range a.first {
-			a.first[i] = min(a.first[i], b.first[i])
-		}
-		return
-	}
-	for w, word := range b.bits {
-		a.bits[w] |= word
-		for ; word != 0; word &= word - 1 {
-			a.first[w*64+bits.TrailingZeros64(word)] = 0
-		}
-	}
-}
-
-func (pl *plan) firsts() *[blockRows]int32 {
-	if n := len(pl.spare); n > 0 {
-		f := pl.spare[n-1]
-		pl.spare = pl.spare[:n-1]
-		return f
-	}
-	return new([blockRows]int32)
-}
-
-// spell writes out a set's firsts, Never where it does not hold, so that min
-// may be taken over them.
-func (pl *plan) spell(s *set) {
-	if s.first == nil {
-		s.first = pl.firsts()
-		for i := range s.first {
-			s.first[i] = 0
-		}
-	}
-	for w, word := range s.bits {
-		if word == ^uint64(0) {
-			continue
-		}
-		for i := range 64 {
-			if word>>i&1 == 0 {
-				s.first[w*64+i] = Never
-			}
-		}
-	}
 }
 
 func (pl *plan) leaf(s *step, base, n int) *set {
+	got := pl.newSet()
+	stay := pl.log.seconds[base : base+n]
 	switch s.source {
 	case ofFact:
-		return pl.factLeaf(s, base, n)
+		pl.factBits(s, base, n, &got.bits)
 	case ofNothing:
-		return pl.newSet(false)
 	case ofArrival:
-		return full(pl.newSet(false), n)
-	}
-	got := pl.newSet(true)
-	stay := pl.log.seconds[base : base+n]
-	// Firsts are written out, Never where the moment does not come.
-	write := func(i int, at int32) {
-		if at <= stay[i] {
-			got.first[i] = at
-			got.bits[i/64] |= 1 << (i % 64)
-		} else {
-			got.first[i] = Never
-		}
-	}
-	switch s.source {
+		got.fill(n)
 	case ofStay:
-		for i := range stay {
-			write(i, s.least)
+		for i, until := range stay {
+			var is uint64
+			if s.least <= until {
+				is = 1
+			}
+			got.bits[i/64] |= is << (i % 64)
 		}
 	case ofColumn:
-		for i, at := range s.times[base : base+n] {
-			write(i, at)
-		}
-	case ofHappenings:
+		reached(&got.bits, s.times[base:base+n], stay)
+	default:
+		got.first = pl.firsts()
 		for i := range stay {
-			write(i, s.happenedAt(pl.log, base+i))
-		}
-	case ofIdling:
-		for i := range stay {
-			from, _ := s.idledAt(pl.log, base+i)
-			write(i, from)
+			var from int32
+			if s.source == ofHappenings {
+				from = s.happenedAt(pl.log, base+i)
+			} else {
+				from, _ = s.idledAt(pl.log, base+i)
+			}
+			if got.first[i] = from; from <= stay[i] {
+				got.bits[i/64] |= 1 << (i % 64)
+			}
 		}
 	}
-	for i := n; i < blockRows; i++ {
-		got.first[i] = Never
-	}
+	pl.lendFirst(s, got, base)
 	return got
+}
+
+// reached is the rows that come to something before their stay ends.
+func reached(words *mask, at, stay []int32) {
+	whole := len(at) / 64
+	for w := range whole {
+		var word uint64
+		until := stay[w*64 : w*64+64]
+		for i, from := range at[w*64 : w*64+64] {
+			var is uint64
+			if from <= until[i] {
+				is = 1
+			}
+			word |= is << (i & 63)
+		}
+		words[w] = word
+	}
+	for i := whole * 64; i < len(at); i++ {
+		if at[i] <= stay[i] {
+			words[i/64] |= 1 << (i % 64)
+		}
+	}
+}
+
+// lendFirst lets a set about the stay or about a recorded time have that for its
+// firsts, which are the log's own.
+func (pl *plan) lendFirst(s *step, got *set, base int) {
+	switch {
+	case s.source == ofStay:
+		if s.constant == nil {
+			s.constant = new([blockRows]int32)
+			for i := range s.constant {
+				s.constant[i] = s.least
+			}
+		}
+		got.first, got.lent = s.constant, true
+	case s.source == ofColumn && base+blockRows <= len(s.times):
+		got.first, got.lent = (*[blockRows]int32)(s.times[base:]), true
+	case s.source == ofColumn:
+		got.first = pl.firsts()
+		copy(got.first[:], s.times[base:])
+	}
 }
 
 func (s *step) happenedAt(l *Log, row int) int32 {
@@ -409,31 +318,29 @@ func (s *step) idledAt(l *Log, row int) (from, until int32) {
 	return Never, Never
 }
 
-func (pl *plan) factLeaf(s *step, base, n int) *set {
-	got := pl.newSet(false)
+func (pl *plan) factBits(s *step, base, n int, into *mask) {
 	c := s.column
 	judged := 0
 	switch {
 	case c.sparse != nil:
-		judged = packSparse(&got.bits, c, base, n, s.verdicts)
+		judged = packSparse(into, c, base, n, s.verdicts)
 	case c.wide != nil:
-		judged = pack(&got.bits, c.wide, base, n, s.verdicts)
+		judged = pack(into, c.wide, base, n, s.verdicts)
 	case c.middle != nil:
-		judged = pack(&got.bits, c.middle, base, n, s.verdicts)
+		judged = pack(into, c.middle, base, n, s.verdicts)
 	default:
-		judged = packNarrow(&got.bits, c.narrow, base, n, (*[256]uint8)(s.verdicts))
+		judged = packNarrow(into, c.narrow, base, n, (*[256]uint8)(s.verdicts))
 	}
 	// Rows past the column's end say nothing of the fact.
 	if s.verdicts[0] == 1 {
 		for i := judged; i < n; i++ {
-			got.bits[i/64] |= 1 << (i % 64)
+			into[i/64] |= 1 << (i % 64)
 		}
 	}
-	return got
 }
 
 // packSparse is pack for a column that holds few rows.
-func packSparse(words *[blockWords]uint64, c *column, base, n int, verdicts []uint8) int {
+func packSparse(words *mask, c *column, base, n int, verdicts []uint8) int {
 	if verdicts[0] == 1 {
 		for i := range n {
 			words[i/64] |= 1 << (i % 64)
@@ -446,19 +353,27 @@ func packSparse(words *[blockWords]uint64, c *column, base, n int, verdicts []ui
 	return n
 }
 
-func pack[T uint16 | uint32](words *[blockWords]uint64, codes []T, base, n int, verdicts []uint8) int {
+func pack[T uint16 | uint32](words *mask, codes []T, base, n int, verdicts []uint8) int {
 	if base >= len(codes) {
 		return 0
 	}
 	codes = codes[base:min(base+n, len(codes))]
-	for i, code := range codes {
-		words[i/64] |= uint64(verdicts[code]) << (i % 64)
+	whole := len(codes) / 64
+	for w := range whole {
+		var word uint64
+		for i, code := range codes[w*64 : w*64+64] {
+			word |= uint64(verdicts[code]) << (i & 63)
+		}
+		words[w] = word
+	}
+	for i := whole * 64; i < len(codes); i++ {
+		words[i/64] |= uint64(verdicts[codes[i]]) << (i % 64)
 	}
 	return len(codes)
 }
 
 // packNarrow is pack for a byte a row, where the table needs no bounds.
-func packNarrow(words *[blockWords]uint64, codes []uint8, base, n int, verdicts *[256]uint8) int {
+func packNarrow(words *mask, codes []uint8, base, n int, verdicts *[256]uint8) int {
 	if base >= len(codes) {
 		return 0
 	}

@@ -1,6 +1,9 @@
 package rehearse
 
 import (
+	"cmp"
+	"math"
+	"math/bits"
 	"slices"
 	"time"
 
@@ -28,8 +31,7 @@ type Rival struct {
 	ID    string
 	draft Draft
 	ready caps.Ready
-	// first is from which second its rule holds, by row.
-	first []int32
+	found *found // where its rule holds
 }
 
 // Question is all that is asked of a rehearsal.
@@ -92,90 +94,135 @@ type Showing struct{ Row, Wait int }
 // Rehearse replays the log, which must be sorted. It gives ok false if it was stopped.
 func (l *Log) Rehearse(q Question) (r Result, ok bool) {
 	pl := newPlan(l, q.Program, false)
+	defer pl.done()
 	since := q.Since.UnixNano()
 	if q.Since.IsZero() {
-		since = -1 << 63
+		since = math.MinInt64
 	}
-	first, ok := pl.run(since, true, q.Stop)
+	p := newReplay(l, q, since)
+	free := p.unlimited() && !q.Showings
+	if free {
+		// What nothing holds back shows as soon as its rule comes true.
+		r.PageViews, ok = pl.run(since, true, q.Stop, p.showBlock)
+	} else {
+		var got *found
+		got, r.PageViews, ok = pl.find(since, true, q.Stop)
+		p.pieces[p.mine].found = got
+	}
 	if !ok {
 		return r, false
 	}
-	r.Passed = pl.root.alone
+	r.Passed, r.Visitors = pl.root.alone, l.visitorsSince(since)
 	for _, s := range pl.steps {
 		if s.Shape == reach.Asks {
 			r.Clauses = append(r.Clauses, Clause{s.At, s.alone})
 		}
 		r.Lines = append(r.Lines, Line{s.At, s.alone, s.left})
 	}
-	r.PageViews, r.Visitors = l.counts(since)
-	p := newReplay(l, q, first, since)
-	if p.unlimited() {
-		p.showAll()
-	} else if !p.run(q.Stop) {
+	if !free && !p.run(q.Stop) {
 		return r, false
 	}
 	p.into(&r)
 	return r, true
 }
 
-// run judges every row and gives from which second the rule holds on each, or
-// Never. Rows that arrived before since are not counted.
-func (pl *plan) run(since int64, counting bool, stop func() bool) (first []int32, ok bool) {
+// run judges every row, a block at a time, and gives how many of them arrived
+// since a time. Those that arrived before are not counted.
+func (pl *plan) run(since int64, counting bool, stop func() bool, each func(base int, got *set, within *mask)) (views int, ok bool) {
 	l := pl.log
-	first = make([]int32, l.rows)
-	var within [blockWords]uint64
 	for base := 0; base < l.rows; base += blockRows {
 		if stop != nil && stop() {
-			return nil, false
+			return 0, false
 		}
 		n := min(blockRows, l.rows-base)
+		within := l.within(base, n, since)
+		for _, word := range within {
+			views += bits.OnesCount64(word)
+		}
+		var got *set
 		if pl.root.slow {
-			for row := base; row < base+n; row++ {
-				pl.arena = append(pl.arena[:0], span{0, l.seconds[row]})
-				held := pl.spansOf(pl.root, row, pl.arena[:1:1], counting && l.at[row] >= since)
-				if first[row] = Never; len(held) > 0 {
-					first[row] = held[0].from
-				}
-			}
-			continue
+			got = pl.slowly(base, n, &within, counting)
+		} else {
+			so := allOf(n)
+			got = pl.judge(pl.root, base, n, &so, &within, counting)
 		}
-		within = [blockWords]uint64{}
-		for i, at := range l.at[base : base+n] {
-			if at >= since {
-				within[i/64] |= 1 << (i % 64)
-			}
-		}
-		so := full(pl.newSet(false), n)
-		held := pl.judge(pl.root, base, n, so, &within, counting)
-		for i := range n {
-			first[base+i] = held.at(i)
-		}
-		pl.release(so)
-		pl.release(held)
+		each(base, got, &within)
+		pl.release(got)
 	}
-	return first, true
+	return views, true
 }
 
-func (l *Log) counts(since int64) (views, visitors int) {
-	seen := make([]bool, len(l.visitors.texts))
-	for row, at := range l.at {
-		if at < since {
-			continue
+// slowly is judge, a row at a time.
+func (pl *plan) slowly(base, n int, within *mask, counting bool) *set {
+	got := pl.newSet()
+	got.first = pl.firsts()
+	for i := range n {
+		row := base + i
+		pl.arena = append(pl.arena[:0], span{0, pl.log.seconds[row]})
+		if held := pl.spansOf(pl.root, row, pl.arena[:1:1], counting && within[i/64]>>(i%64)&1 == 1); len(held) > 0 {
+			got.first[i] = held[0].from
+			got.bits[i/64] |= 1 << (i % 64)
 		}
-		views++
-		if v := l.visitor[row]; !seen[v] {
-			seen[v] = true
+	}
+	return got
+}
+
+// find is run for those who ask for single rows afterwards.
+func (pl *plan) find(since int64, counting bool, stop func() bool) (got *found, views int, ok bool) {
+	l := pl.log
+	got = &found{bits: make([]uint64, (l.rows+blockRows-1)/blockRows*blockWords)}
+	if pl.root.moment || pl.root.slow {
+		got.first = make([]int32, l.rows)
+	}
+	views, ok = pl.run(since, counting, stop, func(base int, one *set, _ *mask) {
+		copy(got.bits[base/64:], one.bits[:])
+		if one.first != nil {
+			copy(got.first[base:], one.first[:])
+		}
+	})
+	return got, views, ok
+}
+
+// within picks the rows of a block that arrived at or after a time.
+func (l *Log) within(base, n int, since int64) (m mask) {
+	if block := base / blockRows; block < len(l.arrived) {
+		switch {
+		case l.arrived[block].from >= since:
+			return allOf(n)
+		case l.arrived[block].until < since:
+			return m
+		}
+	}
+	for i, at := range l.at[base : base+n] {
+		if at >= since {
+			m[i/64] |= 1 << (i % 64)
+		}
+	}
+	return m
+}
+
+// visitorsSince counts the visitors of page views that arrived at or after a time.
+func (l *Log) visitorsSince(since int64) (visitors int) {
+	for _, at := range l.lastAt {
+		if at >= since {
 			visitors++
 		}
 	}
-	return views, visitors
+	return visitors
 }
 
 // Rival readies a piece to be in play beside others. It holds for the log as
 // it is; after an Add it is to be made anew.
 func (l *Log) Rival(id string, d Draft) *Rival {
-	first, _ := newPlan(l, d.Program, false).run(0, false, nil)
-	return &Rival{ID: id, draft: d, ready: d.Caps.Ready(), first: first}
+	return &Rival{ID: id, draft: d, ready: d.Caps.Ready(), found: l.find(d.Program, false)}
+}
+
+// find tells where a rule holds. Where settled, moments count as come.
+func (l *Log) find(p *reach.Program, settled bool) *found {
+	pl := newPlan(l, p, settled)
+	defer pl.done()
+	got, _, _ := pl.find(math.MinInt64, false, nil)
+	return got
 }
 
 // replay walks each visitor's page views in order of arrival with all pieces
@@ -188,7 +235,12 @@ type replay struct {
 	mine   int // of pieces, the draft
 	leads  *column
 
-	showings         []Showing
+	showings []Showing
+	up       []int // scratch
+	// waits and seen are of showings that nothing holds back.
+	waits            waits
+	seen             []uint64 // visitors, a bit each
+	visitors         int
 	held, lostToSite int
 	lost, won        []int
 	// between counts for every piece what each other kept back, where asked for.
@@ -199,111 +251,175 @@ type replay struct {
 // player is a piece in play and what the visitor at hand remembers of it.
 type player struct {
 	*Draft
-	ready  caps.Ready
-	first  []int32
-	memory caps.Memory
-	visit  uint32 // that memory.ShownThisVisit is of
+	ready caps.Ready
+	*found
+	waits     []int32 // looked up ahead
+	shown     []int64 // when, in order, in nanoseconds since 1970
+	thisVisit int
+	visit     uint32 // that thisVisit is of
 }
 
-func newReplay(l *Log, q Question, first []int32, since int64) *replay {
-	p := &replay{log: l, q: q, since: since, mine: min(q.Before, len(q.Rivals)), lost: make([]int, len(q.Rivals)), won: make([]int, len(q.Rivals)), leads: l.facts["visitor.lead"]}
+func newReplay(l *Log, q Question, since int64) *replay {
+	p := &replay{log: l, seen: make([]uint64, len(l.visitors.texts)/64+1), q: q, since: since, mine: min(q.Before, len(q.Rivals)), lost: make([]int, len(q.Rivals)), won: make([]int, len(q.Rivals)), leads: l.facts["visitor.lead"]}
 	for i := range len(q.Rivals) + 1 {
 		switch {
 		case i < p.mine:
 			p.pieces = append(p.pieces, q.Rivals[i].player())
 		case i == p.mine:
-			p.pieces = append(p.pieces, player{Draft: &q.Draft, ready: q.Caps.Ready(), first: first})
+			p.pieces = append(p.pieces, player{Draft: &q.Draft, ready: q.Caps.Ready()})
 		default:
 			p.pieces = append(p.pieces, q.Rivals[i-1].player())
 		}
 	}
-	for i := range p.pieces {
-		p.pieces[i].memory.Sorted = true
-	}
 	return p
 }
 
-func (r *Rival) player() player { return player{Draft: &r.draft, ready: r.ready, first: r.first} }
+func (r *Rival) player() player { return player{Draft: &r.draft, ready: r.ready, found: r.found} }
 
 // unlimited reports whether nothing can hold the draft back.
 func (p *replay) unlimited() bool {
 	return len(p.pieces) == 1 && p.q.Caps.None() && p.q.Schedule.None() && p.q.Limits == (caps.SiteLimits{})
 }
 
-// showAll is run where nothing holds the draft back: every page view on which
-// its rule comes true shows it.
-func (p *replay) showAll() {
-	for row, wait := range p.pieces[0].first {
-		if wait != Never {
-			p.showings = append(p.showings, Showing{row, int(wait)})
+// showBlock shows a piece that nothing holds back, on all rows of a block on which
+// its rule comes true.
+func (p *replay) showBlock(base int, got *set, within *mask) {
+	for w := range got.bits {
+		for word := got.bits[w] & within[w]; word != 0; word &= word - 1 {
+			i := w*64 + bits.TrailingZeros64(word)
+			wait := int32(0)
+			if got.first != nil {
+				wait = got.first[i]
+			}
+			p.count(base+i, wait)
 		}
 	}
 }
 
-// checkEvery is how many rows go by between asking whether to stop.
-const checkEvery = 1 << 16
+// count counts a showing.
+func (p *replay) count(row int, wait int32) {
+	p.waits.add(wait)
+	v := p.log.visitor[row]
+	is := uint64(1) << (v % 64)
+	if p.seen[v/64]&is == 0 {
+		p.seen[v/64] |= is
+		p.visitors++
+	}
+}
+
+// ahead is how many page views are looked up at once: one after another, each
+// would wait for memory.
+const ahead = 4096
 
 func (p *replay) run(stop func() bool) bool {
 	l := p.log
-	alone := len(p.pieces) == 1
-	visitor, visit, overlays := ^uint32(0), ^uint32(0), 0
-	var latest time.Time
-	var up []int // pieces that would show on the page view
-	for i, row := range l.order {
-		if i%checkEvery == 0 && stop != nil && stop() {
+	visitors := len(l.turnsOf) - 1
+	for v := 0; v < visitors; {
+		if stop != nil && stop() {
 			return false
 		}
-		if alone && p.pieces[0].first[row] == Never {
+		from, next := l.turnsOf[v], v+1
+		for next < visitors && l.turnsOf[next+1]-from <= ahead {
+			next++
+		}
+		for j := range p.pieces {
+			p.pieces[j].lookAhead(l.turns[from:l.turnsOf[next]])
+		}
+		for ; v < next; v++ {
+			p.visitor(v, int(l.turnsOf[v]-from))
+		}
+	}
+	return true
+}
+
+// lookAhead finds from which second the piece's rule holds on each of some page views.
+func (one *player) lookAhead(turns []turn) {
+	one.waits = slices.Grow(one.waits[:0], len(turns))[:len(turns)]
+	bits, waits := one.bits, one.waits
+	for i := range turns {
+		row := turns[i].row
+		waits[i] = Never
+		if bits[row>>6]>>(row&63)&1 == 1 {
+			waits[i] = int32(row)
+		}
+	}
+	if one.first == nil {
+		for i := range waits {
+			if waits[i] != Never {
+				waits[i] = 0
+			}
+		}
+		return
+	}
+	for i, row := range waits {
+		if row != Never {
+			waits[i] = one.first[row]
+		}
+	}
+}
+
+// visitor goes through the page views of one, which begin at a place in what was
+// looked up.
+func (p *replay) visitor(v, from int) {
+	turns := p.log.of(v)
+	alone, limited, seen := len(p.pieces) == 1, p.q.Limits != (caps.SiteLimits{}), false
+	for j := range p.pieces {
+		p.pieces[j].shown, p.pieces[j].thisVisit = p.pieces[j].shown[:0], 0
+	}
+	visit, overlays := ^uint32(0), 0
+	var latest time.Time
+	up := p.up // pieces that would show on the page view
+	for i := range turns {
+		t := &turns[i]
+		if alone && p.pieces[0].waits[from+i] == Never {
 			continue
 		}
-		if l.visitor[row] != visitor {
-			visitor, latest = l.visitor[row], time.Time{}
-			for j := range p.pieces {
-				m := &p.pieces[j].memory
-				m.Shown, m.ShownThisVisit = m.Shown[:0], 0
-			}
+		if t.visit != visit {
+			visit, overlays = t.visit, 0
 		}
-		if l.visit[row] != visit {
-			visit, overlays = l.visit[row], 0
-		}
-		arrival := time.Unix(0, l.at[row])
 		up = up[:0]
 		for j := range p.pieces {
-			if p.pieces[j].first[row] == Never {
+			if p.pieces[j].waits[from+i] == Never {
 				continue
 			}
-			if p.free(j, row, arrival) {
+			if p.free(j, t) {
 				up = append(up, j)
-			} else if j == p.mine && l.at[row] >= p.since {
+			} else if j == p.mine && t.at >= p.since {
 				p.held++
 			}
 		}
 		if len(up) > 1 {
-			slices.SortStableFunc(up, func(a, b int) int { return int(p.pieces[a].first[row] - p.pieces[b].first[row]) })
+			slices.SortStableFunc(up, func(a, b int) int { return int(p.pieces[a].waits[from+i] - p.pieces[b].waits[from+i]) })
 		}
 		for n, j := range up {
-			wait := p.pieces[j].first[row]
-			at := arrival.Add(time.Duration(wait) * time.Second)
+			one := &p.pieces[j]
+			wait := one.waits[from+i]
 			if taken := p.takenBy(up[:n], j); taken >= 0 {
-				p.lose(j, taken, row)
+				p.lose(j, taken, t)
 				continue
 			}
-			if _, _, held := p.q.Limits.Hold(p.pieces[j].Interruption, overlays, latest, at); held {
-				if up[n] = -1; j == p.mine && l.at[row] >= p.since {
-					p.lostToSite++
+			if limited {
+				at := time.Unix(0, t.at+int64(wait)*int64(time.Second))
+				if _, _, held := p.q.Limits.Hold(one.Interruption, overlays, latest, at); held {
+					if up[n] = -1; j == p.mine && t.at >= p.since {
+						p.lostToSite++
+					}
+					continue
 				}
-				continue
+				if one.Interruption >= caps.Interrupts {
+					latest = later(latest, at)
+				}
+				if one.Interruption == caps.Covers {
+					overlays++
+				}
 			}
-			p.show(j, row, at, visit)
-			if p.pieces[j].Interruption >= caps.Interrupts {
-				latest = later(latest, at)
-			}
-			if p.pieces[j].Interruption == caps.Covers {
-				overlays++
+			if p.show(j, t, wait) && !seen {
+				seen = true
+				p.visitors++
 			}
 		}
 	}
-	return true
+	p.up = up
 }
 
 func later(a, b time.Time) time.Time {
@@ -314,23 +430,22 @@ func later(a, b time.Time) time.Time {
 }
 
 // free says whether a piece's own caps and schedule let it show on a page view.
-func (p *replay) free(j int, row uint32, arrival time.Time) bool {
+func (p *replay) free(j int, t *turn) bool {
 	one := &p.pieces[j]
 	if !one.Schedule.None() {
 		zone := one.Zone
 		if zone == nil {
 			zone = time.UTC
 		}
-		if !one.Schedule.Weekly().Open(arrival.In(zone)) {
+		if !one.Schedule.Weekly().Open(time.Unix(0, t.at).In(zone)) {
 			return false
 		}
 	}
-	if one.visit != p.log.visit[row] {
-		one.visit, one.memory.ShownThisVisit = p.log.visit[row], 0
+	if one.visit != t.visit {
+		one.visit, one.thisVisit = t.visit, 0
 	}
-	one.memory.Lead = one.ready.NotLeads() && p.leads != nil && p.leads.values[p.leads.code(int(row))].Actual() == true
-	_, _, held := one.ready.Hold(one.memory, arrival)
-	return !held
+	lead := one.ready.NotLeads() && p.leads != nil && p.leads.values[p.leads.code(int(t.row))].Actual() == true
+	return !one.ready.Holds(one.thisVisit, one.shown, lead, t.at)
 }
 
 // takenBy gives which of the pieces that came first holds the slot, or -1.
@@ -347,8 +462,8 @@ func (p *replay) takenBy(before []int, j int) int {
 	return -1
 }
 
-func (p *replay) lose(j, to int, row uint32) {
-	if p.log.at[row] < p.since {
+func (p *replay) lose(j, to int, t *turn) {
+	if t.at < p.since {
 		return
 	}
 	switch {
@@ -369,26 +484,30 @@ func (p *replay) rival(j int) int {
 	return j
 }
 
-func (p *replay) show(j int, row uint32, at time.Time, visit uint32) {
+// show notes a showing, and reports whether it counts as one of the draft's.
+func (p *replay) show(j int, t *turn, wait int32) (counts bool) {
 	one := &p.pieces[j]
-	m := &one.memory
-	m.ShownThisVisit++
-	m.Shown = append(m.Shown, at)
-	for i := len(m.Shown) - 1; i > 0 && m.Shown[i].Before(m.Shown[i-1]); i-- {
-		m.Shown[i], m.Shown[i-1] = m.Shown[i-1], m.Shown[i]
+	one.thisVisit++
+	one.shown = append(one.shown, t.at+int64(wait)*int64(time.Second))
+	for i := len(one.shown) - 1; i > 0 && one.shown[i] < one.shown[i-1]; i-- {
+		one.shown[i], one.shown[i-1] = one.shown[i-1], one.shown[i]
 	}
-	if keep := one.ready.Remembers(); len(m.Shown) > 2*keep+16 {
-		m.Shown = append(m.Shown[:0], m.Shown[len(m.Shown)-keep:]...)
+	if keep := one.ready.Remembers(); len(one.shown) > 2*keep+16 {
+		one.shown = append(one.shown[:0], one.shown[len(one.shown)-keep:]...)
 	}
-	if p.between != nil {
-		if p.log.at[row] >= p.since {
+	switch {
+	case p.between != nil:
+		if t.at >= p.since {
 			p.shown[j]++
 		}
-		return
+	case j != p.mine:
+	case p.q.Showings || one.ready.Total() > 0:
+		p.showings = append(p.showings, Showing{int(t.row), int(wait)})
+	case t.at >= p.since:
+		p.waits.add(wait)
+		return true
 	}
-	if j == p.mine {
-		p.showings = append(p.showings, Showing{int(row), int(one.first[row])})
-	}
+	return false
 }
 
 // into counts the draft's showings. Its total goes by order of arrival over
@@ -398,15 +517,7 @@ func (p *replay) into(r *Result) {
 	r.Held, r.LostToSite, r.Lost, r.Won = p.held, p.lostToSite, p.lost, p.won
 	shown := p.showings
 	if total := p.pieces[p.mine].ready.Total(); total > 0 && len(shown) > total {
-		slices.SortFunc(shown, func(a, b Showing) int {
-			if l.at[a.Row] != l.at[b.Row] {
-				if l.at[a.Row] < l.at[b.Row] {
-					return -1
-				}
-				return 1
-			}
-			return a.Row - b.Row
-		})
+		slices.SortFunc(shown, func(a, b Showing) int { return cmp.Or(cmp.Compare(l.at[a.Row], l.at[b.Row]), a.Row-b.Row) })
 		for _, s := range shown[total:] {
 			if l.at[s.Row] >= p.since {
 				r.Held++
@@ -414,53 +525,52 @@ func (p *replay) into(r *Result) {
 		}
 		shown = shown[:total]
 	}
-	seen := make([]bool, len(l.visitors.texts))
-	waits := make([]int, 0, len(shown))
 	counted := shown[:0]
 	for _, s := range shown {
-		if l.at[s.Row] < p.since {
-			continue
-		}
-		counted = append(counted, s)
-		waits = append(waits, s.Wait)
-		if v := l.visitor[s.Row]; !seen[v] {
-			seen[v] = true
-			r.VisitorsShown++
+		if l.at[s.Row] >= p.since {
+			counted = append(counted, s)
+			p.count(s.Row, int32(s.Wait))
 		}
 	}
-	r.Shown, r.TypicalWait = len(waits), median(waits)
+	r.Shown, r.VisitorsShown, r.TypicalWait = p.waits.n, p.visitors, p.waits.median()
 	if p.q.Showings {
 		r.Showings = counted
 	}
 }
 
-// median is the middle value, or the mean of the two in the middle. Most
-// waits are short, and are counted rather than sorted.
-func median(of []int) *float64 {
-	const short = 1 << 12
-	if len(of) == 0 {
+// waits counts seconds from arrival to showing. Most are short, and are counted
+// rather than sorted.
+type waits struct {
+	n    int
+	some [1 << 12]int
+	long []int32
+}
+
+func (w *waits) add(wait int32) {
+	w.n++
+	if int(wait) < len(w.some) {
+		w.some[wait]++
+	} else {
+		w.long = append(w.long, wait)
+	}
+}
+
+// median is the middle value, or the mean of the two in the middle.
+func (w *waits) median() *float64 {
+	if w.n == 0 {
 		return nil
 	}
-	var counts [short]int
-	var long []int
-	for _, n := range of {
-		if n < short {
-			counts[n]++
-		} else {
-			long = append(long, n)
-		}
-	}
-	slices.Sort(long)
+	slices.Sort(w.long)
 	nth := func(k int) float64 {
-		for n, c := range counts {
+		for wait, c := range w.some {
 			if k < c {
-				return float64(n)
+				return float64(wait)
 			}
 			k -= c
 		}
-		return float64(long[k])
+		return float64(w.long[k])
 	}
-	m := (nth((len(of)-1)/2) + nth(len(of)/2)) / 2
+	m := (nth((w.n-1)/2) + nth(w.n/2)) / 2
 	return &m
 }
 

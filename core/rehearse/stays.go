@@ -26,15 +26,17 @@ const longestCurve = 600 // seconds
 // Stays tells of the page views since a time that a rule's facts select.
 func (l *Log) Stays(p *reach.Program, since time.Time, stop func() bool) (s Stays, ok bool) {
 	from := since.UnixNano()
-	first, ok := newPlan(l, p, true).run(from, false, stop)
+	pl := newPlan(l, p, true)
+	defer pl.done()
+	where, _, ok := pl.find(from, false, stop)
 	if !ok {
 		return s, false
 	}
 	stayed, idled := make([]int, longestCurve+1), make([]int, longestCurve+1)
 	var scrolled [marks + 1]int
 	left := 0
-	for row, at := range first {
-		if at == Never || l.at[row] < from {
+	for row, at := range l.at {
+		if at < from || !where.has(uint32(row)) {
 			continue
 		}
 		s.PageViews++
@@ -80,11 +82,11 @@ func (s *Stays) atLeast(counts []int) []float64 {
 // where there are none.
 func (l *Log) Typical(p *reach.Program, since time.Time) (v View, ok bool) {
 	from := since.UnixNano()
-	first, _ := newPlan(l, p, true).run(from, false, nil)
+	where := l.find(p, true)
 	var stays []int32
 	var reached [marks][]int32
-	for row, at := range first {
-		if at == Never || l.at[row] < from {
+	for row, at := range l.at {
+		if at < from || !where.has(uint32(row)) {
 			continue
 		}
 		stays = append(stays, l.seconds[row])
@@ -115,18 +117,18 @@ func FirstSecond(p *reach.Program, v View) (second int, ok bool) {
 	l.Add(v)
 	pl := newPlan(l, p, false)
 	pl.root.slow = true // a single row is not worth a block
-	first, _ := pl.run(math.MinInt64, false, nil)
-	return int(first[0]), first[0] != Never
+	where, _, _ := pl.find(math.MinInt64, false, nil)
+	return int(where.at(0)), where.has(0)
 }
 
 // Sample gives up to n rows since a time, the latest first, on which the rule
 // comes true, or on which it does not.
 func (l *Log) Sample(p *reach.Program, since time.Time, comes bool, n int) []int {
 	from := since.UnixNano()
-	first, _ := newPlan(l, p, false).run(from, false, nil)
+	where := l.find(p, false)
 	var rows []int
 	for row := l.rows - 1; row >= 0 && len(rows) < n; row-- {
-		if l.at[row] >= from && (first[row] != Never) == comes {
+		if l.at[row] >= from && where.has(uint32(row)) == comes {
 			rows = append(rows, row)
 		}
 	}
