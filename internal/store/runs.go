@@ -76,19 +76,12 @@ func splitOf(document []byte) (split RunSplit, err error) {
 
 // Value implements driver.Valuer.
 func (s RunSplit) Value() (driver.Value, error) {
-	text, err := json.Marshal(s)
-	return string(text), err
+	return asJSON(s)
 }
 
 // Scan implements sql.Scanner.
 func (s *RunSplit) Scan(from any) error {
-	switch from := from.(type) {
-	case string:
-		return json.Unmarshal([]byte(from), s)
-	case []byte:
-		return json.Unmarshal(from, s)
-	}
-	return nil
+	return fromJSON(from, s)
 }
 
 // same reports whether visitors are split alike, by whatever names.

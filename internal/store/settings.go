@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"database/sql/driver"
-	"encoding/json"
 	"net/netip"
 	"regexp"
 	"slices"
@@ -179,20 +178,13 @@ func (s *Settings) checkMeasuring(faults *fault.Faults) {
 
 // Value implements driver.Valuer.
 func (s Settings) Value() (driver.Value, error) {
-	text, err := json.Marshal(s)
-	return string(text), err
+	return asJSON(s)
 }
 
 // Scan implements sql.Scanner. What was never set is as DefaultSettings has it.
 func (s *Settings) Scan(from any) error {
 	*s = DefaultSettings()
-	switch from := from.(type) {
-	case string:
-		return json.Unmarshal([]byte(from), s)
-	case []byte:
-		return json.Unmarshal(from, s)
-	}
-	return nil
+	return fromJSON(from, s)
 }
 
 // ChangeSettings sets a site's settings, which Check has passed. Like

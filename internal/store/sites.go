@@ -39,17 +39,12 @@ type Texts []string
 
 // Value implements driver.Valuer.
 func (t Texts) Value() (driver.Value, error) {
-	text, err := json.Marshal([]string(t))
-	return string(text), err
+	return asJSON([]string(t))
 }
 
 // Scan implements sql.Scanner.
 func (t *Texts) Scan(from any) error {
-	text, _ := from.(string)
-	if bytes, ok := from.([]byte); ok {
-		text = string(bytes)
-	}
-	return json.Unmarshal([]byte(text), (*[]string)(t))
+	return fromJSON(from, (*[]string)(t))
 }
 
 // Location is the site's time zone; UTC where the zone is not known here.

@@ -205,14 +205,19 @@ func (t *tried) test(p *piece.Piece, now time.Time) weigh.Test {
 	return test
 }
 
-func (s *Server) split(c *gin.Context) error {
+// asked is what is compared of the piece that a request names.
+func (s *Server) asked(c *gin.Context) (id string, p *piece.Piece, t tried, runs []store.Run, err error) {
 	site := siteOf(c)
 	row, p, err := s.measured(c, site.ID)
-	if err != nil {
-		return err
+	if err == nil {
+		t, runs, err = s.tried(c, site, row.ID, p, row.PausedAt)
 	}
-	id := row.ID
-	t, runs, err := s.tried(c, site, id, p, row.PausedAt)
+	return row.ID, p, t, runs, err
+}
+
+func (s *Server) split(c *gin.Context) error {
+	site := siteOf(c)
+	id, p, t, runs, err := s.asked(c)
 	if err != nil {
 		return err
 	}
@@ -445,17 +450,11 @@ func (s *Server) splitCuts(c *gin.Context) error {
 	if !slices.Contains(tally.AllCuts, by) {
 		return fault.Fault{At: "by", Message: "is not something visitors are told apart by"}
 	}
-	site := siteOf(c)
-	row, p, err := s.measured(c, site.ID)
+	id, _, t, _, err := s.asked(c)
 	if err != nil {
 		return err
 	}
-	id := row.ID
-	t, _, err := s.tried(c, site, id, p, row.PausedAt)
-	if err != nil {
-		return err
-	}
-	totals, err := s.store.RunTotals(c, site.ID, id, by)
+	totals, err := s.store.RunTotals(c, siteOf(c).ID, id, by)
 	if err != nil {
 		return err
 	}
