@@ -448,3 +448,44 @@ func ownPages(_ context.Context, h *target) (came string, gave []string) {
 	gave = append(gave, walks.only(200, 422, 429, 503)...)
 	return fmt.Sprintf("the studio by way of the pages: %v; walks: %v", studio, walks), gave
 }
+
+// flood has many addresses send batch after batch, each of another visitor.
+func flood(_ context.Context, h *target) (came string, gave []string) {
+	const batches, each = 1700, 60
+	kinds := []string{"shown", "closed", "converted", "left", "eligible"}
+	next, t := make(chan int), make(chan tally)
+	for w := range 16 {
+		go func() {
+			got, who := tally{}, from(9+w/4, w)
+			for i := range next {
+				var events []string
+				for k := range each {
+					at := time.Now().Add(-time.Duration(i*k) * time.Second)
+					id := uuid.Must(uuid.NewV7()).String()
+					events = append(events, fmt.Sprintf(`{"id":%q,"kind":%q,"at":%d,"piece":"club","variant":"a","page":"/%d"}`, id, kinds[k%len(kinds)], at.UnixMilli(), i*k))
+				}
+				body := fmt.Sprintf(`{"visitor":"flood-%08d","visit":"visit-%08d","visits":1,"events":[%s]}`, i, i, strings.Join(events, ","))
+				times := 1
+				if i%3 == 0 {
+					times = 2
+				}
+				for range times {
+					status, _ := h.call(who, "POST", "/v1/sites/shop/events", body, "Origin", origin)
+					got[status]++
+				}
+			}
+			t <- got
+		}()
+	}
+	for i := range batches {
+		next <- i
+	}
+	close(next)
+	sum := tally{}
+	for range 16 {
+		for status, n := range <-t {
+			sum[status] += n
+		}
+	}
+	return sum.String(), sum.only(200, 429, 503)
+}

@@ -62,6 +62,7 @@ var attacks = []attack{
 	{"150 who send a request a byte at a time", slow, 120},
 	{"memories and batches as large as they may be, 400 of them", large, 160},
 	{"the pages' port: the studio by way of it, and 3000 walks at once", ownPages, 160},
+	{"a flood of 100,000 events of made-up visitors, a third of them sent twice", flood, 120},
 	{"a frozen database", frozen, 160},
 }
 

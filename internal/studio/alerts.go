@@ -62,7 +62,9 @@ func (s *Server) unusual(ctx context.Context, site store.Site) (all []alert.Aler
 	if err := s.unusualPieces(ctx, site, now, today, add); err != nil {
 		return nil, err
 	}
-	quiet := func(q store.Quiet) alert.Quiet { return alert.Quiet{PerDay: q.PerDay(), Expected: q.Expected, Silent: now.Sub(q.Last)} }
+	quiet := func(q store.Quiet) alert.Quiet {
+		return alert.Quiet{PerDay: q.PerDay(), Expected: q.Expected, Silent: now.Sub(q.Last)}
+	}
 	goals, err := s.store.QuietGoals(ctx, site.ID, now)
 	if err != nil {
 		return nil, err
