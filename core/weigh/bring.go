@@ -3,6 +3,7 @@ package weigh
 import (
 	"fmt"
 	"math"
+	"strings"
 )
 
 // Gain is what visitors who were shown pieces did beyond those who were held
@@ -110,7 +111,8 @@ func SayBrought(b Brought) (head, why string) {
 	rates := fmt.Sprintf("%s of those shown a piece reached the goal “%s”, %s of those held back.", percent(float64(g.Shown.Conversions)/float64(g.Shown.Visitors)), b.Goal, percent(float64(g.Held.Conversions)/float64(g.Held.Visitors)))
 	likely := fmt.Sprintf(" Likely %s to %s more.", signedWhole(g.Bounds[0]), signedWhole(g.Bounds[1]))
 	if g.Value.Is() && b.Currency != "" {
-		likely += fmt.Sprintf(" Worth about %s %s (%s to %s).", b.Currency, signedWhole(g.Value), signedWhole(g.ValueBounds[0]), signedWhole(g.ValueBounds[1]))
+		worth := func(n Maybe) string { return worthOf(n, b.Currency) }
+		likely += fmt.Sprintf(" Worth about %s (%s to %s).", worth(g.Value), worth(g.ValueBounds[0]), worth(g.ValueBounds[1]))
 	}
 	switch {
 	case g.Sure && n > 0:
@@ -121,6 +123,20 @@ func SayBrought(b Brought) (head, why string) {
 		head = fmt.Sprintf("%s it is not sure that your pieces brought more of “%s”.", over, b.Goal)
 	}
 	return head, rates + likely
+}
+
+// signs are those of currencies (ISO 4217), where English has one; others go by their codes.
+var signs = map[string]string{"EUR": "€", "GBP": "£", "USD": "US$", "JPY": "JP¥", "INR": "₹", "CAD": "CA$", "AUD": "A$", "NZD": "NZ$"}
+
+func worthOf(n Maybe, currency string) string {
+	sign, ok := signs[currency]
+	if !ok {
+		sign = currency + "\u00a0"
+	}
+	if whole, negative := strings.CutPrefix(signedWhole(n), "−"); negative {
+		return "−" + sign + whole
+	}
+	return sign + signedWhole(n)
 }
 
 func signedWhole(n Maybe) string {

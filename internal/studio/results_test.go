@@ -440,3 +440,36 @@ func TestEligibleVisitorsCountSeenOrNot(t *testing.T) {
 		t.Errorf("%+v", r.Variants)
 	}
 }
+
+// A variant has one letter wherever it is spoken of, its own in the split's list,
+// whichever are compared.
+func TestALetterIsOneVariants(t *testing.T) {
+	h := signedIn(t)
+	p := twoVariants()
+	third := p.Split.Variants[0]
+	third.ID = "c"
+	p.Split.Variants = append(p.Split.Variants, third)
+	p.Split.Variants[0].Share = 0
+	h.Launch("test", p)
+	now := time.Now()
+	crowd(t, h, "v", "b", 1, 300, 20, now, nil)
+	crowd(t, h, "v", "c", 1, 300, 90, now, nil)
+	r := splitOf(t, h)
+	if len(r.Variants) != 2 || r.Variants[0].Letter != "B" || r.Variants[1].Letter != "C" || !strings.HasPrefix(r.Report.Head, "C converts better than B") || r.Runs[0].Variants[2].Letter != "C" {
+		t.Errorf("%+v, %q", r.Variants, r.Report.Head)
+	}
+	var cuts studio.SplitCuts
+	h.Call("GET", at(h, "/pieces/test/split/cuts?by=page"), "").Into(t, &cuts)
+	if !slices.Equal(cuts.Variants, []string{"B", "C"}) {
+		t.Error(cuts.Variants)
+	}
+	// What is gone keeps off the letters of what is there.
+	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{
+		{Began: now.AddDate(0, 0, -9), Split: store.RunSplit{Variants: []store.RunVariant{{ID: "gone", Share: 50}, {ID: "b", Share: 50}}}},
+	}); err != nil {
+		t.Fatal(err)
+	}
+	if r := splitOf(t, h); r.Variants[0].Letter != "D" || !r.Variants[0].Gone || r.Variants[1].Letter != "B" {
+		t.Errorf("%+v", r.Variants)
+	}
+}

@@ -31,6 +31,8 @@ type tried struct {
 	goal string // that decides
 	// moves are what was done with the piece.
 	moves []store.Move
+	// letters are what variants are called, by their ids.
+	letters map[string]string
 }
 
 // try reads what is compared of a piece: the latest time in which variants ran
@@ -50,7 +52,7 @@ func (s *Server) tried(c context.Context, site store.Site, id string, p *piece.P
 
 // triedOf is what is compared of a piece's totals.
 func triedOf(site store.Site, p *piece.Piece, runs []store.Run, totals []store.RunTotal, paused *time.Time) (t tried) {
-	t.all = totals
+	t.all, t.letters = totals, lettersOf(p, runs)
 	t.period, t.testing = weigh.Latest(runsOf(runs))
 	if paused != nil && t.testing && t.period.Ended == nil && paused.After(t.period.Began) {
 		t.period.Ended = paused
@@ -66,6 +68,23 @@ func triedOf(site store.Site, p *piece.Piece, runs []store.Run, totals []store.R
 		t.goal = p.Split.Goal
 	}
 	return t
+}
+
+// lettersOf calls the variants of a piece by their places, and after them those that
+// are gone in the order in which they came.
+func lettersOf(p *piece.Piece, runs []store.Run) map[string]string {
+	all := map[string]string{}
+	for i, v := range p.Split.Variants {
+		all[v.ID] = letter(i)
+	}
+	for _, r := range runs {
+		for _, v := range r.Split.Variants {
+			if all[v.ID] == "" {
+				all[v.ID] = letter(len(all))
+			}
+		}
+	}
+	return all
 }
 
 func runsOf(runs []store.Run) (all []weigh.Run) {
@@ -145,13 +164,13 @@ func (t *tried) changed() (changed []string, at *time.Time) {
 	if !t.testing {
 		return changed, nil
 	}
-	for i, arm := range t.period.Arms {
+	for _, arm := range t.period.Arms {
 		for _, m := range t.moves {
 			if !m.At.After(t.period.Began) || t.period.Ended != nil && !m.At.Before(*t.period.Ended) || !slices.Contains(m.Designs, arm.ID) {
 				continue
 			}
-			if len(changed) == 0 || changed[len(changed)-1] != letter(i) {
-				changed = append(changed, letter(i))
+			if l := t.letters[arm.ID]; !slices.Contains(changed, l) {
+				changed = append(changed, l)
 			}
 			if at == nil || m.At.After(*at) {
 				at = &m.At
@@ -161,15 +180,14 @@ func (t *tried) changed() (changed []string, at *time.Time) {
 	return changed, at
 }
 
-// timeline is what was done with the piece, the latest first, with the letters that
-// the variants of what is live have.
-func (t *tried) timeline(p *piece.Piece) []SplitMove {
+// timeline is what was done with the piece, the latest first.
+func (t *tried) timeline() []SplitMove {
 	all := []SplitMove{}
 	for _, m := range slices.Backward(t.moves) {
 		one := SplitMove{At: m.At, Did: m.Did, Until: m.Until, Designs: []string{}, Reach: m.Reach}
-		for i, v := range p.Split.Variants {
-			if slices.Contains(m.Designs, v.ID) {
-				one.Designs = append(one.Designs, letter(i))
+		for _, id := range m.Designs {
+			if l := t.letters[id]; l != "" {
+				one.Designs = append(one.Designs, l)
 			}
 		}
 		all = append(all, one)
@@ -186,9 +204,9 @@ func (t *tried) test(p *piece.Piece, now time.Time) weigh.Test {
 	if p.Split.Plan != nil {
 		test.SmallestLift, test.Size = p.Split.Plan.Lift, p.Split.Plan.Size
 	}
-	for i, arm := range t.period.Arms {
+	for _, arm := range t.period.Arms {
 		count, values := t.count(t.all, arm.ID, t.goal, 0)
-		test.Variants = append(test.Variants, weigh.Arm{Name: letter(i), Share: arm.Share, Count: count, Values: values})
+		test.Variants = append(test.Variants, weigh.Arm{Name: t.letters[arm.ID], Share: arm.Share, Count: count, Values: values})
 		test.WithValues = test.WithValues || values.Sum != 0
 	}
 	if t.testing && t.period.Changes() {
@@ -238,7 +256,7 @@ func (s *Server) split(c *gin.Context) error {
 	result := SplitResult{
 		Confidence: confidence, Report: report, Days: test.Days, Goal: t.goal, Goals: []GoalName{}, Currency: site.Settings.Currency,
 		Whole: measure(tallies), Variants: t.variants(p, tallies, site), Runs: t.runs(runs), Over: t.over(test), Gains: t.gains(runs, site),
-		Sound: SoundChecks{FullWeeks: int(test.Days / 7)}, Moves: t.timeline(p), OfEligible: p.OfEligible(),
+		Sound: SoundChecks{FullWeeks: int(test.Days / 7)}, Moves: t.timeline(), OfEligible: p.OfEligible(),
 	}
 	result.Sound.Changed, result.Sound.ChangedAt = t.changed()
 	if t.testing {
@@ -275,8 +293,8 @@ const leftOutDays = 28
 // variants are those that are compared.
 func (t *tried) variants(p *piece.Piece, tallies []store.Tally, site store.Site) []SplitVariant {
 	all := []SplitVariant{}
-	for i, arm := range t.period.Arms {
-		v := SplitVariant{ID: arm.ID, Letter: letter(i), Name: arm.Name, Share: int(arm.Share), Gone: true, Others: []GoalMeasure{}}
+	for _, arm := range t.period.Arms {
+		v := SplitVariant{ID: arm.ID, Letter: t.letters[arm.ID], Name: arm.Name, Share: int(arm.Share), Gone: true, Others: []GoalMeasure{}}
 		if now, ok := p.Variant(arm.ID); ok {
 			v.Name, v.Gone = now.Name, false
 		}
@@ -323,7 +341,7 @@ func (t *tried) runs(runs []store.Run) []SplitRun {
 	for _, r := range slices.Backward(runs) {
 		one := SplitRun{Run: r.Run, Began: r.Began, Held: r.Split.Held, Follow: r.Split.Follow, Variants: []RunVariant{}, Compared: t.testing && t.in(r.Run)}
 		for _, v := range r.Split.Variants {
-			one.Variants = append(one.Variants, RunVariant{v.ID, v.Name, v.Share})
+			one.Variants = append(one.Variants, RunVariant{v.ID, t.letters[v.ID], v.Name, v.Share})
 		}
 		for _, row := range t.all {
 			if row.Run == r.Run && row.Goal == "" {
@@ -481,8 +499,8 @@ func (s *Server) splitCuts(c *gin.Context) error {
 		}
 		cuts = append(cuts, cut)
 	}
-	for i := range t.period.Arms {
-		answer.Variants = append(answer.Variants, letter(i))
+	for _, arm := range t.period.Arms {
+		answer.Variants = append(answer.Variants, t.letters[arm.ID])
 	}
 	answer.Cuts = weigh.WeighCuts(cuts, confidence)
 	c.JSON(http.StatusOK, answer)

@@ -79,9 +79,10 @@ type SplitRun struct {
 
 // RunVariant is a variant in a run.
 type RunVariant struct {
-	ID    string `json:"id"`
-	Name  string `json:"name"`
-	Share int    `json:"share"`
+	ID     string `json:"id"`
+	Letter string `json:"letter"`
+	Name   string `json:"name"`
+	Share  int    `json:"share"`
 }
 
 // SplitMove is something that was done with the piece.

@@ -331,7 +331,9 @@ test.describe('the studio', () => {
 
   test('an address that is no range says so, and leaves a way on', async ({ page }) => {
     await page.goto('/sites/1/results?from=2026-13-99&by=page')
-    await expect(page.getByRole('alert')).toContainText('Could not load the results')
+    await expect(page.getByRole('alert')).toContainText('“from” should be a day such as 2026-11-24.')
+    await page.getByRole('button', { name: 'Show the last 28 days' }).click()
+    await expect(page.getByRole('region', { name: 'What the pieces brought' })).toBeVisible()
     await page.goto('/sites/1/results?from=2016-12-01&to=2026-11-20')
     await expect(page.getByRole('region', { name: 'What the pieces brought' })).toBeVisible()
   })

@@ -1300,6 +1300,7 @@ export interface SplitRun {
  */
 export interface RunVariant {
   id: string;
+  letter: string;
   name: string;
   share: number /* int */;
 }

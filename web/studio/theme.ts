@@ -8,7 +8,9 @@ export const apricot = { main: '#e07a3f', wash: '#fbe9dc', ink: '#8f4518', brigh
 export const moss = { main: '#3f7350', wash: '#e3efe4', ink: '#35633f' }
 export const brick = { main: '#a8402d', wash: '#f8e2dc' }
 /** Colours of variants A to E, told apart by the colour-blind too. */
-export const variantColors = ['#6a2a5b', '#c2601f', '#1f7a78', '#7c6d14', '#4f6390']
+export const variantColors = ['#6a2a5b', '#c2601f', '#1f7a78', '#7c6d14', '#4f6390', '#9c3f5e', '#3f6b33', '#5f5447']
+/** The colour of a variant, by its letter. */
+export const variantColor = (letter: string) => variantColors[(letter.charCodeAt(0) - 65) % variantColors.length]
 
 export const display = '"Bricolage Grotesque Variable", sans-serif'
 const words = '"Instrument Sans Variable", sans-serif'

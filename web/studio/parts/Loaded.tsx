@@ -2,6 +2,7 @@ import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Skeleton from '@mui/material/Skeleton'
 import type { ReactNode } from 'react'
+import { Trouble } from '../api'
 import { apricot, brick } from '../theme'
 
 interface Query<T> {
@@ -17,12 +18,20 @@ interface Props<T> {
   what: string
   /** Stands where the content will be, while it loads. */
   placeholder?: ReactNode
+  /** A way on where it cannot be loaded at all. */
+  way?: Way
   children(data: T): ReactNode
 }
 
+interface Way {
+  name: string
+  run(): void
+}
+
 /** What a query gives: a placeholder until it is there, and an error with a retry where it failed. What was loaded before stays, under a line that says it is old. */
-export function Loaded<T>({ query, what, placeholder = <Skeleton variant="rounded" height={180} />, children }: Props<T>) {
-  if (query.data === undefined) return query.isError ? <LoadError what={what} error={query.error} retry={query.refetch} /> : <Box aria-busy>{placeholder}</Box>
+export function Loaded<T>({ query, what, placeholder = <Skeleton variant="rounded" height={180} />, way, children }: Props<T>) {
+  if (query.data === undefined)
+    return query.isError ? <LoadError what={what} error={query.error} retry={query.refetch} way={way} /> : <Box aria-busy>{placeholder}</Box>
   return (
     <>
       {query.isError && <LoadError what={what} error={query.error} retry={query.refetch} old />}
@@ -31,7 +40,21 @@ export function Loaded<T>({ query, what, placeholder = <Skeleton variant="rounde
   )
 }
 
-export function LoadError({ what, error, retry, old }: { what: string; error: Error | null; retry(): unknown; old?: boolean }) {
+interface Failed {
+  what: string
+  error: Error | null
+  retry(): unknown
+  old?: boolean
+  way?: Way
+}
+
+/** What went wrong, and in what, where the server says. */
+function saidOf(error: Error | null) {
+  if (!(error instanceof Trouble) || !error.faults.length) return error?.message
+  return error.faults.map(f => `“${f.at}” ${f.message}.`).join(' ')
+}
+
+export function LoadError({ what, error, retry, old, way }: Failed) {
   return (
     <Box
       role="alert"
@@ -48,8 +71,13 @@ export function LoadError({ what, error, retry, old }: { what: string; error: Er
       }}
     >
       <Box sx={{ flex: 1, minWidth: 220 }}>
-        <b>{old ? `Could not refresh ${what}.` : `Could not load ${what}.`}</b> {error?.message}
+        <b>{old ? `Could not refresh ${what}.` : `Could not load ${what}.`}</b> {saidOf(error)}
       </Box>
+      {way && (
+        <Button size="small" variant="outlined" onClick={way.run}>
+          {way.name}
+        </Button>
+      )}
       <Button size="small" variant="outlined" onClick={() => retry()}>
         Try again
       </Button>

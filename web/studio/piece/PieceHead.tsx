@@ -41,13 +41,17 @@ export function PieceHead({ info }: { info: PieceInfo }) {
   const shares = variants.reduce((sum, v) => sum + v.share, 0) || 1
   const changed = info.state === 'live' && info.live_version !== version
   const places: [string, string, string, boolean][] = [
-    ['compose', 'Compose', faults.some(f => f.at.startsWith('split')) ? 'needs fixing' : counted(scenes, 'scene'), faults.some(f => f.at.startsWith('split'))],
+    ['compose', 'Compose', faults.some(designFault) ? 'needs fixing' : counted(scenes, 'scene'), faults.some(designFault)],
     ['reach', 'Reach', faults.some(f => reachFault(f)) ? 'needs fixing' : reachLine(doc.rule, rehearsal), faults.some(reachFault)],
     [
       'split',
       'Split',
-      variants.length === 1 ? 'one variant' : variants.map((v, i) => `${letters[i]} ${Math.round((100 * v.share) / shares)}`).join(' · '),
-      false,
+      faults.some(splitFault)
+        ? 'needs fixing'
+        : variants.length === 1
+          ? 'one variant'
+          : variants.map((v, i) => `${letters[i]} ${Math.round((100 * v.share) / shares)}`).join(' · '),
+      faults.some(splitFault),
     ],
     ['hand-off', 'Hand-off', '→ People', false],
     [
@@ -138,6 +142,8 @@ const Place = memo(function Place({ to, name, line, warn }: { to: string; name: 
 })
 
 const reachFault = (f: Fault) => /^(rule|caps|schedule)/.test(f.at)
+const designFault = (f: Fault) => /^split\.variants\[\d+\]\.(design|format|phone_format)/.test(f.at)
+const splitFault = (f: Fault) => f.at.startsWith('split') && !designFault(f)
 
 /** How many visitors it reaches, by the rehearsal; without recorded visits, how many conditions it has. */
 function reachLine(rule: Rule, rehearsal?: Rehearsal): string {

@@ -42,7 +42,12 @@ export function Results() {
     <Box component="main" sx={{ display: 'grid', gap: '16px', p: '18px 24px 28px', maxWidth: 1500, width: '100%', mx: 'auto', alignContent: 'start' }}>
       <Title of="Results" />
       <AlertLines />
-      <Loaded query={results} what="the results" placeholder={<Skeleton variant="rounded" height={460} />}>
+      <Loaded
+        query={results}
+        what="the results"
+        placeholder={<Skeleton variant="rounded" height={460} />}
+        way={query ? { name: 'Show the last 28 days', run: () => setParams({}) } : undefined}
+      >
         {r => (
           <>
             <Head r={r} set={set} piece={params.get('piece') ?? ''} zone={site.zone} />

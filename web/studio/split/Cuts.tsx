@@ -12,7 +12,7 @@ import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { count, cutName, cuts, percent, points } from '../parts/say'
 import { useSplitCuts } from '../queries'
-import { apricot, variantColors } from '../theme'
+import { apricot, variantColor } from '../theme'
 
 /** The comparison in parts of the visitors, with what looking at many parts costs. */
 export function Cuts({ piece }: { piece: string }) {
@@ -54,14 +54,14 @@ function Parts({ r }: { r: SplitCuts }) {
           <TableHead>
             <TableRow>
               <TableCell>{cuts.find(c => c[0] === r.by)![1]}</TableCell>
-              {r.variants.map((l, i) => (
+              {r.variants.map(l => (
                 <TableCell key={l} align="right">
-                  <b style={{ color: variantColors[i % variantColors.length] }}>{l}</b>
+                  <b style={{ color: variantColor(l) }}>{l}</b>
                 </TableCell>
               ))}
               {r.variants.slice(1).map(l => (
                 <TableCell key={l} align="right">
-                  {l} to A (pp)
+                  {l} to {r.variants[0]} (pp)
                 </TableCell>
               ))}
             </TableRow>

@@ -3,7 +3,7 @@ import { ChartsReferenceLine } from '@mui/x-charts/ChartsReferenceLine'
 import { LineChart } from '@mui/x-charts/LineChart'
 import type { OverDay, SplitVariant } from '../../kinds/studio'
 import { between, day, percent, points } from '../parts/say'
-import { ink, variantColors } from '../theme'
+import { ink, variantColor } from '../theme'
 
 /** The first days are noise: the axis fits what came after. */
 const noise = 3
@@ -18,17 +18,14 @@ interface Line {
 /** How rates, or the differences to the first variant, built up, within bounds that hold at every look. */
 export default function RateOverTime({ variants, over, differences }: { variants: SplitVariant[]; over: OverDay[]; differences: boolean }) {
   if (over.length < 2) return <p style={{ color: ink[2], margin: 0 }}>The chart starts on the second day.</p>
-  const lines: Line[] = (differences ? variants.slice(1) : variants).map((v, i) => {
-    const at = differences ? i + 1 : i
-    return {
-      id: v.id,
-      name: `${v.letter} ${v.name}`,
-      color: variantColors[at % variantColors.length],
-      values: over.map(o =>
-        differences ? { value: o.differences[i].difference, interval: o.differences[i].interval } : { value: o.rates[i].rate, interval: o.rates[i].interval },
-      ),
-    }
-  })
+  const lines: Line[] = (differences ? variants.slice(1) : variants).map((v, i) => ({
+    id: v.id,
+    name: `${v.letter} ${v.name}`,
+    color: variantColor(v.letter),
+    values: over.map(o =>
+      differences ? { value: o.differences[i].difference, interval: o.differences[i].interval } : { value: o.rates[i].rate, interval: o.rates[i].interval },
+    ),
+  }))
   const settled = lines.flatMap(l => l.values.slice(Math.min(noise, l.values.length - 1)).map(v => v.interval))
   const reach = differences ? Math.max(0.02, ...settled.map(([low, high]) => Math.max(-low, high))) : 0
   const top = differences ? reach * 1.05 : Math.min(1, Math.max(0.04, ...settled.map(s => s[1])) * 1.05)

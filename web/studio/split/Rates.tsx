@@ -11,7 +11,7 @@ import { between, count, money, percent, points } from '../parts/say'
 import { TextButton } from '../parts/TextButton'
 import { usePieceID } from '../queries'
 import type { What } from '../results/Behind'
-import { brick, display, moss, variantColors } from '../theme'
+import { brick, display, moss, variantColor } from '../theme'
 
 /** The variants on one axis, and each against the first. */
 export function Rates({ result, onOpen }: { result: SplitResult; onOpen(what: What): void }) {
@@ -33,13 +33,13 @@ export function Rates({ result, onOpen }: { result: SplitResult; onOpen(what: Wh
             <AxisHead top={top} />
           </TableCell>
           {valued && <TableCell align="right">Value per visitor</TableCell>}
-          {against && <TableCell align="right">Difference to A (pp)</TableCell>}
+          {against && <TableCell align="right">Difference to {variants[0].letter} (pp)</TableCell>}
         </TableRow>
       </TableHead>
       <TableBody>
         {variants.map((v, i) => {
           const { measure: m } = v
-          const color = variantColors[i % variantColors.length]
+          const color = variantColor(v.letter)
           const c = report.comparisons[i - 1]
           const surely = !c ? 'inherit' : c.safe_interval[0] > 0 ? moss.ink : c.safe_interval[1] < 0 ? brick.main : 'inherit'
           return (

@@ -86,7 +86,7 @@ function Compared({ piece, result }: { piece: string; result: SplitResult }) {
             <>
               <Box sx={{ display: 'flex', alignItems: 'center', mt: '18px', mb: '6px', gap: '6px' }}>
                 <Typography variant="h3" sx={{ mr: 'auto' }}>
-                  {differences && several ? 'Difference to A over time' : 'Rate over time'}
+                  {differences && several ? `Difference to ${result.variants[0].letter} over time` : 'Rate over time'}
                 </Typography>
                 {several &&
                   [false, true].map(d => (
@@ -315,10 +315,11 @@ const Check = ({ good, children }: { good: boolean; children: React.ReactNode })
 /** The chart as a table: a row a day, rates and safe bounds of each variant and each difference. */
 function download(result: SplitResult) {
   const { variants, over } = result
+  const base = variants[0].letter
   const head = [
     'day',
     ...variants.flatMap(v => [`${v.letter} visitors`, `${v.letter} rate`, `${v.letter} low`, `${v.letter} high`]),
-    ...variants.slice(1).flatMap(v => [`${v.letter} minus A`, `${v.letter} minus A low`, `${v.letter} minus A high`]),
+    ...variants.slice(1).flatMap(v => [`${v.letter} minus ${base}`, `${v.letter} minus ${base} low`, `${v.letter} minus ${base} high`]),
   ]
   const rows = over.map(o => [
     o.day,

@@ -2,9 +2,9 @@ import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
 import { type ReactNode, useState } from 'react'
 import type { SplitMove, SplitResult, SplitRun } from '../../kinds/studio'
-import { counted, letters, moment } from '../parts/say'
+import { counted, moment } from '../parts/say'
 import { TextButton } from '../parts/TextButton'
-import { brick, ink, moss, variantColors } from '../theme'
+import { brick, ink, moss, variantColor } from '../theme'
 
 const few = 6
 
@@ -74,11 +74,10 @@ function Shares({ run }: { run: SplitRun }) {
   return (
     <Box>
       {run.variants.map(
-        (v, i) =>
+        v =>
           v.share > 0 && (
             <span key={v.id}>
-              <b style={{ color: variantColors[i % variantColors.length] }}>{letters[i]}</b>{' '}
-              {active.length > 1 ? `${Math.round((100 * v.share) / sum)} % ` : v.name}{' '}
+              <b style={{ color: variantColor(v.letter) }}>{v.letter}</b> {active.length > 1 ? `${Math.round((100 * v.share) / sum)} % ` : v.name}{' '}
             </span>
           ),
       )}
