@@ -101,12 +101,9 @@ func cutsOf(p *person, from origin) tally.Cuts {
 	return tally.Cuts{Channel: from.channel, Device: p.device, Country: p.country, Known: known}
 }
 
-// reached is an order.
-func (t *traffic) reached(p *person, at time.Time, visit string, basket float64, from origin) {
-	t.events = append(t.events, store.Event{
-		ID: t.uuid(at), At: at, Kind: tally.Reached, Visitor: p.token, Visit: visit, Page: "/thanks", Cuts: cutsOf(p, from), After: -1,
-		Goal: tally.Goal{Goal: orderGoal, Amount: int64(basket * 100), Within: orderDays},
-	})
+// reached is an order, or a class that was booked.
+func (t *traffic) reached(p *person, id string, at time.Time, visit, page string, goal tally.Goal, from origin) {
+	t.events = append(t.events, store.Event{ID: id, At: at, Kind: tally.Reached, Visitor: p.token, Visit: visit, Page: page, Cuts: cutsOf(p, from), After: -1, Goal: goal})
 }
 
 const leavesSoon = 10 // seconds

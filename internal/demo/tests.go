@@ -28,6 +28,12 @@ const (
 	// they would not have made.
 	comesBackToBuy = 0.8
 
+	classGoal  = "class_booked"
+	classDays  = 30
+	classPrice = 55
+	// books is how many views of the classes end with one booked.
+	books = 0.035
+
 	followPiece = "testtiles"
 	letterDays  = 3 // that the letter's test runs
 	tilesBegan  = 70
@@ -39,7 +45,7 @@ const (
 // goals are what the shop wants of its visitors in the end.
 var goals = []store.Goal{
 	{ID: orderGoal, Name: "Order", Kind: "page", About: "/thanks", Value: "order_total", Days: orderDays},
-	{ID: "class_booked", Name: "Class booked", Kind: "event", About: "class_booked", Value: "class_price", Days: 30},
+	{ID: classGoal, Name: "Class booked", Kind: "event", About: classGoal, Value: "class_price", Days: classDays},
 }
 
 // spanOf is from when until when a piece was live; zero: it is.

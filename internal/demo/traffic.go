@@ -132,6 +132,7 @@ type traffic struct {
 	shownViews []shownView
 	events     []store.Event
 	signUps    []played
+	bookings   *rand.Rand // of classes
 }
 
 // shownView is what playing needs of a page view.
@@ -163,7 +164,7 @@ type person struct {
 }
 
 func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Location, now time.Time, pieces []choose.Live) error {
-	t := &traffic{Rand: rand.New(rand.NewPCG(20261124, 7)), zone: zone, now: now, used: map[string]bool{}, pages: map[string][]page{},
+	t := &traffic{Rand: rand.New(rand.NewPCG(20261124, 7)), bookings: rand.New(rand.NewPCG(20261127, 3)), zone: zone, now: now, used: map[string]bool{}, pages: map[string][]page{},
 		measured:    store.MeasuredTotals{Visits: map[store.VisitDay]int{}, Pages: map[store.PageDay]store.PageSum{}, Costs: map[store.CostDay]store.CostSum{}},
 		interrupted: map[string]int{}, began: map[string]time.Time{}}
 	for _, path := range append(Paths(), "/thanks") {
@@ -310,8 +311,11 @@ func (t *traffic) walkShop(p *person, at time.Time, from origin, kind string, ba
 		next := onTo(kind)
 		stay := t.view(p, pg, at, visit, n, landing, basket, from, next == "")
 		if kind == "thanks" {
-			t.reached(p, at, visit, basket, from)
+			t.reached(p, t.uuid(at), at, visit, pg.Path, tally.Goal{Goal: orderGoal, Amount: int64(basket * 100), Within: orderDays}, from)
 			basket = 0
+		}
+		if kind == "classes" && t.bookings.Float64() < books {
+			t.reached(p, timedID(t.bookings, at), at, visit, pg.Path, tally.Goal{Goal: classGoal, Amount: classPrice * 100, Within: classDays}, from)
 		}
 		at = at.Add(time.Duration(stay+1) * time.Second)
 		kind = next
