@@ -329,7 +329,7 @@ func (pl *plan) factBits(s *step, base, n int, into *mask) {
 	case c.middle != nil:
 		judged = pack(into, c.middle, base, n, s.verdicts)
 	default:
-		judged = packNarrow(into, c.narrow, base, n, (*[256]uint8)(s.verdicts))
+		judged = pack(into, c.narrow, base, n, s.verdicts)
 	}
 	// Rows past the column's end say nothing of the fact.
 	if s.verdicts[0] == 1 {
@@ -353,27 +353,7 @@ func packSparse(words *mask, c *column, base, n int, verdicts []uint8) int {
 	return n
 }
 
-func pack[T uint16 | uint32](words *mask, codes []T, base, n int, verdicts []uint8) int {
-	if base >= len(codes) {
-		return 0
-	}
-	codes = codes[base:min(base+n, len(codes))]
-	whole := len(codes) / 64
-	for w := range whole {
-		var word uint64
-		for i, code := range codes[w*64 : w*64+64] {
-			word |= uint64(verdicts[code]) << (i & 63)
-		}
-		words[w] = word
-	}
-	for i := whole * 64; i < len(codes); i++ {
-		words[i/64] |= uint64(verdicts[codes[i]]) << (i % 64)
-	}
-	return len(codes)
-}
-
-// packNarrow is pack for a byte a row, where the table needs no bounds.
-func packNarrow(words *mask, codes []uint8, base, n int, verdicts *[256]uint8) int {
+func pack[T uint8 | uint16 | uint32](words *mask, codes []T, base, n int, verdicts []uint8) int {
 	if base >= len(codes) {
 		return 0
 	}
