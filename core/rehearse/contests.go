@@ -16,7 +16,7 @@ type Contests struct {
 // counts page views since a time. It gives ok false if it was stopped.
 func (l *Log) Contests(pieces []*Rival, limits caps.SiteLimits, since time.Time, stop func() bool) (c Contests, ok bool) {
 	n := len(pieces)
-	p := &replay{log: l, q: Question{Limits: limits, Rivals: pieces}, since: since.UnixNano(), mine: -1, leads: l.facts["visitor.lead"], shown: make([]int, n), between: make([][]int, n)}
+	p := &replay{log: l, limited: limits != (caps.SiteLimits{}), q: Question{Limits: limits, Rivals: pieces}, since: since.UnixNano(), mine: -1, leads: l.facts["visitor.lead"], shown: make([]int, n), between: make([][]int, n)}
 	for i, piece := range pieces {
 		p.pieces = append(p.pieces, piece.player())
 		p.between[i] = make([]int, n)

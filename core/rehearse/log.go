@@ -77,6 +77,7 @@ type Log struct {
 	// visitor v are from turnsOf[v] to turnsOf[v+1]. Nil when out of date.
 	turns   []turn
 	turnsOf []uint32
+	turnOf  []uint32   // the turn of each row
 	lastAt  []int64    // when each visitor last came
 	arrived []arrivals // of each block, as far as they are sorted
 	// version is how often each block changed.
@@ -347,6 +348,10 @@ func (l *Log) Sort() {
 			slices.SortStableFunc(mine, byArrival)
 		}
 		l.lastAt[v] = mine[len(mine)-1].at
+	}
+	l.turnOf = make([]uint32, l.rows)
+	for at, t := range l.turns {
+		l.turnOf[t.row] = uint32(at)
 	}
 	for at := range slices.Chunk(l.at, blockRows) {
 		l.arrived = append(l.arrived, arrivals{slices.Min(at), slices.Max(at)})

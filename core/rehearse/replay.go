@@ -19,8 +19,15 @@ type replay struct {
 	mine   int // of pieces, the draft
 	leads  *column
 
-	showings []Showing
+	// What is remembered of the visitor at hand, over all pieces.
+	visit    uint32
+	overlays int       // in that visit
+	latest   time.Time // when a piece last interrupted
+	seesIt   bool      // the draft, in a showing that counts
+
+	limited  bool  // by the site
 	up       []int // scratch
+	showings []Showing
 	// waits and seen are of showings that nothing holds back.
 	waits            waits
 	seen             []uint64 // visitors, a bit each
@@ -44,7 +51,7 @@ type player struct {
 }
 
 func newReplay(l *Log, q Question, since int64) *replay {
-	p := &replay{log: l, seen: make([]uint64, len(l.visitors.texts)/64+1), q: q, since: since, mine: min(q.Before, len(q.Rivals)), lost: make([]int, len(q.Rivals)), won: make([]int, len(q.Rivals)), leads: l.facts["visitor.lead"]}
+	p := &replay{log: l, limited: q.Limits != (caps.SiteLimits{}), seen: make([]uint64, len(l.visitors.texts)/64+1), q: q, since: since, mine: min(q.Before, len(q.Rivals)), lost: make([]int, len(q.Rivals)), won: make([]int, len(q.Rivals)), leads: l.facts["visitor.lead"]}
 	for i := range len(q.Rivals) + 1 {
 		switch {
 		case i < p.mine:
@@ -95,112 +102,124 @@ func (p *replay) count(row int, wait int32) {
 // would wait for memory.
 const ahead = 4096
 
+// run goes through the page views on which a piece may show, those of a visitor
+// after another's.
 func (p *replay) run(stop func() bool) bool {
 	l := p.log
-	visitors := len(l.turnsOf) - 1
-	for v := 0; v < visitors; {
-		if stop != nil && stop() {
-			return false
-		}
-		from, next := l.turnsOf[v], v+1
-		for next < visitors && l.turnsOf[next+1]-from <= ahead {
-			next++
-		}
-		for j := range p.pieces {
-			p.pieces[j].lookAhead(l.turns[from:l.turnsOf[next]])
-		}
-		for ; v < next; v++ {
-			p.visitor(v, int(l.turnsOf[v]-from))
+	up := make([]uint64, (len(l.turns)+63)/64) // turns
+	for j := range p.pieces {
+		for w, word := range p.pieces[j].bits {
+			for ; word != 0; word &= word - 1 {
+				turn := l.turnOf[w*64+bits.TrailingZeros64(word)]
+				up[turn/64] |= 1 << (turn % 64)
+			}
 		}
 	}
+	some, visitor := make([]uint32, 0, ahead), -1
+	come := func() {
+		for j := range p.pieces {
+			p.pieces[j].lookAhead(l.turns, some)
+		}
+		for i, turn := range some {
+			if visitor < 0 || turn >= l.turnsOf[visitor+1] {
+				for visitor++; turn >= l.turnsOf[visitor+1]; visitor++ {
+				}
+				p.begin()
+			}
+			p.comes(&l.turns[turn], i)
+		}
+		some = some[:0]
+	}
+	for w, word := range up {
+		for ; word != 0; word &= word - 1 {
+			if some = append(some, uint32(w*64+bits.TrailingZeros64(word))); len(some) < ahead {
+				continue
+			}
+			if stop != nil && stop() {
+				return false
+			}
+			come()
+		}
+	}
+	come()
 	return true
 }
 
-// lookAhead finds from which second the piece's rule holds on each of some page views.
-func (one *player) lookAhead(turns []turn) {
-	one.waits = slices.Grow(one.waits[:0], len(turns))[:len(turns)]
+// lookAhead finds from which second the piece's rule holds on each of some turns.
+func (one *player) lookAhead(turns []turn, some []uint32) {
+	one.waits = slices.Grow(one.waits[:0], len(some))[:len(some)]
 	bits, waits := one.bits, one.waits
-	for i := range turns {
-		row := turns[i].row
+	for i, at := range some {
+		row := turns[at].row
 		waits[i] = Never
 		if bits[row>>6]>>(row&63)&1 == 1 {
 			waits[i] = int32(row)
 		}
 	}
-	if one.first == nil {
-		for i := range waits {
-			if waits[i] != Never {
-				waits[i] = 0
-			}
-		}
-		return
-	}
 	for i, row := range waits {
-		if row != Never {
+		switch {
+		case row == Never:
+		case one.first == nil:
+			waits[i] = 0
+		default:
 			waits[i] = one.first[row]
 		}
 	}
 }
 
-// visitor goes through the page views of one, which begin at a place in what was
-// looked up.
-func (p *replay) visitor(v, from int) {
-	turns := p.log.of(v)
-	alone, limited, seen := len(p.pieces) == 1, p.q.Limits != (caps.SiteLimits{}), false
+// begin forgets the visitor before.
+func (p *replay) begin() {
+	p.visit, p.overlays, p.latest, p.seesIt = ^uint32(0), 0, time.Time{}, false
 	for j := range p.pieces {
 		p.pieces[j].shown, p.pieces[j].thisVisit = p.pieces[j].shown[:0], 0
 	}
-	visit, overlays := ^uint32(0), 0
-	var latest time.Time
-	up := p.up // pieces that would show on the page view
-	for i := range turns {
-		t := &turns[i]
-		if alone && p.pieces[0].waits[from+i] == Never {
+}
+
+// comes is the next page view of the visitor at hand; i is its place in what was
+// looked up.
+func (p *replay) comes(t *turn, i int) {
+	if t.visit != p.visit {
+		p.visit, p.overlays = t.visit, 0
+	}
+	up := p.up[:0] // pieces that would show on the page view
+	for j := range p.pieces {
+		if p.pieces[j].waits[i] == Never {
 			continue
 		}
-		if t.visit != visit {
-			visit, overlays = t.visit, 0
+		if p.free(j, t) {
+			up = append(up, j)
+		} else if j == p.mine && t.at >= p.since {
+			p.held++
 		}
-		up = up[:0]
-		for j := range p.pieces {
-			if p.pieces[j].waits[from+i] == Never {
+	}
+	if len(up) > 1 {
+		slices.SortStableFunc(up, func(a, b int) int { return int(p.pieces[a].waits[i] - p.pieces[b].waits[i]) })
+	}
+	for n, j := range up {
+		one := &p.pieces[j]
+		wait := one.waits[i]
+		if taken := p.takenBy(up[:n], j); taken >= 0 {
+			p.lose(j, taken, t)
+			continue
+		}
+		if p.limited {
+			at := time.Unix(0, t.at+int64(wait)*int64(time.Second))
+			if _, _, held := p.q.Limits.Hold(one.Interruption, p.overlays, p.latest, at); held {
+				if up[n] = -1; j == p.mine && t.at >= p.since {
+					p.lostToSite++
+				}
 				continue
 			}
-			if p.free(j, t) {
-				up = append(up, j)
-			} else if j == p.mine && t.at >= p.since {
-				p.held++
+			if one.Interruption >= caps.Interrupts {
+				p.latest = later(p.latest, at)
+			}
+			if one.Interruption == caps.Covers {
+				p.overlays++
 			}
 		}
-		if len(up) > 1 {
-			slices.SortStableFunc(up, func(a, b int) int { return int(p.pieces[a].waits[from+i] - p.pieces[b].waits[from+i]) })
-		}
-		for n, j := range up {
-			one := &p.pieces[j]
-			wait := one.waits[from+i]
-			if taken := p.takenBy(up[:n], j); taken >= 0 {
-				p.lose(j, taken, t)
-				continue
-			}
-			if limited {
-				at := time.Unix(0, t.at+int64(wait)*int64(time.Second))
-				if _, _, held := p.q.Limits.Hold(one.Interruption, overlays, latest, at); held {
-					if up[n] = -1; j == p.mine && t.at >= p.since {
-						p.lostToSite++
-					}
-					continue
-				}
-				if one.Interruption >= caps.Interrupts {
-					latest = later(latest, at)
-				}
-				if one.Interruption == caps.Covers {
-					overlays++
-				}
-			}
-			if p.show(j, t, wait) && !seen {
-				seen = true
-				p.visitors++
-			}
+		if p.show(j, t, wait) && !p.seesIt {
+			p.seesIt = true
+			p.visitors++
 		}
 	}
 	p.up = up

@@ -42,7 +42,7 @@ func (s *Server) watch(ctx context.Context) error {
 		if err == nil {
 			err = s.store.KeepAlerts(ctx, site.ID, now)
 		}
-		if err != nil {
+		if err != nil && ctx.Err() == nil {
 			// The others are watched all the same.
 			slog.WarnContext(ctx, "a site is not watched for what is not as usual", "site", site.Key, "error", err)
 		}

@@ -409,7 +409,7 @@ func TestPausesAndChangesAreOnTheTimeLine(t *testing.T) {
 		"paused for a week":  {[]store.Move{{At: day(-15), Did: store.Paused}, {At: day(-8), Did: store.Resumed}}, 13, 1},
 		"twice":              {[]store.Move{{At: day(-15), Did: store.Paused}, {At: day(-12), Did: store.Launched}, {At: day(-3), Did: store.Paused}, {At: day(-2), Did: store.Resumed}}, 16, 2},
 		"paused before":      {[]store.Move{{At: day(-30), Did: store.Paused}, {At: day(-25), Did: store.Resumed}}, 20, 2},
-		"paused still":       {[]store.Move{{At: day(-6), Did: store.Paused}}, 14, 2},
+		"paused still":       {[]store.Move{{At: day(-5), Did: store.Paused}}, 15, 2},
 		"changed meanwhile":  {[]store.Move{{At: day(-15), Did: store.Paused}, {At: day(-14), Did: store.Replaced}, {At: day(-13), Did: store.Resumed}}, 18, 2},
 		"resumed, not ended": {[]store.Move{{At: day(-5), Did: store.Resumed}}, 20, 2},
 	} {
