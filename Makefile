@@ -7,7 +7,7 @@ PAGES_PORT ?= 8642
 WEB := $(shell find web/page web/studio web/kinds -type f 2>/dev/null) web/package-lock.json web/vite.page.config.ts web/vite.studio.config.ts
 GO := $(shell find cmd core internal web -name '*.go' -not -path '*/node_modules/*') $(shell find internal -type f -not -name '*.go') go.mod go.sum
 
-.PHONY: demo demo-fresh build kinds check sweep test test-go test-web test-browser bench hostile fuzz screenshots clean
+.PHONY: demo demo-fresh build kinds check sweep test test-go test-web test-bench test-browser bench hostile fuzz screenshots clean
 
 demo: deps-demo build
 	@exec ./bin/gobbet demo --port $(PORT) --shop-port $(SHOP_PORT) --pages-port $(PAGES_PORT)
@@ -38,7 +38,7 @@ web/dist/studio/index.html: web/node_modules/.package-lock.json $(WEB)
 kinds:
 	go run ./internal/kinds/write
 
-test: deps-test test-go test-web test-browser
+test: deps-test test-go test-web test-bench test-browser
 
 # The front end is built first: the program that is tested is the one that ships.
 test-go: build
@@ -61,8 +61,9 @@ check: web/node_modules/.package-lock.json
 	go test ./core/... ./internal/kinds
 	cd web && npm run --silent check
 
-# Every template in every format at every width; make test has a share of them.
+# Every template in every format at every width, and the demo at each turn of the calendar; make test has a share of them.
 sweep: build
+	SWEEP=1 go test -count=1 -run TestTheScenario ./internal/demo
 	cd web && SWEEP=1 npx playwright test templates
 
 test-web: web/node_modules/.package-lock.json
@@ -70,6 +71,11 @@ test-web: web/node_modules/.package-lock.json
 
 test-browser: build
 	cd web && CI=1 npx playwright test
+
+# One short round of each part: it runs, and nothing is said of how fast.
+test-bench: build
+	cd internal/bench/engines && BENCH_ONCE=1 go run . >/dev/null
+	BENCH_ONCE=1 go run ./internal/bench >/dev/null
 
 bench: build
 	cd internal/bench/engines && go run .

@@ -23,10 +23,10 @@ import (
 	"gobbet/web"
 )
 
-const (
+var (
 	advanceClients = 8
-	advanceWalks   = 250 // a client, a round
-	advanceRounds  = 5
+	advanceWalks   = size(250, 4) // a client, a round
+	advanceRounds  = times(5)
 )
 
 // advanced holds going on with a walk, committed before it is answered, against

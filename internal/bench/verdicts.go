@@ -12,10 +12,13 @@ import (
 )
 
 const (
-	aaTests  = 1000
-	aaDays   = 60
 	aaPerDay = 100 // visitors a day, of both variants
 	aaRate   = 0.07
+)
+
+var (
+	aaTests = size(1000, 4)
+	aaDays  = size(60, 3)
 )
 
 // verdicts holds the safe bounds against looking every day with bounds that are
@@ -33,8 +36,8 @@ func verdicts() error {
 		return err
 	}
 	fmt.Printf("%d tests without a difference, looked at on each of %d days, that ever found one:\n", aaTests, aaDays)
-	fmt.Printf("  safe bounds                    %5.1f %%        to hold: 5.0\n", 100*float64(safe)/aaTests)
-	fmt.Printf("  bounds for one look            %5.1f %%\n", 100*float64(naive)/aaTests)
+	fmt.Printf("  safe bounds                    %5.1f %%        to hold: 5.0\n", 100*float64(safe)/float64(aaTests))
+	fmt.Printf("  bounds for one look            %5.1f %%\n", 100*float64(naive)/float64(aaTests))
 
 	goal := weigh.Goal{Baseline: aaRate, Lift: 0.5, Confidence: 0.95, Power: 0.8}
 	size, err := weigh.Plan(goal)
@@ -59,8 +62,8 @@ func verdicts() error {
 		}
 	}
 	fmt.Printf("%d tests with a lift of 50 %%, planned for a power of 80 %%:\n", aaTests)
-	fmt.Printf("  one look at %5d a variant     %5.1f %% found\n", size.VisitorsPerVariant, 100*float64(onTime)/aaTests)
-	fmt.Printf("  safe bounds by %5d a variant  %5.1f %% found, after %d a variant on the mean\n", size.SafePerVariant, 100*float64(found)/aaTests, sum*aaPerDay/2/max(1, found))
+	fmt.Printf("  one look at %5d a variant     %5.1f %% found\n", size.VisitorsPerVariant, 100*float64(onTime)/float64(aaTests))
+	fmt.Printf("  safe bounds by %5d a variant  %5.1f %% found, after %d a variant on the mean\n", size.SafePerVariant, 100*float64(found)/float64(aaTests), sum*aaPerDay/2/max(1, found))
 	return nil
 }
 

@@ -3,10 +3,12 @@ package demo
 import (
 	"context"
 	"encoding/json"
+	"maps"
 	"math"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"os"
 	"regexp"
 	"slices"
 	"strings"
@@ -25,10 +27,40 @@ import (
 
 func TestMain(m *testing.M) { storetest.Run(m) }
 
-var now = time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)
+// filledUpTo are moments at which days, months and clocks turn. The scenario
+// holds at each of them.
+var filledUpTo = map[string]time.Time{
+	"a month's first":     time.Date(2026, 11, 1, 0, 20, 0, 0, time.UTC),
+	"a month's last":      time.Date(2026, 10, 31, 23, 40, 0, 0, time.UTC),
+	"a leap day":          time.Date(2024, 2, 29, 12, 0, 0, 0, time.UTC),
+	"the clock forward":   time.Date(2026, 3, 29, 1, 10, 0, 0, time.UTC),
+	"the clock back":      time.Date(2026, 10, 25, 1, 10, 0, 0, time.UTC),
+	"New Year":            time.Date(2026, 1, 1, 0, 5, 0, 0, time.UTC),
+	"an ordinary evening": time.Date(2026, 11, 24, 19, 0, 0, 0, time.UTC),
+}
 
-// The scenario takes a while to fill, and is read only: all look at one.
+var now time.Time // that the scenario under test is filled up to
+
+// The scenario takes a while to fill, and is read only: all look at one. Each
+// day tries another of the moments; SWEEP=1 tries all of them, and UNTIL one by
+// its name.
 func TestTheScenario(t *testing.T) {
+	names := slices.Sorted(maps.Keys(filledUpTo))
+	switch until := os.Getenv("UNTIL"); {
+	case until != "":
+		names = []string{until}
+	case os.Getenv("SWEEP") == "":
+		names = names[time.Now().YearDay()%len(names):][:1]
+	}
+	for _, name := range names {
+		t.Run(name, func(t *testing.T) {
+			now = filledUpTo[name]
+			theScenario(t)
+		})
+	}
+}
+
+func theScenario(t *testing.T) {
 	s, ctx := storetest.New(t), context.Background()
 	if err := Load(ctx, s, "http://127.0.0.1:8641", now); err != nil {
 		t.Fatal(err)
@@ -78,7 +110,7 @@ func theSixVerdictsAreRight(t *testing.T, ctx context.Context, s *store.Store) {
 		}
 	}
 	var all studio.SiteResults
-	servertest.Call(t, client, web.URL+"/api/sites/1/results?from=2026-10-28&to=2026-11-24", "GET", "").Into(t, &all)
+	servertest.Call(t, client, web.URL+"/api/sites/1/results?from="+now.AddDate(0, 0, -27).Format(time.DateOnly)+"&to="+now.Format(time.DateOnly), "GET", "").Into(t, &all)
 	if !strings.Contains(all.Head, "more of “Order” than would have come by themselves") || all.Cost.Page.Views < 500 || all.Cost.Visits[0] == 0 || len(all.Leads) < 4 {
 		t.Errorf("%s %+v", all.Head, all.Cost)
 	}

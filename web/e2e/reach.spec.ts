@@ -426,6 +426,20 @@ test('who wins is dragged into order, and said plainly', async ({ page }) => {
   await corner.getByRole('button', { name: /^Move Class finder/ }).focus()
   await page.keyboard.press('Alt+ArrowUp')
   await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses', 'springcard', 'findyourclass'])
+  // A second move while the first is under way follows it.
+  await page.route('**/order', async route => {
+    await meanwhile(page, 300)
+    await route.continue()
+  })
+  await page.keyboard.press('Alt+ArrowDown')
+  await page.keyboard.press('Alt+ArrowDown')
+  await page.keyboard.press('Alt+ArrowUp')
+  await page.keyboard.press('Alt+ArrowUp')
+  const last = page.waitForResponse(r => r.url().endsWith('/order') && r.request().method() === 'PUT')
+  await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses', 'springcard', 'findyourclass'])
+  expect((await last).ok()).toBe(true)
+  await expect(page.getByRole('alert')).toHaveCount(0)
+  await page.unrouteAll({ behavior: 'wait' })
   await page.reload()
   await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses', 'springcard', 'findyourclass'])
   const grip = (await corner.getByRole('button', { name: /^Move Glaze club/ }).boundingBox())!

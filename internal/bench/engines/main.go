@@ -4,8 +4,10 @@
 package main
 
 import (
+	"flag"
 	"fmt"
 	"log"
+	"os"
 	"slices"
 	"testing"
 
@@ -50,9 +52,17 @@ type visit struct {
 
 var one = visit{"/journal/ash-glaze", "desktop", "email", 3, "IE", "en-IE", false, "What the ash knows", 42}
 
-const rounds = 7
+// BENCH_ONCE has one short round, to see that all of it runs.
+var once = os.Getenv("BENCH_ONCE") != ""
+
+var rounds = 7
 
 func main() {
+	testing.Init()
+	if once {
+		rounds = 1
+		flag.Set("test.benchtime", "1x")
+	}
 	judges := []struct {
 		name  string
 		judge func() bool
@@ -83,7 +93,7 @@ func main() {
 		against = append(against, min(ns[1][r], ns[2][r])/ns[0][r])
 	}
 	slices.Sort(against)
-	fmt.Printf("  faster than the faster engine %6.1f ×        to hold: 5.0\n", against[rounds/2])
+	fmt.Printf("  faster than the faster engine %6.1f ×        to hold: 8.0\n", against[rounds/2])
 }
 
 func gobbet() func() bool {

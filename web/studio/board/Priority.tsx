@@ -26,6 +26,45 @@ const places: Record<string, [string, string]> = {
   '': ['In the page', 'Inline pieces never conflict: any number can show.'],
 }
 
+const latest = (site: number) => client.getQueryData<PriorityInfo>(['order', site])!
+
+const inOrder = (info: PriorityInfo, ids: string[]): PriorityInfo => ({
+  ...info,
+  pieces: info.pieces.toSorted((a, b) => ids.indexOf(a.id) - ids.indexOf(b.id)),
+})
+
+let wanted: string[] | null = null // what is to be sent next
+let sending = false
+
+/**
+ * Shows an order at once, and sends it. A move that comes while another is
+ * under way waits for it: it is made on the version that one leads to.
+ */
+async function putOrder(site: number, ids: string[], setTrouble: (message: string) => void) {
+  wanted = ids
+  client.setQueryData(['order', site], inOrder(latest(site), ids))
+  if (sending) return
+  sending = true
+  // An answer asked for before the move would put the list back.
+  await client.cancelQueries({ queryKey: ['order', site] })
+  try {
+    while (wanted) {
+      const pieces: string[] = wanted
+      wanted = null
+      const answer = await api<PriorityInfo>('PUT', `/sites/${site}/order`, { version: latest(site).version, pieces })
+      client.setQueryData(['order', site], wanted ? inOrder(answer, wanted) : answer)
+    }
+    client.invalidateQueries({ queryKey: ['rehearsal', site] })
+    setTrouble('')
+  } catch (e) {
+    wanted = null
+    setTrouble((e as Trouble).message)
+    client.invalidateQueries({ queryKey: ['order', site] })
+  } finally {
+    sending = false
+  }
+}
+
 /** Which live piece shows where two would show in the same place, and how often that happens. */
 export function Priority() {
   const order = useOrder()
@@ -33,19 +72,7 @@ export function Priority() {
   const at = useAddress()
   const site = useSite().id
   const [trouble, setTrouble] = useState('')
-  const put = async (pieces: string[]) => {
-    // Shown at once; the counts follow.
-    const known = new Map(data!.pieces.map(p => [p.id, p]))
-    client.setQueryData<PriorityInfo>(['order', site], { ...data!, pieces: pieces.map(id => known.get(id)!) })
-    try {
-      client.setQueryData(['order', site], await api<PriorityInfo>('PUT', `/sites/${site}/order`, { version: data!.version, pieces }))
-      client.invalidateQueries({ queryKey: ['rehearsal', site] })
-      setTrouble('')
-    } catch (e) {
-      setTrouble((e as Trouble).message)
-      client.invalidateQueries({ queryKey: ['order', site] })
-    }
-  }
+  const put = (pieces: string[]) => putOrder(site, pieces, setTrouble)
   const slots = data ? [...new Set(data.pieces.map(p => p.slot))] : []
   return (
     <Box component="main" sx={{ p: '22px 26px 40px', maxWidth: 900, width: '100%', mx: 'auto', display: 'grid', gap: '18px' }}>
@@ -79,7 +106,13 @@ export function Priority() {
         // Pieces of other places keep theirs.
         const reorder = (next: string[]) => {
           const left = [...next]
-          put(data!.pieces.map(p => (p.slot === slot ? left.shift()! : p.id)))
+          put(latest(site).pieces.map(p => (p.slot === slot ? left.shift()! : p.id)))
+        }
+        // From where it is by now, which a second quick press must not guess from what was drawn before the first.
+        const step = (id: string, by: number) => {
+          const now = latest(site).pieces.flatMap(p => (p.slot === slot ? p.id : []))
+          const i = now.indexOf(id)
+          reorder(now.toSpliced(i, 1).toSpliced(Math.max(0, i + by), 0, id))
         }
         return (
           <Sheet key={slot} aria-label={places[slot]?.[0] ?? slot}>
@@ -104,13 +137,7 @@ export function Priority() {
             >
               <Box component="ol" sx={{ listStyle: 'none', m: 0, p: 0 }}>
                 {here.map((p, i) => (
-                  <Line
-                    key={p.id}
-                    piece={p}
-                    i={i}
-                    last={i === here.length - 1}
-                    step={by => reorder(ids.toSpliced(i, 1).toSpliced(Math.max(0, i + by), 0, p.id))}
-                  />
+                  <Line key={p.id} piece={p} i={i} last={i === here.length - 1} step={by => step(p.id, by)} />
                 ))}
               </Box>
             </Dragging>
