@@ -69,6 +69,14 @@ func fieldOf(b piece.Field) Field {
 	return f
 }
 
+// Choice gives the index of a choice by its id; -1 for none.
+func (f *Field) Choice(id string) int {
+	if i, ok := f.choice[id]; ok {
+		return i
+	}
+	return -1
+}
+
 // Check holds what came to the form: nothing required is missing, each answer
 // is one its field may have, and nothing is there that was not asked. Answers
 // come back trimmed. Its error is fault.Faults, each at a field's key.

@@ -27,7 +27,12 @@ type Live struct {
 
 // Clock is the time of a visit. Now reads on the site's wall clock, Theirs on
 // the visitor's own.
-type Clock struct{ Now, Theirs time.Time }
+type Clock struct {
+	Now, Theirs time.Time
+	// Over reports whether the time for deciding is up; nil: it never is. What
+	// wins its slot first has been decided about by then, and stands.
+	Over func() bool
+}
 
 // Reason says what holds a piece back from a visit on its arrival: one of
 // these, or a caps.Reason.
@@ -157,6 +162,9 @@ func each(pieces []Live, begins []string, v *reach.Visit, m *Memory, clock Clock
 	for i := range pieces {
 		if begins != nil && !strings.HasPrefix(path, begins[i]) {
 			continue
+		}
+		if clock.Over != nil && clock.Over() {
+			return
 		}
 		l := &pieces[i]
 		s := l.stand(v, phone, m, clock, limits)

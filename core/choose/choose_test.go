@@ -43,7 +43,7 @@ func placed(t *testing.T, pieces []Live, m *Memory) string {
 	v.Set("page.path", "/")
 	m.Tell(v, now, true)
 	var said string
-	placements, _ := NewLineup(pieces).Decide(v, m, Clock{now, now}, caps.SiteLimits{})
+	placements, _ := NewLineup(pieces).Decide(v, m, Clock{Now: now, Theirs: now}, caps.SiteLimits{})
 	for _, p := range placements {
 		waiting, _ := json.Marshal(p.Waiting)
 		said += fmt.Sprintf("%s/%s/%s:%s ", p.Piece, p.Variant, p.Slot, waiting)
@@ -174,7 +174,7 @@ func TestScheduleIsOfTheSiteOrTheVisitor(t *testing.T) {
 	there := time.FixedZone("there", 9*3600)
 	at := func(hour int) Clock {
 		site := time.Date(2026, 11, 24, hour, 0, 0, 0, time.UTC)
-		return Clock{site, site.In(there)}
+		return Clock{Now: site, Theirs: site.In(there)}
 	}
 	for _, c := range []struct {
 		zone schedule.Zone
@@ -191,7 +191,7 @@ func TestScheduleIsOfTheSiteOrTheVisitor(t *testing.T) {
 // The site's limits count against what shows at once; what waits is asked
 // again when its moment comes, but never comes in a visit that is full.
 func TestTheSitesLimitsHoldBack(t *testing.T) {
-	clock := Clock{now, now}
+	clock := Clock{Now: now, Theirs: now}
 	limits := caps.SiteLimits{Overlays: 1, Quiet: "PT1M"}
 	recent := &Memory{Shown: now.Unix() - 30}
 	full := &Memory{Visit: VisitMemory{Overlays: 1}}
@@ -262,7 +262,7 @@ func TestPhonesMayGetAnotherFormat(t *testing.T) {
 		v := &reach.Visit{}
 		v.Set("device.kind", device)
 		got := ""
-		placements, _ := NewLineup([]Live{both, other, inline, again}).Decide(v, &Memory{}, Clock{now, now}, caps.SiteLimits{})
+		placements, _ := NewLineup([]Live{both, other, inline, again}).Decide(v, &Memory{}, Clock{Now: now, Theirs: now}, caps.SiteLimits{})
 		for _, p := range placements {
 			got += fmt.Sprintf("%s:%s:%v ", p.Piece, p.Slot, p.Overlay)
 		}
@@ -274,7 +274,7 @@ func TestPhonesMayGetAnotherFormat(t *testing.T) {
 
 func TestWhoAskedNotToSeeItAgainDoesNot(t *testing.T) {
 	l := live(t, "one", piece.Popup, yes)
-	s := l.Stand(&reach.Visit{}, &Memory{Pieces: map[string]Known{"one": {Never: true}}}, Clock{now, now}, caps.SiteLimits{})
+	s := l.Stand(&reach.Visit{}, &Memory{Pieces: map[string]Known{"one": {Never: true}}}, Clock{Now: now, Theirs: now}, caps.SiteLimits{})
 	if s.Held != ByNever || s.Say(now, nil) == "" {
 		t.Errorf("%+v", s)
 	}
@@ -313,7 +313,7 @@ func TestALineupGivesWhatAskingEachGives(t *testing.T) {
 			v.Set("page.title", "/shop")
 		}
 		want := []Placement{}
-		Each(pieces, v, &Memory{}, Clock{now, now}, caps.SiteLimits{}, func(l *Live, s Standing) {
+		Each(pieces, v, &Memory{}, Clock{Now: now, Theirs: now}, caps.SiteLimits{}, func(l *Live, s Standing) {
 			if s.Held == "" {
 				want = append(want, l.Place(v, &Memory{}, s))
 			}
@@ -324,7 +324,7 @@ func TestALineupGivesWhatAskingEachGives(t *testing.T) {
 				passed++
 			}
 		}
-		got, _ := lineup.Decide(v, &Memory{}, Clock{now, now}, caps.SiteLimits{})
+		got, _ := lineup.Decide(v, &Memory{}, Clock{Now: now, Theirs: now}, caps.SiteLimits{})
 		if shown += len(got); !reflect.DeepEqual(got, want) {
 			t.Fatalf("%+v, want %+v", got, want)
 		}
@@ -340,7 +340,7 @@ func TestABarStaysFromPageToPageUntilItIsClosed(t *testing.T) {
 	decide := func(m *Memory) []Placement {
 		v := &reach.Visit{}
 		v.Set("page.path", "/")
-		placements, _ := NewLineup([]Live{bar}).Decide(v, m, Clock{now, now}, limits)
+		placements, _ := NewLineup([]Live{bar}).Decide(v, m, Clock{Now: now, Theirs: now}, limits)
 		return placements
 	}
 	earlier := now.Add(-time.Minute).Unix()
@@ -374,7 +374,7 @@ func TestABarStaysFromPageToPageUntilItIsClosed(t *testing.T) {
 	bar.Piece.Split.Variants = bar.Piece.Split.Variants[:1]
 	// A rule that is tried without a design has none.
 	bare := Live{ID: "bar", Piece: &piece.Piece{Format: piece.Bar, Program: bar.Piece.Program, Caps: bar.Piece.Caps, Limits: bar.Piece.Limits}}
-	if s := bare.Stand(&reach.Visit{}, closed, Clock{now, now}, limits); s.Held != Reason(caps.AfterClose) || s.Folded {
+	if s := bare.Stand(&reach.Visit{}, closed, Clock{Now: now, Theirs: now}, limits); s.Held != Reason(caps.AfterClose) || s.Folded {
 		t.Errorf("without a design: %+v", s)
 	}
 	done := known(Known{Shown: []int64{earlier}, Closed: earlier, Converted: earlier}, earlier)
@@ -434,7 +434,7 @@ func TestAVariantHasAFormatOfItsOwn(t *testing.T) {
 	limits := caps.SiteLimits{Overlays: 1}
 	for variant, want := range map[string]string{"a": "two:overlay:true ", "b": "two:edge.top:false rival:overlay:true "} {
 		got := ""
-		placements, _ := NewLineup([]Live{l, rival}).Decide(&reach.Visit{}, &Memory{Visitor: visitorOf(&l.Piece.Split, variant)}, Clock{now, now}, limits)
+		placements, _ := NewLineup([]Live{l, rival}).Decide(&reach.Visit{}, &Memory{Visitor: visitorOf(&l.Piece.Split, variant)}, Clock{Now: now, Theirs: now}, limits)
 		for _, p := range placements {
 			got += fmt.Sprintf("%s:%s:%v ", p.Piece, p.Slot, p.Overlay)
 		}
@@ -453,7 +453,7 @@ func TestEligibleAreTheSameVisitorsInEveryVariant(t *testing.T) {
 	eligible := func(l Live, m *Memory) (all []Eligible) {
 		v := &reach.Visit{}
 		v.Set("page.path", "/")
-		_, all = NewLineup([]Live{first, l}).Decide(v, m, Clock{now, now}, caps.SiteLimits{Quiet: "PT1H"})
+		_, all = NewLineup([]Live{first, l}).Decide(v, m, Clock{Now: now, Theirs: now}, caps.SiteLimits{Quiet: "PT1H"})
 		return all
 	}
 	for _, variant := range []string{"a", "b"} {
@@ -485,5 +485,29 @@ func TestEligibleAreTheSameVisitorsInEveryVariant(t *testing.T) {
 	// Others count when they see the piece.
 	if got := eligible(two(t, wait, func(*piece.Variant) {}), &Memory{Visitor: "v"}); len(got) != 0 {
 		t.Errorf("%+v", got)
+	}
+}
+
+// What wins first is decided about first: when the time is up it stands, and the
+// rest is left.
+func TestDecidingEndsWhenItsTimeIsUp(t *testing.T) {
+	var pieces []Live
+	for i := range 5 {
+		p := piece.New(fmt.Sprint("Piece ", i), piece.Inline, "salt")
+		p.Rule = reach.All{}
+		raw, err := json.Marshal(p)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if p, err = piece.Parse(raw); err != nil {
+			t.Fatal(err)
+		}
+		pieces = append(pieces, Live{ID: fmt.Sprint("p", i), Piece: p})
+	}
+	asked := 0
+	clock := Clock{Now: time.Now(), Theirs: time.Now(), Over: func() bool { asked++; return asked > 2 }}
+	placed, _ := NewLineup(pieces).Decide(&reach.Visit{}, &Memory{}, clock, caps.SiteLimits{})
+	if len(placed) != 2 || placed[0].Piece != "p0" || placed[1].Piece != "p1" {
+		t.Errorf("%+v", placed)
 	}
 }

@@ -21,19 +21,21 @@ type Breaks struct {
 	Inputs  map[string]float64
 }
 
-const maxTries = 20_000
+// MaxTries is how often formulas are computed to look one document over.
+const MaxTries = 20_000
 
-// Breaking finds formulas that have no value for some inputs.
-func (g *Graph) Breaking() (breaks []Breaks) {
+// Breaking finds formulas that have no value for some inputs. Each is tried at
+// as many as its share of so many tries.
+func (g *Graph) Breaking(tries int) (breaks []Breaks) {
 	for i, f := range g.design.Formulas {
-		if b, found := g.breaking(i, f); found {
+		if b, found := g.breaking(i, f, max(1, tries/len(g.design.Formulas))); found {
 			breaks = append(breaks, b)
 		}
 	}
 	return breaks
 }
 
-func (g *Graph) breaking(i int, f piece.Formula) (Breaks, bool) {
+func (g *Graph) breaking(i int, f piece.Formula, most int) (Breaks, bool) {
 	names := f.Parsed.Names()
 	for _, name := range names {
 		if g.formula(name) >= 0 {
@@ -44,17 +46,21 @@ func (g *Graph) breaking(i int, f piece.Formula) (Breaks, bool) {
 	tries := 1
 	for j, name := range names {
 		values[j] = g.possible(name)
-		tries *= len(values[j])
+		tries = min(most, tries*len(values[j]))
 	}
-	at := make(map[string]float64, len(names))
-	for try := range min(tries, maxTries) {
+	program := f.Parsed.Bind(func(name string) int { return slices.Index(names, name) })
+	at := make([]float64, len(names))
+	for try := range tries {
 		rest := try
-		for j, name := range names {
-			at[name] = values[j][rest%len(values[j])]
+		for j := range names {
+			at[j] = values[j][rest%len(values[j])]
 			rest /= len(values[j])
 		}
-		if _, err := f.Parsed.Value(func(name string) (float64, bool) { v, ok := at[name]; return v, ok }); err != nil {
-			b := Breaks{Formula: i, Inputs: maps.Clone(at)}
+		if _, err := program.Value(at); err != nil {
+			b := Breaks{Formula: i, Inputs: map[string]float64{}}
+			for j, name := range names {
+				b.Inputs[name] = at[j]
+			}
 			b.At, b.Message = wrongAt(err)
 			return b, true
 		}

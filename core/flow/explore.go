@@ -25,22 +25,29 @@ type Found struct {
 }
 
 const (
-	maxTaken  = 60_000 // steps in all
-	maxCombos = 2_000  // ways to answer one scene
+	// MaxWork is how much is done to look one document over; see explorer.work.
+	MaxWork   = 300_000
+	maxCombos = 2_000 // ways to answer one scene
 )
 
 // Explore goes every way through a graph. Visitors who are at the same scene
 // with the same score, the same weights and the same answers to what is tested
 // later are alike, and gone on with once: what they have in common decides
-// where they can come to.
-func (g *Graph) Explore() Found {
-	e := explorer{g: g, tested: g.testedKeys(), seen: map[string]bool{}, found: Found{Scores: map[string][2]float64{}, Leaves: map[string][]float64{}, Whole: true}}
-	e.whole(g.cyclic(), len(g.design.Formulas) > 0 && g.testsValues())
+// where they can come to. It ends, not whole, once it has done as much work as
+// it may.
+func (g *Graph) Explore(mayWork int) Found {
+	e := explorer{g: g, mayWork: mayWork, eachStep: 4, tested: g.testedKeys(), seen: map[string]bool{}, combos: map[*scene][]answer.Answers{}, found: Found{Scores: map[string][2]float64{}, Leaves: map[string][]float64{}, Whole: true}}
+	e.eachStep += len(e.tested) / 2
+	values := len(g.design.Formulas) > 0 && g.testsValues()
+	if values {
+		e.eachStep += g.values / 4
+	}
+	e.whole(g.cyclic(), values)
 	e.come(g.Begin())
 	for len(e.next) > 0 {
 		w := e.next[len(e.next)-1]
 		e.next = e.next[:len(e.next)-1]
-		if e.taken > maxTaken {
+		if e.work > e.mayWork {
 			e.found.Whole = false
 			break
 		}
@@ -58,8 +65,12 @@ type explorer struct {
 	tested []string
 	seen   map[string]bool
 	next   []*Walk
-	taken  int
+	combos map[*scene][]answer.Answers
+	room   []byte
 	found  Found
+	// work is what was done by now, some 0.4 µs each: a step costs as much as there
+	// are answers to carry along, to tell visitors apart by, and values to compute.
+	work, mayWork, eachStep int
 }
 
 // whole notes what keeps the search from being whole.
@@ -70,18 +81,21 @@ func (e *explorer) whole(not ...bool) {
 // come notes that a walk has come to a scene, and remembers to go on with it.
 func (e *explorer) come(w *Walk) {
 	score := w.Score()
-	key := w.At() + "|" + number(score)
+	alike := e.room[:0]
+	alike = append(alike, w.At()...)
+	alike = strconv.AppendFloat(append(alike, '|'), score, 'g', 12, 64)
 	var room [8]float64
 	for _, weight := range w.weights(room[:]) {
-		key += "," + number(weight)
+		alike = strconv.AppendFloat(append(alike, ','), weight, 'g', 12, 64)
 	}
 	for _, k := range e.tested {
-		key += "|" + w.Answers[k]
+		alike = append(append(alike, '|'), w.Answers[k]...)
 	}
-	if e.seen[key] {
+	e.room = alike
+	if e.seen[string(alike)] {
 		return
 	}
-	e.seen[key] = true
+	e.seen[string(alike)] = true
 	if range_, ok := e.found.Scores[w.At()]; ok {
 		e.found.Scores[w.At()] = [2]float64{min(range_[0], score), max(range_[1], score)}
 	} else {
@@ -92,8 +106,6 @@ func (e *explorer) come(w *Walk) {
 	}
 }
 
-func number(x float64) string { return strconv.FormatFloat(x, 'g', 12, 64) }
-
 // leave goes on from a scene by every block, with every answer.
 func (e *explorer) leave(w *Walk) {
 	s := w.scene()
@@ -101,16 +113,23 @@ func (e *explorer) leave(w *Walk) {
 	for _, press := range slices.Sorted(maps.Keys(s.ways)) {
 		answers := []answer.Answers{{}}
 		if s.ways[press].takes {
-			var all bool
-			answers, all = e.answers(s)
-			e.whole(!all)
+			if _, known := e.combos[s]; !known {
+				var all bool
+				e.combos[s], all = e.answers(s)
+				e.work += len(e.combos[s]) * len(s.form.Fields)
+				e.whole(!all)
+			}
+			answers = e.combos[s]
 		}
 		leads := slices.ContainsFunc(s.edges, func(x edge) bool { return (x.block == "" || x.block == press) && x.to >= 0 })
 		if s.Limit > 0 && !s.gate {
-			answers = append(answers, nil) // the time is over
+			answers = append(slices.Clip(answers), nil) // the time is over
 		}
 		for _, given := range answers {
-			e.taken++
+			if e.work += e.eachStep + len(w.Answers); e.work > e.mayWork {
+				e.found.Whole = false
+				return
+			}
 			on := &Walk{Path: slices.Clone(w.Path), Answers: maps.Clone(w.Answers), g: e.g}
 			if on.Take(s.step(press, given, given == nil)) != nil {
 				continue

@@ -25,7 +25,7 @@ func TestTheScoreSpaceIsWorkedOut(t *testing.T) {
 	from := func(score int, to string) string {
 		return fmt.Sprintf(`{"when":[{"of":"score","op":"gte","value":%d}],"to":%q}`, score, to)
 	}
-	f := scoredQuiz(t, from(7, "top")+","+from(3, "high")+`,{"when":[{"of":"score","op":"lte","value":1}],"to":"low"}`).Explore()
+	f := scoredQuiz(t, from(7, "top")+","+from(3, "high")+`,{"when":[{"of":"score","op":"lte","value":1}],"to":"low"}`).Explore(MaxWork)
 	if !f.Whole || f.Scores["high"] != [2]float64{3, 6} || f.Scores["low"] != [2]float64{0, 1} || f.Scores["q3"] != [2]float64{0, 4} {
 		t.Errorf("%+v", f)
 	}
@@ -35,11 +35,11 @@ func TestTheScoreSpaceIsWorkedOut(t *testing.T) {
 	if !slices.Equal(f.Leaves["q3"], []float64{2}) {
 		t.Errorf("the gap between 1 and 3: %v", f.Leaves)
 	}
-	if f = scoredQuiz(t, from(3, "high")+","+to("low")).Explore(); len(f.Leaves) != 0 {
+	if f = scoredQuiz(t, from(3, "high")+","+to("low")).Explore(MaxWork); len(f.Leaves) != 0 {
 		t.Errorf("a gap where there is none: %v", f.Leaves)
 	}
 	for _, id := range []string{"ash", "shino", "celadon", "best"} {
-		if f := graph(t, quiz).Explore(); f.Scores[id] == [2]float64{} {
+		if f := graph(t, quiz).Explore(MaxWork); f.Scores[id] == [2]float64{} {
 			t.Errorf("%s cannot be got: %+v", id, f)
 		}
 	}
@@ -48,7 +48,7 @@ func TestTheScoreSpaceIsWorkedOut(t *testing.T) {
 // What is found by going every way is what chance finds, and no less.
 func TestEveryWayIsGone(t *testing.T) {
 	for _, g := range []*Graph{graph(t, quiz), graph(t, strings.Replace(quiz, `"kind":"question"`, `"kind":"question","limit":20`, 1)), graph(t, quiz, `"ties":"latest"`), scoredQuiz(t, `{"when":[{"of":"q1","op":"is","value":"a"},{"of":"score","op":"gt","value":2}],"to":"top"},{"when":[{"of":"q2","op":"is_not","value":"c"}],"to":"high"},`+to("low"))} {
-		found := g.Explore()
+		found := g.Explore(MaxWork)
 		r := rand.New(rand.NewPCG(5, 6))
 		met := map[string][2]float64{}
 		for range 20_000 {
@@ -86,7 +86,7 @@ func TestALargeGraphIsGivenUpOnRatherThanGoneThrough(t *testing.T) {
 		scenes = append(scenes, sceneDoc(fmt.Sprintf("s%d", i), "question", fmt.Sprintf(`{"kind":"field","id":"f","ask":"choices","key":"k%d","label":"?","required":true,"choices":[%s]},`, i, strings.Join(choices, ","))+on, next))
 	}
 	g := graph(t, strings.Join(scenes, ","))
-	if f := g.Explore(); f.Whole {
+	if f := g.Explore(MaxWork); f.Whole {
 		t.Error("12 choices of 50 questions were all tried")
 	}
 }
@@ -133,7 +133,7 @@ func TestFormulasThatBreakWithinTheirInputsAreFound(t *testing.T) {
 		{"0", "if(bags > 0, clay / bags, 0)", "", 0},
 		{"0", "bags / (clay + clay.x)", "", 0},
 	} {
-		breaks := inputs(c.least, c.formula).Breaking()
+		breaks := inputs(c.least, c.formula).Breaking(MaxTries)
 		switch {
 		case c.with == "" && len(breaks) != 0:
 			t.Errorf("%s: %v", c.formula, breaks)

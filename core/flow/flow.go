@@ -16,6 +16,7 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strings"
 
 	"gobbet/core/answer"
 	"gobbet/core/fault"
@@ -217,12 +218,12 @@ func (g *Graph) compute() error {
 }
 
 func (g *Graph) choiceNamed(name string) (place, int) {
-	for key, p := range g.fields {
-		if len(name) > len(key) && name[len(key)] == '.' && name[:len(key)] == key {
-			return p, slices.IndexFunc(p.field.Choices, func(c piece.Choice) bool { return c.ID == name[len(key)+1:] })
-		}
+	key, id, _ := strings.Cut(name, ".") // no key has a dot
+	p, ok := g.fields[key]
+	if !ok {
+		return place{}, -1
 	}
-	return place{}, -1
+	return p, p.field.Choice(id)
 }
 
 // Graph is what is walked through.
@@ -230,6 +231,9 @@ func (w *Walk) Graph() *Graph { return w.g }
 
 // Design is the design that is walked.
 func (g *Graph) Design() piece.Design { return g.design }
+
+// Formulas are the design's, in an order in which they can be computed.
+func (g *Graph) Formulas() *formula.Set { return g.set }
 
 // Scene gives a scene by its id.
 func (g *Graph) Scene(id string) (piece.Scene, bool) {

@@ -28,12 +28,13 @@ func (g *Graph) live() (live []piece.LiveFormula) {
 // answers it computes them from.
 func (g *Graph) findLive() {
 	g.isLive, g.liveKeys = make([]bool, len(g.design.Formulas)), map[string]bool{}
+	computable := g.computable()
 	for i := range g.scenes {
 		if !g.open[i] {
 			continue
 		}
 		for _, name := range shown(g.scenes[i].Scene) {
-			if at := g.formula(name); at >= 0 && g.computable(at) {
+			if at := g.formula(name); at >= 0 && computable[at] {
 				g.withParts(at)
 			}
 		}
@@ -53,21 +54,23 @@ func (g *Graph) formula(name string) int {
 	return slices.IndexFunc(g.design.Formulas, func(f piece.Formula) bool { return f.Name == name })
 }
 
-// computable reports whether a page may compute a formula.
-func (g *Graph) computable(at int) bool {
-	for _, name := range g.design.Formulas[at].Parsed.Names() {
-		if _, isField := g.fields[name]; name == piece.ScoreName && !isField {
-			return false
-		}
-		if on := g.formula(name); on >= 0 && !g.computable(on) {
-			return false
-		}
-		key, _, _ := strings.Cut(name, ".")
-		if p, ok := g.fields[key]; ok && p.field.Judged() {
-			return false
+// computable tells which formulas a page may compute. Each is looked at once,
+// after those it uses, however often others name it.
+func (g *Graph) computable() []bool {
+	may := make([]bool, len(g.design.Formulas))
+	for _, at := range g.set.Order() {
+		may[at] = true
+		for _, name := range g.design.Formulas[at].Parsed.Names() {
+			_, isField := g.fields[name]
+			key, _, _ := strings.Cut(name, ".")
+			p, ofField := g.fields[key]
+			on := g.formula(name)
+			if name == piece.ScoreName && !isField || on >= 0 && !may[on] || ofField && p.field.Judged() {
+				may[at] = false
+			}
 		}
 	}
-	return true
+	return may
 }
 
 // withParts marks a formula and those it uses.

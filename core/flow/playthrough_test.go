@@ -55,7 +55,7 @@ func TestAPlayThroughTellsOfTheLost(t *testing.T) {
 func TestAPlayThroughComesEverywhere(t *testing.T) {
 	g := graph(t, quiz)
 	p := g.PlayThrough(t.Context(), 5000, 3)
-	for id := range g.Explore().Scores {
+	for id := range g.Explore(MaxWork).Scores {
 		if p.Reached[id] == 0 {
 			t.Errorf("nobody of 5000 came to %s", id)
 		}

@@ -129,7 +129,7 @@ func TestPlayThroughDrawsByTheOdds(t *testing.T) {
 
 func TestExploringFindsEveryPartThatCanBeDrawn(t *testing.T) {
 	g := graph(t, strings.Replace(wheel, `"weight": 5, "nothing"`, `"weight": 0, "nothing"`, 1))
-	found := g.Explore()
+	found := g.Explore(MaxWork)
 	if _, ok := found.Scores["lost"]; ok {
 		t.Error("a part that is never drawn leads somewhere")
 	}

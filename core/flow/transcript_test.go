@@ -47,7 +47,7 @@ func TestALineThatPassesGoesOnByItself(t *testing.T) {
 	if w, err := g.Replay([]Step{{Scene: "hello", Values: map[string]string{"like": "yes"}}, {Scene: "good", Press: "t"}}, nil); err == nil {
 		t.Errorf("by a block that leads nowhere to %s", w.At())
 	}
-	if found := g.Explore(); len(found.Scores) != 4 || !found.Whole {
+	if found := g.Explore(MaxWork); len(found.Scores) != 4 || !found.Whole {
 		t.Errorf("%+v", found)
 	}
 	if ids := g.Trapped(); len(ids) != 0 {

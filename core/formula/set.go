@@ -75,6 +75,9 @@ func NewSet(names []string, formulas []*Formula, inputs []string) (*Set, error) 
 	return s, nil
 }
 
+// Order lists the formulas by their indices, each after those it uses.
+func (s *Set) Order() []int { return s.order }
+
 // Values computes all formulas into out, which is as long as there are inputs
 // and formulas and begins with the inputs' values. A formula that has no value,
 // or uses one that has none, gets NaN; the first such error is returned as

@@ -3,6 +3,7 @@ package piece
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -297,7 +298,7 @@ func (r *reader) references(d *Design, at string) {
 		case Field:
 			r.answers(keys, b.Key, place)
 			for i, c := range b.Choices {
-				for to := range c.Weights {
+				for _, to := range slices.Sorted(maps.Keys(c.Weights)) {
 					if !results[to] {
 						r.Faults.Add(fault.Key(fault.Index(fault.Key(place, "choices"), i), "weights"), "speak for %q, which is not a result", to)
 					}

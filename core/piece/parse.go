@@ -9,6 +9,7 @@ import (
 
 	"gobbet/core/caps"
 	"gobbet/core/fault"
+	"gobbet/core/pattern"
 	"gobbet/core/reach"
 	"gobbet/core/read"
 	"gobbet/core/schedule"
@@ -26,6 +27,9 @@ const (
 	maxWords    = 200
 	maxText     = 10_000
 	maxAddress  = 2_000
+	maxPattern  = 500
+	// maxSteps is how many steps a character the patterns of a design may take.
+	maxSteps = 2 * pattern.Most
 )
 
 // Parse reads and checks a document. Its error is fault.Faults. One whose rule
@@ -45,9 +49,10 @@ func ParseWith(data []byte, saved reach.Book) (*Piece, error) {
 type reader struct {
 	read.Reader
 	saved reach.Book
+	steps int // of the patterns of the design that is read; see package pattern
 }
 
-func (r *reader) piece(data []byte) *Piece {
+func (r *reader) piece(data []byte) (p *Piece) {
 	if len(data) > MaxBytes {
 		r.Faults.Add("", "is larger than %d KB", MaxBytes/1024)
 		return nil
@@ -56,6 +61,7 @@ func (r *reader) piece(data []byte) *Piece {
 	if n == nil {
 		return nil
 	}
+	defer func() { r.Faults.InOrderOf(n) }()
 	var version struct {
 		Version int `json:"version"`
 	}
@@ -87,7 +93,7 @@ func (r *reader) piece(data []byte) *Piece {
 	if !r.Decode(n, "", &raw) {
 		return nil
 	}
-	p := &Piece{Version: Version, Name: r.Line("name", raw.Name, maxName), Format: raw.Format, PhoneFormat: raw.Phone}
+	p = &Piece{Version: Version, Name: r.Line("name", raw.Name, maxName), Format: raw.Format, PhoneFormat: raw.Phone}
 	r.formats("", raw.Format, raw.Phone)
 	if raw.Kit != nil {
 		kit := style.ReadKitNode(&r.Reader, raw.Kit, "kit")
@@ -269,6 +275,7 @@ type rawDesign struct {
 }
 
 func (r *reader) designOf(raw rawDesign, at string) (d Design) {
+	r.steps = 0
 	d = Design{Frame: r.frame(raw.Frame, fault.Key(at, "frame")), Formulas: raw.Formulas, Cases: raw.Cases, Ties: raw.Ties}
 	read.Optional(&r.Reader, fault.Key(at, "ties"), d.Ties, "latest")
 	in := fault.Key(at, "scenes")

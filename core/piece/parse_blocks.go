@@ -8,6 +8,7 @@ import (
 
 	"gobbet/core/draw"
 	"gobbet/core/fault"
+	"gobbet/core/pattern"
 	"gobbet/core/read"
 	"gobbet/core/style"
 	"gobbet/core/text"
@@ -162,8 +163,12 @@ func (r *reader) field(at string, f *Field) {
 		r.Between(key("width"), f.Width, 20, 100)
 	}
 	if f.Pattern != "" {
-		if _, err := regexp.Compile(f.Pattern); err != nil || len(f.Pattern) > 500 {
-			r.Faults.Add(key("pattern"), "is not a regular expression (RE2) of at most 500 characters")
+		if len(f.Pattern) > maxPattern {
+			r.Faults.Add(key("pattern"), "is longer than %d characters", maxPattern)
+		} else if _, steps, err := pattern.Compile(f.Pattern, pattern.Most); err != nil {
+			r.Faults.Add(key("pattern"), "%s", err)
+		} else if r.steps += steps; r.steps > maxSteps {
+			r.Faults.Add(key("pattern"), "is one pattern too many: all of the design's together take more than %d steps for each character", maxSteps)
 		}
 	}
 	if f.Ask == AskHidden && f.From != "path" && !hiddenFrom.MatchString(f.From) {

@@ -226,3 +226,32 @@ func TestVariantsHaveWaysOfTheirOwn(t *testing.T) {
 		t.Error("the same format is taken for another")
 	}
 }
+
+// Read twice, a document has the same faults in the same order: its own.
+func TestFaultsComeInTheDocumentsOrder(t *testing.T) {
+	raw, err := json.Marshal(New("Faulty", Popup, "salt"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var doc map[string]any
+	if err := json.Unmarshal(raw, &doc); err != nil {
+		t.Fatal(err)
+	}
+	design := doc["split"].(map[string]any)["variants"].([]any)[0].(map[string]any)["design"].(map[string]any)
+	for key := range design["frame"].(map[string]any) {
+		design["frame"].(map[string]any)[key] = []any{"none of it"}
+	}
+	doc["name"] = ""
+	if raw, err = json.Marshal(doc); err != nil {
+		t.Fatal(err)
+	}
+	_, first := Parse(raw)
+	if faults := fault.Of(first); len(faults) < 5 || faults[0].At != "name" {
+		t.Fatal(first)
+	}
+	for range 20 {
+		if _, again := Parse(raw); again.Error() != first.Error() {
+			t.Fatalf("%v\nand then\n%v", first, again)
+		}
+	}
+}

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"gobbet/core/fault"
+	"gobbet/core/pattern"
 )
 
 // Program is a rule checked and made ready. It may judge any number of visits
@@ -104,6 +105,8 @@ const (
 	maxValueText = 2000
 	maxValues    = 1000
 	maxPattern   = 1000
+	// maxSteps is how many steps a character all patterns of a rule may take.
+	maxSteps = 2 * pattern.Most
 )
 
 // Compile checks what a rule means and makes it ready. Its error is
@@ -150,6 +153,7 @@ type compiler struct {
 	book   Book
 	inside bool // of a saved rule
 	count  int  // of clauses, those of saved rules too
+	steps  int  // of all patterns; see package pattern
 }
 
 func (c *compiler) node(r Rule, at string, depth int) Node {
@@ -211,7 +215,7 @@ func (c *compiler) test(clause Clause, at string) *Test {
 		c.faults.Add(fault.Key(at, "op"), "%s does not go with %s, which takes %s", quote(string(clause.Op)), clause.Fact, opList(t.Of.Kind))
 		return t
 	}
-	check := clauseCheck{&c.faults, t, fault.Key(at, "value")}
+	check := clauseCheck{&c.faults, &c.steps, t, fault.Key(at, "value")}
 	check.value()
 	return t
 }
@@ -243,6 +247,7 @@ func quote(s string) string {
 // clauseCheck reads a clause's value as its operator asks.
 type clauseCheck struct {
 	faults *fault.Faults
+	steps  *int
 	*Test
 	at string
 }
@@ -309,12 +314,15 @@ func (c clauseCheck) value() {
 			c.faults.Add(c.at, "is a pattern of more than %d characters", maxPattern)
 			return
 		}
-		pattern, err := regexp.Compile(text)
+		compiled, steps, err := pattern.Compile(text, pattern.Most)
 		if err != nil {
-			c.faults.Add(c.at, "is not a regular expression (RE2): %s", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
+			c.faults.Add(c.at, "%s", err)
 			return
 		}
-		c.pattern = pattern
+		if *c.steps += steps; *c.steps > maxSteps {
+			c.faults.Add(c.at, "is one pattern too many: all of the rule's together take more than %d steps for each character", maxSteps)
+		}
+		c.pattern = compiled
 	case Between:
 		c.asks = isNumber
 		list, ok := c.list(v)

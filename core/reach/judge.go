@@ -191,10 +191,12 @@ func (n *Node) waiting(v *Visit) Rule {
 	case Asks:
 		return n.Test.Clause
 	case NotOf:
-		if inner, ok := n.Parts[0].waiting(v).(Not); ok {
+		// Asked once: of nots in nots, asking twice would double with each.
+		rest := n.Parts[0].waiting(v)
+		if inner, ok := rest.(Not); ok {
 			return inner.Rule
 		}
-		return Not{n.Parts[0].waiting(v)}
+		return Not{rest}
 	}
 	var rest []Rule
 	for i := range n.Parts {

@@ -172,7 +172,7 @@ func (n *notes) design(p *piece.Piece, v *piece.Variant) {
 	n.whole(d)
 	n.prizes(d)
 	n.talk(format, d)
-	n.ways(d)
+	n.ways(d, len(p.Split.Variants))
 }
 
 // computes reports whether all that a scene asks is reckoned with as it is typed.

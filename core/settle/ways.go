@@ -8,13 +8,14 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/core/flow"
+	"gobbet/core/formula"
 	"gobbet/core/piece"
 )
 
 // ways looks at what can come of going through a design: results nobody can
 // get, scores that lead nowhere, loops, gates that can be passed by, formulas
-// without a value.
-func (n *notes) ways(d piece.Design) {
+// without a value. The variants of a piece share what may be done for one.
+func (n *notes) ways(d piece.Design, variants int) {
 	g, err := flow.Of(d)
 	if err != nil {
 		return // a document that was read has none of this
@@ -25,7 +26,7 @@ func (n *notes) ways(d piece.Design) {
 	}
 	name := func(id string) string { s, _ := d.Scene(id); return s.Name }
 	reached := Reached(d)
-	found := g.Explore()
+	found := g.Explore(flow.MaxWork / variants)
 	for _, s := range d.Scenes {
 		if s.Kind == piece.ResultScene && reached[s.ID] && found.Whole {
 			if _, ok := found.Scores[s.ID]; !ok {
@@ -48,12 +49,13 @@ func (n *notes) ways(d piece.Design) {
 	for _, id := range g.UngatedPrizes() {
 		n.add(Warn, "prize_ungated", at(id), fmt.Sprintf("The code of the prize in “%s”%s can be had without leaving an address.", name(id), n.where), "Lead every way to it through the sign-up, or remove the sign-up.")
 	}
-	for _, b := range g.Breaking() {
+	for _, b := range g.Breaking(flow.MaxTries / variants) {
 		place := n.at + "." + fault.Index("formulas", b.Formula) + ".formula"
 		n.add(Warn, "no_value", place, fmt.Sprintf("“%s”%s has no value with %s: %s (at character %d).", d.Formulas[b.Formula].Name, n.where, b, b.Message, b.At+1), "Bound the input, or say what holds then: if(…, …, …).")
 	}
+	set, inputs := g.Formulas(), d.Inputs()
 	for i, c := range d.Cases {
-		if wrong := misses(d, c); wrong != "" {
+		if wrong := misses(d, set, inputs, c); wrong != "" {
 			n.add(Warn, "case_fails", n.at+"."+fault.Index("cases", i), fmt.Sprintf("%s%s: %s.", caseName(c, i), n.where, wrong), "Correct the formula, or what is expected.")
 		}
 	}
@@ -84,12 +86,7 @@ func caseName(c piece.Case, i int) string {
 }
 
 // misses says which value of a case is another than expected; empty: none.
-func misses(d piece.Design, c piece.Case) string {
-	set, err := d.FormulaSet()
-	if err != nil {
-		return ""
-	}
-	inputs := d.Inputs()
+func misses(d piece.Design, set *formula.Set, inputs []string, c piece.Case) string {
 	out := make([]float64, len(inputs)+len(d.Formulas))
 	for i, name := range inputs {
 		out[i] = c.Inputs[name]

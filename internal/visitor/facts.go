@@ -59,8 +59,13 @@ func (v *Server) browser(c *gin.Context, a asks) Browser {
 func clock(site *Site, req *DecideRequest, now time.Time) choose.Clock {
 	const furthest = 14 * 60 // minutes from UTC, anywhere on earth
 	offset := max(-furthest, min(req.Offset, furthest))
-	return choose.Clock{Now: now.In(site.Zone), Theirs: now.In(time.FixedZone("", offset*60))}
+	over := time.Now().Add(decidePatience)
+	return choose.Clock{Now: now.In(site.Zone), Theirs: now.In(time.FixedZone("", offset*60)), Over: func() bool { return time.Now().After(over) }}
 }
+
+// decidePatience bounds how long rules are judged for one page view. Rules within
+// their budgets take a thousandth of it.
+const decidePatience = 500 * time.Millisecond
 
 const maxData = 60
 
