@@ -395,6 +395,9 @@ func (w *Walk) answer(s *scene, step Step) error {
 // forgotten. Who has seen a result, what was right, or what was drawn, cannot go
 // back behind it.
 func (w *Walk) Back(to string) error {
+	if w.Ended && to == w.At() {
+		return fault.Fault{At: "scene", Message: "is where this walk has ended"}
+	}
 	for i := len(w.Path) - 1; i >= 0; i-- {
 		if w.Path[i] == to {
 			for _, id := range w.Path[i+1:] {

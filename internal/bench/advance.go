@@ -17,6 +17,7 @@ import (
 	"gobbet/core/formula"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/walk"
 	"gobbet/internal/server"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
@@ -185,8 +186,8 @@ func launched(ctx context.Context, s *store.Store, site int64, id string, p *pie
 		return "", "", err
 	}
 	hashes := map[string]string{}
-	visitor.Drawings(p, &row[0].Kit, hashes)
-	return id, hashes["a"], s.Launch(ctx, site, id, 1, visitor.Drawings(p, nil, nil))
+	p.Drawings(&row[0].Kit, hashes)
+	return id, hashes["a"], s.Launch(ctx, site, id, 1, p.Drawings(nil, nil))
 }
 
 // walks has clients walk, two requests each, and gives requests a second and
@@ -194,8 +195,8 @@ func launched(ctx context.Context, s *store.Store, site int64, id string, p *pie
 func walks(url, id, hash string) (rate float64, p99 time.Duration, err error) {
 	return crowd(url, 2, func(ask func(visitor.AdvanceRequest) string) {
 		ref := visitor.WalkRef{ID: uuid.NewString(), Piece: id, Variant: "a", Design: hash, Visitor: "visitor-" + uuid.NewString()[:8]}
-		token := ask(visitor.AdvanceRequest{Walk: ref, Steps: []visitor.StepIn{{Scene: "one", Values: map[string]any{"q1": "c3"}}}, Page: "/shop"})
-		ask(visitor.AdvanceRequest{Walk: ref, Token: token, From: 1, Steps: []visitor.StepIn{{Scene: "two", Values: map[string]any{"bags": 7}}}, Page: "/shop"})
+		token := ask(visitor.AdvanceRequest{Walk: ref, Steps: []walk.SentStep{{Scene: "one", Values: map[string]any{"q1": "c3"}}}, Page: "/shop"})
+		ask(visitor.AdvanceRequest{Walk: ref, Token: token, From: 1, Steps: []walk.SentStep{{Scene: "two", Values: map[string]any{"bags": 7}}}, Page: "/shop"})
 	})
 }
 
@@ -203,7 +204,7 @@ func walks(url, id, hash string) (rate float64, p99 time.Duration, err error) {
 func goes(url, id, hash string) (rate float64, p99 time.Duration, err error) {
 	return crowd(url, 1, func(ask func(visitor.AdvanceRequest) string) {
 		ref := visitor.WalkRef{ID: uuid.NewString(), Piece: id, Variant: "a", Design: hash, Visitor: "visitor-" + uuid.NewString()[:8]}
-		ask(visitor.AdvanceRequest{Walk: ref, Steps: []visitor.StepIn{{Scene: "spin"}}, Page: "/shop"})
+		ask(visitor.AdvanceRequest{Walk: ref, Steps: []walk.SentStep{{Scene: "spin"}}, Page: "/shop"})
 	})
 }
 

@@ -15,7 +15,6 @@ import (
 	"gobbet/core/piece"
 	"gobbet/internal/store"
 	"gobbet/internal/studio"
-	"gobbet/internal/visitor"
 )
 
 // What the demo is signed in to with, and the shop's key.
@@ -114,7 +113,7 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 		if !one.live {
 			continue
 		}
-		if err := s.Launch(ctx, site, one.id, 1, visitor.Drawings(p, &kit, nil)); err != nil {
+		if err := s.Launch(ctx, site, one.id, 1, p.Drawings(&kit, nil)); err != nil {
 			return nil, err
 		}
 		live = append(live, choose.Live{ID: one.id, Piece: p})

@@ -7,16 +7,14 @@ import (
 	"strings"
 	"time"
 
-	"github.com/google/uuid"
-
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/tally"
+	"gobbet/core/walk"
 	"gobbet/internal/store"
-	"gobbet/internal/visitor"
 )
 
 // The pieces that are played: a quiz, a poll and a calculator, and how people
@@ -181,8 +179,7 @@ type plays struct {
 type played struct {
 	piece choose.Live
 	who   store.Walker
-	steps []flow.Step
-	at    []time.Time
+	steps []walk.Step
 }
 
 // play goes over the recorded page views once more, in order.
@@ -231,12 +228,12 @@ func (p *plays) shown(live choose.Live, v shownView, first bool) {
 	if !first {
 		return
 	}
-	walk := played{piece: live, who: store.Walker{
+	one := played{piece: live, who: store.Walker{
 		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Device: v.cuts.Device, Country: v.cuts.Country, Known: v.cuts.Known, Begins: true,
 	}}
 	at := v.at.Add(time.Duration(3+p.IntN(12)) * time.Second)
 	step := func(scene string, values map[string]string) {
-		walk.steps, walk.at = append(walk.steps, flow.Step{Scene: scene, Values: values}), append(walk.at, at)
+		one.steps = append(one.steps, walk.Step{Step: flow.Step{Scene: scene, Values: values}, At: at, Heard: at})
 		at = at.Add(time.Duration(3+p.ExpFloat64()*9) * time.Second)
 	}
 	switch live.ID {
@@ -258,14 +255,14 @@ func (p *plays) shown(live choose.Live, v shownView, first bool) {
 			}
 			step(key, map[string]string{key: p.answer(live.ID, key)})
 		}
-		if len(walk.steps) == 3 && p.Float64() >= leavesAtGate {
+		if len(one.steps) == 3 && p.Float64() >= leavesAtGate {
 			_, email := p.t.somebody()
 			step("gate", map[string]string{"email": email})
 		}
 	}
-	if len(walk.steps) > 0 && !walk.at[len(walk.at)-1].After(p.t.now) {
-		walk.who.At = walk.at[len(walk.at)-1]
-		p.walks = append(p.walks, walk)
+	if len(one.steps) > 0 && !one.steps[len(one.steps)-1].At.After(p.t.now) {
+		one.who.At = one.steps[len(one.steps)-1].At
+		p.walks = append(p.walks, one)
 	}
 }
 
@@ -298,15 +295,13 @@ func storePlays(ctx context.Context, s *store.Store, site int64, zone *time.Loca
 				return err
 			}
 			drawn := map[string]string{}
-			visitor.Drawings(w.piece.Piece, &kit, drawn)
+			w.piece.Piece.Drawings(&kit, drawn)
 			ready[of], hashes[of] = g, drawn[variant.ID]
 		}
 		w.who.Design = hashes[of]
-		id, err := uuid.Parse(w.who.Walk)
-		if err != nil {
-			return err
-		}
-		if _, err := s.Advance(ctx, site, zone, w.who, visitor.Taking(g, w.who.Design, id, w.steps, w.at)); err != nil {
+		ask := walk.Request{Graph: g, Design: w.who.Design, Steps: w.steps, Owned: true, Now: w.who.At, Draw: func(d piece.PrizeDraw) *walk.Draw { return walk.DrawOf(d, d) }}
+		w.who.Digest = strings.ToLower
+		if _, err := s.Advance(ctx, site, zone, w.who, func(before walk.Before) (walk.Next, error) { return walk.Advance(before, ask) }); err != nil {
 			return err
 		}
 	}

@@ -12,6 +12,7 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/tally"
+	"gobbet/core/walk"
 	"gobbet/internal/store"
 )
 
@@ -202,13 +203,13 @@ func (p *plays) takes(live choose.Live, v shownView) {
 		p.t.events = append(p.t.events, store.Event{ID: p.uuid(at), At: earlier(at, p.t.now), Kind: kind, Piece: live.ID, Variant: "a", Run: 1, Visitor: v.token, Visit: v.visit, Page: v.path, Cuts: v.cuts, After: -1})
 	}
 	event(tally.Shown, v.at)
-	walk := played{piece: live, who: store.Walker{
+	one := played{piece: live, who: store.Walker{
 		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Device: v.cuts.Device, Country: v.cuts.Country, Known: v.cuts.Known, Begins: true,
 		Source: rand.NewPCG(p.Uint64(), 5),
 	}}
 	at := v.at.Add(time.Duration(4+p.IntN(14)) * time.Second)
 	step := func(scene string, values map[string]string) {
-		walk.steps, walk.at = append(walk.steps, flow.Step{Scene: scene, Values: values}), append(walk.at, at)
+		one.steps = append(one.steps, walk.Step{Step: flow.Step{Scene: scene, Values: values}, At: at, Heard: at})
 		at = at.Add(time.Duration(3+p.ExpFloat64()*8) * time.Second)
 	}
 	switch live.ID {
@@ -224,9 +225,9 @@ func (p *plays) takes(live choose.Live, v shownView) {
 	case "findyourclass":
 		p.talks(step)
 	}
-	if len(walk.steps) > 0 && !walk.at[len(walk.at)-1].After(p.t.now) {
-		walk.who.At = walk.at[len(walk.at)-1]
-		p.walks = append(p.walks, walk)
+	if len(one.steps) > 0 && !one.steps[len(one.steps)-1].At.After(p.t.now) {
+		one.who.At = one.steps[len(one.steps)-1].At
+		p.walks = append(p.walks, one)
 	}
 }
 

@@ -18,6 +18,7 @@ import (
 	"gobbet/core/flow"
 	"gobbet/core/rehearse"
 	"gobbet/core/tally"
+	"gobbet/core/walk"
 	"gobbet/internal/store"
 )
 
@@ -477,7 +478,7 @@ func (t *traffic) signUp(e store.Event, from origin) played {
 	i := slices.IndexFunc(t.pieces, func(p *inPlay) bool { return p.live.ID == e.Piece })
 	live := t.pieces[i].live
 	variant, _ := live.Piece.Variant(e.Variant)
-	return played{piece: live, steps: []flow.Step{{Scene: variant.Design.Scenes[0].ID, Values: answers}}, at: []time.Time{e.At}, who: store.Walker{
+	return played{piece: live, steps: []walk.Step{{Step: flow.Step{Scene: variant.Design.Scenes[0].ID, Values: answers}, At: e.At, Heard: e.At}}, who: store.Walker{
 		Walk: t.uuid(e.At), Run: 1, Piece: e.Piece, Variant: e.Variant, Visitor: e.Visitor, Visit: e.Visit, Page: e.Page, Channel: from.channel, Campaign: from.campaign,
 		Referrer: from.host, Device: e.Device, Country: e.Country, Known: e.Known, Begins: true, At: e.At,
 	}}

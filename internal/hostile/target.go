@@ -28,7 +28,6 @@ import (
 	"gobbet/core/style"
 	"gobbet/internal/localpg"
 	"gobbet/internal/store"
-	"gobbet/internal/visitor"
 )
 
 const (
@@ -106,7 +105,7 @@ func (h *target) fill(ctx context.Context) error {
 	}
 	hashes := map[string]string{}
 	kit := style.UsualKit()
-	if err := h.store.Launch(ctx, h.site, "club", 1, visitor.Drawings(p, &kit, hashes)); err != nil {
+	if err := h.store.Launch(ctx, h.site, "club", 1, p.Drawings(&kit, hashes)); err != nil {
 		return err
 	}
 	h.design = hashes["a"]
@@ -155,7 +154,7 @@ func (h *target) launchWheel(ctx context.Context, kit *style.Kit) error {
 		return err
 	}
 	hashes := map[string]string{}
-	err = h.store.Launch(ctx, h.site, "wheel", 1, visitor.Drawings(p, kit, hashes))
+	err = h.store.Launch(ctx, h.site, "wheel", 1, p.Drawings(kit, hashes))
 	h.wheel = hashes["a"]
 	return err
 }

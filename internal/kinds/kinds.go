@@ -39,7 +39,7 @@ func Write(root string) error {
 		if err != nil {
 			return err
 		}
-		if err := os.WriteFile(p.OutputPath, []byte(blocks(p.Path, unions(string(text)))), 0o644); err != nil {
+		if err := os.WriteFile(p.OutputPath, []byte(blocks(p.Path, unions(unqualified(string(text))))), 0o644); err != nil {
 			return err
 		}
 	}
@@ -82,3 +82,8 @@ func blocks(path, text string) string {
 	}
 	return text + "\n/** A block of any kind. */\nexport type Block = " + strings.Join(names, " | ") + ";\n"
 }
+
+var qualified = regexp.MustCompile(`extends [a-z]+\.`)
+
+// unqualified names what an interface extends as it is imported: by its name alone.
+func unqualified(text string) string { return qualified.ReplaceAllString(text, "extends ") }

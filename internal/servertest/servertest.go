@@ -18,7 +18,6 @@ import (
 	"gobbet/internal/server"
 	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
-	"gobbet/internal/visitor"
 )
 
 // Origin is where the test's site is.
@@ -100,7 +99,7 @@ func (h *Harness) Launch(id string, p *piece.Piece) {
 	if err := h.Store.AddPiece(ctx, h.Site, id, raw); err != nil {
 		h.T.Fatal(err)
 	}
-	if err := h.Store.Launch(ctx, h.Site, id, 1, visitor.Drawings(p, UsualKit(), nil)); err != nil {
+	if err := h.Store.Launch(ctx, h.Site, id, 1, p.Drawings(UsualKit(), nil)); err != nil {
 		h.T.Fatal(err)
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"github.com/alexedwards/argon2id"
+	"golang.org/x/sync/semaphore"
 )
 
 // Account is someone who signs in to the studio.
@@ -19,8 +20,9 @@ type Account struct {
 	Password string `db:"password"`
 }
 
-// passwords is the second choice of RFC 9106, section 4.
-var passwords = &argon2id.Params{Memory: 64 * 1024, Iterations: 3, Parallelism: 4, SaltLength: 16, KeyLength: 32}
+// PasswordCost is what a password's hash costs: the second choice of RFC 9106,
+// section 4. Tests that sign in by the hundred set a lesser one.
+var PasswordCost = argon2id.Params{Memory: 64 * 1024, Iterations: 3, Parallelism: 4, SaltLength: 16, KeyLength: 32}
 
 const (
 	hashesAtOnce  = 2 // 64 MB each
@@ -30,24 +32,20 @@ const (
 
 // hashing lets few passwords be hashed at a time; the others wait their turn,
 // and beyond those that may wait they are told to come back.
-var hashing = struct{ turns, waiting chan struct{} }{make(chan struct{}, hashesAtOnce), make(chan struct{}, hashesAtOnce+hashesWaiting)}
+var hashing = struct{ turns, waiting *semaphore.Weighted }{semaphore.NewWeighted(hashesAtOnce), semaphore.NewWeighted(hashesAtOnce + hashesWaiting)}
 
 // hash runs do when it is its turn; ErrBusy where too many wait already.
 func hash(ctx context.Context, do func() error) error {
-	select {
-	case hashing.waiting <- struct{}{}:
-		defer func() { <-hashing.waiting }()
-	default:
+	if !hashing.waiting.TryAcquire(1) {
 		return ErrBusy
 	}
+	defer hashing.waiting.Release(1)
 	ctx, cancel := context.WithTimeout(ctx, hashPatience)
 	defer cancel()
-	select {
-	case hashing.turns <- struct{}{}:
-		defer func() { <-hashing.turns }()
-	case <-ctx.Done():
+	if hashing.turns.Acquire(ctx, 1) != nil {
 		return ErrBusy
 	}
+	defer hashing.turns.Release(1)
 	return do()
 }
 
@@ -55,7 +53,7 @@ func hash(ctx context.Context, do func() error) error {
 // ErrBusy where too many are hashed already.
 func HashPassword(ctx context.Context, password string) (phc string, err error) {
 	err = hash(ctx, func() (err error) {
-		phc, err = argon2id.CreateHash(password, passwords)
+		phc, err = argon2id.CreateHash(password, &PasswordCost)
 		return err
 	})
 	return phc, err
@@ -73,10 +71,10 @@ func samePassword(ctx context.Context, phc, password string) (same bool, err err
 
 // nobody is a hash that no password has. It is compared against where there is
 // no such account, so that the time it takes does not tell who has one.
-var nobody = func() string {
+func nobody() string {
 	b64 := base64.RawStdEncoding.EncodeToString
-	return fmt.Sprintf("$argon2id$v=19$m=%d,t=%d,p=%d$%s$%s", passwords.Memory, passwords.Iterations, passwords.Parallelism, b64(make([]byte, passwords.SaltLength)), b64(make([]byte, passwords.KeyLength)))
-}()
+	return fmt.Sprintf("$argon2id$v=19$m=%d,t=%d,p=%d$%s$%s", PasswordCost.Memory, PasswordCost.Iterations, PasswordCost.Parallelism, b64(make([]byte, PasswordCost.SaltLength)), b64(make([]byte, PasswordCost.KeyLength)))
+}
 
 // SignIn gives the account that an address and a password belong to, or
 // ErrNotFound, or ErrBusy where too many sign in at once.
@@ -88,7 +86,7 @@ func (s *Store) SignIn(ctx context.Context, email, password string) (Account, er
 	}
 	phc := a.Password
 	if err != nil {
-		phc = nobody
+		phc = nobody()
 	}
 	same, err := samePassword(ctx, phc, password)
 	if err == nil && !same {

@@ -7,6 +7,8 @@ import (
 	"time"
 
 	"github.com/jmoiron/sqlx"
+
+	"gobbet/core/walk"
 )
 
 // What walks count for reports waits in walk_counts, a row a step, and is summed
@@ -28,7 +30,7 @@ type goRefused struct {
 }
 
 type wayCounted struct {
-	Way
+	walk.Passage
 	N int `json:"n"`
 }
 
@@ -46,15 +48,15 @@ type answerCounted struct {
 }
 
 // counts writes what a walk has come to for the totals; empty for nothing.
-func (m *Moved) counts() (string, error) {
+func (m *moved) counts() (string, error) {
 	var c counted
-	for scene, came := range m.Came {
-		c.Scenes = append(c.Scenes, sceneCounted{scene, came.Reached, came.Left, came.Seconds})
+	for scene, n := range m.Scenes {
+		c.Scenes = append(c.Scenes, sceneCounted{scene, n.Reached, n.Left, n.Seconds})
 	}
-	for a, n := range m.Answers {
+	for a, n := range m.Choices {
 		c.Answers = append(c.Answers, answerCounted{a.Key, a.Choice, n})
 	}
-	for _, way := range m.Gone {
+	for _, way := range m.Passages {
 		c.Ways = append(c.Ways, wayCounted{way, 1})
 	}
 	if len(c.Scenes)+len(c.Answers)+len(c.Ways) == 0 {
@@ -159,7 +161,7 @@ type AnswerCount struct {
 // WayCount is how many walks went from one scene to another over some days.
 type WayCount struct {
 	Variant string `db:"variant"`
-	Way
+	walk.Passage
 	Walks int `db:"walks"`
 }
 

@@ -13,37 +13,8 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/draw"
+	"gobbet/core/walk"
 )
-
-// Want is a prize draw that a step wants made.
-type Want struct {
-	Key   string
-	Parts []WantPart
-}
-
-// WantPart is what may be drawn, as it stands in what is live now.
-type WantPart struct {
-	ID, Label string
-	Weight    float64
-	Stock     *int   // in all; nil: any number
-	Code      string // that comes with it
-	Pool      string // or that its code is taken from
-}
-
-// Drawn is what a draw came to.
-type Drawn struct {
-	Key, Part, Label string
-	// Again says that it is what this visitor drew before.
-	Again bool
-}
-
-// Go is one taken at a draw.
-type Go struct {
-	Key  string
-	Part WantPart
-	// Email is the digest of the address that is left with it; empty: none is.
-	Email string
-}
 
 var (
 	// ErrAllGone is that nothing is left of what could be drawn.
@@ -132,19 +103,22 @@ func index(is bool) int {
 	return 0
 }
 
-// statement is the one that keeps a walk with the go.
-func (g *Go) statement(fresh bool) string {
-	return goStatements[index(fresh)][index(g.Part.Pool != "")][index(g.Part.Stock != nil)]
+// goStatement is the one that keeps a walk with the go.
+func goStatement(g *walk.Go, fresh bool) string {
+	return goStatements[index(fresh)][index(g.Prize.Pool != "")][index(g.Prize.Stock != nil)]
 }
 
-// args are those of goStatements, after those of the walk.
-func (g *Go) args(who Walker) []any {
-	stock := -1
-	if g.Part.Stock != nil {
-		stock = *g.Part.Stock
+// goArgs are those of goStatements, after those of the walk.
+func goArgs(g *walk.Go, who Walker) []any {
+	stock, email := -1, ""
+	if g.Prize.Stock != nil {
+		stock = *g.Prize.Stock
+	}
+	if g.Email != "" && who.Digest != nil {
+		email = who.Digest(g.Email)
 	}
 	return []any{
-		g.Key, g.Part.ID, g.Part.Label, g.Part.Code, stock, g.Part.Pool, g.Email, who.Place, who.Network,
+		g.Key, g.Prize.ID, g.Prize.Label, g.Prize.Code, stock, g.Prize.Pool, email, who.Place, who.Network,
 		GoesPerHour * max(1, who.Generous), GoesPerDay * max(1, who.Generous), GoesPerNetworkDay * max(1, who.Generous),
 	}
 }
@@ -175,9 +149,9 @@ func whyNoGo(err error) string {
 // comes to. A part that turns out to have run out is drawn no more, and the rest
 // share its odds, as package draw has it. Who has had a go gets what they drew
 // then, whatever there is left.
-func (s *Store) drawing(ctx context.Context, site int64, who Walker, p Progress, want *Want, take func(Progress) (*Moved, error), keep func(Progress, *Moved) error) error {
-	parts := make([]draw.Part, len(want.Parts))
-	for i, part := range want.Parts {
+func (s *Store) drawing(ctx context.Context, site int64, who Walker, of *walk.Draw, keep func(*walk.Drawn) error) error {
+	parts := make([]draw.Part, len(of.Prizes))
+	for i, part := range of.Prizes {
 		parts[i] = draw.Part{Weight: part.Weight, Stock: -1}
 		if part.Stock != nil && *part.Stock == 0 {
 			parts[i].Stock = 0
@@ -194,8 +168,7 @@ func (s *Store) drawing(ctx context.Context, site int64, who Walker, p Progress,
 	for range len(parts) + tries {
 		i, err := pot.Draw(source)
 		if err == nil {
-			p.Drawn = &Drawn{Key: want.Key, Part: want.Parts[i].ID, Label: want.Parts[i].Label}
-			err = goOn(p, take, keep)
+			err = keep(&walk.Drawn{Key: of.Key, Part: of.Prizes[i].ID, Label: of.Prizes[i].Label})
 		} else {
 			err = ErrAllGone
 		}
@@ -206,11 +179,10 @@ func (s *Store) drawing(ctx context.Context, site int64, who Walker, p Progress,
 			pot.Out(i)
 			continue
 		}
-		had, lost := s.hadGo(ctx, site, who, want.Key)
+		had, lost := s.hadGo(ctx, site, who, of.Key)
 		switch {
 		case lost == nil:
-			p.Drawn = had
-			return goOn(p, take, keep)
+			return keep(had)
 		case !errors.Is(lost, ErrNotFound):
 			return lost
 		case whyNoGo(err) != hadBefore:
@@ -220,17 +192,9 @@ func (s *Store) drawing(ctx context.Context, site int64, who Walker, p Progress,
 	return ErrBusy
 }
 
-func goOn(p Progress, take func(Progress) (*Moved, error), keep func(Progress, *Moved) error) error {
-	moved, err := take(p)
-	if err != nil || moved == nil {
-		return err
-	}
-	return keep(p, moved)
-}
-
 // hadGo gives what a visitor drew before.
-func (s *Store) hadGo(ctx context.Context, site int64, who Walker, key string) (*Drawn, error) {
-	had := &Drawn{Key: key, Again: true}
+func (s *Store) hadGo(ctx context.Context, site int64, who Walker, key string) (*walk.Drawn, error) {
+	had := &walk.Drawn{Key: key, Again: true}
 	err := s.db.QueryRowxContext(ctx, `select part, label from goes where site_id = $1 and piece_id = $2 and key = $3 and visitor = $4`,
 		site, who.Piece, key, who.Visitor).Scan(&had.Part, &had.Label)
 	return had, found(err)
@@ -257,11 +221,11 @@ func (s *Store) RefuseGo(ctx context.Context, site int64, zone *time.Location, w
 
 // wonWith adds the codes that were won to the answers of scenes that were drawn
 // on, and holds addresses to one go each.
-func wonWith(ctx context.Context, tx *sqlx.Tx, site int64, who Walker, sent []Sent) error {
+func wonWith(ctx context.Context, tx *sqlx.Tx, site int64, who Walker, sent []walk.Submission) error {
 	for _, one := range sent {
-		if one.EmailDigest != "" {
+		if one.Email != "" && who.Digest != nil {
 			_, err := tx.ExecContext(ctx, `update goes set email = $4 where site_id = $1 and piece_id = $2 and visitor = $3 and email is null`,
-				site, who.Piece, who.Visitor, one.EmailDigest)
+				site, who.Piece, who.Visitor, who.Digest(one.Email))
 			if err != nil {
 				return err
 			}
@@ -289,16 +253,16 @@ func (s *Store) WonCode(ctx context.Context, site int64, piece, key, visitor str
 
 // PartStock gives how often parts with a stock of their own were drawn, by
 // their draw and themselves.
-func (s *Store) PartStock(ctx context.Context, site int64, piece string) (map[Answered]int, error) {
+func (s *Store) PartStock(ctx context.Context, site int64, piece string) (map[walk.Choice]int, error) {
 	var rows []struct {
 		Key   string `db:"key"`
 		Part  string `db:"part"`
 		Given int    `db:"given"`
 	}
 	err := s.db.SelectContext(ctx, &rows, `select key, part, given from part_stock where site_id = $1 and piece_id = $2`, site, piece)
-	given := map[Answered]int{}
+	given := map[walk.Choice]int{}
 	for _, row := range rows {
-		given[Answered{row.Key, row.Part}] = row.Given
+		given[walk.Choice{Key: row.Key, Choice: row.Part}] = row.Given
 	}
 	return given, err
 }

@@ -11,6 +11,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"gobbet/core/walk"
 	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
 )
@@ -22,17 +23,17 @@ type spinning struct {
 }
 
 // spin takes a go, and gives what was drawn.
-func spin(s *store.Store, site int64, v spinning, parts ...store.WantPart) (drawn store.Drawn, err error) {
-	who := store.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: v.visitor, Page: "/", At: time.Now(), Begins: true, Place: v.place, Network: v.place, Source: v.source}
-	_, err = s.Advance(context.Background(), site, time.UTC, who, func(p store.Progress) (*store.Moved, error) {
+func spin(s *store.Store, site int64, v spinning, parts ...walk.Prize) (drawn walk.Drawn, err error) {
+	who := store.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: v.visitor, Page: "/", At: time.Now(), Begins: true, Place: v.place, Network: v.place, Source: v.source, Digest: func(address string) string { return address }}
+	_, err = s.Advance(context.Background(), site, time.UTC, who, func(p walk.Before) (walk.Next, error) {
 		if p.Drawn == nil {
-			return &store.Moved{Want: &store.Want{Key: "prize", Parts: parts}}, nil
+			return walk.Next{Draw: &walk.Draw{Key: "prize", Prizes: parts}}, nil
 		}
 		drawn = *p.Drawn
-		m := &store.Moved{Steps: 1, State: []byte("{}"), Scene: "won", Began: noon}
+		m := walk.Next{Changed: true, Steps: 1, State: walk.State{Began: noon.UnixMilli()}, Scene: "won"}
 		for _, part := range parts {
 			if part.ID == drawn.Part && !drawn.Again {
-				m.Go = &store.Go{Key: "prize", Part: part, Email: v.email}
+				m.Go = &walk.Go{Key: "prize", Prize: part, Email: v.email}
 			}
 		}
 		return m, nil
@@ -52,7 +53,7 @@ func TestTheLastCodesGoToAsManyVisitorsAndToNobodyTwice(t *testing.T) {
 	if _, err := s.AddCodes(ctx, site, "pool", "Pool", codes); err != nil {
 		t.Fatal(err)
 	}
-	part := store.WantPart{ID: "ten", Label: "10 % off", Weight: 1, Pool: "pool"}
+	part := walk.Prize{ID: "ten", Label: "10 % off", Weight: 1, Pool: "pool"}
 	var wg sync.WaitGroup
 	var mu sync.Mutex
 	won, told := map[string]bool{}, 0
@@ -89,7 +90,7 @@ func TestTheLastCodesGoToAsManyVisitorsAndToNobodyTwice(t *testing.T) {
 func TestStockIsDrawnUpToTheLastAndTheRestTakesItsOdds(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
-	parts := []store.WantPart{{ID: "mug", Label: "A mug", Weight: 50, Stock: stock(7)}, {ID: "none", Label: "Nothing", Weight: 1}}
+	parts := []walk.Prize{{ID: "mug", Label: "A mug", Weight: 50, Stock: stock(7)}, {ID: "none", Label: "Nothing", Weight: 1}}
 	drawn := map[string]int{}
 	var mu sync.Mutex
 	var wg sync.WaitGroup
@@ -121,11 +122,11 @@ func TestStockIsDrawnUpToTheLastAndTheRestTakesItsOdds(t *testing.T) {
 func TestEachVisitorHasOneGoHoweverOftenTheyTry(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
-	var parts []store.WantPart
+	var parts []walk.Prize
 	for i := range 24 {
-		parts = append(parts, store.WantPart{ID: fmt.Sprint("p", i), Label: fmt.Sprint("Part ", i), Weight: 1, Stock: stock(5)})
+		parts = append(parts, walk.Prize{ID: fmt.Sprint("p", i), Label: fmt.Sprint("Part ", i), Weight: 1, Stock: stock(5)})
 	}
-	results := make([]store.Drawn, 30)
+	results := make([]walk.Drawn, 30)
 	var wg sync.WaitGroup
 	for i := range results {
 		wg.Go(func() {
@@ -163,7 +164,7 @@ func TestAnAddressHasOneGoAndOnePlaceSoMany(t *testing.T) {
 	if _, err := s.AddCodes(ctx, site, "pool", "Pool", []string{"ONE", "TWO"}); err != nil {
 		t.Fatal(err)
 	}
-	part := store.WantPart{ID: "ten", Label: "10 % off", Weight: 1, Pool: "pool"}
+	part := walk.Prize{ID: "ten", Label: "10 % off", Weight: 1, Pool: "pool"}
 	if _, err := spin(s, site, spinning{visitor: "ann", email: "digest"}, part); err != nil {
 		t.Fatal(err)
 	}
@@ -174,7 +175,7 @@ func TestAnAddressHasOneGoAndOnePlaceSoMany(t *testing.T) {
 	if err != nil || pools[0].Left != 1 {
 		t.Errorf("a go that was refused took a code: %+v, %v", pools, err)
 	}
-	coin := []store.WantPart{{ID: "a", Label: "A", Weight: 1}}
+	coin := []walk.Prize{{ID: "a", Label: "A", Weight: 1}}
 	for i := range store.GoesPerHour {
 		if _, err := spin(s, site, spinning{visitor: fmt.Sprint("made-up-", i), place: "here"}, coin...); err != nil {
 			t.Fatal(err)

@@ -180,6 +180,9 @@ func TestAFrozenDatabaseIsGivenUpOn(t *testing.T) {
 }
 
 func TestPasswordsAreHashedAFewAtATime(t *testing.T) {
+	cost := store.PasswordCost
+	store.PasswordCost.Memory, store.PasswordCost.Iterations = 64*1024, 3
+	t.Cleanup(func() { store.PasswordCost = cost })
 	s := storetest.New(t)
 	storetest.Site(t, s)
 	var wg sync.WaitGroup

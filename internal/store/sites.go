@@ -139,8 +139,10 @@ func (s *Store) AddSite(ctx context.Context, key, name, zone string, origins Tex
 		if err := tx.GetContext(ctx, &id, `insert into sites (key, name, zone, origins) values ($1, $2, $3, $4) returning id`, key, name, zone, origins); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `insert into members (site_id, account_id) values ($1, $2)`, id, account)
-		return err
+		if _, err := tx.ExecContext(ctx, `insert into members (site_id, account_id) values ($1, $2)`, id, account); err != nil {
+			return err
+		}
+		return newSnapshot(ctx, tx, id)
 	})
 	return id, err
 }

@@ -28,7 +28,7 @@ type Store struct {
 	url    string
 	intake intake
 	// walking are walks as they were left by their latest step.
-	walking *lru.Cache[walkKey, Progress]
+	walking *lru.Cache[walkKey, kept]
 }
 
 // ErrNotFound is that something asked for by name is not there, or not for this account.
@@ -44,7 +44,7 @@ func Open(ctx context.Context, url string, wait time.Duration) (*Store, error) {
 	for {
 		if err = db.PingContext(ctx); err == nil {
 			blobs, err := pool(url, blobConns)
-			walking, _ := lru.New[walkKey, Progress](mostWalking) // fails only for sizes below 1
+			walking, _ := lru.New[walkKey, kept](mostWalking) // fails only for sizes below 1
 			return &Store{db: db, blobs: blobs, url: url, intake: newIntake(), walking: walking}, err
 		}
 		if time.Now().After(deadline) || ctx.Err() != nil {

@@ -7,9 +7,14 @@ import (
 	"maps"
 	"math/rand/v2"
 	"slices"
+	"strconv"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
+
+	"gobbet/core/fault"
+	"gobbet/core/walk"
 )
 
 // Walker is who goes on with a walk, and from where.
@@ -37,74 +42,50 @@ type Walker struct {
 	Place, Network string
 	// Generous is how many times as many goes as usual one place may take; 0: once.
 	Generous int
+	// Digest tells addresses that were left with goes apart, without saying which
+	// they are; nil: nothing can be drawn.
+	Digest func(address string) string
 	// Source is what prizes are drawn by; nil: the machine's cryptographic one.
 	Source rand.Source
 }
 
-// Progress is how far a walk has come. The zero Progress has not begun.
-type Progress struct {
+// kept is a walk as it is stored. The zero kept has not begun.
+type kept struct {
 	Design string `db:"design"`
 	Steps  int    `db:"steps"`
 	State  []byte `db:"state"`
 	Lead   bool   `db:"lead"` // an address was left
-	// Drawn is what was drawn for the step that wants it.
-	Drawn *Drawn `db:"-"`
 }
 
-// Moved is what going on has come to.
-type Moved struct {
-	Steps  int
-	State  []byte
-	Scene  string
-	Result string // empty: none
-	Ended  bool
-	// Sent are the answers that were taken along.
-	Sent []Sent
-	// Votes are the choices made in polls, by key.
-	Votes map[string][]string
-	// Began is when the walk began, Came how often scenes were come to or gone on
-	// from for the first time, and Answers by how much the count of each choice
-	// of a field grows or shrinks.
-	Began   time.Time
-	Came    map[string]Came
-	Answers map[Answered]int
-	Gone    []Way // each once a walk
-	// Want is a draw to be made before anything else can be said: take is called
-	// again with what it comes to. It may want one draw at a time.
-	Want *Want
-	// Go is one that was taken, of what was drawn.
-	Go *Go
+func (k kept) before() (b walk.Before, err error) {
+	b = walk.Before{Design: k.Design, Steps: k.Steps, Lead: k.Lead}
+	if k.Steps > 0 {
+		err = json.Unmarshal(k.State, &b.State)
+	}
+	return b, err
 }
 
-// Way is one from a scene to the next.
-type Way struct {
-	Scene string `json:"scene" db:"scene"`
-	Next  string `json:"next" db:"next"`
+// Take takes a walk on from where it stands. It is called again, from elsewhere
+// or with what was drawn, where it has to be.
+type Take func(walk.Before) (walk.Next, error)
+
+// moved is what going on with a walk stores.
+type moved struct {
+	walk.Next
+	state []byte
+	began time.Time
 }
 
-// Came counts one walk at a scene.
-type Came struct {
-	Reached, Left int
-	Seconds       int // that it took to go on
-}
+// maxState bounds what is kept of one walk, in bytes.
+const maxState = 256 << 10
 
-// Answered is a choice of a field; the empty choice stands for all who answered.
-type Answered struct{ Key, Choice string }
-
-// Sent is what a visitor sent from one scene.
-type Sent struct {
-	ID      string // the same for the same step
-	Scene   string
-	Email   string // empty where the scene did not ask
-	Name    string
-	Answers map[string]string
-	// Email's digest, and the keys of the scene's draws.
-	EmailDigest string
-	Draws       []string
-	Converts    bool // sending was the conversion
-	// Again says that the scene was sent on this walk before: these answers take
-	// the place of those.
-	Again bool
+func movedTo(next walk.Next) (*moved, error) {
+	m := &moved{Next: next, began: time.UnixMilli(next.State.Began)}
+	var err error
+	if m.state, err = json.Marshal(next.State); err == nil && len(m.state) > maxState {
+		err = fault.Fault{Message: "holds more than one visitor can say"}
+	}
+	return m, err
 }
 
 const tries = 3
@@ -114,14 +95,14 @@ var errAgain = errors.New("the walk was gone on with meanwhile")
 
 // Advance goes on with a walk: take is told how far it has come, and says what
 // it comes to. All of it is committed before Advance returns, and of two
-// requests for one walk the second sees what the first has done. Where take
-// gives nil, nothing is stored. lead reports whether an address was left on
+// requests for one walk the second sees what the first has done. Where that
+// changes nothing, nothing is stored. lead reports whether an address was left on
 // this walk by now. A walk of somebody else is ErrNotFound. take may be called
 // several times; the last counts.
 //
 // Nothing is locked while take computes: what it says is stored only if the walk
 // still is where take was told it was.
-func (s *Store) Advance(ctx context.Context, site int64, zone *time.Location, who Walker, take func(Progress) (*Moved, error)) (lead bool, err error) {
+func (s *Store) Advance(ctx context.Context, site int64, zone *time.Location, who Walker, take Take) (lead bool, err error) {
 	begins := who.Begins
 	for range tries {
 		lead, err = s.advance(ctx, site, zone, who, begins, take)
@@ -135,48 +116,67 @@ func (s *Store) Advance(ctx context.Context, site int64, zone *time.Location, wh
 	return lead, err
 }
 
-func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, who Walker, begins bool, take func(Progress) (*Moved, error)) (lead bool, err error) {
+func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, who Walker, begins bool, take Take) (lead bool, err error) {
 	key := walkKey{site, who.Walk, who.Piece, who.Visitor}
 	p, known := s.walking.Get(key)
 	known = known && !begins
 	fresh := begins
 	if !begins && !known {
-		p, err = s.WalkState(ctx, site, who.Walk, who.Piece, who.Visitor)
+		p, err = s.walkKept(ctx, site, who.Walk, who.Piece, who.Visitor)
 		if fresh = errors.Is(err, ErrNotFound); err != nil && !fresh {
 			return false, err
 		}
 	}
-	moved, err := take(p)
-	if known && (err != nil || moved == nil) {
+	before, err := p.before()
+	if err != nil {
+		return false, err
+	}
+	next, err := take(before)
+	if known && (err != nil || !next.Changed && next.Draw == nil) {
 		// Another server may know better.
 		return false, s.forgotten(key)
 	}
-	if err != nil || moved == nil {
-		return p.Lead, err
-	}
-	keep := func(p Progress, moved *Moved) (err error) {
+	lead = p.Lead
+	keep := func(next walk.Next) error {
 		lead = p.Lead
-		if moved.plain() {
-			err = keepWalk(ctx, s.db, site, zone, who, p, moved, fresh)
+		if !next.Changed {
+			return nil
+		}
+		m, err := movedTo(next)
+		if err != nil {
+			return err
+		}
+		if m.plain() {
+			err = keepWalk(ctx, s.db, site, zone, who, p, m, fresh)
 		} else {
 			err = s.tx(ctx, func(tx *sqlx.Tx) error {
-				lead, err = keepAll(ctx, tx, site, zone, who, p, moved, fresh)
+				lead, err = keepWithLead(ctx, tx, site, zone, who, p, m, fresh)
 				return err
 			})
 		}
-		s.walked(key, Progress{Design: who.Design, Steps: moved.Steps, State: moved.State, Lead: lead}, err)
+		s.walked(key, kept{Design: who.Design, Steps: m.Steps, State: m.state, Lead: lead}, err)
 		return err
 	}
 	drawn := ""
-	if moved.Want != nil {
-		drawn = moved.Want.Key
-		err = s.drawing(ctx, site, who, p, moved.Want, take, keep)
-	} else {
-		err = keep(p, moved)
+	switch {
+	case err != nil:
+		return p.Lead, err
+	case next.Draw != nil:
+		drawn = next.Draw.Key
+		err = s.drawing(ctx, site, who, next.Draw, func(d *walk.Drawn) error {
+			before.Drawn = d
+			next, err := take(before)
+			if err != nil {
+				return err
+			}
+			return keep(next)
+		})
+	default:
+		err = keep(next)
 	}
 	err = s.refused(ctx, site, zone, who, drawn, err)
 	if errors.Is(err, errAgain) {
-		err = s.whyNot(ctx, site, who)
+		err = s.elsewhere(ctx, site, who)
 	}
 	return lead, err
 }
@@ -196,7 +196,7 @@ const (
 // walked remembers where a walk is now, so that its next step need not look it
 // up. What is remembered may be old: a step is stored only onto the very step
 // it was taken from.
-func (s *Store) walked(key walkKey, p Progress, err error) {
+func (s *Store) walked(key walkKey, p kept, err error) {
 	if err != nil || len(p.State) > mostRecalled {
 		s.walking.Remove(key)
 		return
@@ -211,12 +211,12 @@ func (s *Store) forgotten(key walkKey) error {
 
 // plain reports whether nothing but the walk itself, its answers and its totals
 // is to be stored.
-func (m *Moved) plain() bool {
-	return len(m.Votes) == 0 && (m.Go == nil || len(m.Sent) == 0) && !slices.ContainsFunc(m.Sent, func(s Sent) bool { return s.Email != "" || s.Converts || s.Again })
+func (m *moved) plain() bool {
+	return len(m.Votes) == 0 && (m.Go == nil || len(m.Submissions) == 0) && !slices.ContainsFunc(m.Submissions, func(s walk.Submission) bool { return s.Email != "" || s.Converts || s.Replaces })
 }
 
-// whyNot says why a walk was not where it was thought to be.
-func (s *Store) whyNot(ctx context.Context, site int64, who Walker) error {
+// elsewhere says why a walk was not where it was thought to be.
+func (s *Store) elsewhere(ctx context.Context, site int64, who Walker) error {
 	var mine bool
 	err := found(s.db.GetContext(ctx, &mine, `select piece_id = $3 and visitor = $4 from walks where site_id = $1 and id = $2`, site, who.Walk, who.Piece, who.Visitor))
 	if err == nil && mine {
@@ -225,25 +225,29 @@ func (s *Store) whyNot(ctx context.Context, site int64, who Walker) error {
 	return errors.Join(err, ErrNotFound)
 }
 
-// keepAll stores what a walk has come to with the lead, the conversion and the
+// keepWithLead stores what a walk has come to with the lead, the conversion and the
 // votes that come of it.
-func keepAll(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, p Progress, m *Moved, fresh bool) (lead bool, err error) {
-	walk := *m
-	walk.Sent = nil
-	if err := keepWalk(ctx, tx, site, zone, who, p, &walk, fresh); err != nil {
+func keepWithLead(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, p kept, m *moved, fresh bool) (lead bool, err error) {
+	alone := *m
+	alone.Submissions = nil
+	if err := keepWalk(ctx, tx, site, zone, who, p, &alone, fresh); err != nil {
 		return false, err
 	}
-	if err := wonWith(ctx, tx, site, who, m.Sent); err != nil {
+	if err := wonWith(ctx, tx, site, who, m.Submissions); err != nil {
 		return false, err
 	}
 	lead = p.Lead
-	for _, sent := range m.Sent {
+	for _, sent := range m.Submissions {
+		id, err := submissionID(who.Walk, sent)
+		if err != nil {
+			return false, err
+		}
 		sub := Submission{
-			ID: sent.ID, Walk: who.Walk, Scene: sent.Scene, Piece: who.Piece, Variant: who.Variant, Visitor: who.Visitor, Visit: who.Visit, Page: who.Page,
+			ID: id, Walk: who.Walk, Scene: sent.Scene, Piece: who.Piece, Variant: who.Variant, Visitor: who.Visitor, Visit: who.Visit, Page: who.Page,
 			Channel: who.Channel, Campaign: who.Campaign, Referrer: who.Referrer, Email: sent.Email, Name: sent.Name, Answers: sent.Answers, At: who.At,
 			Run: who.Run, Device: who.Device, Country: who.Country, Known: who.Known, Converts: sent.Converts, Unwatched: who.Unwatched,
 		}
-		if sent.Again {
+		if sent.Replaces {
 			if _, err := tx.ExecContext(ctx, `delete from submissions where site_id = $1 and walk_id = $2 and scene = $3`, site, who.Walk, sent.Scene); err != nil {
 				return false, err
 			}
@@ -291,7 +295,7 @@ const (
 
 // keepWalk stores a walk with what was sent on it and what it adds to the
 // totals, in one statement; errAgain where the walk is not where p says.
-func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *time.Location, who Walker, p Progress, m *Moved, fresh bool) error {
+func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *time.Location, who Walker, p kept, m *moved, fresh bool) error {
 	counts := ""
 	var err error
 	if !who.Unwatched {
@@ -304,21 +308,25 @@ func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *tim
 		alone, sends = beginsAlone, beginsAndSends
 	}
 	args := []any{
-		site, who.Walk, who.Piece, who.Variant, who.Design, who.Visitor, who.At, m.Steps, string(m.State), m.Scene, m.Result, m.Ended, p.Steps,
-		m.Began.In(zone).Format(time.DateOnly), counts,
+		site, who.Walk, who.Piece, who.Variant, who.Design, who.Visitor, who.At, m.Steps, string(m.state), m.Scene, m.Result, m.State.Ended, p.Steps,
+		m.began.In(zone).Format(time.DateOnly), counts,
 	}
 	statement := alone
 	if m.Go != nil {
-		statement = m.Go.statement(fresh)
-		args = append(args, m.Go.args(who)...)
-	} else if len(m.Sent) > 0 {
+		statement = goStatement(m.Go, fresh)
+		args = append(args, goArgs(m.Go, who)...)
+	} else if len(m.Submissions) > 0 {
 		var ids, scenes, names, said []string
-		for _, sent := range m.Sent {
+		for _, sent := range m.Submissions {
+			id, err := submissionID(who.Walk, sent)
+			if err != nil {
+				return err
+			}
 			answers, err := json.Marshal(sent.Answers)
 			if err != nil {
 				return err
 			}
-			ids, scenes, names, said = append(ids, sent.ID), append(scenes, sent.Scene), append(names, sent.Name), append(said, string(answers))
+			ids, scenes, names, said = append(ids, id), append(scenes, sent.Scene), append(names, sent.Name), append(said, string(answers))
 		}
 		statement = sends
 		args = append(args, who.Page, who.Channel, who.Campaign, who.Referrer, ids, scenes, names, said)
@@ -329,6 +337,12 @@ func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *tim
 		err = errAgain
 	}
 	return err
+}
+
+// submissionID is the same for the same step of a walk, however often it is sent.
+func submissionID(of string, s walk.Submission) (string, error) {
+	id, err := uuid.Parse(of)
+	return uuid.NewSHA1(id, []byte(strconv.Itoa(s.Step))).String(), err
 }
 
 // vote counts choices made in polls, once a visitor and poll. The empty choice
@@ -376,9 +390,17 @@ func (s *Store) Tally(ctx context.Context, site int64, piece, key string) (votes
 }
 
 // WalkState gives a walk as it stands, for who walks it.
-func (s *Store) WalkState(ctx context.Context, site int64, walk, piece, visitor string) (p Progress, err error) {
-	err = found(s.db.GetContext(ctx, &p, `
+func (s *Store) WalkState(ctx context.Context, site int64, id, piece, visitor string) (walk.Before, error) {
+	k, err := s.walkKept(ctx, site, id, piece, visitor)
+	if err != nil {
+		return walk.Before{}, err
+	}
+	return k.before()
+}
+
+func (s *Store) walkKept(ctx context.Context, site int64, id, piece, visitor string) (k kept, err error) {
+	err = found(s.db.GetContext(ctx, &k, `
 		select design, steps, coalesce(state, '{}') as state, lead_id is not null as lead from walks
-		where site_id = $1 and id = $2 and piece_id = $3 and visitor = $4`, site, walk, piece, visitor))
-	return p, err
+		where site_id = $1 and id = $2 and piece_id = $3 and visitor = $4`, site, id, piece, visitor))
+	return k, err
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/walk"
 	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
 )
@@ -23,8 +24,8 @@ func TestEachPollTakesAVisitorsVoteOnce(t *testing.T) {
 	votes := func(visitor string, votes map[string][]string) {
 		t.Helper()
 		who := store.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: visitor, Page: "/", At: noon, Begins: true}
-		_, err := s.Advance(ctx, site, time.UTC, who, func(store.Progress) (*store.Moved, error) {
-			return &store.Moved{Steps: 1, State: []byte("{}"), Scene: "two", Votes: votes, Began: noon}, nil
+		_, err := s.Advance(ctx, site, time.UTC, who, func(walk.Before) (walk.Next, error) {
+			return walk.Next{Changed: true, Steps: 1, State: walk.State{Began: noon.UnixMilli()}, Scene: "two", Votes: votes}, nil
 		})
 		if err != nil {
 			t.Fatal(err)
@@ -49,14 +50,14 @@ func TestEachPollTakesAVisitorsVoteOnce(t *testing.T) {
 }
 
 // stepTo takes a walk one step on, from wherever it is, and counts it.
-func stepTo(t *testing.T, s *store.Store, site int64, walk, scene string) {
+func stepTo(t *testing.T, s *store.Store, site int64, id, scene string) {
 	t.Helper()
-	who := store.Walker{Walk: walk, Piece: "p", Variant: "a", Visitor: "ann", Page: "/", At: noon}
-	_, err := s.Advance(ctx, site, time.UTC, who, func(p store.Progress) (*store.Moved, error) {
-		return &store.Moved{
-			Steps: p.Steps + 1, State: fmt.Appendf(nil, `{"steps":%d}`, p.Steps+1), Scene: scene, Began: noon,
-			Came:    map[string]store.Came{scene: {Reached: 1, Left: 1, Seconds: 4}},
-			Answers: map[store.Answered]int{{Key: "q", Choice: "red"}: 1, {Key: "q"}: 1},
+	who := store.Walker{Walk: id, Piece: "p", Variant: "a", Visitor: "ann", Page: "/", At: noon}
+	_, err := s.Advance(ctx, site, time.UTC, who, func(p walk.Before) (walk.Next, error) {
+		return walk.Next{
+			Changed: true, Steps: p.Steps + 1, State: walk.State{Began: noon.UnixMilli(), Counted: []string{fmt.Sprint(p.Steps + 1)}}, Scene: scene,
+			Scenes:  map[string]walk.SceneCount{scene: {Reached: 1, Left: 1, Seconds: 4}},
+			Choices: map[walk.Choice]int{{Key: "q", Choice: "red"}: 1, {Key: "q"}: 1},
 		}, nil
 	})
 	if err != nil {
@@ -87,9 +88,9 @@ func TestWhatWalksCountIsTheSameBeforeAndAfterItIsSummedUp(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
 	for range 30 {
-		walk := uuid.NewString()
-		stepTo(t, s, site, walk, "one")
-		stepTo(t, s, site, walk, "two")
+		id := uuid.NewString()
+		stepTo(t, s, site, id, "one")
+		stepTo(t, s, site, id, "two")
 	}
 	scenes, answers := played(t, s, site)
 	if scenes["one"] != 30*1_001_004 || scenes["two"] != 30*1_001_004 || answers["q=red"] != 60 || answers["q="] != 60 {
@@ -128,11 +129,11 @@ func TestTwoServersTakeOneWalkOn(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer other.Close()
-	walk := uuid.NewString()
+	id := uuid.NewString()
 	for i, one := range []*store.Store{s, other, s, s, other, s} {
-		stepTo(t, one, site, walk, "one")
-		p, err := s.WalkState(ctx, site, walk, "p", "ann")
-		if err != nil || p.Steps != i+1 || string(p.State) != fmt.Sprintf(`{"steps":%d}`, i+1) {
+		stepTo(t, one, site, id, "one")
+		p, err := s.WalkState(ctx, site, id, "p", "ann")
+		if err != nil || p.Steps != i+1 || p.State.Counted[0] != fmt.Sprint(i+1) {
 			t.Fatalf("after step %d: %+v %v", i+1, p, err)
 		}
 	}
@@ -140,18 +141,18 @@ func TestTwoServersTakeOneWalkOn(t *testing.T) {
 		t.Error(scenes)
 	}
 	// Who only asks is told what is so, not what is remembered.
-	stepTo(t, other, site, walk, "two")
+	stepTo(t, other, site, id, "two")
 	var seen int
-	_, err = s.Advance(ctx, site, time.UTC, store.Walker{Walk: walk, Piece: "p", Variant: "a", Visitor: "ann", At: noon}, func(p store.Progress) (*store.Moved, error) {
+	_, err = s.Advance(ctx, site, time.UTC, store.Walker{Walk: id, Piece: "p", Variant: "a", Visitor: "ann", At: noon}, func(p walk.Before) (walk.Next, error) {
 		seen = p.Steps
-		return nil, nil
+		return walk.Next{Steps: p.Steps}, nil
 	})
 	if err != nil || seen != 7 {
 		t.Errorf("%d %v", seen, err)
 	}
 	// And a walk is nobody else's, remembered or not.
-	_, err = s.Advance(ctx, site, time.UTC, store.Walker{Walk: walk, Piece: "p", Variant: "a", Visitor: "bob", At: noon}, func(p store.Progress) (*store.Moved, error) {
-		return &store.Moved{Steps: p.Steps + 1, State: []byte(`{}`), Began: noon}, nil
+	_, err = s.Advance(ctx, site, time.UTC, store.Walker{Walk: id, Piece: "p", Variant: "a", Visitor: "bob", At: noon}, func(p walk.Before) (walk.Next, error) {
+		return walk.Next{Changed: true, Steps: p.Steps + 1}, nil
 	})
 	if !errors.Is(err, store.ErrNotFound) {
 		t.Error(err)

@@ -14,6 +14,7 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/walk"
 	"gobbet/internal/servertest"
 	"gobbet/internal/studio"
 	"gobbet/internal/visitor"
@@ -36,22 +37,22 @@ func asking(t *testing.T, h *servertest.Harness) (hash string) {
 	}
 	h.Launch("asking", p)
 	hashes := map[string]string{}
-	visitor.Drawings(p, servertest.UsualKit(), hashes)
+	p.Drawings(servertest.UsualKit(), hashes)
 	return hashes["a"]
 }
 
 // answered walks as far as there are answers.
 func answered(t *testing.T, h *servertest.Harness, hash string, likes []string, rest ...string) {
 	t.Helper()
-	steps := []visitor.StepIn{{Scene: "one", Values: map[string]any{"likes": likes}}}
+	steps := []walk.SentStep{{Scene: "one", Values: map[string]any{"likes": likes}}}
 	for i, value := range rest {
-		steps = append(steps, visitor.StepIn{Scene: []string{"two", "gate"}[i], Values: map[string]any{[]string{"why", "email"}[i]: value}})
+		steps = append(steps, walk.SentStep{Scene: []string{"two", "gate"}[i], Values: map[string]any{[]string{"why", "email"}[i]: value}})
 	}
 	walked(t, h, hash, steps...)
 }
 
 // walked takes one walk by steps, once the piece is live.
-func walked(t *testing.T, h *servertest.Harness, hash string, steps ...visitor.StepIn) {
+func walked(t *testing.T, h *servertest.Harness, hash string, steps ...walk.SentStep) {
 	t.Helper()
 	body, _ := json.Marshal(visitor.AdvanceRequest{
 		Walk:  visitor.WalkRef{ID: uuid.NewString(), Piece: "asking", Variant: "a", Design: hash, Visitor: "visitor-" + uuid.NewString()[:8]},
@@ -183,9 +184,9 @@ func TestNumbersAndOrdersAreSummedUpToo(t *testing.T) {
 	}
 	h.Launch("asking", p)
 	hashes := map[string]string{}
-	visitor.Drawings(p, servertest.UsualKit(), hashes)
+	p.Drawings(servertest.UsualKit(), hashes)
 	for _, values := range []map[string]any{{"bags": 3, "order": []string{"c", "a"}}, {"bags": 7, "order": []string{"a", "c"}, "why": "x"}, {"bags": 60, "order": []string{"c", "a"}}} {
-		walked(t, h, hashes["a"], visitor.StepIn{Scene: "one", Values: values})
+		walked(t, h, hashes["a"], walk.SentStep{Scene: "one", Values: values})
 	}
 	var played studio.Played
 	h.Call("GET", at(h, "/pieces/asking/played"), "").Into(t, &played)

@@ -9,7 +9,6 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/style"
 	"gobbet/internal/store"
-	"gobbet/internal/visitor"
 )
 
 // changeKit sets the site's style kit. Live pieces follow at once, those that
@@ -30,7 +29,7 @@ func (s *Server) changeKit(c *gin.Context) error {
 			return
 		}
 		if p, err := s.readPiece(c, row.Live); err == nil {
-			maps.Copy(drawings, visitor.Drawings(p, &kit, nil))
+			maps.Copy(drawings, p.Drawings(&kit, nil))
 		}
 	})
 	if err == nil {

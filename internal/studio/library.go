@@ -19,7 +19,6 @@ import (
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 	"gobbet/internal/templates"
-	"gobbet/internal/visitor"
 )
 
 // uses tells by hash or pool which pieces hold it, in their draft or live.
@@ -167,7 +166,7 @@ func (s *Server) replacePicture(c *gin.Context) error {
 			if err != nil {
 				return err
 			}
-			one.Drawings = visitor.Drawings(p, &site.Kit, nil)
+			one.Drawings = p.Drawings(&site.Kit, nil)
 		}
 		changes = append(changes, one)
 		answer.Pieces = append(answer.Pieces, UsedIn{ID: row.ID, Name: nameIn(row.Draft), Live: inLive})

@@ -15,7 +15,6 @@ import (
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 	"gobbet/internal/templates"
-	"gobbet/internal/visitor"
 )
 
 func (s *Server) addPiece(c *gin.Context) error {
@@ -143,7 +142,7 @@ func (s *Server) launch(c *gin.Context) error {
 	if err := s.pageIsFree(c, site, row.ID, draft); err != nil {
 		return err
 	}
-	if err := s.store.Launch(c, site.ID, row.ID, int(req.Version), visitor.Drawings(draft, &site.Kit, nil)); err != nil {
+	if err := s.store.Launch(c, site.ID, row.ID, int(req.Version), draft.Drawings(&site.Kit, nil)); err != nil {
 		return err
 	}
 	return s.sayPiece(c, http.StatusOK, row.ID)

@@ -7,27 +7,28 @@ import (
 
 	"gobbet/core/flow"
 	"gobbet/core/piece"
+	"gobbet/core/walk"
 	"gobbet/internal/store"
 )
 
 // prizesLeft is what is left of a piece's prizes, and how fast they go.
 type prizesLeft struct {
-	given map[store.Answered]int // of parts with a stock, by draw and part
-	codes map[string]int         // left in each pool
-	week  map[store.Answered]int // drawn in the last seven days, in all variants
-	pools map[string]int         // of those, by the pool their codes came from
+	given map[walk.Choice]int // of parts with a stock, by draw and part
+	codes map[string]int      // left in each pool
+	week  map[walk.Choice]int // drawn in the last seven days, in all variants
+	pools map[string]int      // of those, by the pool their codes came from
 }
 
 const paceDays = 7
 
 func (s *Server) prizesLeft(c *gin.Context, site store.Site, id string, p *piece.Piece) (left prizesLeft, err error) {
-	draws, pooled := map[string]bool{}, map[store.Answered]string{}
+	draws, pooled := map[string]bool{}, map[walk.Choice]string{}
 	for _, v := range p.Split.Variants {
 		v.Design.EachBlock(func(_ string, _ piece.Scene, b piece.Block) {
 			if d, ok := b.(piece.PrizeDraw); ok {
 				draws[d.Key] = true
 				for _, part := range d.Parts {
-					pooled[store.Answered{Key: d.Key, Choice: part.ID}] = part.Pool
+					pooled[walk.Choice{Key: d.Key, Choice: part.ID}] = part.Pool
 				}
 			}
 		})
@@ -42,13 +43,13 @@ func (s *Server) prizesLeft(c *gin.Context, site store.Site, id string, p *piece
 	if err != nil {
 		return left, err
 	}
-	left.codes, left.week, left.pools = map[string]int{}, map[store.Answered]int{}, map[string]int{}
+	left.codes, left.week, left.pools = map[string]int{}, map[walk.Choice]int{}, map[string]int{}
 	for _, pool := range pools {
 		left.codes[pool.ID] = pool.Left
 	}
 	week, err := s.store.Played(c, site.ID, id, s.today(site).AddDate(0, 0, 1-paceDays))
 	for _, a := range week.Answers {
-		at := store.Answered{Key: a.Key, Choice: a.Choice}
+		at := walk.Choice{Key: a.Key, Choice: a.Choice}
 		left.week[at] += a.Answers
 		left.pools[pooled[at]] += a.Answers
 	}
@@ -78,7 +79,7 @@ func playedDraw(variant string, d piece.PrizeDraw, play store.Play, left prizesL
 	for i, p := range d.Parts {
 		one := PlayedPart{ID: p.ID, Label: p.Label, Nothing: p.Nothing, Drawn: drawn[p.ID], Odds: odds[i]}
 		one.Share, one.Interval = shareOf(min(one.Drawn, out.Goes), out.Goes)
-		at := store.Answered{Key: d.Key, Choice: p.ID}
+		at := walk.Choice{Key: d.Key, Choice: p.ID}
 		if p.Stock != nil {
 			one.lasts(max(0, *p.Stock-left.given[at]), left.week[at])
 		}

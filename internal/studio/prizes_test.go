@@ -7,9 +7,9 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/walk"
 	"gobbet/internal/servertest"
 	"gobbet/internal/studio"
-	"gobbet/internal/visitor"
 )
 
 func TestGoesAreReportedAgainstTheirOdds(t *testing.T) {
@@ -29,10 +29,10 @@ func TestGoesAreReportedAgainstTheirOdds(t *testing.T) {
 	}
 	h.Launch("asking", p)
 	hashes := map[string]string{}
-	visitor.Drawings(p, servertest.UsualKit(), hashes)
-	walked(t, h, hashes["a"], visitor.StepIn{Scene: "spin", Values: map[string]any{"email": "ann@example.com"}})
-	walked(t, h, hashes["a"], visitor.StepIn{Scene: "spin"})
-	walked(t, h, hashes["a"], visitor.StepIn{Scene: "spin"})
+	p.Drawings(servertest.UsualKit(), hashes)
+	walked(t, h, hashes["a"], walk.SentStep{Scene: "spin", Values: map[string]any{"email": "ann@example.com"}})
+	walked(t, h, hashes["a"], walk.SentStep{Scene: "spin"})
+	walked(t, h, hashes["a"], walk.SentStep{Scene: "spin"})
 
 	var report studio.Played
 	h.Call("GET", at(h, "/pieces/asking/played"), "").Into(t, &report)

@@ -15,7 +15,7 @@ import (
 	"gobbet/core/flow"
 	"gobbet/core/formula"
 	"gobbet/core/piece"
-	"gobbet/internal/visitor"
+	"gobbet/core/walk"
 )
 
 // walk takes a design that is worked on as visitors would take it. Nothing is
@@ -39,9 +39,12 @@ func walked(req *WalkRequest) (answer WalkAnswer, err error) {
 		return answer, err
 	}
 	answer.Drawing = g.Public(*d)
-	steps, err := visitor.Steps(req.Steps)
+	if len(req.Steps) > flow.MaxPath {
+		return answer, fault.Fault{At: "steps", Message: "are too many"}
+	}
+	steps, err := walk.Read(req.Steps, time.Now())
 	if err == nil {
-		answer.At, err = visitor.Rehearsed(g, steps, req.Seed)
+		answer.At, err = walk.Rehearse(g, steps, req.Seed)
 	}
 	return answer, err
 }

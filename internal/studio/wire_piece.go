@@ -7,7 +7,7 @@ import (
 	"gobbet/core/fault"
 	"gobbet/core/piece"
 	"gobbet/core/settle"
-	"gobbet/internal/visitor"
+	"gobbet/core/walk"
 )
 
 // One piece: made, saved, launched, compared, played through.
@@ -95,16 +95,16 @@ type InspectLink struct {
 
 // WalkRequest goes through a drawing that is worked on by what a visitor would do.
 type WalkRequest struct {
-	Drawing json.RawMessage  `json:"drawing" tstype:"Drawing"`
-	Steps   []visitor.StepIn `json:"steps" tstype:"StepIn[]"` // all from the first on
+	Drawing json.RawMessage `json:"drawing" tstype:"Drawing"`
+	Steps   []walk.SentStep `json:"steps" tstype:"SentStep[]"` // all from the first on
 	// Seed decides what is drawn: the same each time for the same seed.
 	Seed string `json:"seed,omitempty"`
 }
 
 // WalkAnswer is the drawing as visitors get it, and where the steps lead.
 type WalkAnswer struct {
-	Drawing piece.Drawing          `json:"drawing" tstype:"Drawing"`
-	At      *visitor.AdvanceAnswer `json:"at" tstype:"AdvanceAnswer"`
+	Drawing piece.Drawing `json:"drawing" tstype:"Drawing"`
+	At      walk.View     `json:"at" tstype:"View"`
 }
 
 // PlayThroughRequest has made-up visitors go through a drawing that is worked on.

@@ -13,6 +13,7 @@ import (
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
+	"gobbet/core/walk"
 	"gobbet/internal/servertest"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
@@ -49,8 +50,8 @@ func quiz() *piece.Piece {
 	return p
 }
 
-func take(scene string, values ...any) visitor.StepIn {
-	s := visitor.StepIn{Scene: scene, Values: map[string]any{}}
+func take(scene string, values ...any) walk.SentStep {
+	s := walk.SentStep{Scene: scene, Values: map[string]any{}}
 	for i := 0; i+1 < len(values); i += 2 {
 		s.Values[values[i].(string)] = values[i+1]
 	}
@@ -168,7 +169,7 @@ func TestStepsThatCannotBeAreRefused(t *testing.T) {
 		"no token":                 {w.advance("", 0, take("one", "q1", "red"), take("two", "q2", "x")), 422, ""},
 		"nonsense":                 {w.advance("x", 1, take("two", "q2", "x")), 422, ""},
 		"a token of kilobytes":     {w.advance(strings.Repeat("x", 5000)+".y", 1, take("two", "q2", "x")), 422, ""},
-		"many steps":               {w.advance(a.Token, 1, make([]visitor.StepIn, 101)...), 422, ""},
+		"many steps":               {w.advance(a.Token, 1, make([]walk.SentStep, 101)...), 422, ""},
 	} {
 		if c.a.Status != c.status || c.at != "" && !strings.Contains(c.a.Body, `"at":"`+c.at+`"`) {
 			t.Errorf("%s: %d %s", name, c.a.Status, c.a.Body)
@@ -183,7 +184,7 @@ func TestStepsThatCannotBeAreRefused(t *testing.T) {
 	eventually(t, "the other site", func() bool {
 		return h.Call("POST", "/v1/sites/other/decide", `{}`, "Origin", servertest.Origin).Status == 200
 	})
-	body, _ := json.Marshal(visitor.AdvanceRequest{Token: a.Token, From: 1, Steps: []visitor.StepIn{take("two", "q2", "x")}})
+	body, _ := json.Marshal(visitor.AdvanceRequest{Token: a.Token, From: 1, Steps: []walk.SentStep{take("two", "q2", "x")}})
 	if got := h.Call("POST", "/v1/sites/other/advance", string(body), "Origin", servertest.Origin); got.Status != 422 {
 		t.Error("a token of another site is taken:", got)
 	}
@@ -206,7 +207,7 @@ func TestWhatIsAnsweredBeforeTheAddressIsThePersonsToo(t *testing.T) {
 	}
 	// Whoever has left one goes back, and answers otherwise.
 	w = walking(h)
-	a = come(t, w.advance("", 0, take("one", "q1", "red"), visitor.StepIn{Scene: "one", Back: true}))
+	a = come(t, w.advance("", 0, take("one", "q1", "red"), walk.SentStep{Scene: "one", Back: true}))
 	come(t, w.advance(a.Token, 2, take("one", "q1", "blue"), take("two", "q2", "y"), take("gate", "email", "b@example.com")))
 	for _, lead := range leads(h) {
 		if lead.Email == "b@example.com" && !maps.Equal(lead.Walks[0].Answers, map[string]string{"q1": "BLUE", "q2": "y", "email": "b@example.com"}) {
@@ -218,7 +219,7 @@ func TestWhatIsAnsweredBeforeTheAddressIsThePersonsToo(t *testing.T) {
 func TestGoingBackIsAStepToo(t *testing.T) {
 	h := launched(t, quiz())
 	w := walking(h)
-	a := come(t, w.advance("", 0, take("one", "q1", "red"), visitor.StepIn{Scene: "one", Back: true}, take("one", "q1", "blue")))
+	a := come(t, w.advance("", 0, take("one", "q1", "red"), walk.SentStep{Scene: "one", Back: true}, take("one", "q1", "blue")))
 	if a.Scene != "two" || a.Steps != 3 {
 		t.Fatalf("%+v", a)
 	}
@@ -231,7 +232,7 @@ func TestGoingBackIsAStepToo(t *testing.T) {
 	}
 	w = walking(h)
 	a = come(t, w.advance("", 0, take("one", "q1", "red"), take("two", "q2", "x")))
-	if got := w.advance(a.Token, 2, visitor.StepIn{Scene: "two", Back: true}); got.Status != 422 {
+	if got := w.advance(a.Token, 2, walk.SentStep{Scene: "two", Back: true}); got.Status != 422 {
 		t.Error("one goes back to what was revealed:", got)
 	}
 }
@@ -317,7 +318,7 @@ func TestHowFarWalksComeIsCountedOnce(t *testing.T) {
 		one.Ago = 20_000
 		two := take("two", "q2", "x")
 		two.Ago = 10_000
-		a := come(t, w.advance("", 0, one, visitor.StepIn{Scene: "one", Back: true, Ago: 15_000}, visitor.StepIn{Scene: "one", Values: map[string]any{"q1": "red"}, Ago: 12_000}))
+		a := come(t, w.advance("", 0, one, walk.SentStep{Scene: "one", Back: true, Ago: 15_000}, walk.SentStep{Scene: "one", Values: map[string]any{"q1": "red"}, Ago: 12_000}))
 		if i > 0 {
 			come(t, w.advance(a.Token, 3, two))
 		}

@@ -4,7 +4,6 @@ import (
 	"crypto/hmac"
 	"crypto/sha256"
 	"encoding/base64"
-	"encoding/json"
 	"errors"
 	"net/http"
 	"slices"
@@ -42,9 +41,8 @@ func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene string) (
 	if err != nil {
 		return nil, notReached
 	}
-	p, err := v.store.WalkState(c, site.ID, id.String(), w.Piece, w.Visitor)
-	var at state
-	if errors.Is(err, store.ErrNotFound) || err == nil && (p.Design != w.Design || json.Unmarshal(p.State, &at) != nil || !slices.Contains(at.Path, scene)) {
+	at, err := v.store.WalkState(c, site.ID, id.String(), w.Piece, w.Visitor)
+	if errors.Is(err, store.ErrNotFound) || err == nil && (at.Design != w.Design || !slices.Contains(at.State.Path, scene)) {
 		err = notReached
 	}
 	return d, err

@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
+	"gobbet/core/walk"
 	"gobbet/internal/servertest"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
@@ -48,7 +49,7 @@ func (w walker) code(more ...string) servertest.Answer {
 }
 
 // advance sends steps of a walk that begins, or, with a token, goes on.
-func (w walker) advance(token string, from int, steps ...visitor.StepIn) servertest.Answer {
+func (w walker) advance(token string, from int, steps ...walk.SentStep) servertest.Answer {
 	req := visitor.AdvanceRequest{Token: token, From: from, Steps: steps, Page: "/"}
 	if token == "" {
 		req.Walk = visitor.WalkRef{ID: w.walk, Piece: "sign-up", Variant: "a", Design: w.design, Visitor: w.visitor}
@@ -59,7 +60,7 @@ func (w walker) advance(token string, from int, steps ...visitor.StepIn) servert
 
 // send begins a walk by sending its scene.
 func (w walker) send(scene string, answers map[string]any) servertest.Answer {
-	return w.advance("", 0, visitor.StepIn{Scene: scene, Values: answers})
+	return w.advance("", 0, walk.SentStep{Scene: scene, Values: answers})
 }
 
 // come reads where a walk has come to.
@@ -106,7 +107,7 @@ func TestWhatIsEarnedIsNotOnTheWireBefore(t *testing.T) {
 	if !strings.Contains(sent, `"id":"thanks"`) || !strings.Contains(sent, `"withheld":true`) {
 		t.Error("the place of the withheld scene is not told:", sent)
 	}
-	if a := w.advance("", 0, visitor.StepIn{Scene: "thanks"}); a.Status != 422 {
+	if a := w.advance("", 0, walk.SentStep{Scene: "thanks"}); a.Status != 422 {
 		t.Error("gone on from where nobody is yet:", a)
 	}
 	a := w.send("ask", mail)
@@ -237,7 +238,7 @@ func TestAnswersOfEarlierScenesReachTheLead(t *testing.T) {
 	if n := len(leads(h)); n != 0 {
 		t.Fatalf("%d leads without an address", n)
 	}
-	if a = come(t, w.advance(a.Token, 1, visitor.StepIn{Scene: "ask", Values: map[string]any{"email": "orla@example.com", "name": "Orla"}})); !a.Lead || a.Scene != "thanks" {
+	if a = come(t, w.advance(a.Token, 1, walk.SentStep{Scene: "ask", Values: map[string]any{"email": "orla@example.com", "name": "Orla"}})); !a.Lead || a.Scene != "thanks" {
 		t.Fatalf("%+v", a)
 	}
 	other := walking(h)

@@ -59,12 +59,8 @@ func TestFactsAreBounded(t *testing.T) {
 	for _, url := range []string{"", "::", many, "https://shop.test/" + strings.Repeat("x", 100_000), "https://shop.test/\xff?q=\xff"} {
 		v := visitOf(shop(), nil, &DecideRequest{URL: url, Title: strings.Repeat("t", 100_000), Width: -5, Language: "\xff"}, &choose.Memory{}, Browser{}, time.Now())
 		for _, name := range []string{"page.url", "page.path", "page.title", "device.language"} {
-			p, err := reach.Compile(reach.Clause{Fact: name, Op: reach.Matches, Value: `^[\s\S]{1000}[\s\S]{1000}[\s\S]{1000}[\s\S]{1000}[\s\S]{100}`})
-			if err != nil {
-				t.Fatal(err)
-			}
-			if p.Judge(v) == reach.Yes {
-				t.Errorf("%s of %.20q is longer than 4,096", name, url)
+			if n := len(v.Text(name)); n > 4096 {
+				t.Errorf("%s of %.20q is %d long", name, url, n)
 			}
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"gobbet/core/choose"
 	"gobbet/core/flow"
 	"gobbet/core/piece"
+	"gobbet/core/walk"
 	"gobbet/internal/problem"
 )
 
@@ -46,7 +47,7 @@ func (v *Server) inspect(c *gin.Context) error {
 		if err != nil {
 			return err
 		}
-		hash, _ := hashed(one.Piece.Drawing(*variant, &site.Kit))
+		hash, _ := piece.Hashed(one.Piece.Drawing(*variant, &site.Kit))
 		answer.Pieces = append(answer.Pieces, Inspected{
 			ID: one.ID, Name: one.Piece.Name, Draft: one.draft, Slot: slot, Verdict: s.Verdict, Waiting: program.Waiting(visit),
 			Lines: program.Lines(visit), Held: s.Say(when.Now, func(id string) string { return names[id] }),
@@ -94,12 +95,12 @@ func (v *Server) lookedAt(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 	if _, ok := readPass(site.Site, req.Pass, v.now()); !ok {
 		return nil, noPass
 	}
-	steps, _, err := stepsOf(req.Steps, v.now())
+	steps, err := walk.Read(req.Steps, v.now())
 	if err != nil {
 		return nil, err
 	}
 	if d, ok := site.Designs[req.Walk.Design]; ok {
-		return Rehearsed(d.Graph, steps, req.Walk.ID)
+		return rehearsed(d.Graph, steps, req.Walk.ID)
 	}
 	pieces, _, err := v.everyPiece(c, site)
 	if err != nil {
@@ -107,12 +108,12 @@ func (v *Server) lookedAt(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 	}
 	for _, one := range pieces {
 		for _, variant := range one.Piece.Split.Variants {
-			if hash, _ := hashed(one.Piece.Drawing(variant, &site.Kit)); hash == req.Walk.Design {
+			if hash, _ := piece.Hashed(one.Piece.Drawing(variant, &site.Kit)); hash == req.Walk.Design {
 				g, err := flow.Of(variant.Design)
 				if err != nil {
 					return nil, err
 				}
-				return Rehearsed(g, steps, req.Walk.ID)
+				return rehearsed(g, steps, req.Walk.ID)
 			}
 		}
 	}
@@ -120,3 +121,8 @@ func (v *Server) lookedAt(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 }
 
 var noPass = problem.New(http.StatusForbidden, "no-pass", "This link is not valid any more. Make a new one in Reach.")
+
+func rehearsed(g *flow.Graph, steps []walk.Step, seed string) (*AdvanceAnswer, error) {
+	view, err := walk.Rehearse(g, steps, seed)
+	return &AdvanceAnswer{View: view}, err
+}

@@ -12,7 +12,6 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/internal/servertest"
-	"gobbet/internal/visitor"
 )
 
 // wheel asks for an address and draws; who wins comes to the code.
@@ -46,7 +45,7 @@ func relaunch(h *servertest.Harness, from int, p *piece.Piece) {
 	raw, _ := json.Marshal(p)
 	version, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", from, raw)
 	if err == nil {
-		err = h.Store.Launch(ctx, h.Site, "sign-up", version, visitor.Drawings(p, servertest.UsualKit(), nil))
+		err = h.Store.Launch(ctx, h.Site, "sign-up", version, p.Drawings(servertest.UsualKit(), nil))
 	}
 	if err != nil {
 		h.T.Fatal(err)

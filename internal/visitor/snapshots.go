@@ -2,8 +2,6 @@ package visitor
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -23,7 +21,6 @@ import (
 	"gobbet/core/origin"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
-	"gobbet/core/style"
 	"gobbet/internal/store"
 )
 
@@ -255,7 +252,7 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 // ready makes a piece's drawings ready to be walked and sent, gives them as they
 // are written, and notes in hashes which variant has which.
 func (site *Site) ready(p *piece.Piece, hashes map[string]string) (written map[string][]byte, err error) {
-	written = Drawings(p, &site.Kit, hashes)
+	written = p.Drawings(&site.Kit, hashes)
 	for _, v := range p.Split.Variants {
 		d, hash := p.Draw(&v, &site.Kit), hashes[v.ID]
 		walk, err := readyToWalk(&d)
@@ -305,26 +302,6 @@ func cookiesOf(live []choose.Live) (names []string) {
 		})
 	}
 	return names
-}
-
-// hashed gives what a drawing is called, and the drawing.
-func hashed(body []byte) (hash string, _ []byte) {
-	sum := sha256.Sum256(body)
-	return hex.EncodeToString(sum[:16]), body
-}
-
-// Drawings gives a piece's drawings by hash, in a site's style, and notes in
-// hashes (if not nil) which variant has which.
-func Drawings(p *piece.Piece, kit *style.Kit, hashes map[string]string) map[string][]byte {
-	drawings := map[string][]byte{}
-	for _, v := range p.Split.Variants {
-		hash, body := hashed(p.Drawing(v, kit))
-		drawings[hash] = body
-		if hashes != nil {
-			hashes[v.ID] = hash
-		}
-	}
-	return drawings
 }
 
 const (

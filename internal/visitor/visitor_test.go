@@ -288,7 +288,7 @@ func TestAnswersToTheDesignThatAskedAreTaken(t *testing.T) {
 	if _, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", 1, raw); err != nil {
 		t.Fatal(err)
 	}
-	if err := h.Store.Launch(ctx, h.Site, "sign-up", 2, visitor.Drawings(next, servertest.UsualKit(), nil)); err != nil {
+	if err := h.Store.Launch(ctx, h.Site, "sign-up", 2, next.Drawings(servertest.UsualKit(), nil)); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the new design", func() bool { return decide(h, `{}`).Placements[0].Design != before })

@@ -4,9 +4,9 @@ import (
 	"encoding/json"
 
 	"gobbet/core/choose"
-	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/walk"
 )
 
 // DecideRequest is what the loader says of a page view.
@@ -222,8 +222,8 @@ type AdvanceRequest struct {
 	// Steps are what the visitor did, of which the first is step From of the
 	// walk, from 0. What the server has already is passed over, so that the same
 	// may be sent again. Without steps it is told where the walk is.
-	From  int      `json:"from"`
-	Steps []StepIn `json:"steps"`
+	From  int             `json:"from"`
+	Steps []walk.SentStep `json:"steps" tstype:"SentStep[]"`
 	// Pass is that of the inspector's link. With it nothing is stored, and Steps
 	// are all from the beginning.
 	Pass     string `json:"pass,omitempty"`
@@ -240,67 +240,16 @@ type AdvanceRequest struct {
 	Automated bool `json:"automated,omitempty"`
 }
 
-// StepIn is what a visitor does on a scene.
-type StepIn struct {
-	Scene string `json:"scene"`
-	// Press is the block they leave by; empty: the scene's usual one.
-	Press string `json:"press,omitempty"`
-	// Values are the answers by key: texts, numbers, true, or a list of choices.
-	Values map[string]any `json:"values,omitempty"`
-	// Back returns to the scene, to be answered anew.
-	Back bool `json:"back,omitempty"`
-	// Late says that the scene's time was over.
-	Late bool `json:"late,omitempty"`
-	// Ago is how many milliseconds ago it was.
-	Ago int `json:"ago,omitempty"`
-}
-
 // AdvanceAnswer is where a walk has come to.
 type AdvanceAnswer struct {
-	Token string `json:"token,omitempty"`
+	walk.View `tstype:",extends"`
+	Token     string `json:"token,omitempty"`
 	// Design is the hash of the drawing that is walked.
 	Design string `json:"design,omitempty"`
-	// Steps are how many have been taken, Scene is where that leads, and Closes
-	// says that it leads out of the piece.
-	Steps  int    `json:"steps"`
-	Scene  string `json:"scene"`
-	Closes bool   `json:"closes,omitempty"`
-	Ended  bool   `json:"ended,omitempty"`
-	// Scenes are those that are earned by now, beyond what is sent ahead.
-	Scenes []piece.Scene `json:"scenes,omitempty" tstype:"Scene[]"`
 	// Walk, its id, Path and Answers are told to who goes on with a walk.
 	Walk    string            `json:"walk,omitempty"`
 	Path    []string          `json:"path,omitempty"`
 	Answers map[string]string `json:"answers,omitempty"`
-	// Values are the computed ones that the scene shows, by name.
-	Values map[string]float64 `json:"values,omitempty"`
-	// Marks say what was right, by key.
-	Marks map[string]flow.Mark `json:"marks,omitempty" tstype:"{ [key: string]: Mark }"`
-	// Tallies are the polls that the scene shows, by key; null while too few have voted.
-	Tallies map[string]*Tally `json:"tallies,omitempty" tstype:"{ [key: string]: Tally | null }"`
-	// Drawn is what the last step drew, by the keys of draws.
-	Drawn map[string]DrawnPart `json:"drawn,omitempty" tstype:"{ [key: string]: DrawnPart }"`
-	// Tags are the visitor's from here on.
-	Tags []string `json:"tags,omitempty"`
 	// Lead says that the visitor has left an address.
 	Lead bool `json:"lead,omitempty"`
-}
-
-// DrawnPart is what was drawn.
-type DrawnPart struct {
-	Part  string `json:"part"`
-	Label string `json:"label"`
-	// Nothing says that nothing is won with it.
-	Nothing bool `json:"nothing,omitempty"`
-	// Rest is where a wheel stops: what of it is under the mark then, in degrees
-	// clockwise from where its first part begins.
-	Rest float64 `json:"rest"`
-	// Again says that this visitor drew it before, and has had their go.
-	Again bool `json:"again,omitempty"`
-}
-
-// Tally is how everyone has voted so far.
-type Tally struct {
-	Votes map[string]int `json:"votes"` // by choice
-	All   int            `json:"all"`
 }

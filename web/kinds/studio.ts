@@ -6,7 +6,8 @@ import type { Clause, Fact, Kind, Line, Op, Rule, Verdict } from './reach'
 import type { Schedule } from './schedule'
 import type { Settings } from './settings'
 import type { Fault } from './fault'
-import type { AdvanceAnswer, Happening, Pair, StepIn } from './visitor'
+import type { Happening, Pair } from './visitor'
+import type { SentStep, View } from './walk'
 import type { Note } from './settle'
 import type { Alert } from './alert'
 import type { CutResult, Gain, Planned, Report } from './weigh'
@@ -405,7 +406,7 @@ export interface InspectLink {
  */
 export interface WalkRequest {
   drawing: Drawing;
-  steps: StepIn[]; // all from the first on
+  steps: SentStep[]; // all from the first on
   /**
    * Seed decides what is drawn: the same each time for the same seed.
    */
@@ -416,7 +417,7 @@ export interface WalkRequest {
  */
 export interface WalkAnswer {
   drawing: Drawing;
-  at?: AdvanceAnswer;
+  at: View;
 }
 /**
  * PlayThroughRequest has made-up visitors go through a drawing that is worked on.

@@ -1,7 +1,7 @@
 /** @jsxImportSource preact */
 import { Component, type ComponentType } from 'preact'
 import type { Block, DrawPart, Frame, PrizeDraw } from '../kinds/piece'
-import type { DrawnPart } from '../kinds/visitor'
+import type { DrawnPart } from '../kinds/walk'
 import type { Around } from './blocks'
 import { type Drawing, drawingOver } from './drawing'
 import { drawStyle } from './drawStyle'

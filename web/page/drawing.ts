@@ -1,5 +1,6 @@
 import type { Scene } from '../kinds/piece'
-import type { AdvanceAnswer, DrawnPart } from '../kinds/visitor'
+import type { AdvanceAnswer } from '../kinds/visitor'
+import type { DrawnPart } from '../kinds/walk'
 import type { Walk as Base, Step } from './walk'
 
 // The walk through scenes with prize draws: what was drawn is shown before the

@@ -1,6 +1,7 @@
 import type { Fault } from '../kinds/fault'
 import type { Drawing } from '../kinds/piece'
-import type { AdvanceAnswer, StepIn } from '../kinds/visitor'
+import type { AdvanceAnswer } from '../kinds/visitor'
+import type { SentStep } from '../kinds/walk'
 import type { Part } from './drawn'
 
 // What the renderer asks of whoever has it draw: the watcher on a visitor's
@@ -36,7 +37,7 @@ export interface Host {
   /** A button that counts was pressed; counted says that the server knows. */
   converted(counted?: boolean): void
   /** Goes on with the walk by these steps, of which the first is the walk's step `from`. Without it the page goes by what it has. */
-  advance?(steps: StepIn[], from: number): Promise<Went>
+  advance?(steps: SentStep[], from: number): Promise<Went>
   /** Where an earlier page left the walk. */
   resumed?: AdvanceAnswer
   /** Something was refused: its field should be seen. */

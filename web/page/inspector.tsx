@@ -1,6 +1,7 @@
 /** @jsxImportSource preact */
 import { render } from 'preact'
-import type { DecideRequest, Inspected, Inspection, StepIn } from '../kinds/visitor'
+import type { DecideRequest, Inspected, Inspection } from '../kinds/visitor'
+import type { SentStep } from '../kinds/walk'
 import type { Context } from './context'
 import type { Went } from './host'
 import { clauses, holds, type Moments, watch } from './watch'
@@ -82,8 +83,8 @@ export function open(context: Context, token: string, request: () => DecideReque
   }
   /** Goes on with a piece that is only looked at: all steps are taken anew each time, and nothing is stored. */
   const steps = (p: Inspected) => {
-    const all: StepIn[] = []
-    return async (next: StepIn[], from: number): Promise<Went> => {
+    const all: SentStep[] = []
+    return async (next: SentStep[], from: number): Promise<Went> => {
       all.splice(from, Number.POSITIVE_INFINITY, ...next)
       const walk = { id: crypto.randomUUID(), piece: p.id, variant: p.variant, design: p.design, visitor: context.arrival.visitor }
       const r = await fetch(context.api + '/advance', { method: 'POST', body: JSON.stringify({ walk, from: 0, steps: all, pass: context.token }) }).catch(

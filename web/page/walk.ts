@@ -1,5 +1,6 @@
 import type { Button, Drawing, Field, Scene } from '../kinds/piece'
-import type { AdvanceAnswer, StepIn } from '../kinds/visitor'
+import type { AdvanceAnswer } from '../kinds/visitor'
+import type { SentStep } from '../kinds/walk'
 import type { Host, Went } from './host'
 import { flat } from './paint'
 
@@ -11,7 +12,7 @@ const away = 'That did not reach us. Your words are kept: please try again.'
 const again = 3000 // ms until what did not reach the server is sent again
 const mostTries = 8
 
-export type Step = StepIn & { at: number }
+export type Step = SentStep & { at: number }
 export type Said = Record<string, string>
 
 /** What is wrong with a field that has to be answered, and is not. */

@@ -1,6 +1,7 @@
 import type { Placement } from '../kinds/choose'
 import type { Drawing } from '../kinds/piece'
-import type { AdvanceAnswer, AdvanceRequest, CodeRequest, DecideAnswer, EventIn, GoalAt, StepIn, ViewRecord, WalkRef } from '../kinds/visitor'
+import type { AdvanceAnswer, AdvanceRequest, CodeRequest, DecideAnswer, EventIn, GoalAt, ViewRecord, WalkRef } from '../kinds/visitor'
+import type { SentStep } from '../kinds/walk'
 import type { Context } from './context'
 import type { Went } from './host'
 import { openOutbox } from './outbox'
@@ -255,7 +256,7 @@ export function begin(context: Context, first: DecideAnswer) {
   const walks = keep<Record<string, { token: string; ended?: boolean }>>('gobbet:' + context.site + ':walks', () => ({}))
   const tokens = new Map<string, string>()
 
-  async function advance(walk: WalkRef, steps: StepIn[], from: number): Promise<Went> {
+  async function advance(walk: WalkRef, steps: SentStep[], from: number): Promise<Went> {
     const { visit } = arrival
     const token = context.silent ? undefined : tokens.get(walk.piece)
     // Who only looks has all steps taken anew each time.
@@ -287,7 +288,7 @@ export function begin(context: Context, first: DecideAnswer) {
       return { ok: false }
     }
   }
-  const looked: StepIn[] = []
+  const looked: SentStep[] = []
 
   /** Keeps what lets another page go on, and what the visitor is known by from here on. */
   function remember(piece: string, a: AdvanceAnswer) {

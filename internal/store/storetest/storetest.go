@@ -29,6 +29,7 @@ func Run(m *testing.M) {
 }
 
 func run(m *testing.M) int {
+	store.PasswordCost.Memory, store.PasswordCost.Iterations = 64, 1
 	ctx := context.Background()
 	home, err := os.MkdirTemp("", "gobbet-test-*")
 	if err != nil {

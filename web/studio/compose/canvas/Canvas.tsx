@@ -2,7 +2,7 @@ import Box from '@mui/material/Box'
 import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import type { Drawing } from '../../../kinds/piece'
 import type { WalkAnswer } from '../../../kinds/studio'
-import type { StepIn } from '../../../kinds/visitor'
+import type { SentStep } from '../../../kinds/walk'
 import { formatOn, on, type PageLook, placeOf } from '../../../page/paint'
 import { api, type Trouble } from '../../api'
 import { Picking, usePicking } from '../../parts/Picking'
@@ -180,11 +180,11 @@ function Played({
     let stop = () => {}
     let over = false
     // As visitors get it, and asked of the server step by step as theirs is.
-    const all: StepIn[] = []
+    const all: SentStep[] = []
     // Each time it is played something else may be drawn.
     const seed = String(Math.random())
-    const walk = (steps: readonly StepIn[]) => api<WalkAnswer>('POST', `/sites/${site}/walk`, { drawing: first.current, steps, seed })
-    const advance = async (steps: StepIn[], from: number) => {
+    const walk = (steps: readonly SentStep[]) => api<WalkAnswer>('POST', `/sites/${site}/walk`, { drawing: first.current, steps, seed })
+    const advance = async (steps: SentStep[], from: number) => {
       all.splice(from, Number.POSITIVE_INFINITY, ...steps)
       try {
         return { ok: true, answer: (await walk(all)).at }
