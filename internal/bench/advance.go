@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"os"
 	"slices"
 	"sync"
 	"time"
@@ -25,7 +26,7 @@ import (
 )
 
 var (
-	advanceClients = 8
+	advanceClients = 16
 	advanceWalks   = size(250, 4) // a client, a round
 	advanceRounds  = times(5)
 )
@@ -90,6 +91,9 @@ func advanced(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
+		if os.Getenv("BENCH_RATES") != "" {
+			fmt.Printf("%.0f and %.0f a second\n", ours, theirs)
+		}
 		rates, tails = append(rates, ours/theirs), append(tails, ourTail.Seconds()/theirTail.Seconds())
 	}
 	fmt.Printf("advance, %d clients, walk committed, against a bare handler that commits one row (median of %d rounds):\n", advanceClients, advanceRounds)
@@ -117,6 +121,9 @@ func gone(ctx context.Context, pool *pgxpool.Pool, bareAt, realAt, p, hash strin
 		ours, ourTail, err := goes(realAt+"/v1/sites/shop/advance", p, hash)
 		if err != nil {
 			return err
+		}
+		if os.Getenv("BENCH_RATES") != "" {
+			fmt.Printf("%.0f and %.0f a second\n", ours, theirs)
 		}
 		rates, tails = append(rates, ours/theirs), append(tails, ourTail.Seconds()/theirTail.Seconds())
 	}

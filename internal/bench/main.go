@@ -16,6 +16,7 @@ import (
 	"net"
 	"net/http"
 	"os"
+	"runtime/pprof"
 	"slices"
 	"sync"
 	"time"
@@ -35,6 +36,14 @@ import (
 
 func main() {
 	slog.SetDefault(slog.New(slog.NewJSONHandler(io.Discard, nil)))
+	if path := os.Getenv("BENCH_PROFILE"); path != "" {
+		f, err := os.Create(path)
+		if err != nil {
+			stdlog.Fatal(err)
+		}
+		pprof.StartCPUProfile(f)
+		defer pprof.StopCPUProfile()
+	}
 	only := ""
 	if len(os.Args) > 1 {
 		only = os.Args[1]

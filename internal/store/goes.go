@@ -6,9 +6,9 @@ import (
 	"encoding/binary"
 	"encoding/json"
 	"errors"
-	"strings"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 
@@ -47,80 +47,53 @@ const (
 	hadBefore = "had_before" // by the visitor
 )
 
-// A go is taken with the walk in one statement: the stock and the code of what
-// was drawn, and the go itself. It all follows from the walk's having moved (w),
-// and is refused as a whole: what has run out, or is too much for one place,
-// comes as a null where none may be.
-const (
-	takeCode = `, held as (
-			select code from codes where site_id = $1 and pool_id = $21 and visitor = $6
+// limited reports whether a go takes something of which there is only so much.
+func limited(g *walk.Go) bool { return g.Prize.Stock != nil || g.Prize.Pool != "" }
+
+func (w *Walker) digest(address string) string {
+	if address == "" || w.Digest == nil {
+		return ""
+	}
+	return w.Digest(address)
+}
+
+// takeLimited takes the stock and the code of what was drawn, and the go itself.
+// It is refused as a whole: what has run out, or is too much for one place, comes
+// as a null where none may be. What is drawn without a stock has a negative one,
+// and without a pool an empty one.
+func takeLimited(ctx context.Context, tx *sqlx.Tx, s *step) error {
+	stock, times := -1, max(1, s.who.Generous)
+	if s.Go.Prize.Stock != nil {
+		stock = *s.Go.Prize.Stock
+	}
+	_, err := tx.ExecContext(ctx, `
+		with held as (
+			select code from codes where @pool <> '' and site_id = @site and pool_id = @pool and visitor = @visitor
 		), code as (
-			update codes set visitor = $6, piece_id = $3, given_at = now(), address = nullif($23, ''), network = nullif($24, ''), walk_id = $2
-			where site_id = $1 and pool_id = $21 and visitor is null and exists (select 1 from w) and not exists (select 1 from held)
-				and code = (select code from codes where site_id = $1 and pool_id = $21 and visitor is null order by code limit 1 for update skip locked)
+			update codes set visitor = @visitor, piece_id = @piece, given_at = now(), address = nullif(@place, ''), network = nullif(@network, ''), walk_id = @walk
+			where @pool <> '' and site_id = @site and pool_id = @pool and visitor is null and not exists (select 1 from held)
+				and code = (select code from codes where site_id = @site and pool_id = @pool and visitor is null order by code limit 1 for update skip locked)
 			returning code
-		)`
-	takeStock = `, stock as (
-			insert into part_stock as s (site_id, piece_id, key, part, given) select $1, $3, $16, $17, 1 from w
-			on conflict (site_id, piece_id, key, part) do update set given = s.given + 1 where s.given < $20
+		), stock as (
+			insert into part_stock as s (site_id, piece_id, key, part, given) select @site, @piece, @draw, @part, 1 where @stock::int >= 0
+			on conflict (site_id, piece_id, key, part) do update set given = s.given + 1 where s.given < @stock::int
 			returning given
-		)`
-	takeGo = `, around as (
-			select count(*) as network_day, count(*) filter (where place = $23) as day, count(*) filter (where place = $23 and at > now() - interval '1 hour') as hour
-			from goes where site_id = $1 and network <> '' and network = $24 and at > now() - interval '1 day'
-		), go as (
-			insert into goes (site_id, piece_id, key, visitor, walk_id, variant, at, part, label, nth, code, place, network, email)
-			select $1, $3, $16, $6, $2, $4, $7, $17, $18, {nth}, {code},
-				case when hour < $25::int and day < $26::int and network_day < $27::int then $23 end, $24, nullif($22::text, '')
-			from w, around
-		)`
-
-	// What a statement has no use for must be given a type all the same.
-	noCode, noPool, noStock = `, fixed as (select $19::text)`, `, pooled as (select $21::text)`, `, in_all as (select $20::int)`
-)
-
-// goStatements are those that keep a walk with a go, by whether the walk begins,
-// and whether what was drawn has a pool and a stock. The database plans each
-// once: one for all of them it would plan anew for every go.
-var goStatements = func() (all [2][2][2]string) {
-	for fresh, walk := range []string{goesOn, begins} {
-		for pool, code := range []struct{ takes, gives string }{
-			{noPool, `$19::text`}, {noCode + takeCode, `(select coalesce((select code from held), (select code from code)))`},
-		} {
-			for stock, given := range []struct{ takes, gives string }{{noStock, `0`}, {takeStock, `(select given from stock)`}} {
-				take := strings.NewReplacer("{nth}", given.gives, "{code}", code.gives).Replace(takeGo)
-				all[fresh][pool][stock] = walk + code.takes + given.takes + take + wasKept
-			}
-		}
-	}
-	return all
-}()
-
-func index(is bool) int {
-	if is {
-		return 1
-	}
-	return 0
-}
-
-// goStatement is the one that keeps a walk with the go.
-func goStatement(g *walk.Go, fresh bool) string {
-	return goStatements[index(fresh)][index(g.Prize.Pool != "")][index(g.Prize.Stock != nil)]
-}
-
-// goArgs are those of goStatements, after those of the walk.
-func goArgs(g *walk.Go, who Walker) []any {
-	stock, email := -1, ""
-	if g.Prize.Stock != nil {
-		stock = *g.Prize.Stock
-	}
-	if g.Email != "" && who.Digest != nil {
-		email = who.Digest(g.Email)
-	}
-	return []any{
-		g.Key, g.Prize.ID, g.Prize.Label, g.Prize.Code, stock, g.Prize.Pool, email, who.Place, who.Network,
-		GoesPerHour * max(1, who.Generous), GoesPerDay * max(1, who.Generous), GoesPerNetworkDay * max(1, who.Generous),
-	}
+		), around as (
+			select count(*) as network_day, count(*) filter (where place = @place) as day, count(*) filter (where place = @place and at > now() - interval '1 hour') as hour
+			from goes where site_id = @site and network <> '' and network = @network and at > now() - interval '1 day'
+		)
+		insert into goes (site_id, piece_id, key, visitor, walk_id, variant, at, part, label, nth, code, place, network, email, uncounted)
+		select @site, @piece, @draw, @visitor, @walk, @variant, @at, @part, @label,
+			case when @stock::int < 0 then 0 else (select given from stock) end,
+			case when @pool = '' then @code else coalesce((select code from held), (select code from code)) end,
+			case when hour < @perHour::int and day < @perDay::int and network_day < @perNetworkDay::int then @place end, @network, nullif(@email::text, ''), @uncounted
+		from around`, pgx.NamedArgs{
+		"site": s.site, "walk": s.who.Walk, "piece": s.who.Piece, "variant": s.who.Variant, "visitor": s.who.Visitor, "at": s.who.At,
+		"draw": s.Go.Key, "part": s.Go.Prize.ID, "label": s.Go.Prize.Label, "code": s.Go.Prize.Code, "stock": stock, "pool": s.Go.Prize.Pool, "email": s.who.digest(s.Go.Email),
+		"place": s.who.Place, "network": s.who.Network, "uncounted": s.who.Unwatched,
+		"perHour": GoesPerHour * times, "perDay": GoesPerDay * times, "perNetworkDay": GoesPerNetworkDay * times,
+	})
+	return err
 }
 
 // whyNoGo tells by the constraint of goes that refused a go what refused it.
@@ -223,9 +196,9 @@ func (s *Store) RefuseGo(ctx context.Context, site int64, zone *time.Location, w
 // on, and holds addresses to one go each.
 func wonWith(ctx context.Context, tx *sqlx.Tx, site int64, who Walker, sent []walk.Submission) error {
 	for _, one := range sent {
-		if one.Email != "" && who.Digest != nil {
+		if digest := who.digest(one.Email); digest != "" {
 			_, err := tx.ExecContext(ctx, `update goes set email = $4 where site_id = $1 and piece_id = $2 and visitor = $3 and email is null`,
-				site, who.Piece, who.Visitor, who.Digest(one.Email))
+				site, who.Piece, who.Visitor, digest)
 			if err != nil {
 				return err
 			}
@@ -265,6 +238,27 @@ func (s *Store) PartStock(ctx context.Context, site int64, piece string) (map[wa
 		given[walk.Choice{Key: row.Key, Choice: row.Part}] = row.Given
 	}
 	return given, err
+}
+
+// Uncounted is what visitors who are not counted took part in since a time: goes
+// at draws, by variant, and votes in polls, of all variants. The empty choice
+// counts the goes and the voters.
+type Uncounted struct {
+	Variant string `db:"variant"`
+	Key     string `db:"key"`
+	Choice  string `db:"choice"`
+	N       int    `db:"n"`
+}
+
+// Uncounted gives what of a piece's stock and public votes no report counts.
+func (s *Store) Uncounted(ctx context.Context, site int64, piece string, since time.Time) (uncounted []Uncounted, err error) {
+	err = s.db.SelectContext(ctx, &uncounted, `
+		select variant, key, choice, count(*) as n from (
+			select variant, key, unnest(array[part, '']) as choice from goes where site_id = $1 and piece_id = $2 and uncounted and at >= $3
+			union all
+			select '', key, unnest(array_append(choices, '')) from votes where site_id = $1 and piece_id = $2 and uncounted and at >= $3
+		) all_of_it group by variant, key, choice order by variant, key, choice`, site, piece, since)
+	return uncounted, err
 }
 
 // GoAt is where a go stands in a list of them.

@@ -29,6 +29,7 @@ type Store struct {
 	intake intake
 	// walking are walks as they were left by their latest step.
 	walking *lru.Cache[walkKey, kept]
+	walks   together
 }
 
 // ErrNotFound is that something asked for by name is not there, or not for this account.
@@ -45,7 +46,7 @@ func Open(ctx context.Context, url string, wait time.Duration) (*Store, error) {
 		if err = db.PingContext(ctx); err == nil {
 			blobs, err := pool(url, blobConns)
 			walking, _ := lru.New[walkKey, kept](mostWalking) // fails only for sizes below 1
-			return &Store{db: db, blobs: blobs, url: url, intake: newIntake(), walking: walking}, err
+			return &Store{db: db, blobs: blobs, url: url, intake: newIntake(), walking: walking, walks: together{db: db}}, err
 		}
 		if time.Now().After(deadline) || ctx.Err() != nil {
 			db.Close()

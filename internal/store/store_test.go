@@ -257,7 +257,7 @@ func TestLaunchRestRemove(t *testing.T) {
 		t.Errorf("%+v", pieces)
 	}
 	sites, err := s.SitesOf(ctx, account)
-	if err != nil || len(sites) != 1 || sites[0].Snapshot != 2 || sites[0].Origins[0] != "https://shop.test" {
+	if err != nil || len(sites) != 1 || sites[0].Snapshot != 3 || sites[0].Origins[0] != "https://shop.test" {
 		t.Errorf("%+v %v", sites, err)
 	}
 }

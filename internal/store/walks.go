@@ -147,7 +147,7 @@ func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, wh
 			return err
 		}
 		if m.plain() {
-			err = keepWalk(ctx, s.db, site, zone, who, p, m, fresh)
+			err = s.keepWalk(ctx, site, zone, who, p, m, fresh)
 		} else {
 			err = s.tx(ctx, func(tx *sqlx.Tx) error {
 				lead, err = keepWithLead(ctx, tx, site, zone, who, p, m, fresh)
@@ -230,7 +230,11 @@ func (s *Store) elsewhere(ctx context.Context, site int64, who Walker) error {
 func keepWithLead(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, p kept, m *moved, fresh bool) (lead bool, err error) {
 	alone := *m
 	alone.Submissions = nil
-	if err := keepWalk(ctx, tx, site, zone, who, p, &alone, fresh); err != nil {
+	one, err := stepOf(site, zone, &who, p, &alone, fresh)
+	if err == nil {
+		err = keepWalkWithin(ctx, tx, one)
+	}
+	if err != nil {
 		return false, err
 	}
 	if err := wonWith(ctx, tx, site, who, m.Submissions); err != nil {
@@ -260,81 +264,50 @@ func keepWithLead(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Locat
 	return lead, vote(ctx, tx, site, who, m.Votes)
 }
 
-const (
-	beginWalk = `
-		with w as (
-			insert into walks (site_id, id, piece_id, variant, design, visitor, began_at, last_at, steps, state, scene, result, ended)
-			values ($1, $2, $3, $4, $5, $6, $7, $7, $8, $9, $10, nullif($11, ''), $12) on conflict do nothing
-			returning lead_id
-		)`
-	goOnWithWalk = `
-		with w as (
-			update walks set design = $5, steps = $8, state = $9, scene = $10, result = nullif($11, ''), ended = $12, last_at = greatest(last_at, $7)
-			where site_id = $1 and id = $2 and piece_id = $3 and visitor = $6 and steps = $13 and variant = coalesce(nullif($4, ''), variant)
-			returning lead_id
-		)`
-	countWalk = `, counts as (
-			insert into walk_counts (site_id, piece_id, variant, day, counts) select $1, $3, $4, $14::date, nullif($15::text, '')::json from w where $15::text <> ''
-		)`
-	sendFromWalk = `, sent as (
-			insert into submissions (site_id, id, walk_id, scene, piece_id, variant, visitor, page, channel, campaign, referrer, name, answers, at, lead_id)
-			select $1, s.id, $2, s.scene, $3, $4, $6, $16, $17, $18, $19, s.name, s.answers::json, $7, w.lead_id
-			from w, unnest($20::uuid[], $21::text[], $22::text[], $23::text[]) as s (id, scene, name, answers)
-			on conflict do nothing
-		)`
-	wasKept = ` select count(*) from w`
-
-	// With as many parameters as the other has.
-	begins         = beginWalk + `, known as (select $13::int)` + countWalk
-	goesOn         = goOnWithWalk + countWalk
-	beginsAlone    = begins + wasKept
-	beginsAndSends = begins + sendFromWalk + wasKept
-	goesOnAlone    = goesOn + wasKept
-	goesOnAndSends = goesOn + sendFromWalk + wasKept
-)
-
-// keepWalk stores a walk with what was sent on it and what it adds to the
-// totals, in one statement; errAgain where the walk is not where p says.
-func keepWalk(ctx context.Context, db sqlx.QueryerContext, site int64, zone *time.Location, who Walker, p kept, m *moved, fresh bool) error {
-	counts := ""
-	var err error
+// stepOf makes ready what a request stores of a walk, but for a go that takes a
+// stock or a code.
+func stepOf(site int64, zone *time.Location, who *Walker, p kept, m *moved, fresh bool) (*step, error) {
+	s := &step{site: site, day: m.began.In(zone).Format(time.DateOnly), fresh: fresh, before: p.Steps, who: who, moved: m}
 	if !who.Unwatched {
-		if counts, err = m.counts(); err != nil {
-			return err
+		var err error
+		if s.counts, err = m.counts(); err != nil {
+			return nil, err
 		}
 	}
-	alone, sends := goesOnAlone, goesOnAndSends
-	if fresh {
-		alone, sends = beginsAlone, beginsAndSends
-	}
-	args := []any{
-		site, who.Walk, who.Piece, who.Variant, who.Design, who.Visitor, who.At, m.Steps, string(m.state), m.Scene, m.Result, m.State.Ended, p.Steps,
-		m.began.In(zone).Format(time.DateOnly), counts,
-	}
-	statement := alone
-	if m.Go != nil {
-		statement = goStatement(m.Go, fresh)
-		args = append(args, goArgs(m.Go, who)...)
-	} else if len(m.Submissions) > 0 {
-		var ids, scenes, names, said []string
-		for _, sent := range m.Submissions {
-			id, err := submissionID(who.Walk, sent)
-			if err != nil {
-				return err
-			}
-			answers, err := json.Marshal(sent.Answers)
-			if err != nil {
-				return err
-			}
-			ids, scenes, names, said = append(ids, id), append(scenes, sent.Scene), append(names, sent.Name), append(said, string(answers))
+	for _, sent := range m.Submissions {
+		id, err := submissionID(who.Walk, sent)
+		if err != nil {
+			return nil, err
 		}
-		statement = sends
-		args = append(args, who.Page, who.Channel, who.Campaign, who.Referrer, ids, scenes, names, said)
+		answers, err := json.Marshal(sent.Answers)
+		if err != nil {
+			return nil, err
+		}
+		s.submissions = append(s.submissions, submitted{id, sent.Scene, sent.Name, string(answers)})
 	}
-	var n int
-	err = db.QueryRowxContext(ctx, statement, args...).Scan(&n)
-	if err == nil && n == 0 {
-		err = errAgain
+	if g := m.Go; g != nil && !limited(g) {
+		s.goes = &taken{g.Key, g.Prize.ID, g.Prize.Label, g.Prize.Code, who.digest(g.Email)}
+	}
+	return s, nil
+}
+
+// keepWalk stores a walk with what was sent on it, what it adds to the totals
+// and the go that was taken; errAgain where the walk is not where p says.
+func (s *Store) keepWalk(ctx context.Context, site int64, zone *time.Location, who Walker, p kept, m *moved, fresh bool) error {
+	one, err := stepOf(site, zone, &who, p, m, fresh)
+	if err != nil {
+		return err
+	}
+	if m.Go != nil && limited(m.Go) {
+		return s.tx(ctx, func(tx *sqlx.Tx) error { return keepWalkWithin(ctx, tx, one) })
+	}
+	return s.walks.do(ctx, one)
+}
+
+func keepWalkWithin(ctx context.Context, tx *sqlx.Tx, s *step) error {
+	err := storeWithin(ctx, tx, s)
+	if err == nil && s.Go != nil && limited(s.Go) {
+		err = takeLimited(ctx, tx, s)
 	}
 	return err
 }
@@ -349,8 +322,9 @@ func submissionID(of string, s walk.Submission) (string, error) {
 // counts the voters. Polls go in sorted, as all rows do.
 func vote(ctx context.Context, tx *sqlx.Tx, site int64, who Walker, votes map[string][]string) error {
 	for _, key := range slices.Sorted(maps.Keys(votes)) {
-		result, err := tx.ExecContext(ctx, `insert into votes (site_id, piece_id, key, visitor, at) values ($1, $2, $3, $4, $5) on conflict do nothing`,
-			site, who.Piece, key, who.Visitor, who.At)
+		result, err := tx.ExecContext(ctx, `
+			insert into votes (site_id, piece_id, key, visitor, at, uncounted, choices) values ($1, $2, $3, $4, $5, $6, case when $6 then $7::text[] else '{}' end) on conflict do nothing`,
+			site, who.Piece, key, who.Visitor, who.At, who.Unwatched, votes[key])
 		if err != nil {
 			return err
 		}

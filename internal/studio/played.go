@@ -35,13 +35,43 @@ func (s *Server) played(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
+	uncounted, err := s.store.Uncounted(c, site.ID, row.ID, since)
+	if err != nil {
+		return err
+	}
 	for _, v := range p.Split.Variants {
 		one := playedVariant(v, play, days)
 		one.Draws = playedDraws(v, play, prizes)
+		one.setApart(uncounted)
 		result.Variants = append(result.Variants, one)
 	}
 	c.JSON(http.StatusOK, result)
 	return nil
+}
+
+// setApart notes what visitors who are not counted took part in.
+func (v *PlayedVariant) setApart(uncounted []store.Uncounted) {
+	for _, u := range uncounted {
+		for i := range v.Draws {
+			d := &v.Draws[i]
+			if u.Variant != v.ID || u.Key != d.Key {
+				continue
+			}
+			if u.Choice == "" {
+				d.Uncounted = u.N
+			}
+			for j := range d.Parts {
+				if d.Parts[j].ID == u.Choice {
+					d.Parts[j].Uncounted = u.N
+				}
+			}
+		}
+		for i := range v.Questions {
+			if u.Variant == "" && u.Choice == "" && u.Key == v.Questions[i].Key {
+				v.Questions[i].Uncounted = u.N
+			}
+		}
+	}
 }
 
 // since is the first day of the period that is asked for; zero for all time.

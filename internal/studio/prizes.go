@@ -53,6 +53,17 @@ func (s *Server) prizesLeft(c *gin.Context, site store.Site, id string, p *piece
 		left.week[at] += a.Answers
 		left.pools[pooled[at]] += a.Answers
 	}
+	if err != nil {
+		return left, err
+	}
+	// Those who are not counted take prizes all the same.
+	uncounted, err := s.store.Uncounted(c, site.ID, id, s.now().AddDate(0, 0, -paceDays))
+	for _, u := range uncounted {
+		if at := (walk.Choice{Key: u.Key, Choice: u.Choice}); u.Variant != "" {
+			left.week[at] += u.N
+			left.pools[pooled[at]] += u.N
+		}
+	}
 	return left, err
 }
 

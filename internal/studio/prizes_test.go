@@ -2,8 +2,11 @@ package studio_test
 
 import (
 	"encoding/csv"
+	"fmt"
 	"strings"
 	"testing"
+
+	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/core/reach"
@@ -57,5 +60,48 @@ func TestGoesAreReportedAgainstTheirOdds(t *testing.T) {
 	h.Call("GET", at(h, "/pieces/asking/answers"), "").Into(t, &table)
 	if table.Rows[0].Answers["prize"] != "=A mug" {
 		t.Errorf("%+v", table)
+	}
+}
+
+// Visitors who are not counted take prizes and votes all the same; what is left
+// and what is shown to everyone add up with them.
+func TestWhatIsTakenByVisitorsWhoAreNotCountedIsSetApart(t *testing.T) {
+	h := signedIn(t)
+	stock := 5
+	p := piece.New("Asking", piece.Popup, "salt")
+	p.Rule = reach.All{}
+	p.Split.Variants[0].Design.Scenes = []piece.Scene{
+		{ID: "spin", Name: "Spin", Kind: piece.FormScene, Edges: []piece.Edge{{To: "end"}}, Blocks: []piece.Block{
+			piece.Field{Kind: "field", ID: "q", Ask: piece.AskChoice, Key: "q", Label: "Q?", Choices: []piece.Choice{{ID: "yes", Label: "Yes"}, {ID: "no", Label: "No"}}},
+			piece.PrizeDraw{Kind: "draw", ID: "d", Key: "prize", Label: "Prize", Look: "boxes", Words: "Open", Size: 300, Parts: []piece.DrawPart{
+				{ID: "mug", Label: "A mug", Weight: 1, Stock: &stock}, {ID: "tile", Label: "A tile", Weight: 0},
+			}},
+			piece.Button{Kind: "button", ID: "on", Words: "On", Press: piece.Press{Do: piece.DoSend}}}},
+		{ID: "end", Name: "End", Kind: piece.ThanksScene, Blocks: []piece.Block{piece.Tally{Kind: "tally", ID: "t", Key: "q"}}},
+	}
+	h.Launch("asking", p)
+	hashes := map[string]string{}
+	p.Drawings(servertest.UsualKit(), hashes)
+	walked(t, h, hashes["a"], walk.SentStep{Scene: "spin", Values: map[string]any{"q": "yes"}})
+	var public int
+	for i, unwatched := range []bool{true, true, true} {
+		a := h.Page("advance", fmt.Sprintf(`{"walk":{"id":%q,"piece":"asking","variant":"a","design":%q,"visitor":"visitor-%d000"},"steps":[{"scene":"spin","values":{"q":"yes"}}],"unwatched":%v}`,
+			uuid.NewString(), hashes["a"], i, unwatched))
+		var said struct {
+			Tallies map[string]*walk.Tally `json:"tallies"`
+		}
+		if a.Into(t, &said); a.Status != 200 || said.Tallies["q"] == nil {
+			t.Fatal(a)
+		}
+		public = said.Tallies["q"].All
+	}
+	var report studio.Played
+	h.Call("GET", at(h, "/pieces/asking/played"), "").Into(t, &report)
+	d, q := report.Variants[0].Draws[0], report.Variants[0].Questions[0]
+	if d.Goes != 1 || d.Uncounted != 3 || d.Parts[0].Drawn != 1 || d.Parts[0].Uncounted != 3 || *d.Parts[0].Left != stock-d.Goes-d.Uncounted {
+		t.Errorf("%+v", d)
+	}
+	if q.Answered != 1 || q.Uncounted != 3 || public != q.Answered+q.Uncounted {
+		t.Errorf("%+v, and %d are shown", q, public)
 	}
 }

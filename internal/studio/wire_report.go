@@ -29,11 +29,13 @@ type PlayedVariant struct {
 
 // PlayedDraw counts goes at a prize draw, one a visitor.
 type PlayedDraw struct {
-	Key     string        `json:"key"`
-	Label   string        `json:"label"`
-	Goes    int           `json:"goes"`
-	Parts   []PlayedPart  `json:"parts"`
-	Refused []RefusedGoes `json:"refused"`
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	Goes  int    `json:"goes"`
+	// Uncounted are goes beside these, of visitors who are not counted.
+	Uncounted int           `json:"uncounted"`
+	Parts     []PlayedPart  `json:"parts"`
+	Refused   []RefusedGoes `json:"refused"`
 }
 
 // PlayedPart is how often a part was drawn, against its present odds.
@@ -45,6 +47,8 @@ type PlayedPart struct {
 	Share    *float64     `json:"share" tstype:"number | null,required"` // of all goes
 	Interval weigh.Bounds `json:"interval" tstype:"Bounds"`
 	Odds     float64      `json:"odds"`
+	// Uncounted is how often visitors who are not counted drew it beside these.
+	Uncounted int `json:"uncounted"`
 	// Left is what is left of its stock, or of the codes of its pool; null for any
 	// number. Days is how long that lasts at the pace of the last week; null where
 	// nothing was drawn in it.
@@ -125,12 +129,15 @@ type AnswerRow struct {
 
 // PlayedQuestion is how a question was answered.
 type PlayedQuestion struct {
-	Key      string         `json:"key"`
-	Label    string         `json:"label"`
-	Answered int            `json:"answered"`
-	Several  bool           `json:"several"` // each may have taken several
-	First    bool           `json:"first"`   // choices were put in order, and count where they came first
-	Choices  []PlayedChoice `json:"choices"`
+	Key      string `json:"key"`
+	Label    string `json:"label"`
+	Answered int    `json:"answered"`
+	Several  bool   `json:"several"` // each may have taken several
+	First    bool   `json:"first"`   // choices were put in order, and count where they came first
+	// Uncounted is how many voted beside these, in any variant, whom no report
+	// counts: what visitors are shown counts them.
+	Uncounted int            `json:"uncounted"`
+	Choices   []PlayedChoice `json:"choices"`
 }
 
 // PlayedChoice is how many took one choice, of those who answered.

@@ -206,11 +206,8 @@ var robots = regexp.MustCompile(`(?i)[a-z-]*(?:bot|crawler|spider|scraper|headle
 // is called: it names itself a robot, is driven by a program, or is the team's own.
 func (v *Server) outsider(c *gin.Context, site *Site, automated bool) (why, what string) {
 	agent := text.Cut(c.GetHeader("User-Agent"), maxAgent)
-	if name := robots.FindString(agent); name != "" {
-		return Robot, text.Keepable(name, 60)
-	}
-	if deviceOf(agent).robot {
-		return Robot, "another robot"
+	if robot := deviceOf(agent).robot; robot != "" {
+		return Robot, robot
 	}
 	if automated {
 		return Automated, "a browser driven by a program"

@@ -182,7 +182,7 @@ func tellVisit(v *reach.Visit, site *Site, a asks, req *DecideRequest, m *choose
 // device is what a user agent says of itself.
 type device struct {
 	kind, os, browser string
-	robot             bool // it says so
+	robot             string // what it calls itself; empty: no robot
 }
 
 const (
@@ -220,7 +220,10 @@ func deviceOf(agent string) device {
 		return d
 	}
 	ua := useragent.Parse(agent)
-	d = device{kind: "desktop", os: ua.OS, browser: ua.Name, robot: ua.Bot}
+	d = device{kind: "desktop", os: ua.OS, browser: ua.Name, robot: text.Keepable(robots.FindString(agent), 60)}
+	if d.robot == "" && ua.Bot {
+		d.robot = "another robot"
+	}
 	switch {
 	case ua.Tablet:
 		d.kind = "tablet"

@@ -734,6 +734,10 @@ export interface PlayedDraw {
   key: string;
   label: string;
   goes: number /* int */;
+  /**
+   * Uncounted are goes beside these, of visitors who are not counted.
+   */
+  uncounted: number /* int */;
   parts: PlayedPart[];
   refused: RefusedGoes[];
 }
@@ -748,6 +752,10 @@ export interface PlayedPart {
   share: number | null; // of all goes
   interval: Bounds;
   odds: number /* float64 */;
+  /**
+   * Uncounted is how often visitors who are not counted drew it beside these.
+   */
+  uncounted: number /* int */;
   /**
    * Left is what is left of its stock, or of the codes of its pool; null for any
    * number. Days is how long that lasts at the pace of the last week; null where
@@ -857,6 +865,11 @@ export interface PlayedQuestion {
   answered: number /* int */;
   several: boolean; // each may have taken several
   first: boolean; // choices were put in order, and count where they came first
+  /**
+   * Uncounted is how many voted beside these, in any variant, whom no report
+   * counts: what visitors are shown counts them.
+   */
+  uncounted: number /* int */;
   choices: PlayedChoice[];
 }
 /**

@@ -93,6 +93,16 @@ export function Draw({ draw: d, color, confidence, csv }: { draw: PlayedDraw; co
             : 'All shares match the current odds within their bounds.'}
         </Typography>
       )}
+      {d.uncounted > 0 && (
+        <Typography variant="body2" color="textSecondary" sx={{ mt: '4px' }}>
+          {counted(d.uncounted, 'more go', 'more goes')} by visitors who are not counted:{' '}
+          {d.parts
+            .filter(p => p.uncounted > 0)
+            .map(p => `${p.label} ${count(p.uncounted)}`)
+            .join(', ')}
+          . They take prizes and codes like all others, and are in no share above.
+        </Typography>
+      )}
       {refused.length > 0 && (
         <Typography variant="body2" color="textSecondary" sx={{ mt: '4px' }}>
           Refused: {refused.map(r => `${counted(r.goes, 'go', 'goes')} because ${reasons[r.why]}`).join('; ')}.
@@ -112,5 +122,6 @@ function leftOf(p: PlayedPart): string {
 /** The same as rows of a CSV file. */
 export const drawRows = (d: PlayedDraw): (string | number | null)[][] => [
   ...d.parts.map(p => ['drawn', d.label, p.label, p.drawn, d.goes, p.share, ...p.interval, null, p.odds, p.left]),
+  ...d.parts.filter(p => p.uncounted > 0).map(p => ['not counted', d.label, p.label, p.uncounted, d.uncounted, null, null, null, null, null, null]),
   ...d.refused.map(r => ['refused', d.label, reasons[r.why], r.goes, null, null, null, null, null, null, null]),
 ]

@@ -212,6 +212,11 @@ function Question({ q, color, confidence }: { q: PlayedQuestion; color: string; 
           <Box sx={{ color: ink[2], whiteSpace: 'nowrap', fontSize: 13 }}>{c.share === null ? '' : `${percent(c.share)} (${between(c.interval)})`}</Box>
         </Box>
       ))}
+      {q.uncounted > 0 && (
+        <Typography variant="body2" color="textSecondary" sx={{ mt: '4px' }}>
+          {counted(q.uncounted, 'more vote')} by visitors who are not counted: the result that visitors see has them, this report does not.
+        </Typography>
+      )}
     </Box>
   )
 }
