@@ -1,14 +1,14 @@
 package fault
 
 import (
-	"cmp"
 	"slices"
 	"strconv"
 	"strings"
 )
 
 // InOrderOf puts faults in the order in which a document has their places, the
-// same each time. What a place names that is not there comes after what is.
+// same each time. What a place names that is not there comes after what is, as it
+// was found.
 func (fs Faults) InOrderOf(document *Node) {
 	type placed struct {
 		fault Fault
@@ -19,7 +19,7 @@ func (fs Faults) InOrderOf(document *Node) {
 		all[i] = placed{f, document.orderOf(f.At)}
 	}
 	slices.SortStableFunc(all, func(a, b placed) int {
-		return cmp.Or(slices.Compare(a.at, b.at), strings.Compare(a.fault.At, b.fault.At))
+		return slices.Compare(a.at, b.at)
 	})
 	for i := range all {
 		fs[i] = all[i].fault

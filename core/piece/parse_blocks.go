@@ -1,6 +1,8 @@
 package piece
 
 import (
+	"fmt"
+	"iter"
 	"net/url"
 	"regexp"
 	"strings"
@@ -30,11 +32,11 @@ func (r *reader) frame(n *fault.Node, at string) (f Frame) {
 	r.Between(key("corners"), f.Corners, ByKit, 64)
 	r.Between(key("gap"), f.Gap, 0, 48)
 	r.Between(key("backdrop.opacity"), f.Backdrop.Opacity, 0, 100)
-	for name, c := range map[string]style.Color{"background": f.Background, "ink": f.Ink, "accent": f.Accent, "accent_ink": f.AccentInk, "backdrop.color": f.Backdrop.Color} {
-		style.ReadColor(&r.Reader, key(name), c, false)
+	for name, c := range named("background", f.Background, "ink", f.Ink, "accent", f.Accent, "accent_ink", f.AccentInk, "backdrop.color", f.Backdrop.Color) {
+		style.ReadColor(&r.Reader, key(name), style.Color(c), false)
 	}
-	for name, c := range map[string]style.Color{"close.color": f.Close.Color, "border.color": f.Border.Color, "tab.fill": f.Tab.Fill, "tab.ink": f.Tab.Ink} {
-		style.ReadColor(&r.Reader, key(name), c, true)
+	for name, c := range named("close.color", f.Close.Color, "border.color", f.Border.Color, "tab.fill", f.Tab.Fill, "tab.ink", f.Tab.Ink) {
+		style.ReadColor(&r.Reader, key(name), style.Color(c), true)
 	}
 	style.ReadFont(&r.Reader, key("font"), f.Font)
 	if f.HeadingFont != "" {
@@ -147,7 +149,7 @@ func (r *reader) field(at string, f *Field) {
 	}
 	r.amount(key("points"), f.Points)
 	r.Text(key("explanation"), f.Explanation, 2000)
-	for name, bound := range map[string]string{"least": f.Least, "most": f.Most} {
+	for name, bound := range named("least", f.Least, "most", f.Most) {
 		if bound == "" {
 			continue
 		}
@@ -268,5 +270,16 @@ func (r *reader) press(p Press, at string) {
 		}
 		r.hash(key("file"), p.File, "a file")
 		r.Text(key("file_name"), p.FileName, 200)
+	}
+}
+
+// named gives values with their names, in the order they are written in.
+func named(pairs ...any) iter.Seq2[string, string] {
+	return func(yield func(string, string) bool) {
+		for i := 0; i < len(pairs); i += 2 {
+			if !yield(pairs[i].(string), fmt.Sprint(pairs[i+1])) {
+				return
+			}
+		}
 	}
 }

@@ -94,7 +94,8 @@ func ReadKitNode(r *read.Reader, n *fault.Node, at string) (k Kit) {
 			r.Faults.Add(key("colors"), "lack %s", role)
 		}
 	}
-	for name, font := range map[string]Font{"text": k.Text, "heading": k.Heading} {
+	for i, font := range []Font{k.Text, k.Heading} {
+		name := []string{"text", "heading"}[i]
 		if font == KitText || font == KitHeading {
 			r.Faults.Add(key(name), "should be a font itself")
 		}

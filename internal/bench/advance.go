@@ -194,7 +194,7 @@ func launched(ctx context.Context, s *store.Store, site int64, id string, p *pie
 	}
 	hashes := map[string]string{}
 	p.Drawings(&row[0].Kit, hashes)
-	return id, hashes["a"], s.Launch(ctx, site, id, 1, p.Drawings(nil, nil))
+	return id, hashes["a"], s.Launch(ctx, store.Act{Site: site}, id, 1, p.Drawings(nil, nil))
 }
 
 // walks has clients walk, two requests each, and gives requests a second and

@@ -237,7 +237,7 @@ func fill(ctx context.Context, cluster *localpg.Cluster) (*visitor.Snapshots, *s
 		if err := s.AddPiece(ctx, site, id, raw); err != nil {
 			return nil, nil, err
 		}
-		if err := s.Launch(ctx, site, id, 1, p.Drawings(nil, nil)); err != nil {
+		if err := s.Launch(ctx, store.Act{Site: site}, id, 1, p.Drawings(nil, nil)); err != nil {
 			return nil, nil, err
 		}
 	}

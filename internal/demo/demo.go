@@ -113,13 +113,13 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 		if !one.live {
 			continue
 		}
-		if err := s.Launch(ctx, site, one.id, 1, p.Drawings(&kit, nil)); err != nil {
+		if err := s.Launch(ctx, store.Act{Site: site}, one.id, 1, p.Drawings(&kit, nil)); err != nil {
 			return nil, err
 		}
 		live = append(live, choose.Live{ID: one.id, Piece: p})
 	}
 	// Their tests have ended.
-	if _, err := s.PausePieces(ctx, site, []string{"shippingline", followPiece}, nil); err != nil {
+	if _, err := s.PausePieces(ctx, store.Act{Site: site}, []string{"shippingline", followPiece}, nil, nil); err != nil {
 		return nil, err
 	}
 	return live, nil

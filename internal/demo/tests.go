@@ -8,6 +8,7 @@ import (
 
 	"gobbet/core/caps"
 	"gobbet/core/choose"
+	"gobbet/core/launch"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/style"
@@ -90,10 +91,10 @@ func (t *traffic) follow(pieces []choose.Live) (runs []store.Run) {
 	next := 0
 	for day := 0; began.AddDate(0, 0, day).Before(ended); day++ {
 		from := began.AddDate(0, 0, day)
-		run := store.Run{Piece: followPiece, Run: day + 1, Began: from, Split: store.RunSplit{Follow: true}}
+		run := store.Run{Piece: followPiece, Run: day + 1, Began: from, Split: store.RunSplit{Split: launch.Split{Follow: true}}}
 		for i, share := range weigh.Follow(counts, weigh.FollowFloor, uint64(day)) {
 			split.Variants[i].Share = share
-			run.Split.Variants = append(run.Split.Variants, store.RunVariant{ID: split.Variants[i].ID, Name: split.Variants[i].Name, Share: share})
+			run.Split.Variants = append(run.Split.Variants, launch.Variant{ID: split.Variants[i].ID, Name: split.Variants[i].Name, Share: share})
 		}
 		// Two days with the same shares are one run.
 		if n := len(runs); n > 0 && slices.Equal(runs[n-1].Split.Variants, run.Split.Variants) {
@@ -127,9 +128,9 @@ func loadRuns(ctx context.Context, s *store.Store, site int64, pieces []choose.L
 				return err
 			}
 		}
-		run := store.Run{Piece: live.ID, Run: 1, Began: began, Split: store.RunSplit{Held: live.Piece.Split.Held}}
+		run := store.Run{Piece: live.ID, Run: 1, Began: began, Split: store.RunSplit{Split: launch.Split{Held: live.Piece.Split.Held}}}
 		for _, v := range live.Piece.Split.Variants {
-			run.Split.Variants = append(run.Split.Variants, store.RunVariant{ID: v.ID, Name: v.Name, Share: v.Share})
+			run.Split.Variants = append(run.Split.Variants, launch.Variant{ID: v.ID, Name: v.Name, Share: v.Share})
 		}
 		runs := []store.Run{run}
 		if live.ID == followPiece {
@@ -138,9 +139,9 @@ func loadRuns(ctx context.Context, s *store.Store, site int64, pieces []choose.L
 		if err := s.SetRuns(ctx, site, live.ID, runs); err != nil {
 			return err
 		}
-		moves := []store.Move{{At: began, Did: store.Launched}}
+		moves := []store.Move{{At: began, Did: launch.Launched}}
 		if !ended.IsZero() {
-			moves = append(moves, store.Move{At: ended, Did: store.Paused})
+			moves = append(moves, store.Move{At: ended, Did: launch.PausedIt})
 		}
 		if err := s.SetMoves(ctx, site, live.ID, moves); err != nil {
 			return err

@@ -105,7 +105,7 @@ func (h *target) fill(ctx context.Context) error {
 	}
 	hashes := map[string]string{}
 	kit := style.UsualKit()
-	if err := h.store.Launch(ctx, h.site, "club", 1, p.Drawings(&kit, hashes)); err != nil {
+	if err := h.store.Launch(ctx, store.Act{Site: h.site}, "club", 1, p.Drawings(&kit, hashes)); err != nil {
 		return err
 	}
 	h.design = hashes["a"]
@@ -154,7 +154,7 @@ func (h *target) launchWheel(ctx context.Context, kit *style.Kit) error {
 		return err
 	}
 	hashes := map[string]string{}
-	err = h.store.Launch(ctx, h.site, "wheel", 1, p.Drawings(kit, hashes))
+	err = h.store.Launch(ctx, store.Act{Site: h.site}, "wheel", 1, p.Drawings(kit, hashes))
 	h.wheel = hashes["a"]
 	return err
 }

@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
+	"gobbet/core/launch"
 	"gobbet/internal/store"
 )
 
@@ -88,6 +89,10 @@ func of(err error) Problem {
 		return New(http.StatusUnprocessableEntity, "out-of-range", "A number in this is larger than can be kept.")
 	case errors.Is(err, store.ErrTooMany):
 		return New(http.StatusConflict, "as-many-as-may-be", "This site has as many of these as it may have. Remove some first.")
+	case errors.Is(err, launch.ErrTaken):
+		return New(http.StatusConflict, "page-taken", "Another live piece has the address of its page.")
+	case errors.Is(err, launch.ErrOver):
+		return New(http.StatusConflict, "schedule-over", "Its schedule has ended. Set a later end in Reach, and launch it.")
 	case errors.Is(err, store.ErrStale):
 		return New(http.StatusConflict, "stale", "This was changed in another window since you opened it.")
 	case store.NotText(err):

@@ -99,7 +99,7 @@ func (h *Harness) Launch(id string, p *piece.Piece) {
 	if err := h.Store.AddPiece(ctx, h.Site, id, raw); err != nil {
 		h.T.Fatal(err)
 	}
-	if err := h.Store.Launch(ctx, h.Site, id, 1, p.Drawings(UsualKit(), nil)); err != nil {
+	if err := h.Store.Launch(ctx, store.Act{Site: h.Site}, id, 1, p.Drawings(UsualKit(), nil)); err != nil {
 		h.T.Fatal(err)
 	}
 }

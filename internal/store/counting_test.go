@@ -256,7 +256,7 @@ func TestARunBeginsWithAChangeOfTheSplit(t *testing.T) {
 		if p, err = s.Piece(ctx, site, "p"); err != nil {
 			t.Fatal(err)
 		}
-		if err := s.Launch(ctx, site, "p", p.DraftVersion, nil); err != nil {
+		if err := s.Launch(ctx, store.Act{Site: site}, "p", p.DraftVersion, nil); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -279,7 +279,7 @@ func TestDeletedPiecesAreKeptForAWhile(t *testing.T) {
 		if err := s.AddPiece(ctx, site, id, []byte(`{"version":2,"name":"The `+id+`","split":{"variants":[]}}`)); err != nil {
 			t.Fatal(err)
 		}
-		if err := s.RemovePiece(ctx, site, id, true); err != nil {
+		if err := s.RemovePiece(ctx, store.Act{Site: site}, id, true); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -290,7 +290,7 @@ func TestDeletedPiecesAreKeptForAWhile(t *testing.T) {
 	if err != nil || len(list) != 1 || list[0].ID != "new" {
 		t.Fatal(list, err)
 	}
-	if err := s.RemovePiece(ctx, site, "old", false); !errors.Is(err, store.ErrNotFound) {
+	if err := s.RemovePiece(ctx, store.Act{Site: site}, "old", false); !errors.Is(err, store.ErrNotFound) {
 		t.Error("restored after its time:", err)
 	}
 	keeping, stop := context.WithCancel(ctx)
@@ -311,7 +311,7 @@ func TestDeletedPiecesAreKeptForAWhile(t *testing.T) {
 		}
 	}
 	stop()
-	if err := s.RemovePiece(ctx, site, "new", false); err != nil {
+	if err := s.RemovePiece(ctx, store.Act{Site: site}, "new", false); err != nil {
 		t.Error(err)
 	}
 	if pieces, _ := s.Pieces(ctx, site); len(pieces) != 1 {
@@ -339,7 +339,7 @@ func TestNoLivePieceDropsOut(t *testing.T) {
 	if err := s.AddPiece(ctx, site, "more", []byte(`{"split":{"variants":[]}}`)); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Launch(ctx, site, "more", 1, nil); !errors.Is(err, store.ErrTooMany) {
+	if err := s.Launch(ctx, store.Act{Site: site}, "more", 1, nil); !errors.Is(err, store.ErrTooMany) {
 		t.Error("one more live than there may be:", err)
 	}
 }

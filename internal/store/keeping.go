@@ -46,14 +46,13 @@ func (s *Store) Keep(ctx context.Context) {
 
 const dueEvery = 2 * time.Second
 
-// Resume puts live again what was paused until a time, once that has come,
-// until ctx ends.
+// Resume does what is due in the lives of pieces until ctx ends.
 func (s *Store) Resume(ctx context.Context) {
 	tick := time.NewTicker(dueEvery)
 	defer tick.Stop()
 	for {
-		if err := s.ResumeDue(ctx); err != nil && ctx.Err() == nil {
-			slog.WarnContext(ctx, "paused pieces could not go live again", "error", err)
+		if err := s.Pass(ctx); err != nil && ctx.Err() == nil {
+			slog.WarnContext(ctx, "what is due in the lives of pieces is not done yet", "error", err)
 		}
 		select {
 		case <-ctx.Done():

@@ -90,7 +90,7 @@ func TestVersionsAreOneASittingAndKeepLaunches(t *testing.T) {
 	}
 	save(1, "Two")
 	save(2, "Three")
-	if err := s.Launch(ctx, site, "p", 3, nil); err != nil {
+	if err := s.Launch(ctx, store.Act{Site: site}, "p", 3, nil); err != nil {
 		t.Fatal(err)
 	}
 	save(3, "Four")

@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/core/launch"
 	"gobbet/core/tally"
 	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
@@ -21,7 +22,7 @@ func movesOf(t *testing.T, s *store.Store, site int64, piece string) (said []str
 		t.Fatal(err)
 	}
 	for _, m := range moves {
-		one := m.Did + strings.Join(m.Designs, "+")
+		one := string(m.Did) + strings.Join(m.Designs, "+")
 		if m.Reach {
 			one += "*"
 		}
@@ -41,39 +42,38 @@ func TestTheTimeLineKnowsWhatWasDone(t *testing.T) {
 		return fmt.Appendf(nil, `{"name":"p","format":%q,"rule":%s,"split":{"variants":[{"id":"a","share":50,"design":{"w":%q}},{"id":"b","share":50,"design":{"w":%q}%s}]}}`, format, rule, a, b, more)
 	}
 	version := 1
-	launch := func(text []byte) {
+	launches := func(text []byte) {
 		t.Helper()
 		next, err := s.SaveDraft(ctx, site, "p", version, text)
 		if version = next; err != nil {
 			t.Fatal(err)
 		}
-		if err := s.Launch(ctx, site, "p", version, nil); err != nil {
+		if err := s.Launch(ctx, store.Act{Site: site}, "p", version, nil); err != nil {
 			t.Fatal(err)
 		}
 	}
 	if err := s.AddPiece(ctx, site, "p", doc("popup", `{}`, "1", "1", "")); err != nil {
 		t.Fatal(err)
 	}
-	launch(doc("popup", `{}`, "1", "2", ""))
-	launch(doc("popup", `{}`, "1", "3", ""))
-	launch(doc("popup", `{"all":[]}`, "1", "3", ""))
-	launch(doc("bar", `{"all":[]}`, "1", "3", ""))
-	launch(doc("bar", `{ "all" : [] }`, "1", "3", "")) // the same, written otherwise
+	launches(doc("popup", `{}`, "1", "2", ""))
+	launches(doc("popup", `{}`, "1", "3", ""))
+	launches(doc("popup", `{"all":[]}`, "1", "3", ""))
+	launches(doc("bar", `{"all":[]}`, "1", "3", ""))
+	launches(doc("bar", `{ "all" : [] }`, "1", "3", "")) // the same, written otherwise
 	until := time.Now().Add(time.Hour)
-	if _, err := s.PausePieces(ctx, site, nil, &until); err != nil {
+	if _, err := s.PausePieces(ctx, store.Act{Site: site}, nil, nil, &until); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.ResumePieces(ctx, site, []string{"p"}); err != nil {
+	if _, err := s.ResumePieces(ctx, store.Act{Site: site}, []string{"p"}); err != nil {
 		t.Fatal(err)
 	}
 	changed := doc("bar", `{"all":[]}`, "9", "3", "")
-	if err := s.Replace(ctx, site, []store.Replacement{{ID: "p", DraftVersion: version, Draft: changed, Live: changed}}); err != nil {
-		t.Fatal(err)
+	for range 2 { // the second time there is nothing to replace
+		if _, err := s.Replace(ctx, store.Act{Site: site}, []string{"p"}, true, func([]byte) ([]byte, error) { return changed, nil }, nil); err != nil {
+			t.Fatal(err)
+		}
 	}
-	if err := s.Replace(ctx, site, []store.Replacement{{ID: "p", DraftVersion: version + 1, Draft: changed, Live: changed}}); err != nil {
-		t.Fatal(err)
-	}
-	if err := s.Pause(ctx, site, "p"); err != nil {
+	if err := s.Pause(ctx, store.Act{Site: site}, "p"); err != nil {
 		t.Fatal(err)
 	}
 	want := []string{"launched", "launchedb", "launched*", "launcheda+b", "launched", "paused…", "resumed", "replaceda", "paused"}
@@ -85,25 +85,25 @@ func TestTheTimeLineKnowsWhatWasDone(t *testing.T) {
 	if err != nil || len(runs) != 1 {
 		t.Errorf("%d runs, %v", len(runs), err)
 	}
-	version += 2
-	launch(doc("bar", `{"all":[]}`, "9", "3", `,"moments":{"fact":"moment.exit_intent","op":"happened"}`))
-	launch(doc("bar", `{"all":[]}`, "9", "3", `,"moments":{"op":"happened","fact":"moment.exit_intent"}`))
-	launch(doc("bar", `{"all":[]}`, "9", "3", `,"format":"fly_in"`))
+	version++
+	launches(doc("bar", `{"all":[]}`, "9", "3", `,"moments":{"fact":"moment.exit_intent","op":"happened"}`))
+	launches(doc("bar", `{"all":[]}`, "9", "3", `,"moments":{"op":"happened","fact":"moment.exit_intent"}`))
+	launches(doc("bar", `{"all":[]}`, "9", "3", `,"format":"fly_in"`))
 	if runs, err = s.Runs(ctx, site, "p"); err != nil || len(runs) != 3 || runs[1].Split.Variants[1].Ways == "" || runs[1].Split.Variants[0].Ways != "" {
 		t.Errorf("%+v, %v", runs, err)
 	}
 	// Nothing is noted of what did not happen.
 	before := len(movesOf(t, s, site, "p"))
-	if err := s.Launch(ctx, site, "p", 1, nil); !errors.Is(err, store.ErrStale) {
+	if err := s.Launch(ctx, store.Act{Site: site}, "p", 1, nil); !errors.Is(err, store.ErrStale) {
 		t.Error(err)
 	}
-	if err := s.Launch(ctx, site, "nobody", 1, nil); !errors.Is(err, store.ErrStale) {
+	if err := s.Launch(ctx, store.Act{Site: site}, "nobody", 1, nil); !errors.Is(err, store.ErrStale) {
 		t.Error(err)
 	}
 	if got := len(movesOf(t, s, site, "")); got != before {
 		t.Errorf("%d moves, not %d", got, before)
 	}
-	made := []store.Move{{Piece: "p", At: time.Date(2026, 9, 1, 0, 0, 0, 0, time.UTC), Did: store.Launched, Designs: []string{}}}
+	made := []store.Move{{Piece: "p", At: time.Date(2026, 9, 1, 0, 0, 0, 0, time.UTC), Did: launch.Launched, Designs: []string{}}}
 	if err := s.SetMoves(ctx, site, "p", made); err != nil {
 		t.Fatal(err)
 	}

@@ -4,9 +4,9 @@ import (
 	"context"
 	"database/sql/driver"
 	"encoding/json"
-	"fmt"
-	"slices"
 	"time"
+
+	"gobbet/core/launch"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -22,57 +22,8 @@ type Run struct {
 	Split RunSplit  `db:"split"`
 }
 
-// RunSplit is how a run splits visitors.
-type RunSplit struct {
-	Held     int          `json:"held"` // of a hundred
-	Follow   bool         `json:"follow,omitempty"`
-	Variants []RunVariant `json:"variants"`
-	// Seed is what the shares were drawn with that follow the winner.
-	Seed uint64 `json:"seed,omitempty"`
-}
-
-// RunVariant is a variant in a run, with how and when it shows where that is not
-// as the piece does.
-type RunVariant struct {
-	ID    string `json:"id"`
-	Name  string `json:"name"`
-	Share int    `json:"share"`
-	Ways  string `json:"ways,omitempty"` // the same for the same
-}
-
-// splitOf reads how a piece's document splits visitors.
-func splitOf(document []byte) (split RunSplit, err error) {
-	var doc struct {
-		Format string `json:"format"`
-		Phone  string `json:"phone_format"`
-		Split  struct {
-			Held     int  `json:"held"`
-			Follow   bool `json:"follow"`
-			Variants []struct {
-				RunVariant
-				Format  string `json:"format"`
-				Phone   string `json:"phone_format"`
-				Moments any    `json:"moments"`
-			} `json:"variants"`
-		} `json:"split"`
-	}
-	if err := json.Unmarshal(document, &doc); err != nil {
-		return split, err
-	}
-	split = RunSplit{Held: doc.Split.Held, Follow: doc.Split.Follow}
-	for _, v := range doc.Split.Variants {
-		sits := v.Format != "" && (v.Format != doc.Format || v.Phone != doc.Phone)
-		if v.Ways = ""; sits || v.Moments != nil {
-			moments, err := json.Marshal(v.Moments)
-			if err != nil {
-				return split, err
-			}
-			v.Ways = fmt.Sprint(v.Format, " ", v.Phone, " ", string(moments))
-		}
-		split.Variants = append(split.Variants, v.RunVariant)
-	}
-	return split, nil
-}
+// RunSplit is how a run splits visitors, as its row has it.
+type RunSplit struct{ launch.Split }
 
 // Value implements driver.Valuer.
 func (s RunSplit) Value() (driver.Value, error) {
@@ -82,53 +33,6 @@ func (s RunSplit) Value() (driver.Value, error) {
 // Scan implements sql.Scanner.
 func (s *RunSplit) Scan(from any) error {
 	return fromJSON(from, s)
-}
-
-// same reports whether visitors are split alike, by whatever names.
-func (s RunSplit) same(other RunSplit) bool {
-	if s.Held != other.Held || s.Follow != other.Follow || !s.sameVariants(other) {
-		return false
-	}
-	for i, v := range s.Variants {
-		if v.Share != other.Variants[i].Share || v.Ways != other.Variants[i].Ways {
-			return false
-		}
-	}
-	return true
-}
-
-// sameVariants reports whether two splits have the same variants that show alike, in order.
-func (s RunSplit) sameVariants(other RunSplit) bool {
-	return slices.EqualFunc(s.Variants, other.Variants, func(a, b RunVariant) bool { return a.ID == b.ID && a.Ways == b.Ways })
-}
-
-// beginRun begins a run of a piece that goes live, unless it splits visitors as
-// it did before.
-func beginRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string) error {
-	live, err := liveOf(ctx, tx, site, piece)
-	if err != nil {
-		return err
-	}
-	split, err := splitOf(live)
-	if err != nil {
-		return err
-	}
-	last, err := lastRun(ctx, tx, site, piece)
-	if err != nil {
-		return err
-	}
-	// Shares that follow the winner go on where they are, whatever else was changed.
-	if last != nil && split.Follow && last.Split.Follow && last.Split.Held == split.Held && last.Split.sameVariants(split) {
-		shares := map[string]int{}
-		for _, v := range last.Split.Variants {
-			shares[v.ID] = v.Share
-		}
-		if live, err = withShares(live, shares); err == nil {
-			_, err = tx.ExecContext(ctx, `update pieces set live = $3 where site_id = $1 and id = $2`, site, piece, live)
-		}
-		return err
-	}
-	return addRun(ctx, tx, site, piece, time.Time{}, split)
 }
 
 // lastRun is the latest run of a piece; nil: it has none.
@@ -142,25 +46,6 @@ func lastRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string) (*Run, 
 	return &last[0], nil
 }
 
-// withShares gives a piece's document with other shares, by the ids of variants.
-func withShares(document []byte, shares map[string]int) ([]byte, error) {
-	var doc map[string]any
-	if err := json.Unmarshal(document, &doc); err != nil {
-		return nil, err
-	}
-	split, _ := doc["split"].(map[string]any)
-	variants, _ := split["variants"].([]any)
-	for _, v := range variants {
-		if v, ok := v.(map[string]any); ok {
-			id, _ := v["id"].(string)
-			if share, ok := shares[id]; ok {
-				v["share"] = share
-			}
-		}
-	}
-	return json.Marshal(doc)
-}
-
 // addRun begins a run at a time; zero: now.
 func addRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string, at time.Time, split RunSplit) error {
 	last, err := lastRun(ctx, tx, site, piece)
@@ -169,7 +54,7 @@ func addRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string, at time.
 	}
 	number := 1
 	if last != nil {
-		if last.Split.same(split) {
+		if last.Split.Same(split.Split) {
 			return nil
 		}
 		number = last.Run + 1
@@ -205,40 +90,10 @@ type Followed struct {
 func (s *Store) FollowDue(ctx context.Context, since time.Time) (due []Followed, err error) {
 	err = s.db.SelectContext(ctx, &due, `
 		select p.site_id, p.id, p.live from pieces p where p.state = 'live' and p.live -> 'split' ->> 'follow' = 'true'
+			and coalesce(p.shares_at, '-infinity') <= $1
 			and not exists (select from split_runs r where r.site_id = p.site_id and r.piece_id = p.id and r.began_at > $1)
 		order by p.site_id, p.id limit 1000`, since)
 	return due, err
-}
-
-// ChangeShares gives a live piece's variants other shares, by their ids, and
-// begins a run with them, unless another server did since a time. The draft stays.
-func (s *Store) ChangeShares(ctx context.Context, site int64, piece string, since time.Time, shares map[string]int, seed uint64) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		var live []byte
-		if err := found(tx.GetContext(ctx, &live, `select live from pieces where site_id = $1 and id = $2 and state = 'live' for update`, site, piece)); err != nil {
-			return err
-		}
-		var drawn bool
-		if err := tx.GetContext(ctx, &drawn, `select exists (select from split_runs where site_id = $1 and piece_id = $2 and began_at > $3)`, site, piece, since); err != nil || drawn {
-			return err
-		}
-		changed, err := withShares(live, shares)
-		if err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `update pieces set live = $3 where site_id = $1 and id = $2`, site, piece, changed); err != nil {
-			return err
-		}
-		split, err := splitOf(changed)
-		if err != nil {
-			return err
-		}
-		split.Seed = seed
-		if err := addRun(ctx, tx, site, piece, time.Time{}, split); err != nil {
-			return err
-		}
-		return newSnapshot(ctx, tx, site)
-	})
 }
 
 // LatestRuns lists the latest runs of each of a site's pieces, at most a few
@@ -271,4 +126,15 @@ func (s *Store) SetRuns(ctx context.Context, site int64, piece string, runs []Ru
 		}
 		return nil
 	})
+}
+
+// addressIn is the address of a document's own page; empty: it has none.
+func addressIn(document []byte) string {
+	var doc struct {
+		Page struct {
+			Address string `json:"address"`
+		} `json:"page"`
+	}
+	_ = json.Unmarshal(document, &doc)
+	return doc.Page.Address
 }

@@ -224,7 +224,7 @@ func TestTwoWindowsCannotOverwriteEachOther(t *testing.T) {
 	if _, err := s.SaveDraft(ctx, site, "gone", 1, []byte(`{}`)); !errors.Is(err, store.ErrNotFound) {
 		t.Error("a save of nothing:", err)
 	}
-	if err := s.Launch(ctx, site, "p", 1, nil); !errors.Is(err, store.ErrStale) {
+	if err := s.Launch(ctx, store.Act{Site: site}, "p", 1, nil); !errors.Is(err, store.ErrStale) {
 		t.Error("a stale launch:", err)
 	}
 	if p, _ := s.Piece(ctx, site, "p"); string(p.Draft) != `{"n":2}` {
@@ -235,22 +235,22 @@ func TestTwoWindowsCannotOverwriteEachOther(t *testing.T) {
 func TestLaunchRestRemove(t *testing.T) {
 	s := storetest.New(t)
 	site, account := storetest.Site(t, s)
-	if err := errors.Join(s.AddPiece(ctx, site, "p", []byte(`{"n":1}`)), s.Launch(ctx, site, "p", 1, map[string][]byte{"h1": []byte("body")})); err != nil {
+	if err := errors.Join(s.AddPiece(ctx, site, "p", []byte(`{"n":1}`)), s.Launch(ctx, store.Act{Site: site}, "p", 1, map[string][]byte{"h1": []byte("body")})); err != nil {
 		t.Fatal(err)
 	}
 	if body, err := s.Design(ctx, site, "h1"); err != nil || string(body) != "body" {
 		t.Error(string(body), err)
 	}
-	if err := s.RemovePiece(ctx, site, "p", true); !errors.Is(err, store.ErrNotFound) {
+	if err := s.RemovePiece(ctx, store.Act{Site: site}, "p", true); !errors.Is(err, store.ErrNotFound) {
 		t.Error("a live piece was removed:", err)
 	}
-	if err := errors.Join(s.Pause(ctx, site, "p"), s.RemovePiece(ctx, site, "p", true)); err != nil {
+	if err := errors.Join(s.Pause(ctx, store.Act{Site: site}, "p"), s.RemovePiece(ctx, store.Act{Site: site}, "p", true)); err != nil {
 		t.Fatal(err)
 	}
 	if pieces, _ := s.Pieces(ctx, site); len(pieces) != 0 {
 		t.Error("a removed piece is listed")
 	}
-	if err := s.RemovePiece(ctx, site, "p", false); err != nil {
+	if err := s.RemovePiece(ctx, store.Act{Site: site}, "p", false); err != nil {
 		t.Error(err)
 	}
 	if pieces, _ := s.Pieces(ctx, site); len(pieces) != 1 || pieces[0].State != "paused" {

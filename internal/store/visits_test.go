@@ -136,7 +136,7 @@ func TestPiecesWinByRankThenByAge(t *testing.T) {
 		if err := s.AddPiece(ctx, site, id, raw); err != nil {
 			t.Fatal(err)
 		}
-		if err := s.Launch(ctx, site, id, 1, nil); err != nil {
+		if err := s.Launch(ctx, store.Act{Site: site}, id, 1, nil); err != nil {
 			t.Fatal(err)
 		}
 	}

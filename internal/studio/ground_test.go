@@ -240,7 +240,7 @@ func TestDeletedPiecesAreListedAndRestored(t *testing.T) {
 		t.Fatalf("%+v", list)
 	}
 	wants(t, h.Call("PUT", at(h, "/pieces/"+made.ID), `{"version":1,"draft":`+documentOf(t, "x")+`}`), 404, "not-found")
-	if a := h.Call("POST", at(h, "/pieces/"+made.ID+"/restore"), ""); a.Status != 204 {
+	if a := h.Call("POST", at(h, "/pieces/"+made.ID+"/restore"), ""); a.Status != 200 || !strings.Contains(a.Body, `"state":"draft"`) {
 		t.Fatal(a)
 	}
 	h.Call("GET", at(h, "/deleted"), "").Into(t, &list)

@@ -149,29 +149,30 @@ func (s *Server) replacePicture(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	swap := func(doc []byte) []byte { return bytes.ReplaceAll(doc, []byte(`"`+old+`"`), []byte(`"`+req.With+`"`)) }
-	answer, changes := Replaced{Pieces: []UsedIn{}}, []store.Replacement{}
+	book, err := s.store.Book(c, site.ID)
+	if err != nil {
+		return err
+	}
+	swap := func(doc []byte) ([]byte, error) {
+		return bytes.ReplaceAll(doc, []byte(`"`+old+`"`), []byte(`"`+req.With+`"`)), nil
+	}
+	answer, ids := Replaced{Pieces: []UsedIn{}}, []string{}
 	for _, row := range rows {
-		one := store.Replacement{ID: row.ID, DraftVersion: row.DraftVersion, Draft: row.Draft}
 		inDraft, inLive := heldIn(row.Draft)[old], req.Live && row.State == "live" && heldIn(row.Live)[old]
 		if !inDraft && !inLive {
 			continue
 		}
-		if inDraft {
-			one.Draft = swap(row.Draft)
-		}
-		if inLive {
-			one.Live = swap(row.Live)
-			p, err := s.readPiece(c, one.Live)
-			if err != nil {
-				return err
-			}
-			one.Drawings = p.Drawings(&site.Kit, nil)
-		}
-		changes = append(changes, one)
+		ids = append(ids, row.ID)
 		answer.Pieces = append(answer.Pieces, UsedIn{ID: row.ID, Name: nameIn(row.Draft), Live: inLive})
 	}
-	if err := s.store.Replace(c, site.ID, changes); err != nil {
+	// What is live is read, rewritten and drawn as it is by then: a launch in between stands.
+	if _, err := s.store.Replace(c, s.act(c), ids, req.Live, swap, func(live []byte) (map[string][]byte, error) {
+		p, err := piece.ParseWith(live, book)
+		if err != nil {
+			return nil, err
+		}
+		return p.Drawings(&site.Kit, nil), nil
+	}); err != nil {
 		return err
 	}
 	c.JSON(http.StatusOK, answer)

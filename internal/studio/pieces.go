@@ -9,6 +9,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
+	"gobbet/core/launch"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/settle"
@@ -90,7 +91,7 @@ func (s *Server) sayPiece(c *gin.Context, status int, id string) error {
 	}
 	c.JSON(status, PieceInfo{
 		ID: row.ID, State: row.State, Draft: draft, Version: row.DraftVersion, Live: row.Live, LiveVersion: row.LiveVersion,
-		LiveSince: row.LiveSince, PausedAt: row.PausedAt, PausedUntil: row.PausedUntil, Notes: settle.Notes(draft, s.surroundings(c)), Phrase: draft.Program.Phrase(),
+		LiveSince: row.LiveSince, PausedAt: row.PausedAt, PausesAt: row.PausesAt, PausedUntil: row.PausedUntil, Edited: edited(row, row.Draft), Notes: settle.Notes(draft, s.surroundings(c)), Phrase: draft.Program.Phrase(),
 	})
 	return nil
 }
@@ -112,16 +113,38 @@ func (s *Server) saveDraft(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	c.JSON(http.StatusOK, Saved{version, settle.Notes(draft, s.surroundings(c)), draft.Program.Phrase()})
+	row, err := s.store.Piece(c, siteOf(c).ID, c.Param("piece"))
+	if err != nil {
+		return err
+	}
+	c.JSON(http.StatusOK, Saved{version, settle.Notes(draft, s.surroundings(c)), draft.Program.Phrase(), edited(row, clean)})
 	return nil
 }
 
+// edited reports whether a draft says something else than what is live of its
+// piece. Versions do not tell: what was changed may have been put back.
+func edited(row store.Piece, draft []byte) bool { return !launch.Same(draft, row.Live) }
+
 func (s *Server) removePiece(c *gin.Context) error {
-	return s.done(c, s.store.RemovePiece(c, siteOf(c).ID, c.Param("piece"), true))
+	return s.done(c, s.store.RemovePiece(c, s.act(c), c.Param("piece"), true))
 }
 
 func (s *Server) restorePiece(c *gin.Context) error {
-	return s.done(c, s.store.RemovePiece(c, siteOf(c).ID, c.Param("piece"), false))
+	if err := s.store.RemovePiece(c, s.act(c), c.Param("piece"), false); err != nil {
+		return err
+	}
+	row, err := s.store.Piece(c, siteOf(c).ID, c.Param("piece"))
+	if err != nil {
+		return err
+	}
+	// What was live comes back paused: nothing goes live by being restored.
+	c.JSON(http.StatusOK, PieceName{ID: row.ID, Name: nameIn(row.Draft), State: row.State})
+	return nil
+}
+
+// act says with which site something is done, and by whom.
+func (s *Server) act(c *gin.Context) store.Act {
+	return store.Act{Site: siteOf(c).ID, By: s.sessions.GetInt64(c.Request.Context(), "account")}
 }
 
 func (s *Server) launch(c *gin.Context) error {
@@ -142,7 +165,7 @@ func (s *Server) launch(c *gin.Context) error {
 	if err := s.pageIsFree(c, site, row.ID, draft); err != nil {
 		return err
 	}
-	if err := s.store.Launch(c, site.ID, row.ID, int(req.Version), draft.Drawings(&site.Kit, nil)); err != nil {
+	if err := s.store.Launch(c, s.act(c), row.ID, int(req.Version), draft.Drawings(&site.Kit, nil)); err != nil {
 		return err
 	}
 	return s.sayPiece(c, http.StatusOK, row.ID)
@@ -180,26 +203,26 @@ func (s *Server) pause(c *gin.Context) error {
 		return err
 	}
 	site := siteOf(c)
-	var until *time.Time
-	if req.Until != "" {
-		at, err := time.ParseInLocation(wallClock, req.Until, site.Location())
-		switch {
-		case err != nil:
-			return fault.Fault{At: "until", Message: "should be a day and a time, such as 2026-12-24T18:00"}
-		case !at.After(s.now()):
-			return fault.Fault{At: "until", Message: "is in the past"}
-		}
-		until = &at
+	from, err := s.later("from", req.From, site)
+	if err != nil {
+		return err
+	}
+	until, err := s.later("until", req.Until, site)
+	switch {
+	case err != nil:
+		return err
+	case from != nil && until != nil && !until.After(*from):
+		return fault.Fault{At: "until", Message: "should come after the start"}
 	}
 	var ids []string
 	if len(req.Pieces) > 0 {
 		ids = req.Pieces
 	}
-	paused, err := s.store.PausePieces(c, site.ID, ids, until)
+	paused, err := s.store.PausePieces(c, s.act(c), ids, from, until)
 	if err != nil {
 		return err
 	}
-	c.JSON(http.StatusOK, StateChange{orNone(paused), until})
+	c.JSON(http.StatusOK, StateChange{orNone(paused), from, until})
 	return nil
 }
 
@@ -213,12 +236,27 @@ func (s *Server) resume(c *gin.Context) error {
 	if len(req.Pieces) > 0 {
 		ids = req.Pieces
 	}
-	resumed, err := s.store.ResumePieces(c, siteOf(c).ID, ids)
+	resumed, err := s.store.ResumePieces(c, s.act(c), ids)
 	if err != nil {
 		return err
 	}
 	c.JSON(http.StatusOK, StateChange{Pieces: orNone(resumed)})
 	return nil
+}
+
+// later reads a time to come on a site's wall clock; nil where none is given.
+func (s *Server) later(at, text string, site store.Site) (*time.Time, error) {
+	if text == "" {
+		return nil, nil
+	}
+	when, err := time.ParseInLocation(wallClock, text, site.Location())
+	switch {
+	case err != nil:
+		return nil, fault.Fault{At: at, Message: "should be a day and a time, such as 2026-12-24T18:00"}
+	case !when.After(s.now()):
+		return nil, fault.Fault{At: at, Message: "is in the past"}
+	}
+	return &when, nil
 }
 
 const boardDays = 28
@@ -254,12 +292,12 @@ func (s *Server) today(site store.Site) time.Time { return s.now().In(site.Locat
 
 // card shows what visitors see of a live piece, and the draft of any other.
 func card(row store.Piece, book reach.Book, around settle.Around, tallies []store.Tally, now time.Time) Card {
-	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: measure(tallies), Line: line(tallies), PausedUntil: row.PausedUntil}
+	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: measure(tallies), Line: line(tallies), PausesAt: row.PausesAt, PausedUntil: row.PausedUntil}
 	doc := []byte(row.Draft)
 	switch {
 	case row.State == "live":
 		doc, card.Since = row.Live, *row.LiveSince
-		card.Edited = *row.LiveVersion != row.DraftVersion
+		card.Edited = edited(row, row.Draft)
 	case row.PausedAt != nil:
 		card.Since = *row.PausedAt
 	}
@@ -269,7 +307,6 @@ func card(row store.Piece, book reach.Book, around settle.Around, tallies []stor
 		return card
 	}
 	card.Name, card.Phrase, card.Variants = p.Name, p.Program.Phrase(), len(p.Split.Variants)
-	card.Ended = row.State == "live" && p.Schedule.Over(now)
 	card.Drawing = p.Draw(p.First(), around.Kit).WithValues()
 	for _, n := range settle.Notes(p, around) {
 		if n.Severity == settle.Stop {

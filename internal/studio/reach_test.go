@@ -353,12 +353,15 @@ func TestTheBoardSaysThatAScheduleHasEnded(t *testing.T) {
 	var board struct {
 		Cards []struct {
 			ID    string `json:"id"`
-			Ended bool   `json:"ended"`
+			State string `json:"state"`
 		} `json:"cards"`
+	}
+	if err := h.Store.Pass(ctx); err != nil {
+		t.Fatal(err)
 	}
 	h.Call("GET", at(h, "/board"), "").Into(t, &board)
 	for _, c := range board.Cards {
-		if c.Ended != (c.ID == "past") {
+		if (c.State == "over") != (c.ID == "past") {
 			t.Errorf("%+v", c)
 		}
 	}

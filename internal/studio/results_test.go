@@ -13,6 +13,7 @@ import (
 	"github.com/google/uuid"
 
 	"gobbet/core/alert"
+	"gobbet/core/launch"
 	"gobbet/core/piece"
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
@@ -76,8 +77,8 @@ func TestOnlyWhatRanTogetherIsCompared(t *testing.T) {
 	h.Launch("test", p)
 	now := time.Now()
 	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{
-		{Began: now.AddDate(0, 0, -41), Split: store.RunSplit{Variants: []store.RunVariant{{ID: "a", Name: "First", Share: 50}}}},
-		{Began: now.Add(-3 * time.Minute), Split: store.RunSplit{Variants: []store.RunVariant{{ID: "a", Name: "First", Share: 50}, {ID: "b", Name: "Second", Share: 50}}}},
+		{Began: now.AddDate(0, 0, -41), Split: store.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Name: "First", Share: 50}}}}},
+		{Began: now.Add(-3 * time.Minute), Split: store.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Name: "First", Share: 50}, {ID: "b", Name: "Second", Share: 50}}}}},
 	}); err != nil {
 		t.Fatal(err)
 	}
@@ -312,7 +313,7 @@ func TestSharesFollowTheWinnerOnceADay(t *testing.T) {
 	p.Split.Follow = true
 	h.Launch("test", p)
 	began := time.Now().AddDate(0, 0, -2)
-	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{{Began: began, Split: store.RunSplit{Follow: true, Variants: []store.RunVariant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}}}); err != nil {
+	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{{Began: began, Split: store.RunSplit{Split: launch.Split{Follow: true, Variants: []launch.Variant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}}}}); err != nil {
 		t.Fatal(err)
 	}
 	crowd(t, h, "v", "a", 1, 300, 10, began.Add(time.Hour), nil)
@@ -348,7 +349,7 @@ func TestSharesFollowTheWinnerOnceADay(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := h.Store.Launch(ctx, h.Site, "test", info.DraftVersion, nil); err != nil {
+	if err := h.Store.Launch(ctx, store.Act{Site: h.Site}, "test", info.DraftVersion, nil); err != nil {
 		t.Fatal(err)
 	}
 	if live, err = h.Store.LivePieces(ctx, h.Site); err != nil {
@@ -389,7 +390,7 @@ func TestPausesAndChangesAreOnTheTimeLine(t *testing.T) {
 	h.Launch("test", twoVariants())
 	now := time.Now()
 	day := func(n int) time.Time { return now.AddDate(0, 0, n) }
-	both := store.RunSplit{Variants: []store.RunVariant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}
+	both := store.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}}
 	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{{Began: day(-20), Split: both}}); err != nil {
 		t.Fatal(err)
 	}
@@ -399,26 +400,26 @@ func TestPausesAndChangesAreOnTheTimeLine(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	launched := store.Move{At: day(-20), Did: store.Launched, Designs: []string{"a", "b"}}
+	launched := store.Move{At: day(-20), Did: launch.Launched, Designs: []string{"a", "b"}}
 	for name, c := range map[string]struct {
 		moves []store.Move
 		days  float64
 		weeks int
 	}{
 		"never paused":       {nil, 20, 2},
-		"paused for a week":  {[]store.Move{{At: day(-15), Did: store.Paused}, {At: day(-8), Did: store.Resumed}}, 13, 1},
-		"twice":              {[]store.Move{{At: day(-15), Did: store.Paused}, {At: day(-12), Did: store.Launched}, {At: day(-3), Did: store.Paused}, {At: day(-2), Did: store.Resumed}}, 16, 2},
-		"paused before":      {[]store.Move{{At: day(-30), Did: store.Paused}, {At: day(-25), Did: store.Resumed}}, 20, 2},
-		"paused still":       {[]store.Move{{At: day(-5), Did: store.Paused}}, 15, 2},
-		"changed meanwhile":  {[]store.Move{{At: day(-15), Did: store.Paused}, {At: day(-14), Did: store.Replaced}, {At: day(-13), Did: store.Resumed}}, 18, 2},
-		"resumed, not ended": {[]store.Move{{At: day(-5), Did: store.Resumed}}, 20, 2},
+		"paused for a week":  {[]store.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-8), Did: launch.ResumedIt}}, 13, 1},
+		"twice":              {[]store.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-12), Did: launch.Launched}, {At: day(-3), Did: launch.PausedIt}, {At: day(-2), Did: launch.ResumedIt}}, 16, 2},
+		"paused before":      {[]store.Move{{At: day(-30), Did: launch.PausedIt}, {At: day(-25), Did: launch.ResumedIt}}, 20, 2},
+		"paused still":       {[]store.Move{{At: day(-5), Did: launch.PausedIt}}, 15, 2},
+		"changed meanwhile":  {[]store.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-14), Did: launch.Replaced}, {At: day(-13), Did: launch.ResumedIt}}, 18, 2},
+		"resumed, not ended": {[]store.Move{{At: day(-5), Did: launch.ResumedIt}}, 20, 2},
 	} {
 		set(append([]store.Move{launched}, c.moves...)...)
 		if r := splitOf(t, h); math.Abs(r.Days-c.days) > 0.01 || r.Sound.FullWeeks != c.weeks || len(r.Moves) != 1+len(c.moves) {
 			t.Errorf("%s: %v days and %d weeks, want %v and %d; %d moves", name, r.Days, r.Sound.FullWeeks, c.days, c.weeks, len(r.Moves))
 		}
 	}
-	set(launched, store.Move{At: day(-3), Did: store.Launched, Designs: []string{"b", "gone"}, Reach: true})
+	set(launched, store.Move{At: day(-3), Did: launch.Launched, Designs: []string{"b", "gone"}, Reach: true})
 	r := splitOf(t, h)
 	if !slices.Equal(r.Sound.Changed, []string{"B"}) || r.Sound.ChangedAt == nil || !r.Moves[0].Reach || !slices.Equal(r.Moves[0].Designs, []string{"B"}) {
 		t.Errorf("%+v, %+v", r.Sound, r.Moves)
@@ -465,7 +466,7 @@ func TestALetterIsOneVariants(t *testing.T) {
 	}
 	// What is gone keeps off the letters of what is there.
 	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{
-		{Began: now.AddDate(0, 0, -9), Split: store.RunSplit{Variants: []store.RunVariant{{ID: "gone", Share: 50}, {ID: "b", Share: 50}}}},
+		{Began: now.AddDate(0, 0, -9), Split: store.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "gone", Share: 50}, {ID: "b", Share: 50}}}}},
 	}); err != nil {
 		t.Fatal(err)
 	}

@@ -137,7 +137,7 @@ func (t *tried) runs(runs []store.Run) []SplitRun {
 			one.Variants = append(one.Variants, RunVariant{v.ID, t.letters[v.ID], v.Name, v.Share})
 		}
 		for _, row := range t.all {
-			if row.Run == r.Run && row.Goal == "" {
+			if row.Run == r.Run && row.Goal == "" && row.Variant != "" {
 				one.Visitors += row.Visitors
 			}
 		}

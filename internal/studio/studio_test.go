@@ -18,6 +18,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"gobbet/core/launch"
 	"gobbet/core/piece"
 	"gobbet/core/tally"
 	"gobbet/internal/problem"
@@ -375,5 +376,76 @@ func TestTheStudiosPageIsStrict(t *testing.T) {
 	}
 	if first.Body == second.Body || strings.Contains(first.Body, "gobbet-nonce") {
 		t.Error("the nonce is not fresh:", first.Body)
+	}
+}
+
+// boardCards is what of a board's cards is asked about here.
+type boardCards struct {
+	Cards []struct {
+		State       string     `json:"state"`
+		Edited      bool       `json:"edited"`
+		PausesAt    *time.Time `json:"pauses_at"`
+		PausedUntil *time.Time `json:"paused_until"`
+	} `json:"cards"`
+}
+
+// What was changed and put back is no change, whatever the versions say.
+func TestADraftThatWasPutBackIsNotEdited(t *testing.T) {
+	h := signedIn(t)
+	h.Launch("club", piece.New("Club", piece.Popup, "s"))
+	var info struct {
+		Draft   json.RawMessage `json:"draft"`
+		Version int             `json:"version"`
+		Edited  bool            `json:"edited"`
+	}
+	h.Call("GET", at(h, "/pieces/club"), "").Into(t, &info)
+	if info.Edited {
+		t.Error("it is edited as it was launched")
+	}
+	save := func(draft string, version int) (edited bool) {
+		t.Helper()
+		var saved studio.Saved
+		h.Call("PUT", at(h, "/pieces/club"), fmt.Sprintf(`{"version":%d,"draft":%s}`, version, draft)).Into(t, &saved)
+		return saved.Edited
+	}
+	if !save(strings.Replace(string(info.Draft), `"name":"Club"`, `"name":"Circle"`, 1), 1) {
+		t.Error("a change is none")
+	}
+	if save(string(info.Draft), 2) {
+		t.Error("what was put back counts as a change")
+	}
+	var board boardCards
+	h.Call("GET", at(h, "/board"), "").Into(t, &board)
+	if board.Cards[0].Edited {
+		t.Error("the board says so too")
+	}
+}
+
+// A pause is planned from one time to another, and taken back.
+func TestAPauseIsPlanned(t *testing.T) {
+	h := signedIn(t)
+	h.Launch("club", piece.New("Club", piece.Popup, "s"))
+	soon := func(hours int) string {
+		return time.Now().Add(time.Duration(hours) * time.Hour).UTC().Format("2006-01-02T15:04")
+	}
+	for _, bad := range []string{`{"pieces":[],"from":"tomorrow"}`, `{"pieces":[],"from":"2020-01-01T00:00"}`, fmt.Sprintf(`{"pieces":[],"from":%q,"until":%q}`, soon(48), soon(24))} {
+		wants(t, h.Call("POST", at(h, "/pause"), bad), 422, "faults")
+	}
+	var change studio.StateChange
+	h.Call("POST", at(h, "/pause"), fmt.Sprintf(`{"pieces":[],"from":%q,"until":%q}`, soon(24), soon(48))).Into(t, &change)
+	var board boardCards
+	h.Call("GET", at(h, "/board"), "").Into(t, &board)
+	if c := board.Cards[0]; len(change.Pieces) != 1 || change.From == nil || c.State != "live" || c.PausesAt == nil || c.PausedUntil == nil {
+		t.Errorf("%+v %+v", change, c)
+	}
+	h.Call("POST", at(h, "/resume"), `{"pieces":["club"]}`).Into(t, &change)
+	h.Call("GET", at(h, "/board"), "").Into(t, &board)
+	if c := board.Cards[0]; len(change.Pieces) != 1 || c.State != "live" {
+		t.Errorf("%+v %+v", change, c)
+	}
+	var split studio.SplitResult
+	h.Call("GET", at(h, "/pieces/club/split"), "").Into(t, &split)
+	if len(split.Moves) != 3 || split.Moves[0].Did != launch.Unplanned || split.Moves[0].By != "Iris Moss" || split.Moves[2].By != "" {
+		t.Errorf("%+v", split.Moves)
 	}
 }

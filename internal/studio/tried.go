@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/core/launch"
 	"gobbet/core/piece"
 	"gobbet/core/weigh"
 	"gobbet/internal/store"
@@ -123,9 +124,9 @@ func (t *tried) rested(now time.Time) (rested time.Duration) {
 	var since *time.Time
 	for _, m := range t.moves {
 		switch at := latest(t.period.Began, m.At); {
-		case m.Did == store.Paused:
+		case m.Did == launch.PausedIt || m.Did == launch.Ended:
 			since = &at
-		case since != nil && m.Did != store.Replaced:
+		case since != nil && (m.Did == launch.ResumedIt || m.Did == launch.Launched):
 			rested += max(0, earliest(at, end).Sub(*since))
 			since = nil
 		}
@@ -177,7 +178,7 @@ func (t *tried) changed() (changed []string, at *time.Time) {
 func (t *tried) timeline() []SplitMove {
 	all := []SplitMove{}
 	for _, m := range slices.Backward(t.moves) {
-		one := SplitMove{At: m.At, Did: m.Did, Until: m.Until, Designs: []string{}, Reach: m.Reach}
+		one := SplitMove{At: m.At, Did: m.Did, From: m.From, Until: m.Until, By: m.By, Designs: []string{}, Reach: m.Reach}
 		for _, id := range m.Designs {
 			if l := t.letters[id]; l != "" {
 				one.Designs = append(one.Designs, l)

@@ -55,9 +55,8 @@ type Card struct {
 	Drawing  piece.Drawing `json:"drawing" tstype:"Drawing"`
 	Measure  Measure       `json:"measure"`
 	Line     []DayCount    `json:"line"`
-	// Ended says that the last day of its schedule has passed.
-	Ended bool `json:"ended,omitempty"`
-	// PausedUntil is when it goes live again by itself; nil: when it is resumed.
+	// PausesAt is when a pause is planned to begin, and PausedUntil when it goes live again by itself; nil: when it is resumed.
+	PausesAt    *time.Time `json:"pauses_at" tstype:"string | null,required"`
 	PausedUntil *time.Time `json:"paused_until" tstype:"string | null,required"`
 	// Unreadable says what is wrong with a document that this program cannot read.
 	Unreadable string `json:"unreadable,omitempty"`
@@ -74,6 +73,8 @@ type PieceName struct {
 // PauseRequest names the live pieces to pause; none named are all of them.
 type PauseRequest struct {
 	Pieces []string `json:"pieces"`
+	// From is when the pause begins, on the site's wall clock; empty: at once.
+	From string `json:"from"`
 	// Until is when they go live again by themselves, on the site's wall clock
 	// (2026-12-24T18:00); empty: when they are resumed.
 	Until string `json:"until"`
@@ -88,6 +89,7 @@ type ResumeRequest struct {
 // StateChange tells which pieces changed their state.
 type StateChange struct {
 	Pieces []string   `json:"pieces"`
+	From   *time.Time `json:"from" tstype:"string | null,required"`
 	Until  *time.Time `json:"until" tstype:"string | null,required"`
 }
 

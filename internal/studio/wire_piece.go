@@ -58,10 +58,14 @@ type PieceInfo struct {
 	LiveVersion *int            `json:"live_version" tstype:"number | null,required"`
 	LiveSince   *time.Time      `json:"live_since" tstype:"string | null,required"`
 	PausedAt    *time.Time      `json:"paused_at" tstype:"string | null,required"`
-	// PausedUntil is when it goes live again by itself; nil: when it is resumed.
-	PausedUntil *time.Time    `json:"paused_until" tstype:"string | null,required"`
-	Notes       []settle.Note `json:"notes" tstype:"Note[]"`
-	Phrase      string        `json:"phrase"`
+	// PausesAt is when a pause is planned to begin, and PausedUntil when it goes live
+	// again by itself; nil: when it is resumed.
+	PausesAt    *time.Time `json:"pauses_at" tstype:"string | null,required"`
+	PausedUntil *time.Time `json:"paused_until" tstype:"string | null,required"`
+	// Edited says that the draft says something else than what is live, or was live last.
+	Edited bool          `json:"edited"`
+	Notes  []settle.Note `json:"notes" tstype:"Note[]"`
+	Phrase string        `json:"phrase"`
 }
 
 // SaveRequest is a draft with the version it was changed from.
@@ -75,6 +79,8 @@ type Saved struct {
 	Version int           `json:"version"`
 	Notes   []settle.Note `json:"notes" tstype:"Note[]"`
 	Phrase  string        `json:"phrase"`
+	// Edited is as in PieceInfo.
+	Edited bool `json:"edited"`
 }
 
 // LaunchRequest names the version that is meant.

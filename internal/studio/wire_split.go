@@ -3,6 +3,7 @@ package studio
 import (
 	"time"
 
+	"gobbet/core/launch"
 	"gobbet/core/weigh"
 )
 
@@ -88,12 +89,14 @@ type RunVariant struct {
 // SplitMove is something that was done with the piece.
 type SplitMove struct {
 	At    time.Time  `json:"at" tstype:"string"`
-	Did   string     `json:"did" tstype:"'launched' | 'replaced' | 'paused' | 'resumed'"`
+	Did   launch.Did `json:"did" tstype:"'launched' | 'replaced' | 'paused' | 'planned' | 'unplanned' | 'resumed' | 'stayed_paused' | 'ended' | 'removed' | 'restored'"`
+	From  *time.Time `json:"from" tstype:"string | null,required"`  // of a pause that is planned
 	Until *time.Time `json:"until" tstype:"string | null,required"` // of a pause that ends by itself
 	// Designs are the letters of variants whose design changed, and Reach says that
 	// who sees the piece, or when, did.
 	Designs []string `json:"designs"`
 	Reach   bool     `json:"reach"`
+	By      string   `json:"by"` // who did it; empty: it came about by itself
 }
 
 // PlanState is how far a plan has come.

@@ -247,7 +247,7 @@ func TestAPieceThatChangesOrPausesIsFinishedAsItBegan(t *testing.T) {
 	next.Split.Variants[0].Design.Scenes[4].Blocks = next.Split.Variants[0].Design.Scenes[4].Blocks[:1]
 	relaunch(h, 1, next)
 	eventually(t, "the launch", func() bool { return decide(h, `{}`).Placements[0].Design != w.design })
-	if err := h.Store.Pause(context.Background(), h.Site, "sign-up"); err != nil {
+	if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })

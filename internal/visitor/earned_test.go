@@ -162,7 +162,7 @@ func TestCodesGoToThoseWhoHaveComeToThem(t *testing.T) {
 	if a := third.code(); a.Status != 404 || !strings.Contains(a.Body, "no-code-left") {
 		t.Error(a)
 	}
-	if err := h.Store.Pause(context.Background(), h.Site, "sign-up"); err != nil {
+	if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
@@ -289,7 +289,7 @@ func TestWhatWasEverLiveStaysKnown(t *testing.T) {
 	if a := w.send("ask", mail); a.Status != 200 {
 		t.Error("an open page's form fails:", a)
 	}
-	if err := h.Store.Pause(context.Background(), h.Site, "sign-up"); err != nil {
+	if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
@@ -312,7 +312,7 @@ func TestDesignsWrittenByAnotherProgramAreStored(t *testing.T) {
 		t.Fatal(err)
 	}
 	// Launched by a program that wrote its designs otherwise, under another hash.
-	if err := h.Store.Launch(ctx, h.Site, "sign-up", 1, map[string][]byte{"written-otherwise": []byte(`{}`)}); err != nil {
+	if err := h.Store.Launch(ctx, store.Act{Site: h.Site}, "sign-up", 1, map[string][]byte{"written-otherwise": []byte(`{}`)}); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the piece", func() bool { return len(decide(h, `{}`).Placements) == 1 })

@@ -12,6 +12,7 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store"
 )
 
 // wheel asks for an address and draws; who wins comes to the code.
@@ -45,7 +46,7 @@ func relaunch(h *servertest.Harness, from int, p *piece.Piece) {
 	raw, _ := json.Marshal(p)
 	version, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", from, raw)
 	if err == nil {
-		err = h.Store.Launch(ctx, h.Site, "sign-up", version, p.Drawings(servertest.UsualKit(), nil))
+		err = h.Store.Launch(ctx, store.Act{Site: h.Site}, "sign-up", version, p.Drawings(servertest.UsualKit(), nil))
 	}
 	if err != nil {
 		h.T.Fatal(err)
@@ -158,7 +159,7 @@ func TestWhatIsLiveNowIsDrawn(t *testing.T) {
 	if a := late.advance("", 0, take("spin")); a.Status != 409 || !strings.Contains(a.Body, "given out") {
 		t.Errorf("%v", a)
 	}
-	if err := h.Store.Pause(context.Background(), h.Site, "sign-up"); err != nil {
+	if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the pause", func() bool { return len(decide(h, `{}`).Placements) == 0 })

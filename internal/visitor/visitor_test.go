@@ -80,7 +80,7 @@ func TestALaunchReachesEveryServer(t *testing.T) {
 	eventually(t, "the launch at both servers", func() bool {
 		return len(decide(h, `{}`).Placements) == 1 && len(decide(other, `{}`).Placements) == 1
 	})
-	if err := h.Store.Pause(context.Background(), h.Site, "sign-up"); err != nil {
+	if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest at both servers", func() bool {
@@ -170,7 +170,7 @@ func TestFactsOfAPageView(t *testing.T) {
 				"User-Agent", "Mozilla/5.0 (iPhone; CPU iPhone OS 17_0 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/17.0 Mobile/15E148 Safari/604.1", "Accept-Language", "ga-IE,en;q=0.5")
 			return strings.Contains(a.Body, `"piece":"`+id+`"`)
 		})
-		if err := h.Store.Pause(context.Background(), h.Site, id); err != nil {
+		if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, id); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -288,7 +288,7 @@ func TestAnswersToTheDesignThatAskedAreTaken(t *testing.T) {
 	if _, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", 1, raw); err != nil {
 		t.Fatal(err)
 	}
-	if err := h.Store.Launch(ctx, h.Site, "sign-up", 2, next.Drawings(servertest.UsualKit(), nil)); err != nil {
+	if err := h.Store.Launch(ctx, store.Act{Site: h.Site}, "sign-up", 2, next.Drawings(servertest.UsualKit(), nil)); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the new design", func() bool { return decide(h, `{}`).Placements[0].Design != before })

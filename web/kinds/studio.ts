@@ -75,12 +75,9 @@ export interface Card {
   measure: Measure;
   line: DayCount[];
   /**
-   * Ended says that the last day of its schedule has passed.
+   * PausesAt is when a pause is planned to begin, and PausedUntil when it goes live again by itself; nil: when it is resumed.
    */
-  ended?: boolean;
-  /**
-   * PausedUntil is when it goes live again by itself; nil: when it is resumed.
-   */
+  pauses_at: string | null;
   paused_until: string | null;
   /**
    * Unreadable says what is wrong with a document that this program cannot read.
@@ -102,6 +99,10 @@ export interface PieceName {
 export interface PauseRequest {
   pieces: string[];
   /**
+   * From is when the pause begins, on the site's wall clock; empty: at once.
+   */
+  from: string;
+  /**
    * Until is when they go live again by themselves, on the site's wall clock
    * (2026-12-24T18:00); empty: when they are resumed.
    */
@@ -119,6 +120,7 @@ export interface ResumeRequest {
  */
 export interface StateChange {
   pieces: string[];
+  from: string | null;
   until: string | null;
 }
 /**
@@ -361,9 +363,15 @@ export interface PieceInfo {
   live_since: string | null;
   paused_at: string | null;
   /**
-   * PausedUntil is when it goes live again by itself; nil: when it is resumed.
+   * PausesAt is when a pause is planned to begin, and PausedUntil when it goes live
+   * again by itself; nil: when it is resumed.
    */
+  pauses_at: string | null;
   paused_until: string | null;
+  /**
+   * Edited says that the draft says something else than what is live, or was live last.
+   */
+  edited: boolean;
   notes: Note[];
   phrase: string;
 }
@@ -381,6 +389,10 @@ export interface Saved {
   version: number /* int */;
   notes: Note[];
   phrase: string;
+  /**
+   * Edited is as in PieceInfo.
+   */
+  edited: boolean;
 }
 /**
  * LaunchRequest names the version that is meant.
@@ -1323,7 +1335,8 @@ export interface RunVariant {
  */
 export interface SplitMove {
   at: string;
-  did: 'launched' | 'replaced' | 'paused' | 'resumed';
+  did: 'launched' | 'replaced' | 'paused' | 'planned' | 'unplanned' | 'resumed' | 'stayed_paused' | 'ended' | 'removed' | 'restored';
+  from: string | null; // of a pause that is planned
   until: string | null; // of a pause that ends by itself
   /**
    * Designs are the letters of variants whose design changed, and Reach says that
@@ -1331,6 +1344,7 @@ export interface SplitMove {
    */
   designs: string[];
   reach: boolean;
+  by: string; // who did it; empty: it came about by itself
 }
 /**
  * PlanState is how far a plan has come.

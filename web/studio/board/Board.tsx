@@ -37,6 +37,7 @@ const states = [
   ['live', 'Live'],
   ['draft', 'Draft'],
   ['paused', 'Paused'],
+  ['over', 'Ended'],
 ] as const
 
 /** How many cards are drawn before there is a button for more. */
@@ -231,6 +232,8 @@ function Pieces({ board }: { board: BoardInfo }) {
 function PausedLine({ cards }: { cards: readonly Card[] }) {
   const site = useSite().id
   const timed = cards.filter(c => c.state === 'paused' && c.paused_until)
+  const planned = cards.filter(c => c.state === 'live' && c.pauses_at)
+  if (!timed.length && planned.length) return <PlannedLine cards={planned} />
   if (!timed.length) return null
   const first = timed.map(c => c.paused_until!).sort()[0]
   const same = timed.every(c => c.paused_until === first)
@@ -255,6 +258,36 @@ function PausedLine({ cards }: { cards: readonly Card[] }) {
       </Box>
       <Button size="small" variant="outlined" onClick={() => resumePieces(site, timed)}>
         Resume now
+      </Button>
+    </Box>
+  )
+}
+
+/** Says what is planned to pause, and when. */
+function PlannedLine({ cards }: { cards: readonly Card[] }) {
+  const site = useSite().id
+  const first = cards.map(c => c.pauses_at!).sort()[0]
+  return (
+    <Box
+      role="status"
+      sx={{
+        display: 'flex',
+        alignItems: 'center',
+        gap: 2,
+        background: apricot.wash,
+        color: apricot.ink,
+        borderRadius: '8px',
+        p: '8px 14px',
+        mb: '16px',
+        fontWeight: 600,
+      }}
+    >
+      <Box sx={{ flex: 1 }}>
+        {counted(cards.length, 'piece')} will pause on {moment(first)}
+        {cards.every(c => c.paused_until) && `, and resume on ${moment(cards.map(c => c.paused_until!).sort()[0])}`}.
+      </Box>
+      <Button size="small" variant="outlined" onClick={() => resumePieces(site, cards)}>
+        Cancel the pause
       </Button>
     </Box>
   )

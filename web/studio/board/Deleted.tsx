@@ -6,27 +6,19 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
-import { useState } from 'react'
 import type { DeletedPiece } from '../../kinds/studio'
-import { api, type Trouble } from '../api'
 import { Loaded } from '../parts/Loaded'
 import { day, moment } from '../parts/say'
-import { refreshPieces, useDeleted, useSite } from '../queries'
-import { brick, paper } from '../theme'
+import { useDeleted, useSite } from '../queries'
+import { paper } from '../theme'
+import { restorePieces } from './actions'
 
 /** Deleted pieces, each to be restored as long as it is kept. */
 export function Deleted({ open, onClose }: { open: boolean; onClose(): void }) {
   const site = useSite().id
   const deleted = useDeleted(open)
-  const [trouble, setTrouble] = useState('')
   const restore = async (piece: DeletedPiece) => {
-    try {
-      await api('POST', `/sites/${site}/pieces/${piece.id}/restore`)
-      setTrouble('')
-    } catch (e) {
-      setTrouble((e as Trouble).message)
-    }
-    refreshPieces(site)
+    await restorePieces(site, [piece])
   }
   return (
     <Dialog open={open} onClose={onClose} aria-labelledby="deleted-title" fullWidth maxWidth="sm">
@@ -37,11 +29,6 @@ export function Deleted({ open, onClose }: { open: boolean; onClose(): void }) {
         <Typography color="textSecondary" sx={{ mb: 1 }}>
           Kept for 30 days. Their leads and results are kept for good.
         </Typography>
-        {trouble && (
-          <Typography role="alert" sx={{ color: brick.main, fontWeight: 600 }}>
-            {trouble}
-          </Typography>
-        )}
         <Loaded query={deleted} what="the deleted pieces" placeholder={<Skeleton variant="rounded" height={120} />}>
           {data => (
             <>

@@ -12,30 +12,37 @@ import { useState } from 'react'
 import type { StateChange } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { DateTimeField } from '../parts/DateTimeField'
-import { counted } from '../parts/say'
+import { counted, moment } from '../parts/say'
 import { toast } from '../parts/toast'
 import { wallIn } from '../parts/zone'
 import { refreshPieces, useSite } from '../queries'
 import { brick } from '../theme'
 
-/** Asks whether everything is paused for good or until a time, and pauses it. */
+/** Asks from when, and whether for good or until a time, everything is paused, and pauses it. */
 export function PauseAll({ live, onClose }: { live: number; onClose(): void }) {
   const site = useSite()
+  const [planned, setPlanned] = useState(false)
   const [timed, setTimed] = useState(true)
-  // Tomorrow at nine, on the site's clock.
-  const [until, setUntil] = useState(() => `${wallIn(site.zone, new Date(Date.now() + 86_400_000)).slice(0, 10)}T09:00`)
+  // Tonight at six, and the next morning at nine, on the site's clock.
+  const dayAfter = (days: number) => wallIn(site.zone, new Date(Date.now() + days * 86_400_000)).slice(0, 10)
+  const [from, setFrom] = useState(() => `${dayAfter(wallIn(site.zone, new Date()).slice(11) < '18:00' ? 0 : 1)}T18:00`)
+  const [until, setUntil] = useState(() => `${dayAfter(1)}T09:00`)
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
   const pause = async () => {
     setBusy(true)
     try {
-      const done = await api<StateChange>('POST', `/sites/${site.id}/pause`, { pieces: [], until: timed ? until : '' })
+      const done = await api<StateChange>('POST', `/sites/${site.id}/pause`, {
+        pieces: [],
+        from: planned ? from : '',
+        until: timed ? until : '',
+      })
       refreshPieces(site.id)
-      toast(`${counted(done.pieces.length, 'piece')} paused.`)
+      toast(`${counted(done.pieces.length, 'piece')} ${done.from ? `will pause on ${moment(done.from)}` : 'paused'}.`)
       onClose()
     } catch (e) {
       const { faults, message } = e as Trouble
-      setWrong(faults[0] ? `The time ${faults[0].message}.` : message)
+      setWrong(faults[0] ? `${faults[0].at === 'from' ? 'The start' : 'The end'} ${faults[0].message}.` : message)
     }
     setBusy(false)
   }
@@ -48,11 +55,20 @@ export function PauseAll({ live, onClose }: { live: number; onClose(): void }) {
         <Typography color="textSecondary" sx={{ mb: 1 }}>
           {counted(live, 'piece')} will not show on {site.name} until resumed.
         </Typography>
+        <RadioGroup value={planned ? 'planned' : 'now'} onChange={(_, v) => setPlanned(v === 'planned')} aria-label="Start">
+          <FormControlLabel value="now" control={<Radio size="small" />} label="Start now" />
+          <FormControlLabel value="planned" control={<Radio size="small" />} label="Start at a date and time" />
+          {planned && (
+            <Box sx={{ pl: '30px', pb: 1 }}>
+              <DateTimeField label="Pause at" value={from} onChange={setFrom} wrong={wrong.startsWith('The start')} />
+            </Box>
+          )}
+        </RadioGroup>
         <RadioGroup value={timed ? 'until' : 'resumed'} onChange={(_, v) => setTimed(v === 'until')} aria-label="How long">
           <FormControlLabel value="until" control={<Radio size="small" />} label="Until a date and time" />
           {timed && (
             <Box sx={{ pl: '30px', pb: 1 }}>
-              <DateTimeField label="Resume at" value={until} onChange={setUntil} wrong={!!wrong} />
+              <DateTimeField label="Resume at" value={until} onChange={setUntil} wrong={wrong.startsWith('The end')} />
             </Box>
           )}
           <FormControlLabel value="resumed" control={<Radio size="small" />} label="Until I resume them" />
@@ -68,7 +84,7 @@ export function PauseAll({ live, onClose }: { live: number; onClose(): void }) {
           Cancel
         </Button>
         <Button variant="contained" onClick={pause} disabled={busy}>
-          Pause all
+          {planned ? 'Plan the pause' : 'Pause all'}
         </Button>
       </DialogActions>
     </Dialog>

@@ -153,7 +153,8 @@ export function PieceCard({ card, chosen, choosing, onChoose }: Props) {
 function worthKnowing(card: Card): string {
   const checks = card.stops + card.warns
   if (card.state === 'draft') return checks ? `${counted(checks, 'check')} to look at before launch.` : 'Ready to launch.'
-  if (card.ended) return 'Its schedule has ended: it no longer shows.'
+  if (card.state === 'over') return `Its schedule ended on ${day(card.since)}: it no longer shows.`
+  if (card.pauses_at) return `Pauses on ${moment(card.pauses_at)}${card.paused_until ? `, until ${moment(card.paused_until)}` : ''}.`
   if (card.edited) return 'Has changes that are not live yet.'
   if (card.state === 'paused') return card.paused_until ? `Paused until ${moment(card.paused_until)}.` : `Paused since ${day(card.since)}.`
   return `Shows when ${card.phrase}.`

@@ -1,4 +1,4 @@
-import type { PieceInfo, StateChange } from '../../kinds/studio'
+import type { PieceInfo, PieceName, StateChange } from '../../kinds/studio'
 import type { Action } from '../actions'
 import { api, type Trouble } from '../api'
 import { confirm } from '../parts/Confirm'
@@ -13,6 +13,8 @@ export interface Piece {
   id: string
   name: string
   state: string
+  /** When a pause is planned to begin. */
+  pauses_at?: string | null
 }
 
 export interface On {
@@ -27,7 +29,7 @@ const paused = (p: Piece) => p.state === 'paused'
 export const named = (pieces: readonly Piece[]) => (pieces.length === 1 ? `“${pieces[0].name}”` : counted(pieces.length, 'piece'))
 
 /** Runs something on the server for pieces, and shows what went wrong. */
-async function run(site: number, pieces: readonly Piece[], how: () => Promise<unknown>) {
+async function run(site: number, pieces: readonly { id: string }[], how: () => Promise<unknown>) {
   try {
     await how()
     return true
@@ -52,9 +54,11 @@ export async function duplicatePiece(site: number, piece: Pick<Piece, 'id' | 'na
 
 export const pausePieces = async (site: number, pieces: readonly Piece[], until = '') => {
   const some = pieces.filter(live)
-  if (!(await run(site, some, () => api<StateChange>('POST', `/sites/${site}/pause`, { pieces: some.map(p => p.id), until })))) return
+  if (!(await run(site, some, () => api<StateChange>('POST', `/sites/${site}/pause`, { pieces: some.map(p => p.id), from: '', until })))) return
   toast(`${named(some)} paused.`, false, { name: 'Resume', run: () => resumePieces(site, some) })
 }
+
+const planned = (p: Piece) => live(p) && !!p.pauses_at
 
 export const resumePieces = async (site: number, pieces: readonly Piece[]) => {
   let back: string[] = []
@@ -63,7 +67,8 @@ export const resumePieces = async (site: number, pieces: readonly Piece[]) => {
   })
   if (!done) return
   const left = pieces.length - back.length
-  toast(left ? `${counted(left, 'piece')} stayed paused: another live piece has the address of its page.` : `${named(pieces)} live again, as before.`, left > 0)
+  if (left) toast(`${counted(left, 'piece')} stayed paused: its schedule has ended, its page’s address is taken, or as many as may be are live.`, true)
+  else toast(pieces.every(planned) ? `${named(pieces)} stays live: the planned pause is cancelled.` : `${named(pieces)} live again, as before.`)
 }
 
 export const deletePieces = async (site: number, pieces: readonly Piece[]) => {
@@ -77,10 +82,21 @@ export const deletePieces = async (site: number, pieces: readonly Piece[]) => {
   if (done || gone.length) toast(`${named(gone)} deleted, and kept for 30 days.`, false, { name: 'Undo', run: () => restorePieces(site, gone) })
 }
 
-const restorePieces = (site: number, pieces: readonly Piece[]) =>
-  run(site, pieces, async () => {
-    for (const p of pieces) await api('POST', `/sites/${site}/pieces/${p.id}/restore`)
+/** Brings deleted pieces back, and says in which state they come. */
+export const restorePieces = async (site: number, pieces: readonly { id: string }[]) => {
+  const back: PieceName[] = []
+  await run(site, pieces, async () => {
+    for (const p of pieces) back.push(await api<PieceName>('POST', `/sites/${site}/pieces/${p.id}/restore`))
   })
+  if (!back.length) return
+  const stopped = back.filter(p => p.state !== 'draft').length
+  const how = !stopped
+    ? `as ${back.length === 1 ? 'a draft' : 'drafts'}`
+    : stopped === back.length
+      ? 'paused: resume or launch to show it again'
+      : `${counted(stopped, 'piece')} of them paused`
+  toast(`${back.length === 1 ? `“${back[0].name}”` : counted(back.length, 'piece')} restored, ${how}.`)
+}
 
 /** Those of several pieces at once. */
 export const pieceActions: Record<'pause' | 'resume' | 'delete', Action<On>> = {
@@ -90,9 +106,13 @@ export const pieceActions: Record<'pause' | 'resume' | 'delete', Action<On>> = {
     run: ({ site, pieces }) => pausePieces(site, pieces),
   },
   resume: {
-    name: 'Resume',
-    applies: on => on.pieces.some(paused),
-    run: ({ site, pieces }) => resumePieces(site, pieces.filter(paused)),
+    name: on => (on.pieces.some(paused) ? 'Resume' : 'Cancel the planned pause'),
+    applies: on => on.pieces.some(p => paused(p) || planned(p)),
+    run: ({ site, pieces }) =>
+      resumePieces(
+        site,
+        pieces.filter(p => paused(p) || planned(p)),
+      ),
   },
   delete: {
     name: 'Delete',
@@ -105,7 +125,7 @@ export const pieceActions: Record<'pause' | 'resume' | 'delete', Action<On>> = {
         text: `${named(some)} ${some.length === 1 ? 'is' : 'are'} live and will disappear from your site. Deleted pieces can be restored for 30 days.`,
         verb: 'Delete',
         run: async () => {
-          await run(site, some, () => api('POST', `/sites/${site}/pause`, { pieces: some.map(p => p.id), until: '' }))
+          await run(site, some, () => api('POST', `/sites/${site}/pause`, { pieces: some.map(p => p.id), from: '', until: '' }))
           deletePieces(site, pieces)
         },
       })

@@ -22,7 +22,7 @@ import { OwnPageSheet } from './OwnPageSheet'
 /** The checks before launch, launching and pausing. */
 export function Launch() {
   const info = useOutletContext<PieceInfo>()
-  const { standing, version } = useDraft()
+  const { standing } = useDraft()
   const doc = useDraft(s => s.doc)!
   const drawing = useDrawing(doc, doc.split.variants[0].design)
   const at = useAddress()
@@ -31,7 +31,7 @@ export function Launch() {
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<Trouble | null>(null)
   const stops = notes.filter(n => n.severity === 'stop').length
-  const changed = info.live_version !== version || standing !== 'saved'
+  const changed = info.edited || standing !== 'saved'
   const live = info.state === 'live'
   const launch = async () => {
     setBusy(true)
@@ -155,7 +155,8 @@ function summary(info: PieceInfo, stops: number, advice: number, changed: boolea
       : ['Live.', 'Visitors see what you see here.']
   if (advice && info.state === 'draft')
     return [`It can be launched. ${advice === 1 ? 'One check is' : `${advice} checks are`} worth a look first.`, 'Advice does not stop a launch.']
-  return [info.state === 'paused' ? 'Paused.' : 'Ready to launch.', 'Once launched, it shows within a second, from the next page view on.']
+  const was = { paused: 'Paused.', over: 'Its schedule has ended. Set a later end in Reach before you launch it again.' }[info.state as string]
+  return [was ?? 'Ready to launch.', 'Once launched, it shows within a second, from the next page view on.']
 }
 
 function CheckLine({ check, piece }: { check: Note; piece: string }) {

@@ -40,7 +40,7 @@ export function OwnPageSheet({ info, faults: launching }: { info: PieceInfo; fau
   if (!doc) return null
   const set = (how: (p: OwnPage) => void) => change(d => void (d.page && how(d.page)), 'page')
   const faults = [...saving, ...launching]
-  const faultAt = (key: string) => faults.find(f => f.at === 'page.' + key)?.message
+  const faultAt = (key: string) => faults.find(f => f.at === `page.${key}`)?.message
   const live = info.state === 'live' ? info.live?.page : undefined
   return (
     <Sheet>
@@ -208,7 +208,7 @@ function Shared({ address, pages, site, changed }: { address: string; pages: str
           <Button variant="outlined" size="small" href={qr} download={`${address}.svg`}>
             QR code as SVG
           </Button>
-          <Button variant="outlined" size="small" href={qr + '&form=png'} download={`${address}.png`}>
+          <Button variant="outlined" size="small" href={`${qr}&form=png`} download={`${address}.png`}>
             As PNG
           </Button>
           <Box role="status" sx={{ color: ink[2], fontSize: 13 }}>

@@ -30,8 +30,8 @@ const standings: Record<Standing, string> = {
 export function PieceHead({ info }: { info: PieceInfo }) {
   // Deferred, so that typing never waits for it.
   const doc = useDeferredValue(useDraft(s => s.doc))
-  const version = useDraft(s => s.version)
   const faults = useDraft(s => s.faults)
+  const unsaved = useDraft(s => s.standing !== 'saved')
   const rehearsal = useDraftRehearsal(28).data
   const checks = useChecks()
   const here = useLocation().pathname
@@ -39,7 +39,7 @@ export function PieceHead({ info }: { info: PieceInfo }) {
   const variants = doc.split.variants
   const scenes = variants[0].design.scenes.length
   const shares = variants.reduce((sum, v) => sum + v.share, 0) || 1
-  const changed = info.state === 'live' && info.live_version !== version
+  const changed = info.state === 'live' && (info.edited || unsaved)
   const places: [string, string, string, boolean][] = [
     ['compose', 'Compose', faults.some(designFault) ? 'needs fixing' : counted(scenes, 'scene'), faults.some(designFault)],
     ['reach', 'Reach', faults.some(f => reachFault(f)) ? 'needs fixing' : reachLine(doc.rule, rehearsal), faults.some(reachFault)],
@@ -98,7 +98,14 @@ function Stand({ info, changed }: { info: PieceInfo; changed: boolean }) {
         aria-live="polite"
       >
         <Tag look={standing === 'faulty' || standing === 'stale' || standing === 'gone' ? 'bad' : info.state === 'live' && !changed ? 'live' : 'draft'}>
-          {info.state === 'live' && !changed ? 'Live' : info.state === 'paused' && !changed ? 'Paused' : `Draft ${version}`} · {standings[standing]}
+          {info.state === 'live' && !changed
+            ? 'Live'
+            : info.state === 'paused' && !info.edited
+              ? 'Paused'
+              : info.state === 'over' && !info.edited
+                ? 'Ended'
+                : `Draft ${version}`}{' '}
+          · {standings[standing]}
         </Tag>
       </ButtonBase>
     </Tooltip>

@@ -176,7 +176,7 @@ async function send() {
     const saved = await api<Saved>('PUT', `/sites/${site}/pieces/${id}`, { version, draft: doc })
     client.setQueryData<PieceInfo>(
       ['piece', site, id],
-      info => info && { ...info, draft: doc!, version: saved.version, notes: saved.notes, phrase: saved.phrase },
+      info => info && { ...info, draft: doc!, version: saved.version, notes: saved.notes, phrase: saved.phrase, edited: saved.edited },
     )
     client.invalidateQueries({ queryKey: ['board', site] })
     if (!here()) {

@@ -26,7 +26,7 @@ export function Timeline({ result }: { result: SplitResult }) {
         Time line
       </Typography>
       {shown.map(({ at, run, move, first }) => (
-        <Entry key={`${at} ${run?.run ?? move?.did}`} full={!!run?.compared} stopped={move?.did === 'paused'}>
+        <Entry key={`${at} ${run?.run ?? move?.did}`} full={!!run?.compared} stopped={move?.did === 'paused' || move?.did === 'ended'}>
           {moment(at)}
           {move && <b> {saidOf(move)}</b>}
           {run && (
@@ -64,8 +64,20 @@ const Entry = ({ full, stopped, children }: { full: boolean; stopped: boolean; c
 /** What was done, in words. */
 function saidOf(m: SplitMove) {
   const changed = [m.designs.length && `${m.designs.join(', ')} looks different`, m.reach && 'its reach changed'].filter(Boolean).join(', ')
-  const did = { launched: 'Launched', replaced: 'Changed', paused: 'Paused', resumed: 'Resumed' }[m.did]
-  return `${did}${m.until ? ` until ${moment(m.until)}` : ''}${changed ? `: ${changed}` : ''}`
+  const did = {
+    launched: 'Launched',
+    replaced: 'Changed',
+    paused: 'Paused',
+    planned: 'Pause planned',
+    unplanned: 'Planned pause cancelled',
+    resumed: 'Resumed',
+    stayed_paused: 'Not resumed, as it could not go live',
+    ended: 'Schedule ended',
+    removed: 'Deleted',
+    restored: 'Restored',
+  }[m.did]
+  const when = `${m.from ? ` from ${moment(m.from)}` : ''}${m.until ? ` until ${moment(m.until)}` : ''}`
+  return `${did}${when}${m.by && ` by ${m.by}`}${changed ? `: ${changed}` : ''}`
 }
 
 function Shares({ run }: { run: SplitRun }) {

@@ -20,14 +20,13 @@ import { launchesAtOnce, makeOnly } from './only'
 export function Winner({ info, i, onClose }: { info: PieceInfo; i: number; onClose(): void }) {
   const site = useSite().id
   const doc = useDraft(s => s.doc)!
-  const version = useDraft(s => s.version)
   const standing = useDraft(s => s.standing)
   const [keep, setKeep] = useState(true)
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
   const others = doc.split.variants.flatMap((_, k) => (k === i ? [] : [letters[k]])).join(', ')
   // What is in the draft besides would go live along with it.
-  const launches = launchesAtOnce(info, version, standing)
+  const launches = launchesAtOnce(info, standing)
   const apply = async () => {
     setBusy(true)
     try {

@@ -6,8 +6,7 @@ import { change, replace, save, useDraft } from '../piece/draft'
 import { client, refreshPieces } from '../queries'
 
 /** Whether a change of shares can go live by itself: nothing else in the draft waits for launch. */
-export const launchesAtOnce = (info: PieceInfo, version: number, standing: string) =>
-  info.state === 'live' && info.live_version === version && standing === 'saved'
+export const launchesAtOnce = (info: PieceInfo, standing: string) => info.state === 'live' && !info.edited && standing === 'saved'
 
 /**
  * Makes a variant the only one that visitors get. The others stay in the split
@@ -15,8 +14,8 @@ export const launchesAtOnce = (info: PieceInfo, version: number, standing: strin
  * changed, that goes live at once.
  */
 export async function makeOnly(site: number, info: PieceInfo, i: number, keep: boolean) {
-  const { version, standing, doc: before } = useDraft.getState()
-  const launches = launchesAtOnce(info, version, standing)
+  const { standing, doc: before } = useDraft.getState()
+  const launches = launchesAtOnce(info, standing)
   const share = async () => {
     await save()
     const now = useDraft.getState()
