@@ -178,15 +178,21 @@ func localOrigin(port int) string { return fmt.Sprintf("http://127.0.0.1:%d", po
 
 // serveStore answers on a listener, and on another (if not nil) for the pages
 // that pieces live at, until ctx ends.
-func serveStore(ctx context.Context, s *store.Store, l, pages net.Listener, cfg server.Config) error {
+func serveStore(ctx context.Context, s *store.Store, l, pages net.Listener, cfg server.Config) (err error) {
 	cfg.Store, cfg.Studio, cfg.Page = s, web.Studio(), web.Page()
 	srv, err := server.New(ctx, cfg)
 	if err != nil {
 		return err
 	}
 	following, stop := context.WithCancel(context.WithoutCancel(ctx))
-	defer stop()
-	go srv.Follow(following)
+	followed := make(chan error, 1)
+	go func() { followed <- srv.Follow(following) }()
+	// Once nobody is answered any more: what is counted in memory is written down, and
+	// what is under way ends.
+	defer func() {
+		stop()
+		err = errors.Join(err, <-followed)
+	}()
 	if pages == nil {
 		return server.Serve(ctx, l, srv)
 	}

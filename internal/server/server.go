@@ -21,6 +21,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/klauspost/compress/gzhttp"
 
+	"gobbet/internal/jobs"
 	"gobbet/internal/place"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
@@ -57,9 +58,7 @@ type Server struct {
 	Pages     http.Handler
 	snapshots *visitor.Snapshots
 	visits    *visits.Logs
-	visitors  *visitor.Server
-	marketers *studio.Server
-	store     *store.Store
+	jobs      *jobs.Runner
 }
 
 // New loads the snapshots and makes a server. Run what follows the store with Follow.
@@ -75,12 +74,14 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 		}
 	}
 	logs := visits.New(cfg.Store)
+	var runner *jobs.Runner // told of once it is made; nobody asks before
 	proxy := newProxyWatch(cfg.Proxies)
 	marketers := studio.New(cfg.Store, logs, studio.Options{Secure: cfg.Secure, Allowed: cfg.Allowed, Proxy: proxy.Unnamed, Pages: cfg.Pages})
-	s := &Server{
-		snapshots: snapshots, visits: logs, store: cfg.Store, marketers: marketers,
-		visitors: visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places, Pages: cfg.Pages}),
+	visitors := visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places, Pages: cfg.Pages})
+	if runner, err = jobs.New(cfg.Store.DB(), work(cfg.Store, visitors, marketers, logs)); err != nil {
+		return nil, err
 	}
+	s := &Server{snapshots: snapshots, jobs: runner}
 	mux, pages := http.NewServeMux(), http.NewServeMux()
 	mux.HandleFunc("GET /healthz", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprintln(w, "ok") })
 	mux.HandleFunc("GET /readyz", func(w http.ResponseWriter, r *http.Request) {
@@ -91,6 +92,21 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 			return
 		}
 		fmt.Fprintln(w, "ready")
+		for key, why := range snapshots.SetAside() {
+			fmt.Fprintf(w, "site %s cannot be loaded: %v\n", key, why)
+		}
+		states, err := runner.States(ctx)
+		if err != nil {
+			fmt.Fprintf(w, "jobs: %v\n", err)
+		}
+		for _, j := range states {
+			switch {
+			case j.Error != "":
+				fmt.Fprintf(w, "job %s has failed since %s: %s\n", j.Name, j.FailedAt.UTC().Format(time.RFC3339), j.Error)
+			case j.Late:
+				fmt.Fprintf(w, "job %s ran last at %s\n", j.Name, j.EndedAt.UTC().Format(time.RFC3339))
+			}
+		}
 	})
 	public, err := engine(cfg.Proxies)
 	if err != nil {
@@ -101,18 +117,18 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 		return nil, err
 	}
 	public.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
-	s.visitors.Routes(public)
-	visitors := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	visitors.Routes(public)
+	limited := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		proxy.see(r)
 		public.ServeHTTP(w, r)
 	})
-	mux.Handle("/v1/", visitors)
+	mux.Handle("/v1/", limited)
 	shared, err := engine(cfg.Proxies)
 	if err != nil {
 		return nil, err
 	}
-	s.visitors.OwnPages(shared)
-	pages.Handle("/v1/", visitors)
+	visitors.OwnPages(shared)
+	pages.Handle("/v1/", limited)
 	pages.Handle("/", shared)
 	s.Pages = Logged(pages)
 	// The page script's routes have theirs compressed beforehand.
@@ -127,17 +143,14 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	return s, nil
 }
 
-// Follow keeps in step with the store until ctx ends.
-func (s *Server) Follow(ctx context.Context) {
-	go s.visits.Follow(ctx)
-	go s.marketers.Follow(ctx)
-	go s.store.Keep(ctx)
-	go s.store.Resume(ctx)
-	var last sync.WaitGroup
-	last.Go(func() { s.visitors.Follow(ctx) })
-	last.Go(func() { s.store.SumUp(ctx) })
-	s.snapshots.Follow(ctx)
-	last.Wait()
+// Follow keeps in step with the store, and does what is to be done in the
+// background, until ctx ends; then it waits for what is under way.
+func (s *Server) Follow(ctx context.Context) error {
+	var following sync.WaitGroup
+	following.Go(func() { s.snapshots.Follow(ctx) })
+	err := s.jobs.Run(ctx)
+	following.Wait()
+	return err
 }
 
 func engine(proxies []string) (*gin.Engine, error) {

@@ -81,7 +81,11 @@ func serve(t testing.TB, s *store.Store, allowed ...string) (web, pages *httptes
 	if err != nil {
 		t.Fatal(err)
 	}
-	follows.Go(func() { srv.Follow(ctx) })
+	follows.Go(func() {
+		if err := srv.Follow(ctx); err != nil {
+			t.Log("what follows the store ended with:", err)
+		}
+	})
 	web, pages = httptest.NewServer(srv), httptest.NewServer(srv.Pages)
 	t.Cleanup(web.Close)
 	t.Cleanup(pages.Close)

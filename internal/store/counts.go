@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"encoding/json"
-	"log/slog"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -74,34 +73,19 @@ const (
 	waitingAnswers = `json_to_recordset(t.counts -> 'answers') as c (key text, choice text, n int)`
 )
 
-const (
-	sumsUp      = time.Second
-	mostSummed  = 5000 // counts at a time
-	sumPatience = 20 * time.Second
-)
+const mostSummed = 5000 // counts at a time
 
-// SumUp adds what walks have counted to the totals of scenes and answers, now
-// and then until ctx ends, and once more then. Until it does, Played counts it
-// from where it waits; any number of servers may sum up at once.
-func (s *Store) SumUp(ctx context.Context) {
-	tick := time.NewTicker(sumsUp)
-	defer tick.Stop()
-	for over := false; !over; {
-		select {
-		case <-ctx.Done():
-			over = true
-		case <-tick.C:
-		}
-		last, cancel := context.WithTimeout(context.WithoutCancel(ctx), sumPatience)
-		n, err := mostSummed, error(nil)
-		for n == mostSummed && err == nil {
-			n, err = s.sumUp(last)
-		}
-		cancel()
-		if err != nil {
-			slog.WarnContext(ctx, "what walks count is not summed up yet", "error", err)
+// SumUp adds what walks have counted to the totals of scenes and answers. Until
+// it does, Played counts it from where it waits; any number of servers may sum up
+// at once.
+func (s *Store) SumUp(ctx context.Context) error {
+	for n := mostSummed; n == mostSummed; {
+		var err error
+		if n, err = s.sumUp(ctx); err != nil {
+			return err
 		}
 	}
+	return nil
 }
 
 // sumUp takes counts that no other server is summing, and gives how many. Rows

@@ -217,11 +217,13 @@ const bucketLocks = 0x60BBE7
 func lockBuckets(ctx context.Context, tx *sqlx.Tx, batches []*batch) error {
 	goals := false
 	var buckets []int
+	var sites []int32
 	for _, b := range batches {
-		buckets = append(buckets, b.bucket)
+		buckets, sites = append(buckets, b.bucket), append(sites, lockOf(b.site))
 		goals = goals || slices.ContainsFunc(b.events, func(e Event) bool { return e.Kind == tally.Reached })
 	}
 	slices.Sort(buckets)
+	slices.Sort(sites)
 	lock := `pg_advisory_xact_lock_shared($1::int, b)`
 	if goals {
 		lock = `pg_advisory_xact_lock($1::int, b)`
@@ -230,7 +232,8 @@ func lockBuckets(ctx context.Context, tx *sqlx.Tx, batches []*batch) error {
 	// asked for from here on is always found by its key.
 	_, err := tx.ExecContext(ctx, `
 		select set_config('enable_seqscan', 'off', true), set_config('enable_hashjoin', 'off', true), set_config('enable_mergejoin', 'off', true),
-			(select count(locked) from (select `+lock+` is null as locked from unnest($2::int[]) b) all_of_them)`, bucketLocks, slices.Compact(buckets))
+			(select count(locked) from (select pg_advisory_xact_lock_shared($3::int, s) is null as locked from unnest($4::int[]) s) all_sites),
+			(select count(locked) from (select `+lock+` is null as locked from unnest($2::int[]) b) all_of_them)`, bucketLocks, slices.Compact(buckets), siteLocks, slices.Compact(sites))
 	return err
 }
 

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -78,47 +79,60 @@ func (s *Store) ForgetEvents(ctx context.Context, now time.Time) error {
 	if err := s.db.SelectContext(ctx, &sites, `select id, settings from sites`); err != nil {
 		return err
 	}
+	if len(sites) == 0 {
+		return nil
+	}
 	oldest := now
-	var errs []error
-	for _, site := range sites {
-		before := monthOf(now).AddDate(0, -site.Settings.KeepMonths, 0)
-		if before.Before(oldest) {
-			oldest = before
+	before := make([]time.Time, len(sites))
+	for i, site := range sites {
+		if before[i] = monthOf(now).AddDate(0, -site.Settings.KeepMonths, 0); before[i].Before(oldest) {
+			oldest = before[i]
 		}
-		errs = append(errs, s.forgetBefore(ctx, site.ID, before))
 	}
-	if err := errors.Join(errs...); err != nil || len(sites) == 0 {
-		return err
+	// Whole months first: what goes with its table need not be deleted row by row.
+	errs := []error{s.dropMonths(ctx, oldest)}
+	for i, site := range sites {
+		errs = append(errs, s.forgetBefore(ctx, site.ID, before[i]))
 	}
-	return s.dropMonths(ctx, oldest)
+	return errors.Join(errs...)
 }
 
+// forgetBefore deletes what a site keeps no longer, a few rows at a time, so that
+// nobody waits for long. Months that no site keeps have gone as a whole by then.
 func (s *Store) forgetBefore(ctx context.Context, site int64, before time.Time) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		gone := int64(0)
-		for _, query := range []string{
-			`delete from events where site_id = $1 and at < $2 and id < '` + monthStart(before) + `'`,
-			`delete from events_other where site_id = $1 and at < $2`,
-			`delete from goals_reached where site_id = $1 and at < $2`,
-			`delete from seen where site_id = $1 and first_at < $2`,
-		} {
-			result, err := tx.ExecContext(ctx, query, site, before)
-			if err != nil {
-				return err
-			}
-			n, err := result.RowsAffected()
-			if err != nil {
-				return err
-			}
-			gone += n
-		}
-		if gone == 0 {
-			return nil
-		}
-		_, err := tx.ExecContext(ctx, `update sites set raw_since = greatest(raw_since, $2) where id = $1`, site, before)
+	// Said first: what is half deleted must not be counted anew as if it was all.
+	if _, err := s.db.ExecContext(ctx, `
+		update sites set raw_since = greatest(raw_since, $2) where id = $1 and (
+			exists (select from events where site_id = $1 and id < '`+monthStart(before)+`' and at < $2) or exists (select from events_other where site_id = $1 and at < $2)
+			or exists (select from goals_reached where site_id = $1 and at < $2) or exists (select from seen where site_id = $1 and first_at < $2))`, site, before); err != nil {
 		return err
-	})
+	}
+	for _, query := range []string{
+		`delete from events where site_id = $1 and id in (select id from events where site_id = $1 and id < '` + monthStart(before) + `' and at < $2 limit $3)`,
+		`delete from events_other where site_id = $1 and id in (select id from events_other where site_id = $1 and at < $2 limit $3)`,
+		`delete from goals_reached where (site_id, visitor, id) in (select site_id, visitor, id from goals_reached where site_id = $1 and at < $2 limit $3)`,
+		`delete from seen where (site_id, visitor, piece_id) in (select site_id, visitor, piece_id from seen where site_id = $1 and first_at < $2 limit $3)`,
+	} {
+		for n := int64(forgetRows); n == forgetRows; {
+			result, err := s.db.ExecContext(ctx, query, site, before, forgetRows)
+			if err != nil {
+				return err
+			}
+			if n, err = result.RowsAffected(); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
+
+const (
+	forgetRows = 5000
+	// A month's table is dropped only where nobody reads of it for so long: whoever
+	// stores events waits behind who waits to drop.
+	dropPatience = 200 * time.Millisecond
+	dropTries    = 20
+)
 
 // dropMonths drops the tables of months that no site keeps.
 func (s *Store) dropMonths(ctx context.Context, oldest time.Time) error {
@@ -133,9 +147,41 @@ func (s *Store) dropMonths(ctx context.Context, oldest time.Time) error {
 		if err != nil || month.AddDate(0, 1, 0).After(oldest) {
 			continue
 		}
-		if _, err := s.db.ExecContext(ctx, `drop table if exists `+table); err != nil {
+		if err := s.dropMonth(ctx, table, month.AddDate(0, 1, 0)); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// dropMonth drops a table as soon as nobody reads of it. Raw events are there
+// since its end, from then on.
+func (s *Store) dropMonth(ctx context.Context, table string, end time.Time) error {
+	var err error
+	for try := range dropTries {
+		err = s.tx(ctx, func(tx *sqlx.Tx) error {
+			if _, err := tx.ExecContext(ctx, fmt.Sprintf(`set local lock_timeout = %d`, dropPatience.Milliseconds())); err != nil {
+				return err
+			}
+			if _, err := tx.ExecContext(ctx, `drop table if exists `+table); err != nil {
+				return err
+			}
+			_, err := tx.ExecContext(ctx, `update sites set raw_since = greatest(raw_since, $1) where raw_since is null or raw_since < $1`, end)
+			return err
+		})
+		if !lockTimedOut(err) {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(time.Duration(try+1) * 100 * time.Millisecond):
+		}
+	}
+	return fmt.Errorf("%s is read from all the time: %w", table, err)
+}
+
+func lockTimedOut(err error) bool {
+	var answer *pgconn.PgError
+	return errors.As(err, &answer) && answer.Code == "55P03"
 }

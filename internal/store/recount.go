@@ -28,10 +28,24 @@ type Recount struct {
 const mostDiffer = 20
 
 // Recount counts all raw events of a site anew and compares every total with
-// that. With write it puts right what differs. Nothing is counted meanwhile.
+// that, in one view of both: nobody waits for it. With write it puts right what
+// differs; of that site, and of it alone, nothing is counted while it does.
 func (s *Store) Recount(ctx context.Context, site int64, write bool) (r Recount, err error) {
+	r, err = s.recount(ctx, site, false, `set transaction isolation level repeatable read, read only`)
+	if err != nil || !write || len(r.Differ) == 0 {
+		return r, err
+	}
+	return s.recount(ctx, site, true, fmt.Sprintf(`select pg_advisory_xact_lock(%d, %d)`, siteLocks, lockOf(site)))
+}
+
+// siteLocks are held, shared, by whoever counts what happens on a site.
+const siteLocks = 0x60BBE9
+
+func lockOf(site int64) int32 { return int32(site & 0x7fffffff) }
+
+func (s *Store) recount(ctx context.Context, site int64, write bool, first string) (r Recount, err error) {
 	err = s.tx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `select pg_advisory_xact_lock($1::int, b) from generate_series(0, $2::int - 1) b`, bucketLocks, intakeBuckets); err != nil {
+		if _, err := tx.ExecContext(ctx, first); err != nil {
 			return err
 		}
 		c := recounting{tx: tx, site: site}
@@ -295,7 +309,7 @@ const (
 func (c *recounting) write(ctx context.Context) error {
 	from := c.from()
 	for _, query := range []string{
-		`delete from day_totals where site_id = $1 and day >= $2::timestamptz::date`, `delete from hour_totals where site_id = $1 and hour >= $2`, `delete from goal_hours where site_id = $1 and hour >= $2`,
+		`delete from day_totals where site_id = $1 and day >= ($2::timestamptz at time zone 'UTC')::date`, `delete from hour_totals where site_id = $1 and hour >= $2`, `delete from goal_hours where site_id = $1 and hour >= $2`,
 	} {
 		if _, err := c.tx.ExecContext(ctx, query, c.site, from); err != nil {
 			return err

@@ -82,17 +82,16 @@ func (s *Store) SiteOf(ctx context.Context, account, site int64) (Site, error) {
 
 // SnapshotNumbers gives how often what visitors get of each site has changed, by
 // the site's id.
-func (s *Store) SnapshotNumbers(ctx context.Context) (map[int64]int64, error) {
-	var rows []struct {
-		ID       int64 `db:"id"`
-		Snapshot int64 `db:"snapshot"`
-	}
-	err := s.db.SelectContext(ctx, &rows, `select id, snapshot from sites`)
-	numbers := make(map[int64]int64, len(rows))
-	for _, row := range rows {
-		numbers[row.ID] = row.Snapshot
-	}
+func (s *Store) SnapshotNumbers(ctx context.Context) (numbers []SnapshotNumber, err error) {
+	err = s.db.SelectContext(ctx, &numbers, `select id, key, snapshot from sites order by id`)
 	return numbers, err
+}
+
+// SnapshotNumber is at which snapshot a site is.
+type SnapshotNumber struct {
+	ID       int64  `db:"id"`
+	Key      string `db:"key"`
+	Snapshot int64  `db:"snapshot"`
 }
 
 // Sites gives sites by their ids, for the snapshots; nil: every site.

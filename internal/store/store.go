@@ -13,8 +13,12 @@ import (
 	"io/fs"
 	"time"
 
+	"gobbet/internal/jobs"
+
 	lru "github.com/hashicorp/golang-lru/v2"
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/stdlib"
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver sqlx opens
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
@@ -62,10 +66,14 @@ const (
 )
 
 func pool(url string, most int) (*sqlx.DB, error) {
-	db, err := sqlx.Open("pgx", url)
+	cfg, err := pgx.ParseConfig(url)
 	if err != nil {
 		return nil, err
 	}
+	// Whatever zone the server or its user is set to: a day is a day of UTC, or of a
+	// site's zone where a query names it.
+	cfg.RuntimeParams["timezone"] = "UTC"
+	db := sqlx.NewDb(stdlib.OpenDB(*cfg), "pgx")
 	db.SetMaxOpenConns(most)
 	db.SetMaxIdleConns(idleConns)
 	db.SetConnMaxIdleTime(5 * time.Minute)
@@ -115,8 +123,14 @@ func (s *Store) Migrate(ctx context.Context) error {
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("the database could not be brought up to date: %w", err)
 	}
+	if err := jobs.Migrate(ctx, s.db.DB); err != nil {
+		return fmt.Errorf("the queue of jobs could not be brought up to date: %w", err)
+	}
 	return s.MakeMonths(ctx, time.Now().AddDate(0, -1, 0), time.Now())
 }
+
+// DB is the connections themselves, for what keeps tables of its own.
+func (s *Store) DB() *sql.DB { return s.db.DB }
 
 // tx runs do in a transaction, which holds or is undone as a whole.
 func (s *Store) tx(ctx context.Context, do func(tx *sqlx.Tx) error) error {

@@ -2,7 +2,8 @@ package studio
 
 import (
 	"context"
-	"log/slog"
+	"errors"
+	"fmt"
 	"net/http"
 	"slices"
 	"time"
@@ -20,7 +21,6 @@ const (
 	alertHistory = 28 // days that what is usual is taken from
 	alertLately  = 3
 	fewPageViews = 140 // in that time, below which a page's silence says little
-	watchEvery   = 10 * time.Minute
 )
 
 func runsOfPiece(runs []store.Run, id string) []store.Run {
@@ -31,23 +31,24 @@ func totalsOfPiece(totals []store.RunTotal, id string) []store.RunTotal {
 	return slices.DeleteFunc(slices.Clone(totals), func(t store.RunTotal) bool { return t.Piece != id })
 }
 
-// watch keeps what is not as usual on every site.
-func (s *Server) watch(ctx context.Context) error {
-	sites, err := s.store.Sites(ctx, nil)
-	if err != nil {
-		return err
-	}
-	for _, site := range sites {
-		now, err := s.unusual(ctx, site)
-		if err == nil {
-			err = s.store.KeepAlerts(ctx, site.ID, now)
+// Watch keeps what is not as usual on every site. One that cannot be watched
+// keeps none of the others from being.
+func (s *Server) Watch(ctx context.Context) error {
+	numbers, err := s.store.SnapshotNumbers(ctx)
+	errs := []error{err}
+	for _, n := range numbers {
+		sites, err := s.store.Sites(ctx, []int64{n.ID})
+		for _, site := range sites {
+			now, unknown := s.unusual(ctx, site)
+			if err = unknown; err == nil {
+				err = s.store.KeepAlerts(ctx, site.ID, now)
+			}
 		}
-		if err != nil && ctx.Err() == nil {
-			// The others are watched all the same.
-			slog.WarnContext(ctx, "a site is not watched for what is not as usual", "site", site.Key, "error", err)
+		if err != nil {
+			errs = append(errs, fmt.Errorf("site %s: %w", n.Key, err))
 		}
 	}
-	return nil
+	return errors.Join(errs...)
 }
 
 // unusual says what is not as usual on a site.

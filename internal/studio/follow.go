@@ -2,7 +2,6 @@ package studio
 
 import (
 	"context"
-	"errors"
 	"log/slog"
 	"time"
 
@@ -13,25 +12,9 @@ import (
 
 const followDaily = 24 * time.Hour
 
-// Follow does what is to be done now and then, until ctx ends: it moves shares to
-// the variants that do better, once a day for each piece that follows the winner,
-// and keeps what is not as usual. Any number of servers may do it at once.
-func (s *Server) Follow(ctx context.Context) {
-	tick := time.NewTicker(watchEvery)
-	defer tick.Stop()
-	for {
-		if err := errors.Join(s.followOnce(ctx), s.watch(ctx)); err != nil && ctx.Err() == nil {
-			slog.WarnContext(ctx, "the round is not done; the next will make up for it", "error", err)
-		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
-	}
-}
-
-func (s *Server) followOnce(ctx context.Context) error {
+// FollowWinners moves shares to the variants that do better, once a day for each
+// piece that follows the winner.
+func (s *Server) FollowWinners(ctx context.Context) error {
 	since := s.now().Add(-followDaily)
 	due, err := s.store.FollowDue(ctx, since)
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -318,17 +319,18 @@ func TestSharesFollowTheWinnerOnceADay(t *testing.T) {
 	}
 	crowd(t, h, "v", "a", 1, 300, 10, began.Add(time.Hour), nil)
 	crowd(t, h, "v", "b", 1, 300, 60, began.Add(time.Hour), nil)
-	following, stop := context.WithCancel(ctx)
-	defer stop()
+	var servers sync.WaitGroup
 	for range 2 { // two servers, and one draw
-		go studio.New(h.Store, nil, studio.Options{}).Follow(following)
+		servers.Go(func() {
+			if err := studio.New(h.Store, nil, studio.Options{}).FollowWinners(ctx); err != nil {
+				t.Error(err)
+			}
+		})
 	}
-	var runs []store.Run
-	for end := time.Now().Add(time.Minute); len(runs) < 2; {
-		var err error
-		if runs, err = h.Store.Runs(ctx, h.Site, "test"); err != nil || time.Now().After(end) {
-			t.Fatal(runs, err)
-		}
+	servers.Wait()
+	runs, err := h.Store.Runs(ctx, h.Site, "test")
+	if err != nil || len(runs) != 2 {
+		t.Fatal(runs, err)
 	}
 	if v := runs[1].Split.Variants; v[0].Share != 10 || v[1].Share != 90 || runs[1].Split.Seed == 0 || !runs[1].Split.Follow {
 		t.Errorf("%+v", runs[1])

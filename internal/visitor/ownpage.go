@@ -134,9 +134,12 @@ const (
 )
 
 func (v *Server) ownPage(c *gin.Context) {
-	site := v.snapshots.Site(c.Param("site"))
+	site, err := v.snapshots.Site(c, c.Param("site"))
 	now, page, status := v.now(), shownPage{Origin: v.pages, Nonce: rand.Text(), Language: "en", Title: "Nothing here", Closed: notHere, Script: v.own.path()}, http.StatusNotFound
 	kit := style.UsualKit()
+	if err != nil {
+		status, page.Closed = http.StatusServiceUnavailable, notNow
+	}
 	if site != nil {
 		kit, page.Site = site.Kit, site.Name
 		if len(site.Origins) > 0 {

@@ -16,6 +16,8 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"golang.org/x/sync/errgroup"
+	"golang.org/x/sync/singleflight"
 
 	"gobbet/core/choose"
 	"gobbet/core/origin"
@@ -57,27 +59,82 @@ type Site struct {
 	exit      string
 }
 
-// Snapshots holds every site's snapshot, and follows the store.
+// Snapshots holds the snapshots of the sites that were asked for, and follows
+// the store. A site is loaded when a visitor first asks for it; one that cannot be
+// is set aside, and the others do not wait for it.
 type Snapshots struct {
 	store *store.Store
-	sites atomic.Pointer[map[string]*Site] // by key
-	load  sync.Mutex
+	sites atomic.Pointer[map[string]*Site] // loaded, by key
+	keys  atomic.Pointer[map[string]int64] // ids of all there are, by key
+	aside sync.Map                         // by key: setAside
+	load  singleflight.Group               // by key
+	swap  sync.Mutex
 }
 
-// NewSnapshots loads every site.
+// setAside is a site that could not be loaded.
+type setAside struct {
+	why  error
+	when time.Time
+}
+
+var errSetAside = errors.New("the site cannot be loaded just now")
+
+// NewSnapshots asks which sites there are.
 func NewSnapshots(ctx context.Context, s *store.Store) (*Snapshots, error) {
 	snaps := &Snapshots{store: s}
 	snaps.sites.Store(&map[string]*Site{})
+	snaps.keys.Store(&map[string]int64{})
 	return snaps, snaps.catchUp(ctx)
 }
 
-// Site gives the snapshot of a site, or nil for an unknown key.
-func (s *Snapshots) Site(key string) *Site { return (*s.sites.Load())[key] }
+const (
+	loadPatience = 10 * time.Second
+	loadsAtOnce  = 4
+	// triesAside is how long a site that could not be loaded is left alone.
+	triesAside = 5 * time.Second
+)
 
-const loadPatience = 20 * time.Second
+// Site gives the snapshot of a site, loading it where nobody asked for it yet;
+// nil for an unknown key.
+func (s *Snapshots) Site(ctx context.Context, key string) (*Site, error) {
+	if site := (*s.sites.Load())[key]; site != nil {
+		return site, nil
+	}
+	id, known := (*s.keys.Load())[key]
+	if !known {
+		return nil, nil
+	}
+	if is, ok := s.aside.Load(key); ok && time.Since(is.(setAside).when) < triesAside {
+		return nil, errSetAside
+	}
+	done := s.load.DoChan(key, func() (any, error) {
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), loadPatience)
+		defer cancel()
+		return nil, s.reload(ctx, map[string]int64{key: id})
+	})
+	select {
+	case is := <-done:
+		if is.Err != nil {
+			return nil, errSetAside
+		}
+		return (*s.sites.Load())[key], nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
 
-// catchUp loads the sites that have changed since they were loaded: those of
-// which a notice was missed. It asks for a number a site.
+// SetAside tells which sites could not be loaded, by key, and why.
+func (s *Snapshots) SetAside() map[string]error {
+	all := map[string]error{}
+	s.aside.Range(func(key, is any) bool {
+		all[key.(string)] = is.(setAside).why
+		return true
+	})
+	return all
+}
+
+// catchUp loads the sites again that have changed since they were loaded: those
+// of which a notice was missed. It asks for a number a site.
 func (s *Snapshots) catchUp(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, loadPatience)
 	defer cancel()
@@ -85,50 +142,96 @@ func (s *Snapshots) catchUp(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	gone := false
-	for _, site := range *s.sites.Load() {
-		if number, is := numbers[site.ID]; is && number == site.Snapshot {
-			delete(numbers, site.ID)
-		} else if !is {
-			gone = true
+	keys, stale := make(map[string]int64, len(numbers)), map[string]int64{}
+	loaded := *s.sites.Load()
+	for _, n := range numbers {
+		keys[n.Key] = n.ID
+		if site := loaded[n.Key]; site != nil && site.Snapshot != n.Snapshot {
+			stale[n.Key] = n.ID
 		}
 	}
-	if len(numbers) == 0 && !gone {
-		return nil
+	s.keys.Store(&keys)
+	for key := range loaded {
+		if _, is := keys[key]; !is {
+			s.put(key, nil)
+		}
 	}
-	return s.reload(ctx, slices.Collect(maps.Keys(numbers)))
+	return s.reload(ctx, stale)
 }
 
-// reload loads some sites again and leaves the others as they are.
-func (s *Snapshots) reload(ctx context.Context, ids []int64) error {
-	ctx, cancel := context.WithTimeout(ctx, loadPatience)
-	defer cancel()
-	s.load.Lock()
-	defer s.load.Unlock()
-	rows, err := s.store.Sites(ctx, ids)
-	if err != nil {
-		return err
-	}
-	sites := map[string]*Site{}
-	for key, site := range *s.sites.Load() {
-		if !slices.Contains(ids, site.ID) {
-			sites[key] = site
-		}
-	}
-	var errs []error
-	for _, row := range rows {
-		site, err := s.build(ctx, row)
-		if err != nil {
-			// The site stays as it was; the others do not wait for it.
-			errs = append(errs, fmt.Errorf("site %s: %w", row.Key, err))
-			if site = s.Site(row.Key); site == nil {
+// notified follows a notice: a site that nobody asked for is only noted.
+func (s *Snapshots) notified(ctx context.Context, ids []int64) error {
+	loaded, keys := map[string]int64{}, *s.keys.Load()
+	for _, id := range ids {
+		known := false
+		for key, is := range keys {
+			if is != id {
 				continue
 			}
+			known = true
+			s.aside.Delete(key)
+			if (*s.sites.Load())[key] != nil {
+				loaded[key] = id
+			}
 		}
-		sites[row.Key] = site
+		if !known {
+			return s.catchUp(ctx)
+		}
+	}
+	return s.reload(ctx, loaded)
+}
+
+// reload loads some sites again, several at once, and leaves the others as they are.
+func (s *Snapshots) reload(ctx context.Context, ids map[string]int64) error {
+	ctx, cancel := context.WithTimeout(ctx, loadPatience)
+	defer cancel()
+	var loads errgroup.Group
+	loads.SetLimit(loadsAtOnce)
+	keys := slices.Sorted(maps.Keys(ids))
+	errs := make([]error, len(keys))
+	for i, key := range keys {
+		loads.Go(func() error {
+			site, err := s.one(ctx, ids[key])
+			switch {
+			case err != nil:
+				// The site stays as it was; the others do not wait for it.
+				errs[i] = fmt.Errorf("site %s: %w", key, err)
+				s.aside.Store(key, setAside{err, time.Now()})
+			default:
+				s.aside.Delete(key)
+				s.put(key, site)
+			}
+			return nil
+		})
+	}
+	_ = loads.Wait() // each says for itself
+	return errors.Join(errs...)
+}
+
+// one loads a site; nil: it is not there any more.
+func (s *Snapshots) one(ctx context.Context, id int64) (*Site, error) {
+	rows, err := s.store.Sites(ctx, []int64{id})
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	return s.build(ctx, rows[0])
+}
+
+// put puts a site in place of what was there, unless that is of later; nil takes it out.
+func (s *Snapshots) put(key string, site *Site) {
+	s.swap.Lock()
+	defer s.swap.Unlock()
+	now := *s.sites.Load()
+	if had := now[key]; site != nil && had != nil && had.Snapshot > site.Snapshot {
+		return
+	}
+	sites := maps.Clone(now)
+	if site == nil {
+		delete(sites, key)
+	} else {
+		sites[key] = site
 	}
 	s.sites.Store(&sites)
-	return errors.Join(errs...)
 }
 
 // recount brings the totals that caps count up to date, on the sites that have
@@ -136,11 +239,7 @@ func (s *Snapshots) reload(ctx context.Context, ids []int64) error {
 func (s *Snapshots) recount(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, loadPatience)
 	defer cancel()
-	s.load.Lock()
-	defer s.load.Unlock()
-	sites := maps.Clone(*s.sites.Load())
-	changed := false
-	for key, site := range sites {
+	for key, site := range *s.sites.Load() {
 		if !slices.ContainsFunc(site.Live, capped) {
 			continue
 		}
@@ -150,10 +249,7 @@ func (s *Snapshots) recount(ctx context.Context) error {
 			return err
 		}
 		now.lineup = choose.NewLineup(now.Live)
-		sites[key], changed = &now, true
-	}
-	if changed {
-		s.sites.Store(&sites)
+		s.put(key, &now)
 	}
 	return nil
 }
@@ -220,7 +316,8 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 		live := choose.Live{ID: l.ID, Piece: p, Hashes: map[string]string{}}
 		drawings, err := site.ready(p, live.Hashes)
 		if err != nil {
-			return nil, err
+			slog.ErrorContext(ctx, "a live piece cannot be walked", "site", row.Key, "piece", l.ID, "error", err)
+			continue
 		}
 		maps.Copy(written, drawings)
 		site.IsLive[l.ID] = true
@@ -326,7 +423,7 @@ func (s *Snapshots) Follow(ctx context.Context) {
 			if ids := gather(site, notices); slices.Contains(ids, everySite) {
 				err = s.catchUp(ctx)
 			} else {
-				err = s.reload(ctx, ids)
+				err = s.notified(ctx, ids)
 			}
 		case <-tick.C:
 			err = errors.Join(s.recount(ctx), s.catchUp(ctx))

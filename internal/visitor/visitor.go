@@ -15,7 +15,6 @@ import (
 	"encoding/json"
 	"errors"
 	"io/fs"
-	"log/slog"
 	"net/http"
 	"slices"
 	"strings"
@@ -145,30 +144,23 @@ func (v *Server) Routes(r gin.IRouter) {
 // A few times the connections to the database.
 const mostStoring = 64
 
-const writesDown = 10 * time.Second
-
-// Follow writes down what was refused, now and then until ctx ends.
-func (v *Server) Follow(ctx context.Context) {
-	tick := time.NewTicker(writesDown)
-	defer tick.Stop()
-	for ctx.Err() == nil {
-		select {
-		case <-ctx.Done():
-		case <-tick.C:
-		}
-		last, cancel := context.WithTimeout(context.WithoutCancel(ctx), patience)
-		if err := errors.Join(v.refused.write(last, v.store), v.leftOut.write(last, v.store)); err != nil {
-			slog.WarnContext(ctx, "what was refused or left out is not counted yet", "error", err)
-		}
-		cancel()
-	}
+// WriteDown writes down what was refused and what was left out, which is counted
+// in memory until then.
+func (v *Server) WriteDown(ctx context.Context) error {
+	return errors.Join(v.refused.write(ctx, v.store), v.leftOut.write(ctx, v.store))
 }
 
 // site finds the site a request is for and lets only its own pages in. The
 // request is a simple one (text/plain), so no preflight comes before it.
 func (v *Server) site(c *gin.Context) error {
 	c.Writer.Header()["Vary"] = varyOrigin
-	site := v.snapshots.Site(c.Param("site"))
+	ctx, cancel := context.WithTimeout(c, sitePatience)
+	defer cancel()
+	site, err := v.snapshots.Site(ctx, c.Param("site"))
+	if err != nil {
+		c.Header("Access-Control-Allow-Origin", "*")
+		return notLoaded
+	}
 	if site == nil {
 		c.Header("Access-Control-Allow-Origin", "*") // so that the page's console can say why
 		return problem.New(http.StatusNotFound, "unknown-site", "No site has this key. Copy the script line again from Site.")
@@ -185,6 +177,11 @@ func (v *Server) site(c *gin.Context) error {
 	c.Header("Access-Control-Allow-Origin", origin)
 	return nil
 }
+
+// sitePatience is how long a page waits for a site that nobody asked for before.
+const sitePatience = 3 * time.Second
+
+var notLoaded = problem.New(http.StatusServiceUnavailable, "site-not-loaded", "This site cannot be loaded just now.")
 
 // onOwnPage reports whether a request comes from a page that a piece lives at.
 func (v *Server) onOwnPage(c *gin.Context) bool {

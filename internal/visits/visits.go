@@ -326,25 +326,19 @@ func (log *Log) Rival(key, id string, d rehearse.Draft) *rehearse.Rival {
 	return r
 }
 
-// Follow forgets what is too old, in the store and here, until ctx ends.
-func (l *Logs) Follow(ctx context.Context) {
-	tick := time.NewTicker(30 * time.Minute)
-	defer tick.Stop()
-	for {
-		if err := l.store.ForgetPageViews(ctx, l.now().Add(-Kept)); err != nil && ctx.Err() == nil {
-			slog.WarnContext(ctx, "old page views are still kept", "error", err)
+// ForgetStored deletes the page views that are too old.
+func (l *Logs) ForgetStored(ctx context.Context) error {
+	return l.store.ForgetPageViews(ctx, l.now().Add(-Kept))
+}
+
+// ForgetIdle lets go of logs that nobody has read for a while.
+func (l *Logs) ForgetIdle(context.Context) error {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	for id, log := range l.sites {
+		if l.now().Sub(log.read) > idleLogs {
+			delete(l.sites, id)
 		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
-		l.mu.Lock()
-		for id, log := range l.sites {
-			if l.now().Sub(log.read) > idleLogs {
-				delete(l.sites, id)
-			}
-		}
-		l.mu.Unlock()
 	}
+	return nil
 }
