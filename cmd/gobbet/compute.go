@@ -4,7 +4,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"math/rand/v2"
+	"slices"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -234,8 +236,8 @@ func walk(input json.RawMessage) (any, error) {
 		steps, wrong := []flow.Step{}, error(nil)
 		for i, a := range one.Answers {
 			step := flow.Step{Scene: a.Scene, Press: a.Press, Back: a.Back, Values: map[string]string{}}
-			for key, value := range a.Values {
-				text, ok := answer.Text(value)
+			for _, key := range slices.Sorted(maps.Keys(a.Values)) {
+				text, ok := answer.Text(a.Values[key])
 				if !ok {
 					wrong = fault.Fault{At: fault.Key(fault.Key(fault.Index("answers", i), "values"), key), Message: "is not an answer"}
 				}

@@ -514,3 +514,16 @@ func BenchmarkStep(b *testing.B) {
 		}
 	}
 }
+
+// What was not answered is not equal to any number, as an absent fact is in a
+// rule, and fails every other comparison.
+func TestWhatWasNotAnsweredIsNotEqual(t *testing.T) {
+	for op, want := range map[string]string{"eq": "low", "ne": "top", "lt": "low", "gte": "low"} {
+		g := graph(t, sceneDoc("q", "form", `{"kind":"field","id":"n","ask":"number","key":"n","label":"N","required":false},`+on, `{"when":[{"of":"n","op":"`+op+`","value":3}],"to":"top"},`+to("low"))+","+
+			sceneDoc("top", "thanks", "", "")+","+sceneDoc("low", "thanks", "", ""))
+		w := g.Begin()
+		if err := w.Take(Step{Scene: "q"}); err != nil || w.At() != want {
+			t.Errorf("%s: at %s, want %s (%v)", op, w.At(), want, err)
+		}
+	}
+}

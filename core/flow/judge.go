@@ -41,8 +41,8 @@ type judging struct {
 	isScored bool
 }
 
-// holds reports whether all tests hold. What has no value fails every
-// comparison.
+// holds reports whether all tests hold. What has no value fails every comparison
+// but those that something is not so: is_not, ne and not_answered.
 func (j *judging) holds(tests []test) bool {
 	for i := range tests {
 		if !j.hold(&tests[i]) {
@@ -74,7 +74,7 @@ func (j *judging) hold(t *test) bool {
 	}
 	n, ok := j.number(t, given)
 	if !ok || n != n {
-		return false
+		return t.op == piece.TestNe
 	}
 	switch c := cmp.Compare(n, t.number); t.op {
 	case piece.TestEq:

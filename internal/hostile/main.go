@@ -63,6 +63,7 @@ var attacks = []attack{
 	{"memories and batches as large as they may be, 400 of them", large, 160},
 	{"the pages' port: the studio by way of it, and 3000 walks at once", ownPages, 160},
 	{"a flood of 100,000 events of made-up visitors, a third of them sent twice", flood, 120},
+	{"the documents that cost most to look at, saved, and a board of them", documents, 300},
 	{"a frozen database", frozen, 160},
 }
 

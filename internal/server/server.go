@@ -76,7 +76,8 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	logs := visits.New(cfg.Store)
 	var runner *jobs.Runner // told of once it is made; nobody asks before
 	proxy := newProxyWatch(cfg.Proxies)
-	marketers := studio.New(cfg.Store, logs, studio.Options{Secure: cfg.Secure, Allowed: cfg.Allowed, Proxy: proxy.Unnamed, Pages: cfg.Pages})
+	marketers := studio.New(cfg.Store, logs, studio.Options{Secure: cfg.Secure, Allowed: cfg.Allowed, Proxy: proxy.Unnamed, Pages: cfg.Pages,
+		Jobs: func(ctx context.Context) ([]jobs.State, error) { return runner.States(ctx) }})
 	visitors := visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places, Pages: cfg.Pages})
 	if runner, err = jobs.New(cfg.Store.DB(), work(cfg.Store, visitors, marketers, logs)); err != nil {
 		return nil, err

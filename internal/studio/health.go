@@ -25,6 +25,9 @@ func (s *Server) health(c *gin.Context) error {
 	for _, r := range refusals {
 		health.Refused = append(health.Refused, RefusedKind{r.Kind, r.Times, r.Example, r.LastAt})
 	}
+	if health.Jobs, err = s.jobs(c); err != nil {
+		return err
+	}
 	c.JSON(http.StatusOK, health)
 	return nil
 }

@@ -2,6 +2,7 @@
 package studio
 
 import (
+	"context"
 	"errors"
 	"io"
 	"net/http"
@@ -19,6 +20,7 @@ import (
 	"gobbet/core/fault"
 	"gobbet/core/origin"
 	"gobbet/core/reach"
+	"gobbet/internal/jobs"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 	"gobbet/internal/visitor"
@@ -38,6 +40,7 @@ type Server struct {
 	// Wrong passwords for an account: from a browser that has signed in to it,
 	// from one address, and from everywhere.
 	own, near, all *limiter.Limiter
+	jobs           func(ctx context.Context) ([]jobs.State, error)
 	// What uploads, and pictures once decoded, may take at once.
 	uploads, pixels *semaphore.Weighted
 	lightens        atomic.Bool // see lighten
@@ -54,6 +57,8 @@ type Options struct {
 	Proxy func() string
 	// Pages is the origin of the pages that pieces live at; empty: there are none.
 	Pages string
+	// Jobs tells how the work in the background ran last; nil: there is none.
+	Jobs func(ctx context.Context) ([]jobs.State, error)
 }
 
 // New makes a server.
@@ -67,8 +72,11 @@ func New(s *store.Store, logs *visits.Logs, o Options) *Server {
 	if o.Proxy == nil {
 		o.Proxy = func() string { return "" }
 	}
+	if o.Jobs == nil {
+		o.Jobs = func(context.Context) ([]jobs.State, error) { return []jobs.State{}, nil }
+	}
 	return &Server{
-		store: s, visits: logs, sessions: sessions, now: time.Now, proxy: o.Proxy, pages: o.Pages,
+		store: s, visits: logs, sessions: sessions, now: time.Now, proxy: o.Proxy, pages: o.Pages, jobs: o.Jobs,
 		browser: browserFor(o.Allowed), fetching: make(chan struct{}, pagesAtOnce),
 		own: tries(10), near: tries(10), all: tries(200),
 		uploads: semaphore.NewWeighted(uploadsAtOnce), pixels: semaphore.NewWeighted(pixelsAtOnce),

@@ -6,6 +6,7 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/core/style"
+	"gobbet/internal/jobs"
 	"gobbet/internal/store"
 )
 
@@ -75,6 +76,8 @@ type Health struct {
 	// Refused is what was sent and not kept in the last RefusedDays days.
 	Refused     []RefusedKind `json:"refused"`
 	RefusedDays int           `json:"refused_days"`
+	// Jobs is the work in the background of the whole program, and how each ran last.
+	Jobs []jobs.State `json:"jobs" tstype:"Job[]"`
 }
 
 // RefusedKind is how often something of one kind was refused.

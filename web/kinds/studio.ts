@@ -9,6 +9,7 @@ import type { Fault } from './fault'
 import type { Happening, Pair } from './visitor'
 import type { SentStep, View } from './walk'
 import type { Note } from './settle'
+import type { State as Job } from './jobs'
 import type { Alert } from './alert'
 import type { CutResult, Gain, Planned, Report } from './weigh'
 export type Frames = Record<Format, Frame>
@@ -1203,6 +1204,10 @@ export interface Health {
    */
   refused: RefusedKind[];
   refused_days: number /* int */;
+  /**
+   * Jobs is the work in the background of the whole program, and how each ran last.
+   */
+  jobs: Job[];
 }
 /**
  * RefusedKind is how often something of one kind was refused.

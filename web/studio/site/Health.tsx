@@ -58,6 +58,33 @@ export function Health() {
           fewer.
         </Warning>
       )}
+      {data.jobs
+        .filter(j => j.error || j.late)
+        .map(j => (
+          <Warning key={j.name}>
+            {j.error
+              ? `“${j.name}” has failed since ${moment(j.failed_at!)}: ${j.error}. It is tried again by itself; whoever runs Gobbet can find out more in its log.`
+              : `“${j.name}” ran last ${moment(j.ended_at!)}, and should have run since. Whoever runs Gobbet should look whether it is running.`}
+          </Warning>
+        ))}
+      {data.jobs.length > 0 && (
+        <Box>
+          <Typography variant="h3" sx={{ mb: '4px' }}>
+            Background jobs
+          </Typography>
+          <Box component="dl" sx={{ m: 0, display: 'grid', gridTemplateColumns: 'auto 1fr', gap: '3px 14px', fontSize: 13.5 }}>
+            {data.jobs.map(j => (
+              <Box key={j.name} sx={{ display: 'contents' }}>
+                <Box component="dt">{j.name[0].toUpperCase() + j.name.slice(1)}</Box>
+                <Box component="dd" sx={{ m: 0, color: ink[2] }}>
+                  {j.ended_at ? `last run ${moment(j.ended_at)}` : 'not run yet'}
+                  {j.error ? ', failed' : ''}
+                </Box>
+              </Box>
+            ))}
+          </Box>
+        </Box>
+      )}
       <Box>
         <Typography variant="h3" sx={{ mb: '4px' }}>
           Site data
