@@ -135,6 +135,10 @@ func TestEveryDoorAnswersWhileTheDatabaseIsFrozen(t *testing.T) {
 		t.Fatal(a)
 	}
 	h.Launch("club", piece.New("Club", piece.Popup, "s"))
+	visit := func() int { return h.Page("decide", `{"url":"https://shop.test/","memory":{}}`).Status }
+	if visit() != 200 {
+		t.Fatal("nobody is decided for")
+	}
 	freeze(true)
 	var all sync.WaitGroup
 	for _, path := range []string{"/api/me", at(h, "/board"), at(h, "/pictures"), at(h, "/people.csv"), "/v1/pictures/" + strings.Repeat("0", 32), "/v1/sites/shop/designs/x", "/v1/files/x/y", "/readyz"} {
@@ -147,8 +151,8 @@ func TestEveryDoorAnswersWhileTheDatabaseIsFrozen(t *testing.T) {
 		})
 	}
 	all.Wait()
-	if a := h.Page("decide", `{"url":"https://shop.test/","memory":{}}`); a.Status != 200 {
-		t.Error("decide needs the database:", a.Status)
+	if status := visit(); status != 200 {
+		t.Error("decide needs the database:", status)
 	}
 	freeze(false)
 	for range 200 {
@@ -265,4 +269,20 @@ func documentOf(t *testing.T, name string) string {
 		t.Fatal(err)
 	}
 	return string(raw)
+}
+
+// A guesser who asks several servers in turn is slowed down as by one.
+func TestTriesAreCountedForAllServers(t *testing.T) {
+	h := servertest.New(t)
+	other := servertest.Serve(t, h.Store)
+	tooMany := 0
+	for i := range 24 {
+		at := []string{h.URL, other.URL}[i%2]
+		if a := servertest.Call(t, http.DefaultClient, at+"/api/session", "POST", `{"email":"iris@example.com","password":"guess"}`); a.Status == 429 {
+			tooMany++
+		}
+	}
+	if tooMany != 14 {
+		t.Errorf("%d of 24 guesses were refused, want all but ten", tooMany)
+	}
 }

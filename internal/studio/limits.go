@@ -13,7 +13,6 @@ import (
 
 	"github.com/gin-gonic/gin"
 	limiter "github.com/ulule/limiter/v3"
-	"github.com/ulule/limiter/v3/drivers/store/memory"
 
 	"gobbet/core/text"
 	"gobbet/internal/problem"
@@ -96,8 +95,10 @@ func (s *Server) lighten() {
 
 const lightenAfter = 2 * time.Second
 
-func tries(n int64) *limiter.Limiter {
-	return limiter.New(memory.NewStoreWithOptions(limiter.StoreOptions{CleanUpInterval: time.Minute}), limiter.Rate{Period: 15 * time.Minute, Limit: n})
+// tries counts wrong passwords, those of each kind (what) for themselves, for all
+// processes together.
+func tries(s *store.Store, what string, n int64) *limiter.Limiter {
+	return limiter.New(s.Tries(), limiter.Rate{Formatted: what, Period: 15 * time.Minute, Limit: n})
 }
 
 const (
@@ -124,7 +125,11 @@ func (s *Server) signIn(c *gin.Context) error {
 		return err
 	}
 	for _, n := range counts {
-		if is, err := n.limiter.Peek(c, n.key); err == nil && is.Remaining <= 0 {
+		is, err := n.limiter.Peek(c, n.key)
+		if err != nil {
+			return err
+		}
+		if is.Remaining <= 0 {
 			return manyTries
 		}
 	}
@@ -132,7 +137,9 @@ func (s *Server) signIn(c *gin.Context) error {
 	account, err := s.store.SignIn(c, email, text.Keepable(req.Password, 1000))
 	if errors.Is(err, store.ErrNotFound) {
 		for _, n := range counts {
-			n.limiter.Get(c, n.key)
+			if _, err := n.limiter.Get(c, n.key); err != nil {
+				return err
+			}
 		}
 		err = wrongSignIn
 	}

@@ -78,7 +78,7 @@ func New(s *store.Store, logs *visits.Logs, o Options) *Server {
 	return &Server{
 		store: s, visits: logs, sessions: sessions, now: time.Now, proxy: o.Proxy, pages: o.Pages, jobs: o.Jobs,
 		browser: browserFor(o.Allowed), fetching: make(chan struct{}, pagesAtOnce),
-		own: tries(10), near: tries(10), all: tries(200),
+		own: tries(s, "own", 10), near: tries(s, "near", 10), all: tries(s, "all", 200),
 		uploads: semaphore.NewWeighted(uploadsAtOnce), pixels: semaphore.NewWeighted(pixelsAtOnce),
 	}
 }

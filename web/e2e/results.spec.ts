@@ -264,7 +264,7 @@ test.describe('the studio', () => {
     await page.goto(`/sites/1/pieces/${live.id}/split`)
     const line = page.getByRole('region', { name: 'Time line' })
     await expect(line).toContainText('Paused')
-    await expect(line).toContainText('Launched: B looks different')
+    await expect(line).toContainText('Launched by Mara Quill: B looks different')
     await expect(page.getByRole('region', { name: 'Is the test reliable?' })).toContainText('B looked different before')
     // Taken back, the variant sits as the piece does.
     await page.getByRole('link', { name: 'Edit design' }).nth(1).click()
@@ -279,6 +279,14 @@ test.describe('the studio', () => {
     const dialog = page.getByRole('dialog', { name: 'B: visitors' })
     await expect(dialog.getByRole('row').nth(1)).toContainText('Letter from the kiln')
     const { measure } = (await api.split('kilnletter')).variants[1]
+    // A page at a time, as many pages as there are on the day.
+    const rows = dialog.locator('tbody tr')
+    const more = dialog.getByRole('button', { name: /^(Show )?more/i })
+    while (await more.isVisible()) {
+      const before = await rows.count()
+      await more.click()
+      await expect.poll(() => rows.count()).toBeGreaterThan(before)
+    }
     // Some see it more than once.
     const visitors = new Set(await dialog.locator('tbody tr td:nth-child(2)').allTextContents())
     expect(visitors.size).toBe(measure.visitors)
