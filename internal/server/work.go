@@ -18,15 +18,15 @@ func work(s *store.Store, visitors *visitor.Server, marketers *studio.Server, lo
 	}
 	return []jobs.Job{
 		{Name: "pauses and schedules", Every: 2 * time.Second, Deadline: 20 * time.Second, Run: s.Pass},
-		{Name: "totals of walks", Every: 2 * time.Second, Deadline: 20 * time.Second, Run: s.SumUp},
+		{Name: "funnel totals", Every: 2 * time.Second, Deadline: 20 * time.Second, Run: s.SumUp},
 		{Name: "shares that follow the winner", Every: 10 * time.Minute, Deadline: 5 * time.Minute, Run: marketers.FollowWinners},
 		{Name: "alerts", Every: 10 * time.Minute, Deadline: 5 * time.Minute, Run: marketers.Watch},
-		{Name: "tables of coming months", Every: time.Hour, Deadline: time.Minute, Run: now(func(ctx context.Context, now time.Time) error { return s.MakeMonths(ctx, now, now) })},
-		{Name: "sessions and counts past their time", Every: 30 * time.Minute, Deadline: 5 * time.Minute, Run: s.Forget},
-		{Name: "events past their time", Every: 24 * time.Hour, Deadline: 2 * time.Hour, Run: now(s.ForgetEvents)},
-		{Name: "page views past their time", Every: 30 * time.Minute, Deadline: 10 * time.Minute, Run: logs.ForgetStored},
+		{Name: "event tables of coming months", Every: time.Hour, Deadline: time.Minute, Run: now(func(ctx context.Context, now time.Time) error { return s.MakeMonths(ctx, now, now) })},
+		{Name: "deleting old sessions and counts", Every: 30 * time.Minute, Deadline: 5 * time.Minute, Run: s.Forget},
+		{Name: "deleting old events", Every: 24 * time.Hour, Deadline: 2 * time.Hour, Run: now(s.ForgetEvents)},
+		{Name: "deleting old page views", Every: 30 * time.Minute, Deadline: 10 * time.Minute, Run: logs.ForgetStored},
 		// Of each process.
-		{Name: "counts of what was refused", Every: 5 * time.Second, Deadline: 5 * time.Second, Run: visitors.WriteDown, Here: true},
-		{Name: "visit logs that nobody reads", Every: 10 * time.Minute, Deadline: time.Second, Run: logs.ForgetIdle, Here: true},
+		{Name: "counts of refused requests", Every: 5 * time.Second, Deadline: 5 * time.Second, Run: visitors.WriteDown, Here: true},
+		{Name: "closing idle visit logs", Every: 10 * time.Minute, Deadline: time.Second, Run: logs.ForgetIdle, Here: true},
 	}
 }

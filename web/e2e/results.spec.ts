@@ -281,7 +281,7 @@ test.describe('the studio', () => {
     const { measure } = (await api.split('kilnletter')).variants[1]
     // A page at a time, as many pages as there are on the day.
     const rows = dialog.locator('tbody tr')
-    const more = dialog.getByRole('button', { name: /^(Show )?more/i })
+    const more = dialog.getByRole('button', { name: 'Look further back' })
     while (await more.isVisible()) {
       const before = await rows.count()
       await more.click()

@@ -68,6 +68,15 @@ export function Launch() {
             Pause
           </Button>
         )}
+        {live && info.pauses_at && (
+          <Button
+            variant="outlined"
+            disabled={busy}
+            onClick={() => resumePieces(site.id, [{ id: info.id, name: doc.name, state: 'live', pauses_at: info.pauses_at }])}
+          >
+            Cancel the planned pause
+          </Button>
+        )}
         {info.state === 'paused' && (
           <Button variant="outlined" disabled={busy} onClick={() => resumePieces(site.id, [{ id: info.id, name: doc.name, state: 'paused' }])}>
             Resume as it was live
@@ -149,10 +158,13 @@ export function Launch() {
 function summary(info: PieceInfo, stops: number, advice: number, changed: boolean): [string, string] {
   if (stops)
     return [`${stops === 1 ? 'One problem has' : `${stops} problems have`} to be fixed before launch.`, 'They are marked below; the other checks are advice.']
+  const planned = info.pauses_at
+    ? `It pauses on ${moment(info.pauses_at)}${info.paused_until ? `, until ${moment(info.paused_until)}` : ', until it is resumed'}.`
+    : ''
   if (info.state === 'live')
     return changed
       ? ['Live, with changes that visitors do not see yet.', 'Pages that are open keep what they have; new page views get the changes.']
-      : ['Live.', 'Visitors see what you see here.']
+      : ['Live.', planned || 'Visitors see what you see here.']
   if (advice && info.state === 'draft')
     return [`It can be launched. ${advice === 1 ? 'One check is' : `${advice} checks are`} worth a look first.`, 'Advice does not stop a launch.']
   const was = { paused: 'Paused.', over: 'Its schedule has ended. Set a later end in Reach before you launch it again.' }[info.state as string]
