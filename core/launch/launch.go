@@ -345,6 +345,25 @@ func (a Around) taken(document []byte) bool {
 // lastClock is how far behind the site's clock the clocks of visitors may be.
 const lastClock = 26 * time.Hour
 
+// EndsAt is when the schedule of a live piece ends by itself, everywhere; nil: it
+// never does.
+func (p Piece) EndsAt(around Around) *time.Time {
+	var doc struct {
+		Schedule schedule.Schedule `json:"schedule"`
+	}
+	if p.State != Live || json.Unmarshal(p.Live, &doc) != nil {
+		return nil
+	}
+	at, is := doc.Schedule.Ends(around.Now.Location())
+	if !is {
+		return nil
+	}
+	if doc.Schedule.Zone == schedule.OfVisitor {
+		at = at.Add(lastClock)
+	}
+	return &at
+}
+
 // ended reports whether a document's schedule has ended for good, for visitors on
 // whatever clock it goes by.
 func ended(document []byte, now time.Time) bool {

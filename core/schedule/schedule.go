@@ -104,6 +104,12 @@ func (s Schedule) Over(t time.Time) bool {
 	return err == nil && !time.Date(t.Year(), t.Month(), t.Day(), t.Hour(), t.Minute(), 0, 0, time.UTC).Before(until)
 }
 
+// Ends is when the schedule ends on a clock; not, where it never does.
+func (s Schedule) Ends(clock *time.Location) (at time.Time, is bool) {
+	at, err := time.ParseInLocation(layout, s.Until, clock)
+	return at, err == nil
+}
+
 // Parse reads and checks a schedule; none at all may be left out. Its error is fault.Faults.
 func Parse(data []byte) (s Schedule, err error) {
 	if len(data) == 0 {

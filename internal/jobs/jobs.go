@@ -27,7 +27,6 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 	"github.com/riverqueue/river/rivermigrate"
-	"github.com/riverqueue/river/rivertype"
 )
 
 // Job is something that is done now and then.
@@ -85,7 +84,7 @@ func New(db *sql.DB, all []Job) (*Runner, error) {
 			continue
 		}
 		periodic = append(periodic, river.NewPeriodicJob(river.PeriodicInterval(j.Every), func() (river.JobArgs, *river.InsertOpts) {
-			return due{j.Name}, &river.InsertOpts{MaxAttempts: attempts, UniqueOpts: river.UniqueOpts{ByArgs: true, ByState: waiting}}
+			return due{j.Name}, &river.InsertOpts{MaxAttempts: attempts}
 		}, &river.PeriodicJobOpts{RunOnStart: true}))
 	}
 	var err error
@@ -96,16 +95,14 @@ func New(db *sql.DB, all []Job) (*Runner, error) {
 	return r, err
 }
 
-// due is that a job is to be run.
+// due is that a job is to be run. One that takes longer than its period is queued
+// again meanwhile, and finds the lease taken; of a process that was killed the
+// lease runs out, and the next period runs it.
 type due struct {
 	Name string `json:"name"`
 }
 
 func (due) Kind() string { return "due" }
-
-// waiting are the states in which a job is queued once; one that runs for longer
-// than its period is queued again, and finds the lease taken.
-var waiting = []rivertype.JobState{rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable, rivertype.JobStateRunning, rivertype.JobStateScheduled}
 
 type worker struct {
 	river.WorkerDefaults[due]

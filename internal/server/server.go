@@ -10,10 +10,12 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"maps"
 	"net"
 	"net/http"
 	"path"
 	"runtime/debug"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -93,17 +95,18 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 			return
 		}
 		fmt.Fprintln(w, "ready")
-		for key, why := range snapshots.SetAside() {
-			fmt.Fprintf(w, "site %s cannot be loaded: %v\n", key, why)
+		// What is wrong, and not why: that is in the log, and anyone may ask here.
+		for _, key := range slices.Sorted(maps.Keys(snapshots.SetAside())) {
+			fmt.Fprintf(w, "site %s cannot be loaded\n", key)
 		}
 		states, err := runner.States(ctx)
 		if err != nil {
-			fmt.Fprintf(w, "jobs: %v\n", err)
+			fmt.Fprintln(w, "jobs cannot be asked about")
 		}
 		for _, j := range states {
 			switch {
 			case j.Error != "":
-				fmt.Fprintf(w, "job %s has failed since %s: %s\n", j.Name, j.FailedAt.UTC().Format(time.RFC3339), j.Error)
+				fmt.Fprintf(w, "job %s has failed since %s\n", j.Name, j.FailedAt.UTC().Format(time.RFC3339))
 			case j.Late:
 				fmt.Fprintf(w, "job %s ran last at %s\n", j.Name, j.EndedAt.UTC().Format(time.RFC3339))
 			}

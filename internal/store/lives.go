@@ -21,7 +21,7 @@ type Act struct {
 // passing is a transition of some pieces of a site.
 type passing struct {
 	Act
-	ids   []string // nil: all that may be concerned
+	ids   []string
 	event launch.Event
 	// drawings gives those of a document that goes live; nil: none are kept.
 	drawings func(live []byte) (map[string][]byte, error)
@@ -82,7 +82,7 @@ func (p passing) run(ctx context.Context, tx *sqlx.Tx) (done []string, refused m
 	var rows []life
 	if err := tx.SelectContext(ctx, &rows, `
 		select id, state, draft, draft_version, live, coalesce(live_version, 0) as live_version, live_revision, live_since, paused_at, pauses_at, paused_until, removed_at, shares_at
-		from pieces where site_id = $1 and ($2::text[] is null and removed_at is null or id = any($2)) order by id for update`, p.Site, p.ids); err != nil {
+		from pieces where site_id = $1 and id = any($2) order by id for update`, p.Site, p.ids); err != nil {
 		return nil, nil, err
 	}
 	visible, refused := false, map[string]error{}
@@ -111,7 +111,7 @@ func (p passing) run(ctx context.Context, tx *sqlx.Tx) (done []string, refused m
 		if err != nil {
 			return nil, nil, err
 		}
-		changed, err := p.write(ctx, tx, row, before, next, site.Now)
+		changed, err := p.write(ctx, tx, row, before, next, around)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -143,7 +143,7 @@ func (l life) piece(last *Run) launch.Piece {
 
 // write stores what something done made of a piece, and reports whether it made
 // anything of it.
-func (p passing) write(ctx context.Context, tx *sqlx.Tx, row life, before launch.Piece, next launch.Next, now time.Time) (changed bool, err error) {
+func (p passing) write(ctx context.Context, tx *sqlx.Tx, row life, before launch.Piece, next launch.Next, around launch.Around) (changed bool, err error) {
 	edited := next.DraftVersion != before.DraftVersion
 	if !edited && !next.Visible && next.Move == nil && sameTime(next.SharesAt, before.SharesAt) && sameTime(next.PausedUntil, before.PausedUntil) && sameTime(next.PausesAt, before.PausesAt) {
 		return false, nil
@@ -153,9 +153,9 @@ func (p passing) write(ctx context.Context, tx *sqlx.Tx, row life, before launch
 	}
 	if _, err := tx.ExecContext(ctx, `
 		update pieces set state = $3, draft = $4, draft_version = $5, live = $6, live_version = nullif($7, 0), live_revision = $8, live_since = $9, paused_at = $10, pauses_at = $11,
-			paused_until = $12, removed_at = $13, shares_at = $14, updated_at = case when $15 then now() else updated_at end
+			paused_until = $12, removed_at = $13, shares_at = $14, updated_at = case when $15 then now() else updated_at end, ends_at = $16
 		where site_id = $1 and id = $2`, p.Site, row.ID, next.State, next.Draft, next.DraftVersion, nullJSON(next.Live), next.LiveVersion, next.Revision, next.LiveSince, next.PausedAt, next.PausesAt,
-		next.PausedUntil, next.RemovedAt, next.SharesAt, edited); err != nil {
+		next.PausedUntil, next.RemovedAt, next.SharesAt, edited, next.EndsAt(around)); err != nil {
 		return false, err
 	}
 	if edited {
@@ -169,12 +169,12 @@ func (p passing) write(ctx context.Context, tx *sqlx.Tx, row life, before launch
 		}
 	}
 	if next.Run != nil {
-		if err := addRun(ctx, tx, p.Site, row.ID, now, RunSplit{*next.Run}); err != nil {
+		if err := addRun(ctx, tx, p.Site, row.ID, around.Now, RunSplit{*next.Run}); err != nil {
 			return false, err
 		}
 	}
 	if m := next.Move; m != nil {
-		if err := addMove(ctx, tx, p.Act, row.ID, now, m); err != nil {
+		if err := addMove(ctx, tx, p.Act, row.ID, around.Now, m); err != nil {
 			return false, err
 		}
 	}
@@ -234,7 +234,12 @@ func (s *Store) Launch(ctx context.Context, act Act, id string, version int, dra
 // until, unless that is nil. Visitors keep what they have open. It gives the
 // pieces that were paused, or will be.
 func (s *Store) PausePieces(ctx context.Context, act Act, ids []string, from, until *time.Time) ([]string, error) {
-	done, _, err := s.transition(ctx, passing{Act: act, ids: ids, event: launch.Pause{From: from, Until: until}})
+	if ids == nil {
+		if err := s.db.SelectContext(ctx, &ids, `select id from pieces where site_id = $1 and state = 'live' order by id`, act.Site); err != nil {
+			return nil, err
+		}
+	}
+	done, _, err := s.transition(ctx, passing{Act: act, ids: listed(ids), event: launch.Pause{From: from, Until: until}})
 	return done, err
 }
 
@@ -274,11 +279,11 @@ func (s *Store) Pass(ctx context.Context) error {
 		Site int64  `db:"site_id"`
 		ID   string `db:"id"`
 	}
-	// A schedule's end is read loosely here, a day around; package launch knows it.
+	// When a schedule ends is about right here; package launch knows it.
 	if err := s.db.SelectContext(ctx, &due, `
 		select site_id, id from pieces where (pauses_at is not null or paused_until is not null) and least(pauses_at, paused_until) <= now() and state in ('live', 'paused') and removed_at is null
 		union
-		select site_id, id from pieces where state = 'live' and live -> 'schedule' ->> 'until' < to_char(now() at time zone 'UTC' + interval '1 day', 'YYYY-MM-DD"T"HH24:MI')
+		select site_id, id from pieces where ends_at <= now() and state = 'live' and removed_at is null
 		order by site_id, id limit 5000`); err != nil {
 		return err
 	}
@@ -314,12 +319,6 @@ func (s *Store) RemovePiece(ctx context.Context, act Act, id string, removed boo
 		err = ErrNotFound
 	}
 	return err
-}
-
-// Replaced is a piece in which something was replaced.
-type Replaced struct {
-	ID   string
-	Live bool // in what visitors get, too
 }
 
 // Replace rewrites the drafts of pieces, and what is live of them where asked

@@ -165,6 +165,10 @@ func (s *Store) ChangeSite(ctx context.Context, site int64, version int, name, z
 			update sites set name = $3, zone = $4, origins = $5, version = version + 1 where id = $1 and version = $2`, site, version, name, zone, origins)); err != nil {
 			return err
 		}
+		// On another clock schedules end at another time: it is looked at from a day before.
+		if _, err := tx.ExecContext(ctx, `update pieces set ends_at = ends_at - interval '1 day' where site_id = $1 and ends_at is not null`, site); err != nil {
+			return err
+		}
 		return newSnapshot(ctx, tx, site)
 	})
 }

@@ -87,18 +87,20 @@ func (t *together) run(ctx context.Context) {
 		if len(some) == 0 {
 			return
 		}
-		within, cancel := context.WithTimeout(ctx, laneTime)
-		err := storeSteps(within, t.db, some)
-		if err != nil && len(some) > 1 && !Unreachable(err) && within.Err() == nil {
-			for _, s := range some {
-				s.finish(storeSteps(within, t.db, []*step{s}))
-			}
-		} else {
-			for _, s := range some {
-				s.finish(err)
-			}
+		t.commit(ctx, some)
+	}
+}
+
+func (t *together) commit(ctx context.Context, some []*step) {
+	ctx, cancel := context.WithTimeout(ctx, laneTime)
+	defer cancel()
+	err := storeSteps(ctx, t.db, some)
+	alone := err != nil && len(some) > 1 && !Unreachable(err) && ctx.Err() == nil
+	for _, s := range some {
+		if alone {
+			err = storeSteps(ctx, t.db, []*step{s})
 		}
-		cancel()
+		s.done <- stepped{s.kept, err}
 	}
 }
 
@@ -127,10 +129,6 @@ func (t *together) next() (some []*step) {
 		return cmp.Or(cmp.Compare(a.site, b.site), cmp.Compare(a.who.Walk, b.who.Walk))
 	})
 	return some
-}
-
-func (s *step) finish(err error) {
-	s.done <- stepped{s.kept, err}
 }
 
 // The steps come as lists, one value a step. All else follows from the walks'
@@ -186,6 +184,9 @@ func storeSteps(ctx context.Context, db *sqlx.DB, steps []*step) error {
 	statement, values, err := prepared(ctx, text, args)
 	if err != nil {
 		return err
+	}
+	for _, s := range steps {
+		s.kept = false // rows may have come before a statement failed
 	}
 	batch := &pgx.Batch{}
 	batch.Queue(byKeyOnly)

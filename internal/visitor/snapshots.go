@@ -94,10 +94,13 @@ const (
 	triesAside = 5 * time.Second
 )
 
+// loaded gives the snapshot of a site that somebody has asked for; nil for others.
+func (s *Snapshots) loaded(key string) *Site { return (*s.sites.Load())[key] }
+
 // Site gives the snapshot of a site, loading it where nobody asked for it yet;
 // nil for an unknown key.
 func (s *Snapshots) Site(ctx context.Context, key string) (*Site, error) {
-	if site := (*s.sites.Load())[key]; site != nil {
+	if site := s.loaded(key); site != nil {
 		return site, nil
 	}
 	id, known := (*s.keys.Load())[key]
@@ -196,6 +199,7 @@ func (s *Snapshots) reload(ctx context.Context, ids map[string]int64) error {
 			case err != nil:
 				// The site stays as it was; the others do not wait for it.
 				errs[i] = fmt.Errorf("site %s: %w", key, err)
+				slog.ErrorContext(ctx, "a site cannot be loaded", "site", key, "error", err)
 				s.aside.Store(key, setAside{err, time.Now()})
 			default:
 				s.aside.Delete(key)

@@ -154,12 +154,15 @@ func (v *Server) WriteDown(ctx context.Context) error {
 // request is a simple one (text/plain), so no preflight comes before it.
 func (v *Server) site(c *gin.Context) error {
 	c.Writer.Header()["Vary"] = varyOrigin
-	ctx, cancel := context.WithTimeout(c, sitePatience)
-	defer cancel()
-	site, err := v.snapshots.Site(ctx, c.Param("site"))
-	if err != nil {
-		c.Header("Access-Control-Allow-Origin", "*")
-		return notLoaded
+	site := v.snapshots.loaded(c.Param("site"))
+	if site == nil {
+		ctx, cancel := context.WithTimeout(c, sitePatience)
+		defer cancel()
+		var err error
+		if site, err = v.snapshots.Site(ctx, c.Param("site")); err != nil {
+			c.Header("Access-Control-Allow-Origin", "*")
+			return notLoaded
+		}
 	}
 	if site == nil {
 		c.Header("Access-Control-Allow-Origin", "*") // so that the page's console can say why
