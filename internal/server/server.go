@@ -59,7 +59,6 @@ type Server struct {
 	// runs on them and what they count, and nothing of the studio's.
 	Pages     http.Handler
 	snapshots *visitor.Snapshots
-	visits    *visits.Logs
 	jobs      *jobs.Runner
 }
 
