@@ -212,6 +212,7 @@ type demoOptions struct {
 	port, shopPort, pagesPort int
 	home                      string
 	fresh                     bool
+	until                     string // the day its traffic is up to
 }
 
 func demoCommand() *cobra.Command {
@@ -226,6 +227,7 @@ func demoCommand() *cobra.Command {
 	cmd.Flags().IntVar(&o.pagesPort, "pages-port", 8642, "port of the pages that pieces live at on 127.0.0.1")
 	cmd.Flags().StringVar(&o.home, "home", ".gobbet", "folder to keep the database and the log in")
 	cmd.Flags().BoolVar(&o.fresh, "fresh", false, "start over with new data")
+	cmd.Flags().StringVar(&o.until, "until", "", "day up to whose end the made-up traffic goes, such as 2026-10-31, where the data is new (default: now)")
 	return cmd
 }
 
@@ -277,7 +279,7 @@ func runDemo(ctx context.Context, o demoOptions, out io.Writer) (err error) {
 
 // demoStore opens the demo's database, filled.
 func demoStore(ctx context.Context, cluster *localpg.Cluster, o demoOptions, shopOrigin string, out io.Writer) (*store.Store, error) {
-	if err := makeDatabase(ctx, cluster, o.fresh, shopOrigin, out); err != nil {
+	if err := makeDatabase(ctx, cluster, o, shopOrigin, out); err != nil {
 		return nil, err
 	}
 	s, err := store.Open(ctx, cluster.URL("gobbet"), 10*time.Second)
@@ -297,13 +299,23 @@ func demoStore(ctx context.Context, cluster *localpg.Cluster, o demoOptions, sho
 // makeDatabase makes the demo's database unless it is there. It is filled
 // under another name and takes its own when whole, so that one that was
 // interrupted half way is begun anew.
-func makeDatabase(ctx context.Context, cluster *localpg.Cluster, fresh bool, shopOrigin string, out io.Writer) error {
+func makeDatabase(ctx context.Context, cluster *localpg.Cluster, o demoOptions, shopOrigin string, out io.Writer) error {
+	now := time.Now()
+	if o.until != "" {
+		day, err := time.Parse(time.DateOnly, o.until)
+		if err != nil || day.After(now) {
+			return fmt.Errorf("%w: --until: should be a day that has been, such as 2026-10-31", errFlag)
+		}
+		if end := day.AddDate(0, 0, 1).Add(-time.Minute); end.Before(now) {
+			now = end
+		}
+	}
 	admin, err := sqlx.ConnectContext(ctx, "pgx", cluster.URL("postgres"))
 	if err != nil {
 		return fmt.Errorf("the database started but does not let us in: %w", err)
 	}
 	defer admin.Close()
-	if fresh {
+	if o.fresh {
 		if _, err := admin.ExecContext(ctx, `drop database if exists gobbet with (force)`); err != nil {
 			return err
 		}
@@ -318,14 +330,14 @@ func makeDatabase(ctx context.Context, cluster *localpg.Cluster, fresh bool, sho
 			return err
 		}
 	}
-	if err := fillDemo(ctx, cluster.URL("gobbet_filling"), shopOrigin); err != nil {
+	if err := fillDemo(ctx, cluster.URL("gobbet_filling"), shopOrigin, now); err != nil {
 		return err
 	}
 	_, err = admin.ExecContext(ctx, `alter database gobbet_filling rename to gobbet`)
 	return err
 }
 
-func fillDemo(ctx context.Context, url, shopOrigin string) error {
+func fillDemo(ctx context.Context, url, shopOrigin string, now time.Time) error {
 	s, err := store.Open(ctx, url, 10*time.Second)
 	if err != nil {
 		return err
@@ -334,7 +346,7 @@ func fillDemo(ctx context.Context, url, shopOrigin string) error {
 	if err := s.Migrate(ctx); err != nil {
 		return err
 	}
-	return demo.Load(ctx, s, shopOrigin, time.Now())
+	return demo.Load(ctx, s, shopOrigin, now)
 }
 
 func serveDemo(ctx context.Context, s *store.Store, studio, shop, pages net.Listener, o demoOptions, out io.Writer) error {

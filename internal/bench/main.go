@@ -54,7 +54,7 @@ func main() {
 	}{
 		{"sizes", func(context.Context) error { sizes(); return nil }},
 		{"rehearsals", func(context.Context) error { return rehearsals() }},
-		{"verdicts", func(context.Context) error { return verdicts() }}, {"results", results}, {"decide", decide}, {"events", stored}, {"advance", advanced},
+		{"verdicts", func(context.Context) error { return verdicts() }}, {"results", results}, {"decide", decide}, {"events", stored}, {"advance", advanced}, {"start", starts},
 	} {
 		if only != "" && only != one.name {
 			continue

@@ -96,8 +96,8 @@ func takeLimited(ctx context.Context, tx *sqlx.Tx, s *step) error {
 	return err
 }
 
-// whyNoGo tells by the constraint of goes that refused a go what refused it.
-func whyNoGo(err error) string {
+// refusalOf tells by the constraint of goes that refused a go what refused it.
+func refusalOf(err error) string {
 	var answer *pgconn.PgError
 	if errors.Is(err, ErrAllGone) {
 		return GoneAll
@@ -145,7 +145,7 @@ func (s *Store) drawing(ctx context.Context, site int64, who Walker, of *walk.Dr
 		} else {
 			err = ErrAllGone
 		}
-		switch why := whyNoGo(err); why {
+		switch why := refusalOf(err); why {
 		case "":
 			return err
 		case partGone:
@@ -158,7 +158,7 @@ func (s *Store) drawing(ctx context.Context, site int64, who Walker, of *walk.Dr
 			return keep(had)
 		case !errors.Is(lost, ErrNotFound):
 			return lost
-		case whyNoGo(err) != hadBefore:
+		case refusalOf(err) != hadBefore:
 			return err
 		}
 	}
@@ -175,7 +175,7 @@ func (s *Store) hadGo(ctx context.Context, site int64, who Walker, key string) (
 
 // refused says in the store's own words why a go was refused, and counts it.
 func (s *Store) refused(ctx context.Context, site int64, zone *time.Location, who Walker, key string, err error) error {
-	why := whyNoGo(err)
+	why := refusalOf(err)
 	if is := map[string]error{HadGo: ErrHadGo, TooMany: ErrDrained, GoneAll: ErrAllGone}[why]; is != nil {
 		return errors.Join(is, s.RefuseGo(ctx, site, zone, who, key, why))
 	}

@@ -199,3 +199,39 @@ func TestAnAddressHasOneGoAndOnePlaceSoMany(t *testing.T) {
 		t.Errorf("%v, %v", why, err)
 	}
 }
+
+// Steps that come at once are stored together; what is refused of one of them
+// is refused of it alone, and each is answered for itself.
+func TestWhatIsRefusedOfOneStepFailsNoneStoredWithIt(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	coin := []walk.Prize{{ID: "a", Label: "A", Weight: 1}}
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	refused, taken := 0, 0
+	for i := range 80 {
+		wg.Go(func() {
+			// Of every four one leaves the same address.
+			v := spinning{visitor: fmt.Sprint("v", i)}
+			if i%4 == 0 {
+				v.email = "the same"
+			}
+			_, err := spin(s, site, v, coin...)
+			mu.Lock()
+			defer mu.Unlock()
+			switch {
+			case errors.Is(err, store.ErrHadGo):
+				refused++
+			case err != nil:
+				t.Error(err)
+			default:
+				taken++
+			}
+		})
+	}
+	wg.Wait()
+	goes, err := s.Goes(ctx, site, "p", store.GoAt{}, 1000)
+	if err != nil || refused != 19 || taken != 61 || len(goes) != 61 {
+		t.Errorf("%d refused, %d taken, %d kept, %v", refused, taken, len(goes), err)
+	}
+}

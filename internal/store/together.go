@@ -3,6 +3,9 @@ package store
 import (
 	"cmp"
 	"context"
+	"fmt"
+	"log/slog"
+	"runtime/debug"
 	"slices"
 	"sync"
 	"time"
@@ -94,6 +97,16 @@ func (t *together) run(ctx context.Context) {
 func (t *together) commit(ctx context.Context, some []*step) {
 	ctx, cancel := context.WithTimeout(ctx, laneTime)
 	defer cancel()
+	answered := 0
+	defer func() {
+		// Nobody else would hear of it, and whoever waits would wait for good.
+		if thrown := recover(); thrown != nil {
+			slog.ErrorContext(ctx, "storing steps threw", "thrown", thrown, "stack", string(debug.Stack()))
+			for _, s := range some[answered:] {
+				s.done <- stepped{false, fmt.Errorf("storing steps threw: %v", thrown)}
+			}
+		}
+	}()
 	err := storeSteps(ctx, t.db, some)
 	alone := err != nil && len(some) > 1 && !Unreachable(err) && ctx.Err() == nil
 	for _, s := range some {
@@ -101,6 +114,7 @@ func (t *together) commit(ctx context.Context, some []*step) {
 			err = storeSteps(ctx, t.db, []*step{s})
 		}
 		s.done <- stepped{s.kept, err}
+		answered++
 	}
 }
 

@@ -16,6 +16,8 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgxlisten"
 	"golang.org/x/sync/errgroup"
 	"golang.org/x/sync/singleflight"
 
@@ -457,40 +459,39 @@ func gather(first int64, notices <-chan int64) []int64 {
 }
 
 // listen hears of changes over a connection of its own, made anew when lost.
-// What was missed meanwhile is made up for by looking at every site.
 func (s *Snapshots) listen(ctx context.Context, notices chan<- int64) {
-	for ctx.Err() == nil {
-		err := s.hear(ctx, notices)
-		if ctx.Err() != nil {
-			return
-		}
-		slog.WarnContext(ctx, "not hearing of launches; trying again", "error", err)
-		select {
-		case <-ctx.Done():
-		case <-time.After(reconnects):
-		}
+	listener := &pgxlisten.Listener{
+		Connect: func(ctx context.Context) (*pgx.Conn, error) { return pgx.Connect(ctx, s.store.URL()) },
+		LogError: func(ctx context.Context, err error) {
+			slog.WarnContext(ctx, "not hearing of launches; trying again", "error", err)
+		},
+		ReconnectDelay: reconnects,
+	}
+	listener.Handle(store.SnapshotChannel, hearing(notices))
+	if err := listener.Listen(ctx); err != nil && ctx.Err() == nil {
+		slog.ErrorContext(ctx, "no launches are heard of any more", "error", err)
 	}
 }
 
-func (s *Snapshots) hear(ctx context.Context, notices chan<- int64) error {
-	conn, err := pgx.Connect(ctx, s.store.URL())
-	if err != nil {
-		return err
-	}
-	defer conn.Close(context.WithoutCancel(ctx))
-	if _, err := conn.Exec(ctx, "listen "+store.SnapshotChannel); err != nil {
-		return err
-	}
-	notices <- everySite
-	for {
-		notice, err := conn.WaitForNotification(ctx)
-		if err != nil {
-			return fmt.Errorf("listening: %w", err)
-		}
-		site, _ := strconv.ParseInt(notice.Payload, 10, 64) // another payload is for every site
-		select {
-		case notices <- site:
-		case <-ctx.Done():
-		}
+// hearing passes notices on: the ids of sites.
+type hearing chan<- int64
+
+func (h hearing) HandleNotification(ctx context.Context, n *pgconn.Notification, _ *pgx.Conn) error {
+	site, _ := strconv.ParseInt(n.Payload, 10, 64) // another payload is for every site
+	return h.tell(ctx, site)
+}
+
+// HandleBacklog makes up for what was missed before the connection was there: any
+// site may have changed.
+func (h hearing) HandleBacklog(ctx context.Context, _ string, _ *pgx.Conn) error {
+	return h.tell(ctx, everySite)
+}
+
+func (h hearing) tell(ctx context.Context, site int64) error {
+	select {
+	case h <- site:
+		return nil
+	case <-ctx.Done():
+		return ctx.Err()
 	}
 }
