@@ -141,9 +141,8 @@ func (e Launch) On(p Piece, around Around) (Next, error) {
 	designs, reach := Changes(p.Live, live)
 	next.Live, next.LiveVersion, next.Run = live, p.DraftVersion, run
 	if next.State != Live {
-		next.LiveSince = &around.Now
+		next.State, next.LiveSince, next.PausedAt, next.PausesAt, next.PausedUntil = Live, &around.Now, nil, nil, nil
 	}
-	next.State, next.PausedAt, next.PausesAt, next.PausedUntil = Live, nil, nil, nil
 	next.Move = &Move{Did: Launched, Designs: designs, Reach: reach}
 	return next, nil
 }

@@ -74,6 +74,20 @@ func TestALifeAsATable(t *testing.T) {
 	}
 }
 
+func TestAPauseThatIsPlannedOutlivesAChange(t *testing.T) {
+	p := in(Live)
+	p.PausesAt, p.PausedUntil = at(10), at(20)
+	next, err := Launch{Version: 3}.On(p, around())
+	if err != nil || next.PausesAt == nil || next.PausedUntil == nil || !next.LiveSince.Equal(*at(-48)) {
+		t.Errorf("%+v %v", next.Piece, err)
+	}
+	p = in(Paused)
+	p.PausedUntil = at(20)
+	if next, err = (Launch{Version: 3}).On(p, around()); err != nil || next.PausedUntil != nil || next.PausedAt != nil || !next.LiveSince.Equal(noon) {
+		t.Errorf("%+v %v", next.Piece, err)
+	}
+}
+
 func TestWhatForbidsALaunch(t *testing.T) {
 	p := in(Draft)
 	if _, err := (Launch{Version: 2}).On(p, around()); !errors.Is(err, ErrStale) {
