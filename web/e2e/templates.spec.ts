@@ -59,7 +59,8 @@ test('no serious accessibility finding in any of them, on a phone, a tablet and 
   test.setTimeout(full ? 1_800_000 : 300_000)
   await withRenderer(page)
   for (const width of widths)
-    for (const format of full ? formats : [undefined, formats[turn % formats.length]]) {
+    // Another format than its own is tried where there is least room.
+    for (const format of full ? formats : width === 360 ? [undefined, formats[turn % formats.length]] : [undefined]) {
       await page.setViewportSize({ width, height: 800 })
       await page.evaluate(
         async ([drawings, base, width]) => {
