@@ -64,7 +64,7 @@ check: web/node_modules/.package-lock.json
 # Every template in every format at every width, and the demo at each turn of the calendar; make test has a share of them.
 sweep: build
 	SWEEP=1 go test -count=1 -run TestTheScenario ./internal/demo
-	cd web && SWEEP=1 npx playwright test templates
+	cd web && SWEEP=1 npx playwright test templates jobs
 
 test-web: web/node_modules/.package-lock.json
 	cd web && npm run --silent check
