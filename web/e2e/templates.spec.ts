@@ -58,8 +58,8 @@ test('a start takes another format alike in the studio and on the server', async
 test('no serious accessibility finding in any of them, on a phone, a tablet and a desktop', async ({ page }) => {
   test.setTimeout(full ? 1_800_000 : 300_000)
   await withRenderer(page)
+  // Another format than its own is tried where there is least room.
   for (const width of widths)
-    // Another format than its own is tried where there is least room.
     for (const format of full ? formats : width === 360 ? [undefined, formats[turn % formats.length]] : [undefined]) {
       await page.setViewportSize({ width, height: 800 })
       await page.evaluate(
