@@ -159,7 +159,13 @@ test('a conversation is gone on with after its piece was changed, and after a br
   await talk(page).getByRole('button', { name: 'Tuesday' }).click()
   await expect(log(page)).toContainText('Where may we send the confirmation?')
   await api.pause(chat.id)
-  await page.reload()
+  // The pause is known to the site's visitors a moment later.
+  await expect(async () => {
+    const decided = page.waitForResponse('**/decide')
+    await page.reload()
+    const { placements } = await (await decided).json()
+    expect(placements.map((p: { piece: string }) => p.piece)).not.toContain(chat.id)
+  }).toPass()
   await expect(talk(page)).toHaveCount(0)
 })
 
