@@ -9,7 +9,7 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import Select from '@mui/material/Select'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
-import { useState } from 'react'
+import { type ReactNode, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import type { Format } from '../../kinds/piece'
 import type { Board as BoardInfo, Card } from '../../kinds/studio'
@@ -228,45 +228,34 @@ function Pieces({ board }: { board: BoardInfo }) {
   )
 }
 
-/** Says what goes live again by itself, and when. */
+/** Says what goes live again by itself and what will pause, and when. */
 function PausedLine({ cards }: { cards: readonly Card[] }) {
-  const site = useSite().id
   const timed = cards.filter(c => c.state === 'paused' && c.paused_until)
   const planned = cards.filter(c => c.state === 'live' && c.pauses_at)
-  if (!timed.length && planned.length) return <PlannedLine cards={planned} />
-  if (!timed.length) return null
-  const first = timed.map(c => c.paused_until!).sort()[0]
-  const same = timed.every(c => c.paused_until === first)
+  const resumes = timed.map(c => c.paused_until!).sort()
+  const stops = planned.map(c => c.pauses_at!).sort()
+  const ends = planned.flatMap(c => c.paused_until ?? []).sort()
   return (
-    <Box
-      role="status"
-      sx={{
-        display: 'flex',
-        alignItems: 'center',
-        gap: 2,
-        background: apricot.wash,
-        color: apricot.ink,
-        borderRadius: '8px',
-        p: '8px 14px',
-        mb: '16px',
-        fontWeight: 600,
-      }}
-    >
-      <Box sx={{ flex: 1 }}>
-        {counted(timed.length, 'piece')} paused until {moment(first)}
-        {same ? '.' : ' or later.'}
-      </Box>
-      <Button size="small" variant="outlined" onClick={() => resumePieces(site, timed)}>
-        Resume now
-      </Button>
-    </Box>
+    <>
+      {timed.length > 0 && (
+        <Notice cards={timed} back="Resume now">
+          {counted(timed.length, 'piece')} paused until {moment(resumes[0])}
+          {resumes[0] === resumes.at(-1) ? '.' : ' or later.'}
+        </Notice>
+      )}
+      {planned.length > 0 && (
+        <Notice cards={planned} back="Cancel the pause">
+          {counted(planned.length, 'piece')} will pause on {moment(stops[0])}
+          {ends.length === planned.length && `, and resume on ${moment(ends[0])}`}.
+        </Notice>
+      )}
+    </>
   )
 }
 
-/** Says what is planned to pause, and when. */
-function PlannedLine({ cards }: { cards: readonly Card[] }) {
+/** A line on pieces that are paused or will be, with the button that takes it back. */
+function Notice({ cards, back, children }: { cards: readonly Card[]; back: string; children: ReactNode }) {
   const site = useSite().id
-  const first = cards.map(c => c.pauses_at!).sort()[0]
   return (
     <Box
       role="status"
@@ -282,12 +271,9 @@ function PlannedLine({ cards }: { cards: readonly Card[] }) {
         fontWeight: 600,
       }}
     >
-      <Box sx={{ flex: 1 }}>
-        {counted(cards.length, 'piece')} will pause on {moment(first)}
-        {cards.every(c => c.paused_until) && `, and resume on ${moment(cards.map(c => c.paused_until!).sort()[0])}`}.
-      </Box>
+      <Box sx={{ flex: 1 }}>{children}</Box>
       <Button size="small" variant="outlined" onClick={() => resumePieces(site, cards)}>
-        Cancel the pause
+        {back}
       </Button>
     </Box>
   )
