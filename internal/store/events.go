@@ -208,6 +208,11 @@ func addEvents(ctx context.Context, tx *sqlx.Tx, shard int16, batches ...*batch)
 	return count(ctx, tx, shard, fresh)
 }
 
+// addWithin stores an event as part of a transaction that stores more.
+func addWithin(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, e Event) error {
+	return addEvents(ctx, tx, anyShard(), &batch{site: site, zone: zone, bucket: bucketOf(e.Visitor), events: []Event{e}})
+}
+
 const bucketLocks = 0x60BBE7
 
 // lockBuckets keeps what one visitor does on two servers at once in turn. A goal

@@ -103,10 +103,10 @@ func addSubmission(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Loca
 	if n == 0 || !sub.Converts || sub.Unwatched {
 		return nil
 	}
-	return addEvents(ctx, tx, anyShard(), &batch{site: site, zone: zone, bucket: bucketOf(sub.Visitor), events: []Event{{
+	return addWithin(ctx, tx, site, zone, Event{
 		ID: timedID(sub.ID, sub.At), At: sub.At, Kind: tally.Converted, Piece: sub.Piece, Variant: sub.Variant, Run: sub.Run, Visitor: sub.Visitor, Visit: sub.Visit, Page: sub.Page,
 		Cuts: tally.Cuts{Channel: sub.Channel, Device: sub.Device, Country: sub.Country, Known: sub.Known}, After: -1,
-	}}})
+	})
 }
 
 // timedID makes an id that begins with a time (UUIDv7), and is otherwise another id:

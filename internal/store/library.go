@@ -27,9 +27,10 @@ const (
 	MostPictures = 2000
 	MostFiles    = 1000
 	MostSnippets = 300
-	MostPools    = 200
-	MostReaches  = 500
 )
+
+// MostPools is how many pools of codes a site may keep.
+const MostPools = 200
 
 // room reports with ErrTooMany where a site has as many rows as it may, and one
 // more would be another.

@@ -39,8 +39,10 @@ const (
 	measuredShards  = 16
 	mostInterrupted = 3 // three or more are told together
 	mostPages       = 500
-	otherPages      = "…"
 )
+
+// otherPages stands for pages past those that are counted by themselves.
+const otherPages = "…"
 
 // Measure adds to the totals of visits and pages.
 func (s *Store) Measure(ctx context.Context, site int64, m Measured) error {

@@ -11,6 +11,9 @@ import (
 	"gobbet/core/reach"
 )
 
+// MostReaches is how many saved reaches a site may have.
+const MostReaches = 500
+
 // Reach is a rule kept under a name of its own, which pieces may stand on.
 type Reach struct {
 	ID        string          `db:"id"`
