@@ -11,7 +11,6 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/tally"
-	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
 )
 
@@ -20,8 +19,8 @@ func TestMain(m *testing.M) { storetest.Run(m) }
 func TestRecountProvesTotalsAndPutsThemRight(t *testing.T) {
 	s, ctx := storetest.New(t), context.Background()
 	site, _ := storetest.Site(t, s)
-	event := store.Event{ID: uuid.Must(uuid.NewV7()).String(), At: time.Now(), Kind: tally.Shown, Piece: "p", Variant: "a", Run: 1, Visitor: "visitor-1", Page: "/", After: -1}
-	if err := s.AddEvents(ctx, site, time.UTC, []store.Event{event}); err != nil {
+	event := tally.Event{ID: uuid.Must(uuid.NewV7()).String(), At: time.Now(), Kind: tally.Shown, Piece: "p", Variant: "a", Run: 1, Visitor: "visitor-1", Page: "/", After: -1}
+	if err := s.Events.Add(ctx, site, time.UTC, []tally.Event{event}); err != nil {
 		t.Fatal(err)
 	}
 	say := func(key string, write bool) (string, error) {

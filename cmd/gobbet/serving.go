@@ -78,7 +78,7 @@ func recountCommand() *cobra.Command {
 // recount says of each site whether its totals are what its events come to. It
 // fails where they are not, and are not put right.
 func recount(ctx context.Context, s *store.Store, key string, write bool, out io.Writer) error {
-	sites, err := s.Sites(ctx, nil)
+	sites, err := s.Sites.ByID(ctx, nil)
 	if err != nil {
 		return err
 	}
@@ -88,7 +88,7 @@ func recount(ctx context.Context, s *store.Store, key string, write bool, out io
 			continue
 		}
 		known = true
-		r, err := s.Recount(ctx, site.ID, write)
+		r, err := s.Events.Recount(ctx, site.ID, write)
 		if err != nil {
 			return fmt.Errorf("site %s: %w", site.Key, err)
 		}

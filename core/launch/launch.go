@@ -20,6 +20,8 @@ import (
 	"errors"
 	"time"
 
+	"gobbet/core/fault"
+
 	"gobbet/core/schedule"
 )
 
@@ -100,12 +102,8 @@ type Move struct {
 }
 
 var (
-	// ErrStale is that it is at another version than it was acted on.
-	ErrStale = errors.New("changed elsewhere")
 	// ErrNot is that a piece is in no state for what is to be done.
 	ErrNot = errors.New("not in a state for that")
-	// ErrTooMany is that as many pieces are live as may be.
-	ErrTooMany = errors.New("as many as may be live are")
 	// ErrTaken is that another live piece has the address of its own page.
 	ErrTaken = errors.New("the address of its page is taken")
 	// ErrOver is that its schedule has ended.
@@ -127,9 +125,9 @@ type Launch struct {
 func (e Launch) On(p Piece, around Around) (Next, error) {
 	switch {
 	case p.RemovedAt != nil || p.DraftVersion != e.Version:
-		return Next{}, ErrStale
+		return Next{}, fault.ErrStale
 	case around.Live >= around.Most:
-		return Next{}, ErrTooMany
+		return Next{}, fault.ErrTooMany
 	case around.taken(p.Draft):
 		return Next{}, ErrTaken
 	}
@@ -191,7 +189,7 @@ func (Resume) On(p Piece, around Around) (Next, error) {
 	case around.taken(p.Live):
 		return next, ErrTaken
 	case around.Live >= around.Most:
-		return next, ErrTooMany
+		return next, fault.ErrTooMany
 	}
 	next.State, next.PausedAt, next.PausesAt, next.PausedUntil, next.Visible = Live, nil, nil, nil, true
 	next.Move = &Move{Did: ResumedIt}
@@ -240,7 +238,7 @@ type Replace struct {
 func (e Replace) On(p Piece, _ Around) (next Next, err error) {
 	next = Next{Piece: p}
 	if p.RemovedAt != nil {
-		return next, ErrStale
+		return next, fault.ErrStale
 	}
 	if next.Draft, err = e.Rewrite(p.Draft); err != nil {
 		return next, err

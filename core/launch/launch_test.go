@@ -6,6 +6,8 @@ import (
 	"reflect"
 	"testing"
 	"time"
+
+	"gobbet/core/fault"
 )
 
 var noon = time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)
@@ -90,12 +92,12 @@ func TestAPauseThatIsPlannedOutlivesAChange(t *testing.T) {
 
 func TestWhatForbidsALaunch(t *testing.T) {
 	p := in(Draft)
-	if _, err := (Launch{Version: 2}).On(p, around()); !errors.Is(err, ErrStale) {
+	if _, err := (Launch{Version: 2}).On(p, around()); !errors.Is(err, fault.ErrStale) {
 		t.Error(err)
 	}
 	full := around()
 	full.Live = full.Most
-	if _, err := (Launch{Version: 3}).On(p, full); !errors.Is(err, ErrTooMany) {
+	if _, err := (Launch{Version: 3}).On(p, full); !errors.Is(err, fault.ErrTooMany) {
 		t.Error(err)
 	}
 	p.Draft = doc(`,"page":{"address":"letter"}`)

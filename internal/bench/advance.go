@@ -11,6 +11,9 @@ import (
 	"sync"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -36,7 +39,7 @@ var (
 // database commits as it would in earnest. The steps are a question that is
 // scored and the sum of a calculator with twenty formulas.
 func advanced(ctx context.Context) error {
-	url, s, site, done, err := database(ctx, store.Texts{origin})
+	url, s, site, done, err := database(ctx, sites.Texts{origin})
 	if err != nil {
 		return err
 	}
@@ -185,16 +188,16 @@ func launched(ctx context.Context, s *store.Store, site int64, id string, p *pie
 	if err != nil {
 		return "", "", err
 	}
-	if err := s.AddPiece(ctx, site, id, raw); err != nil {
+	if err := s.Pieces.Add(ctx, site, id, raw); err != nil {
 		return "", "", err
 	}
-	row, err := s.Sites(ctx, nil)
+	row, err := s.Sites.ByID(ctx, nil)
 	if err != nil {
 		return "", "", err
 	}
 	hashes := map[string]string{}
 	p.Drawings(&row[0].Kit, hashes)
-	return id, hashes["a"], s.Launch(ctx, store.Act{Site: site}, id, 1, p.Drawings(nil, nil))
+	return id, hashes["a"], s.Pieces.Launch(ctx, pieces.Act{Site: site}, id, 1, p.Drawings(nil, nil))
 }
 
 // walks has clients walk, two requests each, and gives requests a second and

@@ -9,11 +9,12 @@ import (
 
 	"gobbet/internal/localpg"
 	"gobbet/internal/store"
+	"gobbet/internal/store/sites"
 )
 
 // database starts a database server of a measurement's own, with a site in it,
 // which done stops. The address is of the database that the store is on.
-func database(ctx context.Context, domains store.Texts) (url string, s *store.Store, site int64, done func(), err error) {
+func database(ctx context.Context, domains sites.Texts) (url string, s *store.Store, site int64, done func(), err error) {
 	var undo []func()
 	done = func() {
 		for i := len(undo) - 1; i >= 0; i-- {
@@ -53,10 +54,10 @@ func database(ctx context.Context, domains store.Texts) (url string, s *store.St
 	if err = s.Migrate(ctx); err != nil {
 		return "", nil, 0, done, err
 	}
-	account, err := s.AddAccount(ctx, "bench@example.com", "Bench", "bench")
+	account, err := s.Accounts.Add(ctx, "bench@example.com", "Bench", "bench")
 	if err != nil {
 		return "", nil, 0, done, err
 	}
-	site, err = s.AddSite(ctx, "shop", "Shop", "UTC", domains, account)
+	site, err = s.Sites.Add(ctx, "shop", "Shop", "UTC", domains, account)
 	return url, s, site, done, err
 }

@@ -69,19 +69,19 @@ func stored(ctx context.Context) error {
 func againstCopy(ctx context.Context, s *store.Store, pool *pgxpool.Pool, site int64, visitors int) (same, whole float64, err error) {
 	var sames, wholes []float64
 	for range eventRounds {
-		ours, err := timeOf(visitors, func(batches [][]store.Event) error {
-			return spread(batches, func(b []store.Event) error { return s.AddEvents(ctx, site, time.UTC, b) })
+		ours, err := timeOf(visitors, func(batches [][]tally.Event) error {
+			return spread(batches, func(b []tally.Event) error { return s.Events.Add(ctx, site, time.UTC, b) })
 		})
 		if err != nil {
 			return 0, 0, err
 		}
-		batchwise, err := timeOf(visitors, func(batches [][]store.Event) error {
-			return spread(batches, func(b []store.Event) error { return copied(ctx, pool, site, b) })
+		batchwise, err := timeOf(visitors, func(batches [][]tally.Event) error {
+			return spread(batches, func(b []tally.Event) error { return copied(ctx, pool, site, b) })
 		})
 		if err != nil {
 			return 0, 0, err
 		}
-		atOnce, err := timeOf(visitors, func(batches [][]store.Event) error { return copied(ctx, pool, site, slices.Concat(batches...)) })
+		atOnce, err := timeOf(visitors, func(batches [][]tally.Event) error { return copied(ctx, pool, site, slices.Concat(batches...)) })
 		if err != nil {
 			return 0, 0, err
 		}
@@ -91,8 +91,8 @@ func againstCopy(ctx context.Context, s *store.Store, pool *pgxpool.Pool, site i
 }
 
 // batchOf is a batch of events of so many visitors, each of whom saw the piece.
-func batchOf(piece string, visitors int) []store.Event {
-	events, who := make([]store.Event, eventsEach), make([]string, visitors)
+func batchOf(piece string, visitors int) []tally.Event {
+	events, who := make([]tally.Event, eventsEach), make([]string, visitors)
 	for i := range who {
 		who[i] = uuid.NewString()
 	}
@@ -101,7 +101,7 @@ func batchOf(piece string, visitors int) []store.Event {
 		if i%5 == 4 {
 			kind = tally.Closed
 		}
-		events[i] = store.Event{
+		events[i] = tally.Event{
 			ID: uuid.Must(uuid.NewV7()).String(), At: time.Now(), Kind: kind, Piece: piece, Variant: "a", Run: 1, Visitor: who[i%visitors], Visit: "visit-1234", Page: "/journal/ash-glaze",
 			Cuts: tally.Cuts{Channel: "search", Device: "phone", Country: "IE", Known: "new"}, After: -1,
 		}
@@ -117,7 +117,7 @@ func written(ctx context.Context, s *store.Store, site int64, piece func(writer 
 	for i := range eventWriters {
 		wg.Go(func() {
 			for time.Now().Before(end) {
-				if s.AddEvents(ctx, site, time.UTC, batchOf(piece(i), 1)) == nil {
+				if s.Events.Add(ctx, site, time.UTC, batchOf(piece(i), 1)) == nil {
 					n.Add(1)
 				}
 			}
@@ -128,8 +128,8 @@ func written(ctx context.Context, s *store.Store, site int64, piece func(writer 
 }
 
 // timeOf is how many seconds something takes with batches that are new.
-func timeOf(visitors int, do func(batches [][]store.Event) error) (seconds float64, err error) {
-	batches := make([][]store.Event, copyBatches)
+func timeOf(visitors int, do func(batches [][]tally.Event) error) (seconds float64, err error) {
+	batches := make([][]tally.Event, copyBatches)
 	for i := range batches {
 		batches[i] = batchOf("copied", visitors)
 	}
@@ -139,7 +139,7 @@ func timeOf(visitors int, do func(batches [][]store.Event) error) (seconds float
 }
 
 // spread has the writers share batches.
-func spread(batches [][]store.Event, do func([]store.Event) error) error {
+func spread(batches [][]tally.Event, do func([]tally.Event) error) error {
 	var next atomic.Int64
 	var failed atomic.Value
 	var wg sync.WaitGroup
@@ -158,7 +158,7 @@ func spread(batches [][]store.Event, do func([]store.Event) error) error {
 	return err
 }
 
-func copied(ctx context.Context, pool *pgxpool.Pool, site int64, events []store.Event) error {
+func copied(ctx context.Context, pool *pgxpool.Pool, site int64, events []tally.Event) error {
 	_, err := pool.CopyFrom(ctx, pgx.Identifier{"events"}, []string{
 		"site_id", "id", "at", "kind", "piece_id", "variant", "run", "visitor", "visit", "page", "channel", "device", "country", "known"},
 		pgx.CopyFromSlice(len(events), func(i int) ([]any, error) {

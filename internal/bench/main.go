@@ -21,6 +21,9 @@ import (
 	"sync"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 	"github.com/jmoiron/sqlx"
 
@@ -208,11 +211,11 @@ func fill(ctx context.Context, cluster *localpg.Cluster) (*visitor.Snapshots, *s
 	if err := s.Migrate(ctx); err != nil {
 		return nil, nil, err
 	}
-	account, err := s.AddAccount(ctx, "bench@example.com", "Bench", "bench")
+	account, err := s.Accounts.Add(ctx, "bench@example.com", "Bench", "bench")
 	if err != nil {
 		return nil, nil, err
 	}
-	site, err := s.AddSite(ctx, "shop", "Shop", "UTC", store.Texts{origin}, account)
+	site, err := s.Sites.Add(ctx, "shop", "Shop", "UTC", sites.Texts{origin}, account)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -234,10 +237,10 @@ func fill(ctx context.Context, cluster *localpg.Cluster) (*visitor.Snapshots, *s
 			return nil, nil, err
 		}
 		id := fmt.Sprint("p", i)
-		if err := s.AddPiece(ctx, site, id, raw); err != nil {
+		if err := s.Pieces.Add(ctx, site, id, raw); err != nil {
 			return nil, nil, err
 		}
-		if err := s.Launch(ctx, store.Act{Site: site}, id, 1, p.Drawings(nil, nil)); err != nil {
+		if err := s.Pieces.Launch(ctx, pieces.Act{Site: site}, id, 1, p.Drawings(nil, nil)); err != nil {
 			return nil, nil, err
 		}
 	}

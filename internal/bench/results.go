@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"time"
 
+	"gobbet/internal/store/events"
+
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"gobbet/internal/store"
@@ -39,7 +41,7 @@ func results(ctx context.Context) error {
 	}
 	defer pool.Close()
 	now := time.Now()
-	if err := s.MakeMonths(ctx, now.AddDate(0, 0, -resultDays), now); err != nil {
+	if err := s.Events.MakeMonths(ctx, now.AddDate(0, 0, -resultDays), now); err != nil {
 		return err
 	}
 	// A visitor has two events of a piece: they saw it, and one in twelve converted.
@@ -52,7 +54,7 @@ func results(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.Recount(ctx, site, true); err != nil {
+	if _, err := s.Events.Recount(ctx, site, true); err != nil {
 		return err
 	}
 	if _, err := pool.Exec(ctx, `vacuum analyze`); err != nil {
@@ -66,22 +68,25 @@ func results(ctx context.Context) error {
 		ours func() error
 		raw  string
 	}{
-		{"a piece's split, by day", func() error { _, err := s.RunTotals(ctx, site, "piece1", ""); return err },
+		{"a piece's split, by day", func() error { _, err := s.Results.RunTotals(ctx, site, "piece1", ""); return err },
 			`select variant, at::date, count(distinct visitor), count(distinct visitor) filter (where kind = 'converted') from events where site_id = $1 and piece_id = 'piece1' group by 1, 2`},
-		{"a piece's split, by page", func() error { _, err := s.RunTotals(ctx, site, "piece1", "page"); return err },
+		{"a piece's split, by page", func() error { _, err := s.Results.RunTotals(ctx, site, "piece1", "page"); return err },
 			`select variant, page, count(distinct visitor), count(distinct visitor) filter (where kind = 'converted') from events where site_id = $1 and piece_id = 'piece1' group by 1, 2`},
-		{"all pieces, by page, 90 days", func() error { _, err := s.RangeTotals(ctx, site, "", from, to, "page"); return err },
+		{"all pieces, by page, 90 days", func() error { _, err := s.Results.RangeTotals(ctx, site, "", from, to, "page"); return err },
 			`select piece_id, variant, page, count(distinct visitor), count(distinct visitor) filter (where kind = 'converted') from events where site_id = $1 group by 1, 2, 3`},
-		{"hours when visitors convert", func() error { _, err := s.HourSums(ctx, site, "", from, to.AddDate(0, 0, 1), "UTC"); return err },
+		{"hours when visitors convert", func() error {
+			_, err := s.Results.HourSums(ctx, site, "", from, to.AddDate(0, 0, 1), "UTC")
+			return err
+		},
 			`select extract(isodow from at), extract(hour from at), count(distinct (visitor, piece_id)) from events where site_id = $1 and kind = 'converted' group by 1, 2`},
-		{"the board", func() error { _, err := s.Days(ctx, site, "", to.AddDate(0, 0, -28)); return err },
+		{"the board", func() error { _, err := s.Results.Days(ctx, site, "", to.AddDate(0, 0, -28)); return err },
 			`select piece_id, variant, at::date, count(distinct visitor), count(distinct visitor) filter (where kind = 'converted') from events where site_id = $1 and at > now() - interval '28 days' group by 1, 2, 3`},
 		{"the latest events behind a number", func() error {
-			_, err := s.Events(ctx, site, store.EventQuery{From: from, To: to.AddDate(0, 0, 1), Piece: "piece1", Kind: "converted", Limit: 51})
+			_, err := s.Events.List(ctx, site, events.Query{From: from, To: to.AddDate(0, 0, 1), Piece: "piece1", Kind: "converted", Limit: 51})
 			return err
 		}, ""},
 		{"a page of rare ones", func() error {
-			_, err := s.Events(ctx, site, store.EventQuery{From: from, To: to.AddDate(0, 0, 1), Kind: "reached", Limit: 51})
+			_, err := s.Events.List(ctx, site, events.Query{From: from, To: to.AddDate(0, 0, 1), Kind: "reached", Limit: 51})
 			return err
 		}, ""},
 	} {
@@ -124,7 +129,7 @@ func firstRead(ctx context.Context, s *store.Store, pool *pgxpool.Pool, site int
 	if _, err := pool.Exec(ctx, `vacuum analyze page_views`); err != nil {
 		return err
 	}
-	sites, err := s.Sites(ctx, []int64{site})
+	sites, err := s.Sites.ByID(ctx, []int64{site})
 	if err != nil {
 		return err
 	}

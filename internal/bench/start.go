@@ -7,9 +7,11 @@ import (
 	"runtime"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/piece"
 	"gobbet/core/reach"
-	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 )
 
@@ -22,7 +24,7 @@ var (
 // there that nobody asked for before, and a launch in force, and what that takes
 // in memory.
 func starts(ctx context.Context) error {
-	_, s, site, done, err := database(ctx, store.Texts{origin})
+	_, s, site, done, err := database(ctx, sites.Texts{origin})
 	if err != nil {
 		return err
 	}
@@ -33,7 +35,7 @@ func starts(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.DB().ExecContext(ctx, `insert into sites (key, name, zone, origins) select 'site' || n, 'Site', 'UTC', $1 from generate_series(1, $2::int) n`, store.Texts{origin}, manySites); err != nil {
+	if _, err := s.DB().ExecContext(ctx, `insert into sites (key, name, zone, origins) select 'site' || n, 'Site', 'UTC', $1 from generate_series(1, $2::int) n`, sites.Texts{origin}, manySites); err != nil {
 		return err
 	}
 	if _, err := s.DB().ExecContext(ctx, `
@@ -61,11 +63,11 @@ func starts(ctx context.Context) error {
 		return err
 	}
 	had := len(shop.Live)
-	if err := s.AddPiece(ctx, site, "new", raw); err != nil {
+	if err := s.Pieces.Add(ctx, site, "new", raw); err != nil {
 		return err
 	}
 	began = time.Now()
-	if err := s.Launch(ctx, store.Act{Site: site}, "new", 1, p.Drawings(nil, nil)); err != nil {
+	if err := s.Pieces.Launch(ctx, pieces.Act{Site: site}, "new", 1, p.Drawings(nil, nil)); err != nil {
 		return err
 	}
 	for len(shop.Live) == had && time.Since(began) < 20*time.Second {

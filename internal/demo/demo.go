@@ -10,6 +10,11 @@ import (
 	"image/color"
 	"time"
 
+	"gobbet/internal/store/library"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/reaches"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/piece"
@@ -27,11 +32,11 @@ const (
 // Load puts the scenario into an empty store: an account, the shop at its
 // origin, its pieces and their traffic up to now.
 func Load(ctx context.Context, s *store.Store, shopOrigin string, now time.Time) error {
-	account, err := s.AddAccount(ctx, Email, "Mara Quill", Password)
+	account, err := s.Accounts.Add(ctx, Email, "Mara Quill", Password)
 	if err != nil {
 		return err
 	}
-	site, err := s.AddSite(ctx, SiteKey, "Quillfern Pottery", "Europe/Dublin", store.Texts{shopOrigin}, account)
+	site, err := s.Sites.Add(ctx, SiteKey, "Quillfern Pottery", "Europe/Dublin", sites.Texts{shopOrigin}, account)
 	if err != nil {
 		return err
 	}
@@ -48,20 +53,20 @@ func Load(ctx context.Context, s *store.Store, shopOrigin string, now time.Time)
 
 // loadPieces gives what it put live, those that win first.
 func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.Live, err error) {
-	settings := store.DefaultSettings()
+	settings := sites.DefaultSettings()
 	kit := shopKit
-	if err := s.ChangeKit(ctx, site, 1, kit, nil); err != nil {
+	if err := s.Sites.ChangeKit(ctx, site, 1, kit, nil); err != nil {
 		return nil, err
 	}
 	settings.Goals, settings.Currency = goals, "EUR"
 	settings.Limits = caps.SiteLimits{Overlays: 2, Quiet: "PT20S"}
-	if err := s.ChangeSettings(ctx, site, 1, settings); err != nil {
+	if err := s.Sites.ChangeSettings(ctx, site, 1, settings); err != nil {
 		return nil, err
 	}
 	for id, name := range savedNames {
 		rule, err := json.Marshal(saved[id])
 		if err == nil {
-			err = s.SaveReach(ctx, site, store.Reach{ID: id, Name: name, Rule: rule})
+			err = s.Reaches.Save(ctx, site, reaches.Reach{ID: id, Name: name, Rule: rule})
 		}
 		if err != nil {
 			return nil, err
@@ -75,7 +80,7 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 	if err != nil {
 		return nil, err
 	}
-	if _, err := s.AddCodes(ctx, site, wheelPool, "Glaze wheel", poolCodes()); err != nil {
+	if _, err := s.Codes.Add(ctx, site, wheelPool, "Glaze wheel", poolCodes()); err != nil {
 		return nil, err
 	}
 	match, poll, cost := glazeMatch(), kilnOrClasses(), kilnCost()
@@ -107,40 +112,40 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 		if err != nil {
 			return nil, fmt.Errorf("the demo's %s: %w", one.id, err)
 		}
-		if err := s.AddPiece(ctx, site, one.id, raw); err != nil {
+		if err := s.Pieces.Add(ctx, site, one.id, raw); err != nil {
 			return nil, err
 		}
 		if !one.live {
 			continue
 		}
-		if err := s.Launch(ctx, store.Act{Site: site}, one.id, 1, p.Drawings(&kit, nil)); err != nil {
+		if err := s.Pieces.Launch(ctx, pieces.Act{Site: site}, one.id, 1, p.Drawings(&kit, nil)); err != nil {
 			return nil, err
 		}
 		live = append(live, choose.Live{ID: one.id, Piece: p})
 	}
 	// Their tests have ended.
-	if _, err := s.PausePieces(ctx, store.Act{Site: site}, []string{"shippingline", followPiece}, nil, nil); err != nil {
+	if _, err := s.Pieces.Pause(ctx, pieces.Act{Site: site}, []string{"shippingline", followPiece}, nil, nil); err != nil {
 		return nil, err
 	}
 	return live, nil
 }
 
-func addPicture(ctx context.Context, s *store.Store, site int64, name string, file []byte) (store.Picture, error) {
+func addPicture(ctx context.Context, s *store.Store, site int64, name string, file []byte) (library.Picture, error) {
 	p, err := studio.ReadPicture(file)
 	if err != nil {
 		return p, err
 	}
 	p.Name = name
-	return p, s.AddPicture(ctx, site, p)
+	return p, s.Library.AddPicture(ctx, site, p)
 }
 
 // MoveShop makes an origin the shop's, where the demo starts on another port than before.
 func MoveShop(ctx context.Context, s *store.Store, origin string) error {
-	sites, err := s.Sites(ctx, nil)
+	all, err := s.Sites.ByID(ctx, nil)
 	if err != nil {
 		return err
 	}
-	for _, site := range sites {
+	for _, site := range all {
 		if site.Key != SiteKey {
 			continue
 		}
@@ -149,7 +154,7 @@ func MoveShop(ctx context.Context, s *store.Store, origin string) error {
 				return nil
 			}
 		}
-		return s.ChangeSite(ctx, site.ID, site.Version, site.Name, site.Zone, append(store.Texts{origin}, site.Origins...))
+		return s.Sites.Change(ctx, site.ID, site.Version, site.Name, site.Zone, append(sites.Texts{origin}, site.Origins...))
 	}
 	return errors.New("the demo's shop is not in this database")
 }

@@ -15,6 +15,9 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/leads"
+	"gobbet/internal/store/walks"
+
 	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/settle"
@@ -77,7 +80,7 @@ func theScenario(t *testing.T) {
 }
 
 func totalsAreWhatTheEventsComeTo(t *testing.T, ctx context.Context, s *store.Store) {
-	r, err := s.Recount(ctx, 1, false)
+	r, err := s.Events.Recount(ctx, 1, false)
 	if err != nil || len(r.Differ) > 0 || r.Totals < 10_000 {
 		t.Errorf("%d totals, %v: %v", r.Totals, r.Differ, err)
 	}
@@ -118,13 +121,13 @@ func theSixVerdictsAreRight(t *testing.T, ctx context.Context, s *store.Store) {
 
 // What comes out of the store must be what the generator put in, but for chance.
 func trafficShowsItsTrueRates(t *testing.T, ctx context.Context, s *store.Store) {
-	sites, err := s.Sites(ctx, nil)
+	sites, err := s.Sites.ByID(ctx, nil)
 	if err != nil || len(sites) != 1 {
 		t.Fatal(sites, err)
 	}
 	conversions := 0
 	for _, truth := range Truth {
-		days, err := s.Days(ctx, sites[0].ID, truth.Piece, now.AddDate(0, 0, -100))
+		days, err := s.Results.Days(ctx, sites[0].ID, truth.Piece, now.AddDate(0, 0, -100))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -145,13 +148,13 @@ func trafficShowsItsTrueRates(t *testing.T, ctx context.Context, s *store.Store)
 		}
 		t.Logf("%s %s: %.0f visitors, %.0f converted", truth.Piece, truth.Variant, visitors, converted)
 	}
-	if n, err := s.CountLeads(ctx, sites[0].ID, store.LeadQuery{}); err != nil || n != conversions {
+	if n, err := s.Leads.Count(ctx, sites[0].ID, leads.Query{}); err != nil || n != conversions {
 		t.Errorf("%d leads of %d conversions (%v)", n, conversions, err)
 	}
 }
 
 func answersHaveTheirTrueShares(t *testing.T, ctx context.Context, s *store.Store) {
-	votes, voters, err := s.Tally(ctx, 1, "kilnorclasses", "next")
+	votes, voters, err := s.Walks.Tally(ctx, 1, "kilnorclasses", "next")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -168,7 +171,7 @@ func answersHaveTheirTrueShares(t *testing.T, ctx context.Context, s *store.Stor
 
 // The report says of the quiz what the generator put in.
 func thePlayedQuizAgreesWithItsTruth(t *testing.T, ctx context.Context, s *store.Store) {
-	play, err := s.Played(ctx, 1, "glazematch", time.Time{})
+	play, err := s.Walks.Played(ctx, 1, "glazematch", time.Time{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -210,7 +213,7 @@ func prizesAndTalksAgreeWithTheirTruth(t *testing.T, ctx context.Context, s *sto
 	pooled := 0
 	for _, p := range []*piece.Piece{spinForAGlaze(), springCard()} {
 		id := map[string]string{"Spin for a glaze": "spinforaglaze", "Spring scratch card": "springcard"}[p.Name]
-		play, err := s.Played(ctx, 1, id, time.Time{})
+		play, err := s.Walks.Played(ctx, 1, id, time.Time{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -232,16 +235,16 @@ func prizesAndTalksAgreeWithTheirTruth(t *testing.T, ctx context.Context, s *sto
 				}
 			}
 		})
-		goes, err := s.Goes(ctx, 1, id, store.GoAt{}, 100_000)
+		goes, err := s.Walks.Goes(ctx, 1, id, walks.GoAt{}, 100_000)
 		if err != nil || len(goes) != drawn[""] {
 			t.Errorf("%s: %d goes of %d that are counted, %v", id, len(goes), drawn[""], err)
 		}
 	}
-	pools, err := s.Pools(ctx, 1)
+	pools, err := s.Codes.Pools(ctx, 1)
 	if err != nil || pools[0].Given != pooled || pools[0].Left != wheelCodes-pooled || pooled == 0 {
 		t.Errorf("%+v of %d that were drawn, %v", pools, pooled, err)
 	}
-	talk, err := s.Played(ctx, 1, "findyourclass", time.Time{})
+	talk, err := s.Walks.Played(ctx, 1, "findyourclass", time.Time{})
 	if err != nil {
 		t.Fatal(err)
 	}

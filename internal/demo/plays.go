@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/internal/store/walks"
+
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/flow"
@@ -178,7 +180,7 @@ type plays struct {
 
 type played struct {
 	piece choose.Live
-	who   store.Walker
+	who   walks.Walker
 	steps []walk.Step
 }
 
@@ -222,13 +224,13 @@ func (p *plays) shown(live choose.Live, v shownView, first bool) {
 		if at.After(p.t.now) {
 			at = p.t.now
 		}
-		p.t.events = append(p.t.events, store.Event{ID: p.uuid(at), At: at, Kind: kind, Piece: live.ID, Variant: "a", Run: 1, Visitor: v.token, Visit: v.visit, Page: v.path, Cuts: v.cuts, After: -1})
+		p.t.events = append(p.t.events, tally.Event{ID: p.uuid(at), At: at, Kind: kind, Piece: live.ID, Variant: "a", Run: 1, Visitor: v.token, Visit: v.visit, Page: v.path, Cuts: v.cuts, After: -1})
 	}
 	event(tally.Shown, v.at)
 	if !first {
 		return
 	}
-	one := played{piece: live, who: store.Walker{
+	one := played{piece: live, who: walks.Walker{
 		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Device: v.cuts.Device, Country: v.cuts.Country, Known: v.cuts.Known, Begins: true,
 	}}
 	at := v.at.Add(time.Duration(3+p.IntN(12)) * time.Second)
@@ -301,7 +303,7 @@ func storePlays(ctx context.Context, s *store.Store, site int64, zone *time.Loca
 		w.who.Design = hashes[of]
 		ask := walk.Request{Graph: g, Design: w.who.Design, Steps: w.steps, Owned: true, Now: w.who.At, Draw: func(d piece.PrizeDraw) *walk.Draw { return walk.DrawOf(d, d) }}
 		w.who.Digest = strings.ToLower
-		if _, err := s.Advance(ctx, site, zone, w.who, func(before walk.Before) (walk.Next, error) { return walk.Advance(before, ask) }); err != nil {
+		if _, err := s.Walks.Advance(ctx, site, zone, w.who, func(before walk.Before) (walk.Next, error) { return walk.Advance(before, ask) }); err != nil {
 			return err
 		}
 	}

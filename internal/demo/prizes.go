@@ -5,6 +5,8 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/internal/store/walks"
+
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/draw"
@@ -13,7 +15,6 @@ import (
 	"gobbet/core/reach"
 	"gobbet/core/tally"
 	"gobbet/core/walk"
-	"gobbet/internal/store"
 )
 
 // The conversation on the class pages, the wheel for those about to leave, and
@@ -200,10 +201,10 @@ func (p *plays) prizeComes(id string, v shownView) bool {
 
 func (p *plays) takes(live choose.Live, v shownView) {
 	event := func(kind string, at time.Time) {
-		p.t.events = append(p.t.events, store.Event{ID: p.uuid(at), At: earlier(at, p.t.now), Kind: kind, Piece: live.ID, Variant: "a", Run: 1, Visitor: v.token, Visit: v.visit, Page: v.path, Cuts: v.cuts, After: -1})
+		p.t.events = append(p.t.events, tally.Event{ID: p.uuid(at), At: earlier(at, p.t.now), Kind: kind, Piece: live.ID, Variant: "a", Run: 1, Visitor: v.token, Visit: v.visit, Page: v.path, Cuts: v.cuts, After: -1})
 	}
 	event(tally.Shown, v.at)
-	one := played{piece: live, who: store.Walker{
+	one := played{piece: live, who: walks.Walker{
 		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Device: v.cuts.Device, Country: v.cuts.Country, Known: v.cuts.Known, Begins: true,
 		Source: rand.NewPCG(p.Uint64(), 5),
 	}}

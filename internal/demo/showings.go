@@ -5,13 +5,14 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/internal/store/pageviews"
+
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
 	"gobbet/core/tally"
-	"gobbet/internal/store"
 )
 
 // show plays what is live to a page view, the earliest first, one in a slot.
@@ -63,7 +64,7 @@ func (t *traffic) measure(p *person, v rehearse.View, drew bool) {
 	if _, is := t.began[v.Visit]; !is {
 		t.began[v.Visit] = day
 	}
-	at := store.PageDay{Day: day, Path: v.Facts["page.path"].(string)}
+	at := pageviews.PageDay{Day: day, Path: v.Facts["page.path"].(string)}
 	page := t.measured.Pages[at]
 	page.Views++
 	if v.At.After(page.LastAt) {
@@ -73,7 +74,7 @@ func (t *traffic) measure(p *person, v rehearse.View, drew bool) {
 	if t.Float64() > 0.1 {
 		return
 	}
-	of := store.CostDay{Day: day, Shown: drew}
+	of := pageviews.CostDay{Day: day, Shown: drew}
 	c := t.measured.Costs[of]
 	c.Views++
 	c.Bytes += int64(8_900 + t.IntN(400))
@@ -103,7 +104,7 @@ func cutsOf(p *person, from origin) tally.Cuts {
 
 // reached is an order, or a class that was booked.
 func (t *traffic) reached(p *person, id string, at time.Time, visit, page string, goal tally.Goal, from origin) {
-	t.events = append(t.events, store.Event{ID: id, At: at, Kind: tally.Reached, Visitor: p.token, Visit: visit, Page: page, Cuts: cutsOf(p, from), After: -1, Goal: goal})
+	t.events = append(t.events, tally.Event{ID: id, At: at, Kind: tally.Reached, Visitor: p.token, Visit: visit, Page: page, Cuts: cutsOf(p, from), After: -1, Goal: goal})
 }
 
 const leavesSoon = 10 // seconds
@@ -120,7 +121,7 @@ func (t *traffic) shown(p *person, live choose.Live, v rehearse.View, second int
 	}
 	k.Variant, k.ThisVisit, k.TimesShown, k.Shown = variant, k.ThisVisit+1, k.TimesShown+1, append(k.Shown, at.Unix())
 	after := time.Duration(t.closesAfter(live.ID) * float64(time.Second))
-	e := store.Event{At: earlier(at, t.now), Kind: tally.Shown, Piece: live.ID, Variant: variant, Run: 1, Visitor: p.token, Visit: v.Visit, Page: path, Cuts: cutsOf(p, from), After: -1}
+	e := tally.Event{At: earlier(at, t.now), Kind: tally.Shown, Piece: live.ID, Variant: variant, Run: 1, Visitor: p.token, Visit: v.Visit, Page: path, Cuts: cutsOf(p, from), After: -1}
 	sight := followedSight{shown: e, leaves: last && v.Seconds-second < leavesSoon, done: at.Add(after), after: after, from: from}
 	broken := t.breaks(p, live.ID, variant)
 	switch {

@@ -6,6 +6,9 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/launch"
@@ -44,7 +47,7 @@ const (
 )
 
 // goals are what the shop wants of its visitors in the end.
-var goals = []store.Goal{
+var goals = []sites.Goal{
 	{ID: orderGoal, Name: "Order", Kind: "page", About: "/thanks", Value: "order_total", Days: orderDays},
 	{ID: classGoal, Name: "Class booked", Kind: "event", About: classGoal, Value: "class_price", Days: classDays},
 }
@@ -71,7 +74,7 @@ func (t *traffic) breaks(p *person, id, variant string) bool {
 
 // followedSight is a first sight, and what may come of it.
 type followedSight struct {
-	shown  store.Event
+	shown  tally.Event
 	leaves bool
 	done   time.Time
 	after  time.Duration
@@ -80,9 +83,9 @@ type followedSight struct {
 
 // follow goes through the days of the piece that follows the winner: each day's
 // shares are those that the days before made likely.
-func (t *traffic) follow(pieces []choose.Live) (runs []store.Run) {
-	i := slices.IndexFunc(pieces, func(l choose.Live) bool { return l.ID == followPiece })
-	split := pieces[i].Piece.Split
+func (t *traffic) follow(demo []choose.Live) (runs []pieces.Run) {
+	i := slices.IndexFunc(demo, func(l choose.Live) bool { return l.ID == followPiece })
+	split := demo[i].Piece.Split
 	slices.SortStableFunc(t.followed, func(a, b followedSight) int {
 		return cmp.Or(a.shown.At.Compare(b.shown.At), cmp.Compare(a.shown.Visitor, b.shown.Visitor))
 	})
@@ -91,7 +94,7 @@ func (t *traffic) follow(pieces []choose.Live) (runs []store.Run) {
 	next := 0
 	for day := 0; began.AddDate(0, 0, day).Before(ended); day++ {
 		from := began.AddDate(0, 0, day)
-		run := store.Run{Piece: followPiece, Run: day + 1, Began: from, Split: store.RunSplit{Split: launch.Split{Follow: true}}}
+		run := pieces.Run{Piece: followPiece, Run: day + 1, Began: from, Split: pieces.RunSplit{Split: launch.Split{Follow: true}}}
 		for i, share := range weigh.Follow(counts, weigh.FollowFloor, uint64(day)) {
 			split.Variants[i].Share = share
 			run.Split.Variants = append(run.Split.Variants, launch.Variant{ID: split.Variants[i].ID, Name: split.Variants[i].Name, Share: share})
@@ -120,30 +123,30 @@ func (t *traffic) follow(pieces []choose.Live) (runs []store.Run) {
 }
 
 // loadRuns tells since when the pieces' splits are as they are.
-func loadRuns(ctx context.Context, s *store.Store, site int64, pieces []choose.Live, followed []store.Run, now time.Time) error {
-	for _, live := range pieces {
+func loadRuns(ctx context.Context, s *store.Store, site int64, demo []choose.Live, followed []pieces.Run, now time.Time) error {
+	for _, live := range demo {
 		began, ended := spanOf(live.ID, now)
 		if !ended.IsZero() {
-			if err := s.SetPaused(ctx, site, live.ID, ended); err != nil {
+			if err := s.Pieces.SetPaused(ctx, site, live.ID, ended); err != nil {
 				return err
 			}
 		}
-		run := store.Run{Piece: live.ID, Run: 1, Began: began, Split: store.RunSplit{Split: launch.Split{Held: live.Piece.Split.Held}}}
+		run := pieces.Run{Piece: live.ID, Run: 1, Began: began, Split: pieces.RunSplit{Split: launch.Split{Held: live.Piece.Split.Held}}}
 		for _, v := range live.Piece.Split.Variants {
 			run.Split.Variants = append(run.Split.Variants, launch.Variant{ID: v.ID, Name: v.Name, Share: v.Share})
 		}
-		runs := []store.Run{run}
+		runs := []pieces.Run{run}
 		if live.ID == followPiece {
 			runs = followed
 		}
-		if err := s.SetRuns(ctx, site, live.ID, runs); err != nil {
+		if err := s.Pieces.SetRuns(ctx, site, live.ID, runs); err != nil {
 			return err
 		}
-		moves := []store.Move{{At: began, Did: launch.Launched}}
+		moves := []pieces.Move{{At: began, Did: launch.Launched}}
 		if !ended.IsZero() {
-			moves = append(moves, store.Move{At: ended, Did: launch.PausedIt})
+			moves = append(moves, pieces.Move{At: ended, Did: launch.PausedIt})
 		}
-		if err := s.SetMoves(ctx, site, live.ID, moves); err != nil {
+		if err := s.Pieces.SetMoves(ctx, site, live.ID, moves); err != nil {
 			return err
 		}
 	}

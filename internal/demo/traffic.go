@@ -12,6 +12,9 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/walks"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/choose"
@@ -120,10 +123,10 @@ type traffic struct {
 	pages  map[string][]page // by kind
 	pieces []*inPlay
 
-	views []store.PageView
+	views []pageviews.PageView
 	// measured is what recorded page views say beside; interrupted how often each
 	// visit was, and began on which day it did.
-	measured    store.MeasuredTotals
+	measured    pageviews.MeasuredTotals
 	interrupted map[string]int
 	began       map[string]time.Time
 	// followed are the first sights of the piece that follows the winner, whose
@@ -131,7 +134,7 @@ type traffic struct {
 	followed []followedSight
 	// shownViews are all page views, as those who play need them.
 	shownViews []shownView
-	events     []store.Event
+	events     []tally.Event
 	signUps    []played
 	bookings   *rand.Rand // of classes
 }
@@ -166,7 +169,7 @@ type person struct {
 
 func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Location, now time.Time, pieces []choose.Live) error {
 	t := &traffic{Rand: rand.New(rand.NewPCG(20261124, 7)), bookings: rand.New(rand.NewPCG(20261127, 3)), zone: zone, now: now, used: map[string]bool{}, pages: map[string][]page{},
-		measured:    store.MeasuredTotals{Visits: map[store.VisitDay]int{}, Pages: map[store.PageDay]store.PageSum{}, Costs: map[store.CostDay]store.CostSum{}},
+		measured:    pageviews.MeasuredTotals{Visits: map[pageviews.VisitDay]int{}, Pages: map[pageviews.PageDay]pageviews.PageSum{}, Costs: map[pageviews.CostDay]pageviews.CostSum{}},
 		interrupted: map[string]int{}, began: map[string]time.Time{}}
 	for _, path := range append(Paths(), "/thanks") {
 		p, _ := pageAt(path)
@@ -191,29 +194,29 @@ func loadTraffic(ctx context.Context, s *store.Store, site int64, zone *time.Loc
 	}
 	walks := append(t.play(played), t.prizes(prized)...)
 	followed := t.follow(pieces)
-	slices.SortFunc(t.views, func(a, b store.PageView) int { return a.At.Compare(b.At) })
+	slices.SortFunc(t.views, func(a, b pageviews.PageView) int { return a.At.Compare(b.At) })
 	// What the shop's pages tell of themselves; see its pages.
-	if _, err := s.AddDataNames(ctx, site, []string{"basket_total", "member", "product_kind"}); err != nil {
+	if _, err := s.Sites.AddDataNames(ctx, site, []string{"basket_total", "member", "product_kind"}); err != nil {
 		return err
 	}
-	if err := s.CopyPageViews(ctx, site, t.views); err != nil {
+	if err := s.PageViews.Copy(ctx, site, t.views); err != nil {
 		return err
 	}
-	if err := s.MakeMonths(ctx, now.AddDate(0, 0, -trafficDays), now); err != nil {
+	if err := s.Events.MakeMonths(ctx, now.AddDate(0, 0, -trafficDays), now); err != nil {
 		return err
 	}
 	for visit, day := range t.began {
-		t.measured.Visits[store.VisitDay{Day: day, Interrupted: t.interrupted[visit]}]++
+		t.measured.Visits[pageviews.VisitDay{Day: day, Interrupted: t.interrupted[visit]}]++
 	}
-	if err := s.AddMeasured(ctx, site, t.measured); err != nil {
+	if err := s.PageViews.AddMeasured(ctx, site, t.measured); err != nil {
 		return err
 	}
 	if err := loadRuns(ctx, s, site, pieces, followed, now); err != nil {
 		return err
 	}
-	slices.SortFunc(t.events, func(a, b store.Event) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID)) })
+	slices.SortFunc(t.events, func(a, b tally.Event) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID)) })
 	for batch := range slices.Chunk(t.events, 1000) {
-		if err := s.AddEvents(ctx, site, zone, batch); err != nil {
+		if err := s.Events.Add(ctx, site, zone, batch); err != nil {
 			return err
 		}
 	}
@@ -404,7 +407,7 @@ func (t *traffic) stay(p *person, pg page, last bool) rehearse.View {
 func (t *traffic) keep(v rehearse.View) {
 	facts, _ := json.Marshal(v.Facts)
 	moments, _ := json.Marshal(v.Moments())
-	t.views = append(t.views, store.PageView{ID: t.token(), Visitor: v.Visitor, Visit: v.Visit, At: v.At, Seconds: v.Seconds, Facts: facts, Moments: moments})
+	t.views = append(t.views, pageviews.PageView{ID: t.token(), Visitor: v.Visitor, Visit: v.Visit, At: v.At, Seconds: v.Seconds, Facts: facts, Moments: moments})
 }
 
 func unix(seconds int64) time.Time {
@@ -469,7 +472,7 @@ var (
 
 // signUp is a walk through a piece whose first scene asks for an address, sent when
 // the event says.
-func (t *traffic) signUp(e store.Event, from origin) played {
+func (t *traffic) signUp(e tally.Event, from origin) played {
 	first, email := t.somebody()
 	answers := map[string]string{"email": email}
 	if e.Piece == "glazeclub" && t.Float64() < 0.8 {
@@ -478,7 +481,7 @@ func (t *traffic) signUp(e store.Event, from origin) played {
 	i := slices.IndexFunc(t.pieces, func(p *inPlay) bool { return p.live.ID == e.Piece })
 	live := t.pieces[i].live
 	variant, _ := live.Piece.Variant(e.Variant)
-	return played{piece: live, steps: []walk.Step{{Step: flow.Step{Scene: variant.Design.Scenes[0].ID, Values: answers}, At: e.At, Heard: e.At}}, who: store.Walker{
+	return played{piece: live, steps: []walk.Step{{Step: flow.Step{Scene: variant.Design.Scenes[0].ID, Values: answers}, At: e.At, Heard: e.At}}, who: walks.Walker{
 		Walk: t.uuid(e.At), Run: 1, Piece: e.Piece, Variant: e.Variant, Visitor: e.Visitor, Visit: e.Visit, Page: e.Page, Channel: from.channel, Campaign: from.campaign,
 		Referrer: from.host, Device: e.Device, Country: e.Country, Known: e.Known, Begins: true, At: e.At,
 	}}

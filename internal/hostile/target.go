@@ -20,6 +20,10 @@ import (
 	"syscall"
 	"time"
 
+	"gobbet/internal/store/library"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
@@ -85,11 +89,11 @@ func (h *target) fill(ctx context.Context) error {
 	if err := h.store.Migrate(ctx); err != nil {
 		return err
 	}
-	account, err := h.store.AddAccount(ctx, owner, "Mara Quill", password)
+	account, err := h.store.Accounts.Add(ctx, owner, "Mara Quill", password)
 	if err != nil {
 		return err
 	}
-	if h.site, err = h.store.AddSite(ctx, "shop", "Quillfern Pottery", "Europe/Dublin", store.Texts{origin}, account); err != nil {
+	if h.site, err = h.store.Sites.Add(ctx, "shop", "Quillfern Pottery", "Europe/Dublin", sites.Texts{origin}, account); err != nil {
 		return err
 	}
 	p := piece.New("Glaze club", piece.Popup, "salt")
@@ -100,12 +104,12 @@ func (h *target) fill(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := h.store.AddPiece(ctx, h.site, "club", raw); err != nil {
+	if err := h.store.Pieces.Add(ctx, h.site, "club", raw); err != nil {
 		return err
 	}
 	hashes := map[string]string{}
 	kit := style.UsualKit()
-	if err := h.store.Launch(ctx, store.Act{Site: h.site}, "club", 1, p.Drawings(&kit, hashes)); err != nil {
+	if err := h.store.Pieces.Launch(ctx, pieces.Act{Site: h.site}, "club", 1, p.Drawings(&kit, hashes)); err != nil {
 		return err
 	}
 	h.design = hashes["a"]
@@ -116,12 +120,12 @@ func (h *target) fill(ctx context.Context) error {
 	for i := range 300 {
 		given = append(given, fmt.Sprint("SPRING", i))
 	}
-	if _, err := h.store.AddCodes(ctx, h.site, pool, "Spring", given); err != nil {
+	if _, err := h.store.Codes.Add(ctx, h.site, pool, "Spring", given); err != nil {
 		return err
 	}
 	h.file = strings.Repeat("f1", 16)
 	body := bytes.Repeat([]byte("glaze "), 4<<20)
-	return h.store.AddFile(ctx, h.site, store.File{Hash: h.file, Name: "glazes.pdf", Mime: "application/octet-stream", Body: body})
+	return h.store.Library.AddFile(ctx, h.site, library.File{Hash: h.file, Name: "glazes.pdf", Mime: "application/octet-stream", Body: body})
 }
 
 // lastPrizes is how many codes the wheel has to give.
@@ -133,7 +137,7 @@ func (h *target) launchWheel(ctx context.Context, kit *style.Kit) error {
 	for i := range lastPrizes {
 		given = append(given, fmt.Sprint("PRIZE", i))
 	}
-	if _, err := h.store.AddCodes(ctx, h.site, "prizes", "Prizes", given); err != nil {
+	if _, err := h.store.Codes.Add(ctx, h.site, "prizes", "Prizes", given); err != nil {
 		return err
 	}
 	p := piece.New("Wheel", piece.Popup, "salt")
@@ -150,11 +154,11 @@ func (h *target) launchWheel(ctx context.Context, kit *style.Kit) error {
 	if err != nil {
 		return err
 	}
-	if err := h.store.AddPiece(ctx, h.site, "wheel", raw); err != nil {
+	if err := h.store.Pieces.Add(ctx, h.site, "wheel", raw); err != nil {
 		return err
 	}
 	hashes := map[string]string{}
-	err = h.store.Launch(ctx, store.Act{Site: h.site}, "wheel", 1, p.Drawings(kit, hashes))
+	err = h.store.Pieces.Launch(ctx, pieces.Act{Site: h.site}, "wheel", 1, p.Drawings(kit, hashes))
 	h.wheel = hashes["a"]
 	return err
 }

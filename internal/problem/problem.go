@@ -9,11 +9,12 @@ import (
 	"net/http"
 	"os"
 
+	"gobbet/internal/store/pg"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/launch"
-	"gobbet/internal/store"
 )
 
 // Problem is an error as it travels. Type tells problems apart; Title says it
@@ -81,23 +82,23 @@ func of(err error) Problem {
 		return New(http.StatusRequestEntityTooLarge, "too-large", "This is more than can be taken at once.")
 	case errors.Is(err, context.Canceled):
 		return New(statusGone, "gone", "Nobody waits for this any more.")
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, fault.ErrNotFound):
 		return New(http.StatusNotFound, "not-found", "This is not here, or not yours to see.")
-	case errors.Is(err, store.ErrBusy):
+	case errors.Is(err, fault.ErrBusy):
 		return New(http.StatusServiceUnavailable, "busy", "Too much is being asked for at once. Try again in a moment.")
-	case store.OutOfRange(err):
+	case pg.OutOfRange(err):
 		return New(http.StatusUnprocessableEntity, "out-of-range", "A number in this is larger than can be kept.")
-	case errors.Is(err, store.ErrTooMany):
+	case errors.Is(err, fault.ErrTooMany):
 		return New(http.StatusConflict, "as-many-as-may-be", "This site has as many of these as it may have. Remove some first.")
 	case errors.Is(err, launch.ErrTaken):
 		return New(http.StatusConflict, "page-taken", "Another live piece has the address of its page.")
 	case errors.Is(err, launch.ErrOver):
 		return New(http.StatusConflict, "schedule-over", "Its schedule has ended. Set a later end in Reach, and launch it.")
-	case errors.Is(err, store.ErrStale):
+	case errors.Is(err, fault.ErrStale):
 		return New(http.StatusConflict, "stale", "This was changed in another window since you opened it.")
-	case store.NotText(err):
+	case pg.NotText(err):
 		return New(http.StatusBadRequest, "not-text", "This holds a character that no text has.")
-	case store.Unreachable(err):
+	case pg.Unreachable(err):
 		return New(http.StatusServiceUnavailable, "database-away", "The database does not answer just now.")
 	}
 	return New(http.StatusInternalServerError, "internal", "Something went wrong here. It has been noted.")

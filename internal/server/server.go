@@ -20,6 +20,8 @@ import (
 	"sync"
 	"time"
 
+	"gobbet/core/fault"
+
 	"github.com/gin-gonic/gin"
 	"github.com/klauspost/compress/gzhttp"
 
@@ -119,7 +121,7 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	public.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
+	public.NoRoute(func(c *gin.Context) { problem.Write(c, fault.ErrNotFound) })
 	visitors.Routes(public)
 	limited := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		proxy.see(r)

@@ -13,6 +13,9 @@ import (
 	"testing"
 	"testing/fstest"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/piece"
 	"gobbet/core/style"
 	"gobbet/internal/server"
@@ -100,21 +103,21 @@ func (h *Harness) Launch(id string, p *piece.Piece) {
 		h.T.Fatal(err)
 	}
 	ctx := context.Background()
-	if err := h.Store.AddPiece(ctx, h.Site, id, raw); err != nil {
+	if err := h.Store.Pieces.Add(ctx, h.Site, id, raw); err != nil {
 		h.T.Fatal(err)
 	}
-	if err := h.Store.Launch(ctx, store.Act{Site: h.Site}, id, 1, p.Drawings(UsualKit(), nil)); err != nil {
+	if err := h.Store.Pieces.Launch(ctx, pieces.Act{Site: h.Site}, id, 1, p.Drawings(UsualKit(), nil)); err != nil {
 		h.T.Fatal(err)
 	}
 }
 
 // Settings changes the site's settings.
-func (h *Harness) Settings(settings store.Settings) {
+func (h *Harness) Settings(settings sites.Settings) {
 	h.T.Helper()
 	ctx := context.Background()
-	site, err := h.Store.SiteOf(ctx, h.Account, h.Site)
+	site, err := h.Store.Sites.OneOf(ctx, h.Account, h.Site)
 	if err == nil {
-		err = h.Store.ChangeSettings(ctx, h.Site, site.SettingsVersion, settings)
+		err = h.Store.Sites.ChangeSettings(ctx, h.Site, site.SettingsVersion, settings)
 	}
 	if err != nil {
 		h.T.Fatal(err)

@@ -9,6 +9,10 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/events"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/tally"
@@ -26,10 +30,10 @@ func idAt(at time.Time) string {
 }
 
 // traffic is events of every kind, of few visitors over three months.
-func traffic(r *rand.Rand, n int) (events []store.Event) {
+func traffic(r *rand.Rand, n int) (events []tally.Event) {
 	for range n {
 		at := time.Date(2026, 9, 20, 0, 0, 0, 0, time.UTC).Add(time.Duration(r.IntN(60*24)) * time.Hour).Add(time.Duration(r.IntN(3_600_000_000)) * time.Microsecond)
-		e := store.Event{ID: idAt(at), At: at, Kind: append([]string{tally.Shown}, tally.Kinds...)[r.IntN(1+len(tally.Kinds))],
+		e := tally.Event{ID: idAt(at), At: at, Kind: append([]string{tally.Shown}, tally.Kinds...)[r.IntN(1+len(tally.Kinds))],
 			Piece: []string{"p", "q"}[r.IntN(2)], Variant: []string{"a", "b"}[r.IntN(2)], Run: 1 + r.IntN(2), Visitor: fmt.Sprint("v", r.IntN(n/8+2)), Visit: "x", Page: []string{"/", "/shop"}[r.IntN(2)],
 			Cuts: tally.Cuts{Device: []string{"phone", "desktop"}[r.IntN(2)], Channel: "search", Country: "IE", Known: "new"}, After: r.IntN(4000)}
 		switch e.Kind {
@@ -43,9 +47,9 @@ func traffic(r *rand.Rand, n int) (events []store.Event) {
 	return events
 }
 
-func recounted(t *testing.T, s *store.Store, site int64) store.Recount {
+func recounted(t *testing.T, s *store.Store, site int64) events.Recount {
 	t.Helper()
-	r, err := s.Recount(ctx, site, false)
+	r, err := s.Events.Recount(ctx, site, false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -68,18 +72,18 @@ func TestTotalsAreWhatTheEventsComeTo(t *testing.T) {
 		order := rand.New(rand.NewPCG(uint64(w), 2)).Perm(len(events))
 		wg.Go(func() {
 			for chunk := range slices.Chunk(order[:len(order)/3+1], 30) {
-				var batch []store.Event
+				var batch []tally.Event
 				for _, i := range chunk {
 					batch = append(batch, events[i])
 				}
-				if err := []*store.Store{s, other}[w%2].AddEvents(ctx, site, dublin, batch); err != nil {
+				if err := []*store.Store{s, other}[w%2].Events.Add(ctx, site, dublin, batch); err != nil {
 					t.Error(err)
 				}
 			}
 		})
 	}
 	wg.Wait()
-	if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+	if err := s.Events.Add(ctx, site, dublin, events); err != nil {
 		t.Fatal(err)
 	}
 	r := recounted(t, s, site)
@@ -99,14 +103,14 @@ func TestTotalsAreWhatTheEventsComeTo(t *testing.T) {
 			t.Errorf("nothing differs after %s", tamper)
 		}
 	}
-	if r, err := s.Recount(ctx, site, true); err != nil || !r.Written {
+	if r, err := s.Events.Recount(ctx, site, true); err != nil || !r.Written {
 		t.Fatal(r, err)
 	}
 	if r := recounted(t, s, site); len(r.Differ) > 0 {
 		t.Error(r.Differ)
 	}
 	// And counting goes on from there.
-	if err := s.AddEvents(ctx, site, dublin, traffic(rand.New(rand.NewPCG(9, 1)), 300)); err != nil {
+	if err := s.Events.Add(ctx, site, dublin, traffic(rand.New(rand.NewPCG(9, 1)), 300)); err != nil {
 		t.Fatal(err)
 	}
 	if r := recounted(t, s, site); len(r.Differ) > 0 {
@@ -119,12 +123,12 @@ func TestAnEventSentAgainAcrossAMonthsEndCountsOnce(t *testing.T) {
 	site, _ := storetest.Site(t, s)
 	db := database(t, s)
 	last := time.Date(2026, 11, 30, 23, 59, 59, 999_000_000, time.UTC)
-	if err := s.MakeMonths(ctx, last, last); err != nil {
+	if err := s.Events.MakeMonths(ctx, last, last); err != nil {
 		t.Fatal(err)
 	}
 	// Before its month has a table, and from a page without such ids.
 	early := time.Date(2027, 6, 3, 0, 0, 0, 0, time.UTC)
-	var events []store.Event
+	var events []tally.Event
 	for _, at := range []time.Time{last, last.Add(time.Millisecond), early} {
 		e := event("shown", "v"+at.String(), at)
 		e.ID = idAt(at)
@@ -147,7 +151,7 @@ func TestAnEventSentAgainAcrossAMonthsEndCountsOnce(t *testing.T) {
 		return tables
 	}
 	for range 3 {
-		if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+		if err := s.Events.Add(ctx, site, dublin, events); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -155,10 +159,10 @@ func TestAnEventSentAgainAcrossAMonthsEndCountsOnce(t *testing.T) {
 		t.Error(got)
 	}
 	// What has waited for its month moves there, and is still known.
-	if err := s.MakeMonths(ctx, early, early); err != nil {
+	if err := s.Events.MakeMonths(ctx, early, early); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+	if err := s.Events.Add(ctx, site, dublin, events); err != nil {
 		t.Fatal(err)
 	}
 	if got := strings.Join(where(), " "); got != "events_2026_11 events_2026_12 events_2027_06 events_other" {
@@ -176,10 +180,10 @@ func TestASiteKeepsItsRawEventsForAWhile(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
 	now := time.Date(2026, 11, 20, 12, 0, 0, 0, time.UTC)
-	if err := s.MakeMonths(ctx, now.AddDate(0, -6, 0), now); err != nil {
+	if err := s.Events.MakeMonths(ctx, now.AddDate(0, -6, 0), now); err != nil {
 		t.Fatal(err)
 	}
-	var events []store.Event
+	var events []tally.Event
 	for months := range 6 {
 		for i := range 3 {
 			at := now.AddDate(0, -months, -i)
@@ -188,16 +192,16 @@ func TestASiteKeepsItsRawEventsForAWhile(t *testing.T) {
 			events = append(events, e)
 		}
 	}
-	if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+	if err := s.Events.Add(ctx, site, dublin, events); err != nil {
 		t.Fatal(err)
 	}
-	settings := store.DefaultSettings()
+	settings := sites.DefaultSettings()
 	settings.KeepMonths = 2
-	if err := s.ChangeSettings(ctx, site, 1, settings); err != nil {
+	if err := s.Sites.ChangeSettings(ctx, site, 1, settings); err != nil {
 		t.Fatal(err)
 	}
 	before, _, converted := totals(t, s, site)
-	if err := s.ForgetEvents(ctx, now); err != nil {
+	if err := s.Events.ForgetEvents(ctx, now); err != nil {
 		t.Fatal(err)
 	}
 	var kept, months int
@@ -215,7 +219,7 @@ func TestASiteKeepsItsRawEventsForAWhile(t *testing.T) {
 	if r.Since == nil || len(r.Differ) > 0 || r.Events != 9 {
 		t.Errorf("%+v", r)
 	}
-	if r, err := s.Recount(ctx, site, true); err != nil || r.Written {
+	if r, err := s.Events.Recount(ctx, site, true); err != nil || r.Written {
 		t.Error(r, err)
 	}
 }
@@ -225,11 +229,11 @@ func TestWhatIsLeftOutIsListed(t *testing.T) {
 	site, _ := storetest.Site(t, s)
 	today := time.Now().Format(time.DateOnly)
 	for i := range 80 { // names that strangers make up
-		if err := s.CountLeftOut(ctx, site, store.LeftOut{Day: today, Why: "robot", What: fmt.Sprint("bot-", i%60), Events: 2}); err != nil {
+		if err := s.Events.CountLeftOut(ctx, site, events.LeftOut{Day: today, Why: "robot", What: fmt.Sprint("bot-", i%60), Events: 2}); err != nil {
 			t.Fatal(err)
 		}
 	}
-	all, err := s.LeftOut(ctx, site, 30)
+	all, err := s.Events.LeftOut(ctx, site, 30)
 	sum := 0
 	for _, l := range all {
 		sum += l.Events
@@ -245,18 +249,18 @@ func TestARunBeginsWithAChangeOfTheSplit(t *testing.T) {
 	launch := func(split string) {
 		t.Helper()
 		doc := []byte(`{"name":"P","split":` + split + `}`)
-		p, err := s.Piece(ctx, site, "p")
+		p, err := s.Pieces.Get(ctx, site, "p")
 		if err != nil {
-			if err = s.AddPiece(ctx, site, "p", doc); err != nil {
+			if err = s.Pieces.Add(ctx, site, "p", doc); err != nil {
 				t.Fatal(err)
 			}
-		} else if _, err := s.SaveDraft(ctx, site, "p", p.DraftVersion, doc); err != nil {
+		} else if _, err := s.Pieces.SaveDraft(ctx, site, "p", p.DraftVersion, doc); err != nil {
 			t.Fatal(err)
 		}
-		if p, err = s.Piece(ctx, site, "p"); err != nil {
+		if p, err = s.Pieces.Get(ctx, site, "p"); err != nil {
 			t.Fatal(err)
 		}
-		if err := s.Launch(ctx, store.Act{Site: site}, "p", p.DraftVersion, nil); err != nil {
+		if err := s.Pieces.Launch(ctx, pieces.Act{Site: site}, "p", p.DraftVersion, nil); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -265,11 +269,11 @@ func TestARunBeginsWithAChangeOfTheSplit(t *testing.T) {
 	launch(`{"variants":[{"id":"a","name":"A","share":50},{"id":"b","name":"B","share":50}]}`)
 	launch(`{"held":10,"variants":[{"id":"a","name":"A","share":50},{"id":"b","name":"B","share":50}]}`)
 	launch(`{"held":10,"variants":[{"id":"a","name":"A","share":80},{"id":"b","name":"B","share":20}]}`)
-	runs, err := s.Runs(ctx, site, "p")
+	runs, err := s.Pieces.Runs(ctx, site, "p")
 	if err != nil || len(runs) != 4 || runs[3].Run != 4 || runs[2].Split.Held != 10 || runs[3].Split.Variants[0].Share != 80 {
 		t.Errorf("%+v %v", runs, err)
 	}
-	if latest, err := s.LatestRuns(ctx, site); err != nil || len(latest) != 4 {
+	if latest, err := s.Pieces.LatestRuns(ctx, site); err != nil || len(latest) != 4 {
 		t.Errorf("%+v %v", latest, err)
 	}
 }
@@ -278,16 +282,16 @@ func TestARunBeginsWithAChangeOfTheSplit(t *testing.T) {
 func TestGoalsWithoutEndAreKeptWithinBounds(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
-	if err := s.AddEvents(ctx, site, dublin, []store.Event{event("shown", "v", noon)}); err != nil {
+	if err := s.Events.Add(ctx, site, dublin, []tally.Event{event("shown", "v", noon)}); err != nil {
 		t.Fatal(err)
 	}
 	for chunk := range 7 {
-		var events []store.Event
+		var events []tally.Event
 		for i := range 1000 {
 			at := noon.Add(time.Duration(1000*chunk+i) * time.Second)
-			events = append(events, store.Event{ID: idAt(at), At: at, Kind: tally.Reached, Visitor: "v", Visit: "x", Page: "/", After: -1, Goal: tally.Goal{Goal: "order", Amount: 100, Within: 30}})
+			events = append(events, tally.Event{ID: idAt(at), At: at, Kind: tally.Reached, Visitor: "v", Visit: "x", Page: "/", After: -1, Goal: tally.Goal{Goal: "order", Amount: 100, Within: 30}})
 		}
-		if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+		if err := s.Events.Add(ctx, site, dublin, events); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -295,7 +299,7 @@ func TestGoalsWithoutEndAreKeptWithinBounds(t *testing.T) {
 	if err := database(t, s).QueryRow(`select count(*) from goals_reached`).Scan(&kept); err != nil || kept != 5*tally.MostGoals {
 		t.Error(kept, err)
 	}
-	totals, err := s.RunTotals(ctx, site, "p", "")
+	totals, err := s.Results.RunTotals(ctx, site, "p", "")
 	if err != nil || len(totals) != 2 || totals[1].Conversions != 1 || totals[1].Amount != 100*tally.MostGoals {
 		t.Errorf("%+v %v", totals, err)
 	}

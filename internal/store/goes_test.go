@@ -9,6 +9,9 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/codes"
+	"gobbet/internal/store/walks"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/walk"
@@ -24,8 +27,8 @@ type spinning struct {
 
 // spin takes a go, and gives what was drawn.
 func spin(s *store.Store, site int64, v spinning, parts ...walk.Prize) (drawn walk.Drawn, err error) {
-	who := store.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: v.visitor, Page: "/", At: time.Now(), Begins: true, Place: v.place, Network: v.place, Source: v.source, Digest: func(address string) string { return address }}
-	_, err = s.Advance(context.Background(), site, time.UTC, who, func(p walk.Before) (walk.Next, error) {
+	who := walks.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: v.visitor, Page: "/", At: time.Now(), Begins: true, Place: v.place, Network: v.place, Source: v.source, Digest: func(address string) string { return address }}
+	_, err = s.Walks.Advance(context.Background(), site, time.UTC, who, func(p walk.Before) (walk.Next, error) {
 		if p.Drawn == nil {
 			return walk.Next{Draw: &walk.Draw{Key: "prize", Prizes: parts}}, nil
 		}
@@ -50,7 +53,7 @@ func TestTheLastCodesGoToAsManyVisitorsAndToNobodyTwice(t *testing.T) {
 	for i := range 10 {
 		codes = append(codes, fmt.Sprintf("CODE-%02d", i))
 	}
-	if _, err := s.AddCodes(ctx, site, "pool", "Pool", codes); err != nil {
+	if _, err := s.Codes.Add(ctx, site, "pool", "Pool", codes); err != nil {
 		t.Fatal(err)
 	}
 	part := walk.Prize{ID: "ten", Label: "10 % off", Weight: 1, Pool: "pool"}
@@ -64,12 +67,12 @@ func TestTheLastCodesGoToAsManyVisitorsAndToNobodyTwice(t *testing.T) {
 			mu.Lock()
 			defer mu.Unlock()
 			switch {
-			case errors.Is(err, store.ErrAllGone):
+			case errors.Is(err, walks.ErrAllGone):
 				told++
 			case err != nil:
 				t.Error(err)
 			default:
-				code, err := s.WonCode(ctx, site, "p", "prize", visitor)
+				code, err := s.Walks.WonCode(ctx, site, "p", "prize", visitor)
 				if err != nil || code == "" || won[code] {
 					t.Errorf("%q went to %s, %v", code, visitor, err)
 				}
@@ -81,8 +84,8 @@ func TestTheLastCodesGoToAsManyVisitorsAndToNobodyTwice(t *testing.T) {
 	if len(won) != 10 || told != 190 {
 		t.Errorf("%d codes were won and %d visitors told that none is left", len(won), told)
 	}
-	play, err := s.Played(ctx, site, "p", time.Time{})
-	if err != nil || len(play.Refused) != 1 || play.Refused[0].Why != store.GoneAll || play.Refused[0].Goes != 190 {
+	play, err := s.Walks.Played(ctx, site, "p", time.Time{})
+	if err != nil || len(play.Refused) != 1 || play.Refused[0].Why != walks.GoneAll || play.Refused[0].Goes != 190 {
 		t.Errorf("counted as refused: %+v, %v", play.Refused, err)
 	}
 }
@@ -114,7 +117,7 @@ func TestStockIsDrawnUpToTheLastAndTheRestTakesItsOdds(t *testing.T) {
 	if d, err := spin(s, site, spinning{visitor: "late"}, parts...); err != nil || d.Part != "mug" {
 		t.Errorf("%+v, %v", d, err)
 	}
-	if _, err := spin(s, site, spinning{visitor: "later"}, parts...); !errors.Is(err, store.ErrAllGone) {
+	if _, err := spin(s, site, spinning{visitor: "later"}, parts...); !errors.Is(err, walks.ErrAllGone) {
 		t.Error(err)
 	}
 }
@@ -161,28 +164,28 @@ func TestEachVisitorHasOneGoHoweverOftenTheyTry(t *testing.T) {
 func TestAnAddressHasOneGoAndOnePlaceSoMany(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
-	if _, err := s.AddCodes(ctx, site, "pool", "Pool", []string{"ONE", "TWO"}); err != nil {
+	if _, err := s.Codes.Add(ctx, site, "pool", "Pool", []string{"ONE", "TWO"}); err != nil {
 		t.Fatal(err)
 	}
 	part := walk.Prize{ID: "ten", Label: "10 % off", Weight: 1, Pool: "pool"}
 	if _, err := spin(s, site, spinning{visitor: "ann", email: "digest"}, part); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := spin(s, site, spinning{visitor: "bob", email: "digest"}, part); !errors.Is(err, store.ErrHadGo) {
+	if _, err := spin(s, site, spinning{visitor: "bob", email: "digest"}, part); !errors.Is(err, walks.ErrHadGo) {
 		t.Errorf("a second go of one address: %v", err)
 	}
-	pools, err := s.Pools(ctx, site)
+	pools, err := s.Codes.Pools(ctx, site)
 	if err != nil || pools[0].Left != 1 {
 		t.Errorf("a go that was refused took a code: %+v, %v", pools, err)
 	}
 	coin := []walk.Prize{{ID: "a", Label: "A", Weight: 1}}
-	for i := range store.GoesPerHour {
+	for i := range walks.GoesPerHour {
 		if _, err := spin(s, site, spinning{visitor: fmt.Sprint("made-up-", i), place: "here"}, coin...); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if _, err := spin(s, site, spinning{visitor: "made-up", place: "here"}, coin...); !errors.Is(err, store.ErrDrained) {
-		t.Errorf("one place took %d goes in an hour and another: %v", store.GoesPerHour, err)
+	if _, err := spin(s, site, spinning{visitor: "made-up", place: "here"}, coin...); !errors.Is(err, codes.ErrDrained) {
+		t.Errorf("one place took %d goes in an hour and another: %v", walks.GoesPerHour, err)
 	}
 	if d, err := spin(s, site, spinning{visitor: "made-up-0", place: "here"}, coin...); err != nil || !d.Again {
 		t.Errorf("who had a go from there is told %v", err)
@@ -190,12 +193,12 @@ func TestAnAddressHasOneGoAndOnePlaceSoMany(t *testing.T) {
 	if _, err := spin(s, site, spinning{visitor: "elsewhere", place: "there"}, coin...); err != nil {
 		t.Error(err)
 	}
-	play, err := s.Played(ctx, site, "p", time.Time{})
+	play, err := s.Walks.Played(ctx, site, "p", time.Time{})
 	why := map[string]int{}
 	for _, r := range play.Refused {
 		why[r.Why] += r.Goes
 	}
-	if err != nil || why[store.HadGo] != 1 || why[store.TooMany] != 1 {
+	if err != nil || why[walks.HadGo] != 1 || why[walks.TooMany] != 1 {
 		t.Errorf("%v, %v", why, err)
 	}
 }
@@ -220,7 +223,7 @@ func TestWhatIsRefusedOfOneStepFailsNoneStoredWithIt(t *testing.T) {
 			mu.Lock()
 			defer mu.Unlock()
 			switch {
-			case errors.Is(err, store.ErrHadGo):
+			case errors.Is(err, walks.ErrHadGo):
 				refused++
 			case err != nil:
 				t.Error(err)
@@ -230,7 +233,7 @@ func TestWhatIsRefusedOfOneStepFailsNoneStoredWithIt(t *testing.T) {
 		})
 	}
 	wg.Wait()
-	goes, err := s.Goes(ctx, site, "p", store.GoAt{}, 1000)
+	goes, err := s.Walks.Goes(ctx, site, "p", walks.GoAt{}, 1000)
 	if err != nil || refused != 19 || taken != 61 || len(goes) != 61 {
 		t.Errorf("%d refused, %d taken, %d kept, %v", refused, taken, len(goes), err)
 	}

@@ -15,6 +15,17 @@ import (
 	"testing/iotest"
 	"time"
 
+	"gobbet/core/fault"
+
+	"gobbet/core/tally"
+	"gobbet/internal/store/accounts"
+	"gobbet/internal/store/codes"
+	"gobbet/internal/store/library"
+	"gobbet/internal/store/pg"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/reaches"
+	"gobbet/internal/store/sites"
+
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
@@ -42,10 +53,10 @@ func TestBodiesAreReadInPiecesFromAnywhere(t *testing.T) {
 			body[i] = byte(i * 7 >> 3)
 		}
 		hash := fmt.Sprintf("%032d", size)
-		if err := s.AddFile(ctx, site, store.File{Hash: hash, Name: "x", Mime: "video/mp4", Body: body}); err != nil {
+		if err := s.Library.AddFile(ctx, site, library.File{Hash: hash, Name: "x", Mime: "video/mp4", Body: body}); err != nil {
 			t.Fatal(err)
 		}
-		f, blob, err := s.OpenFile(ctx, hash)
+		f, blob, err := s.Library.OpenFile(ctx, hash)
 		if err != nil || f.Bytes != size || f.Body != nil {
 			t.Fatal(f.Bytes, len(f.Body), err)
 		}
@@ -65,12 +76,12 @@ func TestBodiesAreReadInPiecesFromAnywhere(t *testing.T) {
 			}
 		}
 	}
-	if _, _, err := s.OpenFile(ctx, "none"); !errors.Is(err, store.ErrNotFound) {
+	if _, _, err := s.Library.OpenFile(ctx, "none"); !errors.Is(err, fault.ErrNotFound) {
 		t.Error(err)
 	}
-	_, blob, _ := s.OpenFile(ctx, fmt.Sprintf("%032d", 700_000))
-	s.RemoveFile(ctx, site, fmt.Sprintf("%032d", 700_000))
-	if _, err := blob.Read(make([]byte, 1)); !errors.Is(err, store.ErrNotFound) {
+	_, blob, _ := s.Library.OpenFile(ctx, fmt.Sprintf("%032d", 700_000))
+	s.Library.RemoveFile(ctx, site, fmt.Sprintf("%032d", 700_000))
+	if _, err := blob.Read(make([]byte, 1)); !errors.Is(err, fault.ErrNotFound) {
 		t.Error("a file that was removed meanwhile:", err)
 	}
 }
@@ -80,14 +91,14 @@ func TestBodiesAreReadInPiecesFromAnywhere(t *testing.T) {
 func TestBatchesThatAreStoredTogetherCountEachOnce(t *testing.T) {
 	s := storetest.New(t)
 	one, account := storetest.Site(t, s)
-	two, err := s.AddSite(ctx, "two", "Two", "UTC", nil, account)
+	two, err := s.Sites.Add(ctx, "two", "Two", "UTC", nil, account)
 	if err != nil {
 		t.Fatal(err)
 	}
 	const batches, each = 120, 5
 	var wg sync.WaitGroup
 	for i := range batches {
-		var events []store.Event
+		var events []tally.Event
 		for j := range each {
 			e := event("shown", fmt.Sprint("v", i, "-", j), noon)
 			if j == 0 {
@@ -98,7 +109,7 @@ func TestBatchesThatAreStoredTogetherCountEachOnce(t *testing.T) {
 		site := []int64{one, two}[i%2]
 		for range 2 { // sent twice at once
 			wg.Go(func() {
-				if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+				if err := s.Events.Add(ctx, site, dublin, events); err != nil {
 					t.Error(err)
 				}
 			})
@@ -132,7 +143,7 @@ func TestABatchThatCannotBeStoredLosesNoOther(t *testing.T) {
 			e.Kind = "stolen" // the database refuses it
 		}
 		wg.Go(func() {
-			if err := s.AddEvents(ctx, site, dublin, []store.Event{e}); err != nil {
+			if err := s.Events.Add(ctx, site, dublin, []tally.Event{e}); err != nil {
 				mu.Lock()
 				failed++
 				mu.Unlock()
@@ -153,16 +164,16 @@ func TestAFrozenDatabaseIsGivenUpOn(t *testing.T) {
 	defer cancel()
 	began := time.Now()
 	for name, err := range map[string]error{
-		"events":   s.AddEvents(short, site, dublin, []store.Event{event("shown", "v", noon)}),
-		"pieces":   func() error { _, err := s.Pieces(short, site); return err }(),
-		"sessions": func() error { _, _, err := s.Sessions().FindCtx(short, "x"); return err }(),
+		"events":   s.Events.Add(short, site, dublin, []tally.Event{event("shown", "v", noon)}),
+		"pieces":   func() error { _, err := s.Pieces.List(short, site); return err }(),
+		"sessions": func() error { _, _, err := s.Accounts.Sessions().FindCtx(short, "x"); return err }(),
 		"answers": func() error {
-			_, err := s.AddSubmission(short, site, dublin, submission("a@example.com", "A", noon))
+			_, err := s.Leads.AddSubmission(short, site, dublin, submission("a@example.com", "A", noon))
 			return err
 		}(),
-		"files": func() error { _, _, err := s.OpenFile(short, "x"); return err }(),
+		"files": func() error { _, _, err := s.Library.OpenFile(short, "x"); return err }(),
 	} {
-		if err == nil || !store.Unreachable(err) {
+		if err == nil || !pg.Unreachable(err) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
@@ -171,7 +182,7 @@ func TestAFrozenDatabaseIsGivenUpOn(t *testing.T) {
 	}
 	freeze(false)
 	for end := time.Now().Add(15 * time.Second); ; time.Sleep(50 * time.Millisecond) {
-		if err := s.AddEvents(ctx, site, dublin, []store.Event{event("shown", "after", noon)}); err == nil {
+		if err := s.Events.Add(ctx, site, dublin, []tally.Event{event("shown", "after", noon)}); err == nil {
 			return
 		} else if time.Now().After(end) {
 			t.Fatal("it does not recover:", err)
@@ -180,9 +191,9 @@ func TestAFrozenDatabaseIsGivenUpOn(t *testing.T) {
 }
 
 func TestPasswordsAreHashedAFewAtATime(t *testing.T) {
-	cost := store.PasswordCost
-	store.PasswordCost.Memory, store.PasswordCost.Iterations = 64*1024, 3
-	t.Cleanup(func() { store.PasswordCost = cost })
+	cost := accounts.PasswordCost
+	accounts.PasswordCost.Memory, accounts.PasswordCost.Iterations = 64*1024, 3
+	t.Cleanup(func() { accounts.PasswordCost = cost })
 	s := storetest.New(t)
 	storetest.Site(t, s)
 	var wg sync.WaitGroup
@@ -190,13 +201,13 @@ func TestPasswordsAreHashedAFewAtATime(t *testing.T) {
 	busy, wrong := 0, 0
 	for range 60 {
 		wg.Go(func() {
-			_, err := s.SignIn(ctx, "iris@example.com", "a guess")
+			_, err := s.Accounts.SignIn(ctx, "iris@example.com", "a guess")
 			mu.Lock()
 			defer mu.Unlock()
 			switch {
-			case errors.Is(err, store.ErrBusy):
+			case errors.Is(err, fault.ErrBusy):
 				busy++
-			case errors.Is(err, store.ErrNotFound):
+			case errors.Is(err, fault.ErrNotFound):
 				wrong++
 			default:
 				t.Error(err)
@@ -207,10 +218,10 @@ func TestPasswordsAreHashedAFewAtATime(t *testing.T) {
 	if busy == 0 || wrong == 0 {
 		t.Errorf("%d were told to come back, %d were judged", busy, wrong)
 	}
-	if a, err := s.SignIn(ctx, "Iris@example.com", "a long password"); err != nil || a.Name != "Iris Moss" {
+	if a, err := s.Accounts.SignIn(ctx, "Iris@example.com", "a long password"); err != nil || a.Name != "Iris Moss" {
 		t.Error(a, err)
 	}
-	if _, err := s.SignIn(ctx, "nobody@example.com", ""); !errors.Is(err, store.ErrNotFound) {
+	if _, err := s.Accounts.SignIn(ctx, "nobody@example.com", ""); !errors.Is(err, fault.ErrNotFound) {
 		t.Error(err)
 	}
 }
@@ -218,14 +229,14 @@ func TestPasswordsAreHashedAFewAtATime(t *testing.T) {
 func TestKnownBrowsersAreOfOneAccount(t *testing.T) {
 	s := storetest.New(t)
 	_, account := storetest.Site(t, s)
-	if err := s.KeepBrowser(ctx, account, "token"); err != nil {
+	if err := s.Accounts.KeepBrowser(ctx, account, "token"); err != nil {
 		t.Fatal(err)
 	}
 	for _, c := range []struct {
 		email, token string
 		known        bool
 	}{{"Iris@example.com", "token", true}, {"iris@example.com", "other", false}, {"else@example.com", "token", false}} {
-		if known, err := s.KnownBrowser(ctx, c.email, c.token); err != nil || known != c.known {
+		if known, err := s.Accounts.KnownBrowser(ctx, c.email, c.token); err != nil || known != c.known {
 			t.Errorf("%+v: %v %v", c, known, err)
 		}
 	}
@@ -241,31 +252,31 @@ func TestASiteHasOnlySoManyDataNames(t *testing.T) {
 			for j := range 60 {
 				names = append(names, fmt.Sprintf("name%d_%d", i, j))
 			}
-			if _, err := s.AddDataNames(ctx, site, names); err != nil {
+			if _, err := s.Sites.AddDataNames(ctx, site, names); err != nil {
 				t.Error(err)
 			}
 		})
 	}
 	wg.Wait()
-	names, err := s.DataNames(ctx, site)
-	if err != nil || len(names) != store.MostDataNames {
+	names, err := s.Sites.DataNames(ctx, site)
+	if err != nil || len(names) != sites.MostDataNames {
 		t.Fatal(len(names), err)
 	}
-	if kept, err := s.AddDataNames(ctx, site, []string{"late", names[0]}); err != nil || fmt.Sprint(kept) != "["+names[0]+"]" {
+	if kept, err := s.Sites.AddDataNames(ctx, site, []string{"late", names[0]}); err != nil || fmt.Sprint(kept) != "["+names[0]+"]" {
 		t.Error(kept, err)
 	}
-	if err := s.ForgetDataName(ctx, site, names[0]); err != nil {
+	if err := s.Sites.ForgetDataName(ctx, site, names[0]); err != nil {
 		t.Fatal(err)
 	}
-	if kept, err := s.AddDataNames(ctx, site, []string{"late"}); err != nil || len(kept) != 1 {
+	if kept, err := s.Sites.AddDataNames(ctx, site, []string{"late"}); err != nil || len(kept) != 1 {
 		t.Error(kept, err)
 	}
 	for range 2 {
-		if err := s.CountRefusals(ctx, site, "data_name", "x", 3); err != nil {
+		if err := s.Sites.CountRefusals(ctx, site, "data_name", "x", 3); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if r, err := s.Refusals(ctx, site, 7); err != nil || len(r) != 1 || r[0].Times != 6 || r[0].Example != "x" {
+	if r, err := s.Sites.Refusals(ctx, site, 7); err != nil || len(r) != 1 || r[0].Times != 6 || r[0].Example != "x" {
 		t.Error(r, err)
 	}
 }
@@ -276,34 +287,34 @@ func TestDeletedPiecesAreKeptForAWhile(t *testing.T) {
 	db := database(t, s)
 	add := func(id string) {
 		t.Helper()
-		if err := s.AddPiece(ctx, site, id, []byte(`{"version":2,"name":"The `+id+`","split":{"variants":[]}}`)); err != nil {
+		if err := s.Pieces.Add(ctx, site, id, []byte(`{"version":2,"name":"The `+id+`","split":{"variants":[]}}`)); err != nil {
 			t.Fatal(err)
 		}
-		if err := s.RemovePiece(ctx, store.Act{Site: site}, id, true); err != nil {
+		if err := s.Pieces.Remove(ctx, pieces.Act{Site: site}, id, true); err != nil {
 			t.Fatal(err)
 		}
 	}
 	add("new")
 	add("old")
 	db.MustExec(`update pieces set removed_at = now() - interval '31 days' where id = 'old'`)
-	list, err := s.RemovedPieces(ctx, site)
+	list, err := s.Pieces.Removed(ctx, site)
 	if err != nil || len(list) != 1 || list[0].ID != "new" {
 		t.Fatal(list, err)
 	}
-	if err := s.RemovePiece(ctx, store.Act{Site: site}, "old", false); !errors.Is(err, store.ErrNotFound) {
+	if err := s.Pieces.Remove(ctx, pieces.Act{Site: site}, "old", false); !errors.Is(err, fault.ErrNotFound) {
 		t.Error("restored after its time:", err)
 	}
 	if err := s.Forget(ctx); err != nil {
 		t.Fatal(err)
 	}
-	docs, err := s.PieceDocuments(ctx, site)
+	docs, err := s.Pieces.Documents(ctx, site)
 	if err != nil || strings.Contains(string(docs["old"]), "split") || !strings.Contains(string(docs["old"]), "The old") || !strings.Contains(string(docs["new"]), "split") {
 		t.Errorf("%s %s %v", docs["old"], docs["new"], err)
 	}
-	if err := s.RemovePiece(ctx, store.Act{Site: site}, "new", false); err != nil {
+	if err := s.Pieces.Remove(ctx, pieces.Act{Site: site}, "new", false); err != nil {
 		t.Error(err)
 	}
-	if pieces, _ := s.Pieces(ctx, site); len(pieces) != 1 {
+	if pieces, _ := s.Pieces.List(ctx, site); len(pieces) != 1 {
 		t.Error("not restored")
 	}
 }
@@ -316,19 +327,19 @@ func TestNoLivePieceDropsOut(t *testing.T) {
 	db.MustExec(`insert into pieces (site_id, id, state, draft, live, live_version, live_since)
 		select $1, 'once' || n, 'paused', '{}', '{}', 1, now() from generate_series(1, 1500) n`, site)
 	db.MustExec(`insert into pieces (site_id, id, state, draft, live, live_version, live_since)
-		select $1, 'live' || n, 'live', '{}', '{}', 1, now() from generate_series(1, $2) n`, site, store.MostLive)
-	live, err := s.LivePieces(ctx, site)
-	if err != nil || len(live) != store.MostLive {
+		select $1, 'live' || n, 'live', '{}', '{}', 1, now() from generate_series(1, $2) n`, site, pieces.MostLive)
+	live, err := s.Pieces.Live(ctx, site)
+	if err != nil || len(live) != pieces.MostLive {
 		t.Fatal(len(live), err)
 	}
-	if err := s.AddPiece(ctx, site, "more", []byte(`{"split":{"variants":[]}}`)); !errors.Is(err, store.ErrTooMany) {
+	if err := s.Pieces.Add(ctx, site, "more", []byte(`{"split":{"variants":[]}}`)); !errors.Is(err, fault.ErrTooMany) {
 		t.Error("a piece more than there may be:", err)
 	}
 	db.MustExec(`update pieces set removed_at = now() where state = 'paused'`)
-	if err := s.AddPiece(ctx, site, "more", []byte(`{"split":{"variants":[]}}`)); err != nil {
+	if err := s.Pieces.Add(ctx, site, "more", []byte(`{"split":{"variants":[]}}`)); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Launch(ctx, store.Act{Site: site}, "more", 1, nil); !errors.Is(err, store.ErrTooMany) {
+	if err := s.Pieces.Launch(ctx, pieces.Act{Site: site}, "more", 1, nil); !errors.Is(err, fault.ErrTooMany) {
 		t.Error("one more live than there may be:", err)
 	}
 }
@@ -337,18 +348,18 @@ func TestOfTwoWindowsTheLaterDoesNotUndoTheEarlier(t *testing.T) {
 	s := storetest.New(t)
 	site, account := storetest.Site(t, s)
 	for name, change := range map[string]func(version int) error{
-		"site":     func(v int) error { return s.ChangeSite(ctx, site, v, "Shop", "UTC", store.Texts{}) },
-		"settings": func(v int) error { return s.ChangeSettings(ctx, site, v, store.DefaultSettings()) },
-		"order":    func(v int) error { return s.OrderPieces(ctx, site, v, nil) },
+		"site":     func(v int) error { return s.Sites.Change(ctx, site, v, "Shop", "UTC", sites.Texts{}) },
+		"settings": func(v int) error { return s.Sites.ChangeSettings(ctx, site, v, sites.DefaultSettings()) },
+		"order":    func(v int) error { return s.Pieces.Order(ctx, site, v, nil) },
 	} {
 		if err := change(1); err != nil {
 			t.Errorf("%s: %v", name, err)
 		}
-		if err := change(1); !errors.Is(err, store.ErrStale) {
+		if err := change(1); !errors.Is(err, fault.ErrStale) {
 			t.Errorf("%s: the later won: %v", name, err)
 		}
 	}
-	got, err := s.SiteOf(ctx, account, site)
+	got, err := s.Sites.OneOf(ctx, account, site)
 	if err != nil || got.Version != 2 || got.SettingsVersion != 2 || got.OrderVersion != 2 || got.KitVersion != 1 {
 		t.Errorf("%+v %v", got, err)
 	}
@@ -361,7 +372,7 @@ func TestTheVisitLogSurvivesDumpAndRestore(t *testing.T) {
 	site, _ := storetest.Site(t, s)
 	// Transactions that make this cluster older than the one it is restored into.
 	for i := range 200 {
-		if _, err := s.AddPageView(ctx, site, pageView(fmt.Sprint("p", i), "v", i)); err != nil {
+		if _, err := s.PageViews.Add(ctx, site, pageView(fmt.Sprint("p", i), "v", i)); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -399,7 +410,7 @@ func TestTheVisitLogSurvivesDumpAndRestore(t *testing.T) {
 	if len(got) != 200 {
 		t.Fatalf("%d of 200 page views are there", len(got))
 	}
-	if _, err := back.AddPageView(ctx, site, pageView("new", "v", 1)); err != nil {
+	if _, err := back.PageViews.Add(ctx, site, pageView("new", "v", 1)); err != nil {
 		t.Fatal(err)
 	}
 	if got, _ = since(t, back, site, next); fmt.Sprint(got) != "[new:1]" {
@@ -414,25 +425,25 @@ func TestCodesAreLimitedByWhereTheyGo(t *testing.T) {
 	for i := range 100 {
 		list = append(list, fmt.Sprint("C", i))
 	}
-	if _, err := s.AddCodes(ctx, site, "spring", "Spring", list); err != nil {
+	if _, err := s.Codes.Add(ctx, site, "spring", "Spring", list); err != nil {
 		t.Fatal(err)
 	}
 	db := database(t, s)
 	take := func(visitor, address string) error {
-		if err := s.AddEvents(ctx, site, dublin, []store.Event{event("shown", visitor, noon)}); err != nil {
+		if err := s.Events.Add(ctx, site, dublin, []tally.Event{event("shown", visitor, noon)}); err != nil {
 			t.Fatal(err)
 		}
 		db.MustExec(`insert into pieces (site_id, id, draft) values ($1, 'p', '{}') on conflict do nothing`, site)
 		db.MustExec(`insert into live_variants (site_id, piece_id, variant) values ($1, 'p', 'a') on conflict do nothing`, site)
-		_, err := s.TakeCode(ctx, site, store.CodeTaker{Pool: "spring", Piece: "p", Visitor: visitor, Address: address, Network: "net"})
+		_, err := s.Codes.Take(ctx, site, codes.Taker{Pool: "spring", Piece: "p", Visitor: visitor, Address: address, Network: "net"})
 		return err
 	}
-	for i := range store.CodesPerHour {
+	for i := range codes.PerHour {
 		if err := take(fmt.Sprint("v", i), "here"); err != nil {
 			t.Fatal(i, err)
 		}
 	}
-	if err := take("one-more", "here"); !errors.Is(err, store.ErrDrained) {
+	if err := take("one-more", "here"); !errors.Is(err, codes.ErrDrained) {
 		t.Error("one more in the hour:", err)
 	}
 	if err := take("v0", "here"); err != nil {
@@ -445,7 +456,7 @@ func TestCodesAreLimitedByWhereTheyGo(t *testing.T) {
 	if err := take("one-more", "here"); err != nil {
 		t.Error("the hour after:", err)
 	}
-	if _, err := s.TakeCode(ctx, site, store.CodeTaker{Pool: "spring", Piece: "p", Visitor: uuid.NewString()}); !errors.Is(err, store.ErrUnseen) {
+	if _, err := s.Codes.Take(ctx, site, codes.Taker{Pool: "spring", Piece: "p", Visitor: uuid.NewString()}); !errors.Is(err, codes.ErrUnseen) {
 		t.Error("to whom nothing was shown:", err)
 	}
 }
@@ -455,25 +466,25 @@ func TestNoListIsCutShortInSilence(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
 	db := database(t, s)
-	db.MustExec(`insert into snippets (site_id, id, kind, name, body) select $1, 'k' || n, 'block', 'Kept', '{}' from generate_series(1, $2) n`, site, store.MostSnippets)
-	db.MustExec(`insert into code_pools (site_id, id, name) select $1, 'p' || n, 'Pool' from generate_series(1, $2) n`, site, store.MostPools)
-	db.MustExec(`insert into reaches (site_id, id, name, rule) select $1, 'r' || n, 'Reach', '{"all":[]}' from generate_series(1, $2) n`, site, store.MostReaches)
-	if kept, err := s.Snippets(ctx, site); err != nil || len(kept) != store.MostSnippets {
+	db.MustExec(`insert into snippets (site_id, id, kind, name, body) select $1, 'k' || n, 'block', 'Kept', '{}' from generate_series(1, $2) n`, site, library.MostSnippets)
+	db.MustExec(`insert into code_pools (site_id, id, name) select $1, 'p' || n, 'Pool' from generate_series(1, $2) n`, site, codes.MostPools)
+	db.MustExec(`insert into reaches (site_id, id, name, rule) select $1, 'r' || n, 'Reach', '{"all":[]}' from generate_series(1, $2) n`, site, reaches.MostReaches)
+	if kept, err := s.Library.Snippets(ctx, site); err != nil || len(kept) != library.MostSnippets {
 		t.Error(len(kept), err)
 	}
-	if err := s.AddSnippet(ctx, site, store.Snippet{ID: "more", Kind: "block", Name: "x", Body: []byte(`{}`)}); !errors.Is(err, store.ErrTooMany) {
+	if err := s.Library.AddSnippet(ctx, site, library.Snippet{ID: "more", Kind: "block", Name: "x", Body: []byte(`{}`)}); !errors.Is(err, fault.ErrTooMany) {
 		t.Error(err)
 	}
-	if _, err := s.AddCodes(ctx, site, "more", "x", []string{"A"}); !errors.Is(err, store.ErrTooMany) {
+	if _, err := s.Codes.Add(ctx, site, "more", "x", []string{"A"}); !errors.Is(err, fault.ErrTooMany) {
 		t.Error(err)
 	}
-	if added, err := s.AddCodes(ctx, site, "p1", "x", []string{"A"}); err != nil || added != 1 {
+	if added, err := s.Codes.Add(ctx, site, "p1", "x", []string{"A"}); err != nil || added != 1 {
 		t.Error("codes for a pool that is there:", added, err)
 	}
-	if err := s.SaveReach(ctx, site, store.Reach{ID: "more", Name: "x", Rule: []byte(`{"all":[]}`)}); !errors.Is(err, store.ErrTooMany) {
+	if err := s.Reaches.Save(ctx, site, reaches.Reach{ID: "more", Name: "x", Rule: []byte(`{"all":[]}`)}); !errors.Is(err, fault.ErrTooMany) {
 		t.Error(err)
 	}
-	if err := s.SaveReach(ctx, site, store.Reach{ID: "r1", Name: "x", Rule: []byte(`{"all":[]}`)}); err != nil {
+	if err := s.Reaches.Save(ctx, site, reaches.Reach{ID: "r1", Name: "x", Rule: []byte(`{"all":[]}`)}); err != nil {
 		t.Error("a reach that is there:", err)
 	}
 }

@@ -3,10 +3,9 @@ package store
 import (
 	"context"
 	"errors"
-)
 
-// RestoreDays is for how many days a deleted piece can be restored.
-const RestoreDays = 30
+	"gobbet/internal/store/pieces"
+)
 
 const (
 	refusalDays = 30
@@ -30,9 +29,9 @@ func (s *Store) Forget(ctx context.Context) error {
 		{`delete from visit_interruptions where day < current_date - $1::int`, []any{leftOutDays}},
 		{`delete from refusals where day < current_date - $1::int`, []any{refusalDays}},
 		{`delete from piece_versions v using pieces p
-			where p.site_id = v.site_id and p.id = v.piece_id and p.removed_at < now() - make_interval(days => $1)`, []any{RestoreDays}},
+			where p.site_id = v.site_id and p.id = v.piece_id and p.removed_at < now() - make_interval(days => $1)`, []any{pieces.RestoreDays}},
 		{`update pieces set draft = json_build_object('name', draft ->> 'name'), live = null
-			where removed_at < now() - make_interval(days => $1) and (live is not null or draft ->> 'split' is not null)`, []any{RestoreDays}},
+			where removed_at < now() - make_interval(days => $1) and (live is not null or draft ->> 'split' is not null)`, []any{pieces.RestoreDays}},
 	} {
 		_, err := s.db.ExecContext(ctx, one.query, one.args...)
 		errs = append(errs, err)

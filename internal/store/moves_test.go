@@ -9,6 +9,12 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/core/fault"
+
+	"gobbet/internal/store/events"
+
+	"gobbet/internal/store/pieces"
+
 	"gobbet/core/launch"
 	"gobbet/core/tally"
 	"gobbet/internal/store"
@@ -17,7 +23,7 @@ import (
 
 func movesOf(t *testing.T, s *store.Store, site int64, piece string) (said []string) {
 	t.Helper()
-	moves, err := s.Moves(ctx, site, piece, time.Time{})
+	moves, err := s.Pieces.Moves(ctx, site, piece, time.Time{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -44,15 +50,15 @@ func TestTheTimeLineKnowsWhatWasDone(t *testing.T) {
 	version := 1
 	launches := func(text []byte) {
 		t.Helper()
-		next, err := s.SaveDraft(ctx, site, "p", version, text)
+		next, err := s.Pieces.SaveDraft(ctx, site, "p", version, text)
 		if version = next; err != nil {
 			t.Fatal(err)
 		}
-		if err := s.Launch(ctx, store.Act{Site: site}, "p", version, nil); err != nil {
+		if err := s.Pieces.Launch(ctx, pieces.Act{Site: site}, "p", version, nil); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if err := s.AddPiece(ctx, site, "p", doc("popup", `{}`, "1", "1", "")); err != nil {
+	if err := s.Pieces.Add(ctx, site, "p", doc("popup", `{}`, "1", "1", "")); err != nil {
 		t.Fatal(err)
 	}
 	launches(doc("popup", `{}`, "1", "2", ""))
@@ -61,19 +67,19 @@ func TestTheTimeLineKnowsWhatWasDone(t *testing.T) {
 	launches(doc("bar", `{"all":[]}`, "1", "3", ""))
 	launches(doc("bar", `{ "all" : [] }`, "1", "3", "")) // the same, written otherwise
 	until := time.Now().Add(time.Hour)
-	if _, err := s.PausePieces(ctx, store.Act{Site: site}, nil, nil, &until); err != nil {
+	if _, err := s.Pieces.Pause(ctx, pieces.Act{Site: site}, nil, nil, &until); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.ResumePieces(ctx, store.Act{Site: site}, []string{"p"}); err != nil {
+	if _, err := s.Pieces.Resume(ctx, pieces.Act{Site: site}, []string{"p"}); err != nil {
 		t.Fatal(err)
 	}
 	changed := doc("bar", `{"all":[]}`, "9", "3", "")
 	for range 2 { // the second time there is nothing to replace
-		if _, err := s.Replace(ctx, store.Act{Site: site}, []string{"p"}, true, func([]byte) ([]byte, error) { return changed, nil }, nil); err != nil {
+		if _, err := s.Pieces.Replace(ctx, pieces.Act{Site: site}, []string{"p"}, true, func([]byte) ([]byte, error) { return changed, nil }, nil); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if err := s.Pause(ctx, store.Act{Site: site}, "p"); err != nil {
+	if err := s.Pieces.PauseOne(ctx, pieces.Act{Site: site}, "p"); err != nil {
 		t.Fatal(err)
 	}
 	want := []string{"launched", "launchedb", "launched*", "launcheda+b", "launched", "paused…", "resumed", "replaceda", "paused"}
@@ -81,7 +87,7 @@ func TestTheTimeLineKnowsWhatWasDone(t *testing.T) {
 		t.Errorf("%q, want %q", got, want)
 	}
 	// Each change of designs is in the same run; one of how a variant shows begins another.
-	runs, err := s.Runs(ctx, site, "p")
+	runs, err := s.Pieces.Runs(ctx, site, "p")
 	if err != nil || len(runs) != 1 {
 		t.Errorf("%d runs, %v", len(runs), err)
 	}
@@ -89,25 +95,25 @@ func TestTheTimeLineKnowsWhatWasDone(t *testing.T) {
 	launches(doc("bar", `{"all":[]}`, "9", "3", `,"moments":{"fact":"moment.exit_intent","op":"happened"}`))
 	launches(doc("bar", `{"all":[]}`, "9", "3", `,"moments":{"op":"happened","fact":"moment.exit_intent"}`))
 	launches(doc("bar", `{"all":[]}`, "9", "3", `,"format":"fly_in"`))
-	if runs, err = s.Runs(ctx, site, "p"); err != nil || len(runs) != 3 || runs[1].Split.Variants[1].Ways == "" || runs[1].Split.Variants[0].Ways != "" {
+	if runs, err = s.Pieces.Runs(ctx, site, "p"); err != nil || len(runs) != 3 || runs[1].Split.Variants[1].Ways == "" || runs[1].Split.Variants[0].Ways != "" {
 		t.Errorf("%+v, %v", runs, err)
 	}
 	// Nothing is noted of what did not happen.
 	before := len(movesOf(t, s, site, "p"))
-	if err := s.Launch(ctx, store.Act{Site: site}, "p", 1, nil); !errors.Is(err, store.ErrStale) {
+	if err := s.Pieces.Launch(ctx, pieces.Act{Site: site}, "p", 1, nil); !errors.Is(err, fault.ErrStale) {
 		t.Error(err)
 	}
-	if err := s.Launch(ctx, store.Act{Site: site}, "nobody", 1, nil); !errors.Is(err, store.ErrStale) {
+	if err := s.Pieces.Launch(ctx, pieces.Act{Site: site}, "nobody", 1, nil); !errors.Is(err, fault.ErrStale) {
 		t.Error(err)
 	}
 	if got := len(movesOf(t, s, site, "")); got != before {
 		t.Errorf("%d moves, not %d", got, before)
 	}
-	made := []store.Move{{Piece: "p", At: time.Date(2026, 9, 1, 0, 0, 0, 0, time.UTC), Did: launch.Launched, Designs: []string{}}}
-	if err := s.SetMoves(ctx, site, "p", made); err != nil {
+	made := []pieces.Move{{Piece: "p", At: time.Date(2026, 9, 1, 0, 0, 0, 0, time.UTC), Did: launch.Launched, Designs: []string{}}}
+	if err := s.Pieces.SetMoves(ctx, site, "p", made); err != nil {
 		t.Fatal(err)
 	}
-	got, err := s.Moves(ctx, site, "p", time.Time{})
+	got, err := s.Pieces.Moves(ctx, site, "p", time.Time{})
 	for i := range got {
 		got[i].At = got[i].At.UTC()
 	}
@@ -122,25 +128,25 @@ func TestEventsAreLookedThroughFromTheLatest(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
 	from := time.Date(2026, 9, 1, 0, 0, 0, 0, time.UTC)
-	if err := s.MakeMonths(ctx, from, from); err != nil {
+	if err := s.Events.MakeMonths(ctx, from, from); err != nil {
 		t.Fatal(err)
 	}
-	var events []store.Event
+	var sent []tally.Event
 	for i := range 300 {
 		kind := tally.Shown
 		if i%100 == 7 {
 			kind = tally.Converted
 		}
 		at := from.Add(time.Duration(i) * 6 * time.Hour) // over three months
-		events = append(events, store.Event{ID: idAt(at), At: at, Kind: kind, Piece: "p", Variant: []string{"a", "b"}[i%2], Visitor: fmt.Sprint("v", i), Visit: "x", Page: "/", Cuts: tally.Cuts{Device: "phone"}})
+		sent = append(sent, tally.Event{ID: idAt(at), At: at, Kind: kind, Piece: "p", Variant: []string{"a", "b"}[i%2], Visitor: fmt.Sprint("v", i), Visit: "x", Page: "/", Cuts: tally.Cuts{Device: "phone"}})
 	}
-	if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+	if err := s.Events.Add(ctx, site, dublin, sent); err != nil {
 		t.Fatal(err)
 	}
-	all := func(q store.EventQuery) (found []store.Event, pages int) {
+	all := func(q events.Query) (found []tally.Event, pages int) {
 		t.Helper()
 		for q.From, q.To = from, from.AddDate(0, 4, 0); ; pages++ {
-			page, err := s.Events(ctx, site, q)
+			page, err := s.Events.List(ctx, site, q)
 			if err != nil || pages > 50 {
 				t.Fatal(pages, err)
 			}
@@ -151,20 +157,20 @@ func TestEventsAreLookedThroughFromTheLatest(t *testing.T) {
 		}
 	}
 	for name, c := range map[string]struct {
-		q    store.EventQuery
+		q    events.Query
 		want int
 	}{
-		"all":             {store.EventQuery{Limit: 40}, 300},
-		"of a kind":       {store.EventQuery{Kind: tally.Converted, Limit: 40}, 3},
-		"exactly a page":  {store.EventQuery{Kind: tally.Converted, Limit: 3}, 3},
-		"of a variant":    {store.EventQuery{Variant: "b", Limit: 7}, 150},
-		"of a cut":        {store.EventQuery{Cut: tally.ByDevice, Value: "phone", Limit: 300}, 300},
-		"of another":      {store.EventQuery{Cut: tally.ByDevice, Value: "tablet", Limit: 5}, 0},
-		"of no piece":     {store.EventQuery{Piece: "q", Limit: 5}, 0},
-		"of both at once": {store.EventQuery{Kind: tally.Converted, Variant: "a", Limit: 5}, 0},
+		"all":             {events.Query{Limit: 40}, 300},
+		"of a kind":       {events.Query{Kind: tally.Converted, Limit: 40}, 3},
+		"exactly a page":  {events.Query{Kind: tally.Converted, Limit: 3}, 3},
+		"of a variant":    {events.Query{Variant: "b", Limit: 7}, 150},
+		"of a cut":        {events.Query{Cut: tally.ByDevice, Value: "phone", Limit: 300}, 300},
+		"of another":      {events.Query{Cut: tally.ByDevice, Value: "tablet", Limit: 5}, 0},
+		"of no piece":     {events.Query{Piece: "q", Limit: 5}, 0},
+		"of both at once": {events.Query{Kind: tally.Converted, Variant: "a", Limit: 5}, 0},
 	} {
 		found, _ := all(c.q)
-		if len(found) != c.want || !slices.IsSortedFunc(found, func(a, b store.Event) int { return b.At.Compare(a.At) }) {
+		if len(found) != c.want || !slices.IsSortedFunc(found, func(a, b tally.Event) int { return b.At.Compare(a.At) }) {
 			t.Errorf("%s: %d events, want %d, the latest first", name, len(found), c.want)
 		}
 	}

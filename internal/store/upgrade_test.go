@@ -7,6 +7,9 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/leads"
+	"gobbet/internal/store/sites"
+
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 
@@ -52,33 +55,33 @@ func TestAnEarlierDatabaseIsBroughtUpToDate(t *testing.T) {
 	if err := s.Migrate(ctx); err != nil {
 		t.Fatal(err)
 	}
-	known, err := s.LiveVariants(ctx, 1)
+	known, err := s.Pieces.LiveVariants(ctx, 1)
 	if err != nil || !known["p"]["a"] || !known["p"]["b"] || !known["p"]["gone"] || known["p"]["never"] {
 		t.Errorf("known: %v %v", known, err)
 	}
-	if p, err := s.Piece(ctx, 1, "asleep"); err != nil || p.State != "paused" {
+	if p, err := s.Pieces.Get(ctx, 1, "asleep"); err != nil || p.State != "paused" {
 		t.Errorf("what rested is not paused: %+v %v", p, err)
 	}
-	if found, err := s.Leads(ctx, 1, store.LeadQuery{Search: "tiles", Limit: 10}); err != nil || len(found) != 1 {
+	if found, err := s.Leads.List(ctx, 1, leads.Query{Search: "tiles", Limit: 10}); err != nil || len(found) != 1 {
 		t.Errorf("an answer of before is not found: %+v %v", found, err)
 	}
-	leads, err := s.Leads(ctx, 1, store.LeadQuery{Limit: 10})
+	leads, err := s.Leads.List(ctx, 1, leads.Query{Limit: 10})
 	if err != nil || len(leads) != 1 || leads[0].Times != 2 || len(leads[0].Walks) != 2 {
 		t.Fatalf("%+v %v", leads, err)
 	}
 	if w := leads[0].Walks; w[0].Name != "Ann" || w[0].Answers["why"] != "tiles" || w[1].Name != "Annie" {
 		t.Errorf("%+v", w)
 	}
-	if days, err := s.Days(ctx, 1, "p", time.Time{}); err != nil || len(days) != 1 || days[0].Visitors != 5 || days[0].Showings != 7 {
+	if days, err := s.Results.Days(ctx, 1, "p", time.Time{}); err != nil || len(days) != 1 || days[0].Visitors != 5 || days[0].Showings != 7 {
 		t.Errorf("%+v %v", days, err)
 	}
-	if names, err := s.DataNames(ctx, 1); err != nil || len(names) != store.MostDataNames || names[len(names)-1] != "plan" {
+	if names, err := s.Sites.DataNames(ctx, 1); err != nil || len(names) != sites.MostDataNames || names[len(names)-1] != "plan" {
 		t.Errorf("%d names, the last %q %v", len(names), names[len(names)-1], err)
 	}
 	if got, _ := since(t, s, 1, time.Time{}); len(got) != 301 {
 		t.Errorf("%d page views", len(got))
 	}
-	f, blob, err := s.OpenFile(ctx, "f")
+	f, blob, err := s.Library.OpenFile(ctx, "f")
 	if err != nil || f.Bytes != 500_000 {
 		t.Fatal(f.Bytes, err)
 	}

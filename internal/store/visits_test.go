@@ -9,6 +9,11 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/reaches"
+	"gobbet/internal/store/sites"
+
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/caps"
@@ -19,14 +24,14 @@ import (
 	"gobbet/internal/store/storetest"
 )
 
-func pageView(id, visitor string, seconds int) store.PageView {
-	return store.PageView{ID: id, Visitor: visitor, Visit: "visit", At: noon, Seconds: seconds, Facts: json.RawMessage(`{"page.path":"/"}`), Moments: json.RawMessage(`{}`)}
+func pageView(id, visitor string, seconds int) pageviews.PageView {
+	return pageviews.PageView{ID: id, Visitor: visitor, Visit: "visit", At: noon, Seconds: seconds, Facts: json.RawMessage(`{"page.path":"/"}`), Moments: json.RawMessage(`{}`)}
 }
 
 // since reads what was written since, as id:seconds.
 func since(t *testing.T, s *store.Store, site int64, from time.Time) (got []string, next time.Time) {
 	t.Helper()
-	next, err := s.PageViews(ctx, site, from, time.Time{}, func(v store.PageView) error {
+	next, err := s.PageViews.Read(ctx, site, from, time.Time{}, func(v pageviews.PageView) error {
 		got = append(got, fmt.Sprint(v.ID, ":", v.Seconds))
 		return nil
 	})
@@ -39,14 +44,14 @@ func since(t *testing.T, s *store.Store, site int64, from time.Time) (got []stri
 func TestPageViewsAreGivenOnceAndAgainWhenTheStayGoesOn(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
-	add := func(v store.PageView) {
+	add := func(v pageviews.PageView) {
 		t.Helper()
-		if _, err := s.AddPageView(ctx, site, v); err != nil {
+		if _, err := s.PageViews.Add(ctx, site, v); err != nil {
 			t.Fatal(err)
 		}
 	}
 	add(pageView("a", "v", 10))
-	if err := s.CopyPageViews(ctx, site, []store.PageView{pageView("b", "w", 5)}); err != nil {
+	if err := s.PageViews.Copy(ctx, site, []pageviews.PageView{pageView("b", "w", 5)}); err != nil {
 		t.Fatal(err)
 	}
 	got, next := since(t, s, site, time.Time{})
@@ -62,7 +67,7 @@ func TestPageViewsAreGivenOnceAndAgainWhenTheStayGoesOn(t *testing.T) {
 	if got, _ = since(t, s, site, next); fmt.Sprint(got) != "[a:30]" {
 		t.Error(got)
 	}
-	if err := s.ForgetPageViews(ctx, noon.Add(time.Second)); err != nil {
+	if err := s.PageViews.Forget(ctx, noon.Add(time.Second)); err != nil {
 		t.Fatal(err)
 	}
 	if got, _ = since(t, s, site, time.Time{}); got != nil {
@@ -87,7 +92,7 @@ func TestPageViewsOfSlowTransactionsAreNotLost(t *testing.T) {
 	if _, err := slow.Exec(`insert into page_views (site_id, id, visitor, visit, at, seconds, facts, moments) values ($1, 'slow', 'v', 'x', $2, 1, '{}', '{}')`, site, noon); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.AddPageView(ctx, site, pageView("quick", "v", 1)); err != nil {
+	if _, err := s.PageViews.Add(ctx, site, pageView("quick", "v", 1)); err != nil {
 		t.Fatal(err)
 	}
 	early, next := since(t, s, site, time.Time{})
@@ -110,7 +115,7 @@ func TestManyPagesRecordAtOnce(t *testing.T) {
 	for i := range 8 {
 		wg.Go(func() {
 			for n := range 25 {
-				if _, err := s.AddPageView(ctx, site, pageView(fmt.Sprint("p", n), "v", i)); err != nil {
+				if _, err := s.PageViews.Add(ctx, site, pageView(fmt.Sprint("p", n), "v", i)); err != nil {
 					t.Error(err)
 				}
 			}
@@ -133,15 +138,15 @@ func TestPiecesWinByRankThenByAge(t *testing.T) {
 	site, _ := storetest.Site(t, s)
 	for _, id := range []string{"one", "two", "three"} {
 		raw, _ := json.Marshal(piece.New(id, piece.Popup, "salt"))
-		if err := s.AddPiece(ctx, site, id, raw); err != nil {
+		if err := s.Pieces.Add(ctx, site, id, raw); err != nil {
 			t.Fatal(err)
 		}
-		if err := s.Launch(ctx, store.Act{Site: site}, id, 1, nil); err != nil {
+		if err := s.Pieces.Launch(ctx, pieces.Act{Site: site}, id, 1, nil); err != nil {
 			t.Fatal(err)
 		}
 	}
 	order := func() (ids string) {
-		pieces, err := s.LivePieces(ctx, site)
+		pieces, err := s.Pieces.Live(ctx, site)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -153,16 +158,16 @@ func TestPiecesWinByRankThenByAge(t *testing.T) {
 	if got := order(); got != "one two three " {
 		t.Error(got)
 	}
-	if err := s.OrderPieces(ctx, site, 1, []string{"three", "gone", "one"}); err != nil {
+	if err := s.Pieces.Order(ctx, site, 1, []string{"three", "gone", "one"}); err != nil {
 		t.Fatal(err)
 	}
 	if got := order(); got != "three one two " {
 		t.Error(got)
 	}
-	if err := s.OrderPieces(ctx, site, 1, nil); !errors.Is(err, store.ErrStale) {
+	if err := s.Pieces.Order(ctx, site, 1, nil); !errors.Is(err, fault.ErrStale) {
 		t.Error("a second window undid the order of the first:", err)
 	}
-	if err := s.OrderPieces(ctx, site, 2, nil); err != nil {
+	if err := s.Pieces.Order(ctx, site, 2, nil); err != nil {
 		t.Fatal(err)
 	}
 	if got := order(); got != "one two three " {
@@ -173,13 +178,13 @@ func TestPiecesWinByRankThenByAge(t *testing.T) {
 func TestReachesAreKeptByName(t *testing.T) {
 	s := storetest.New(t)
 	site, account := storetest.Site(t, s)
-	other, err := s.AddSite(ctx, "other", "Other", "UTC", nil, account)
+	other, err := s.Sites.Add(ctx, "other", "Other", "UTC", nil, account)
 	if err != nil {
 		t.Fatal(err)
 	}
 	save := func(site int64, id, name, rule string) {
 		t.Helper()
-		if err := s.SaveReach(ctx, site, store.Reach{ID: id, Name: name, Rule: json.RawMessage(rule)}); err != nil {
+		if err := s.Reaches.Save(ctx, site, reaches.Reach{ID: id, Name: name, Rule: json.RawMessage(rule)}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -188,24 +193,24 @@ func TestReachesAreKeptByName(t *testing.T) {
 	save(site, "a", "Artists", `{"not":{"any":[]}}`)
 	save(site, "torn", "Torn", `{"fact":7}`)
 	save(other, "a", "Others", `{"all":[]}`)
-	list, err := s.Reaches(ctx, site)
+	list, err := s.Reaches.List(ctx, site)
 	if err != nil || len(list) != 3 || list[0].Name != "Artists" || list[1].Name != "buyers" {
 		t.Fatal(list, err)
 	}
-	book, err := s.Book(ctx, site)
+	book, err := s.Reaches.Book(ctx, site)
 	if err != nil || len(book) != 2 {
 		t.Fatal(book, err)
 	}
 	if _, ok := book["a"].(reach.Not); !ok {
 		t.Errorf("the change did not hold: %v", book["a"])
 	}
-	if err := s.RemoveReach(ctx, site, "a"); err != nil {
+	if err := s.Reaches.Remove(ctx, site, "a"); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.RemoveReach(ctx, site, "a"); !errors.Is(err, store.ErrNotFound) {
+	if err := s.Reaches.Remove(ctx, site, "a"); !errors.Is(err, fault.ErrNotFound) {
 		t.Error(err)
 	}
-	if book, _ := s.Book(ctx, other); len(book) != 1 {
+	if book, _ := s.Reaches.Book(ctx, other); len(book) != 1 {
 		t.Error("another site's reach went with it")
 	}
 }
@@ -213,33 +218,33 @@ func TestReachesAreKeptByName(t *testing.T) {
 func TestSettingsHoldWithinBounds(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
-	mine := func() store.Settings {
-		sites, err := s.Sites(ctx, nil)
+	mine := func() sites.Settings {
+		sites, err := s.Sites.ByID(ctx, nil)
 		if err != nil || len(sites) != 1 || len(sites[0].Secret) != 32 {
 			t.Fatal(sites, err)
 		}
 		return sites[0].Settings
 	}
-	if got := mine(); got.Record != 100 || got.Exit != store.Normal || got.Limits != (caps.SiteLimits{}) {
+	if got := mine(); got.Record != 100 || got.Exit != sites.Normal || got.Limits != (caps.SiteLimits{}) {
 		t.Errorf("at first: %+v", got)
 	}
-	next := store.Settings{Limits: caps.SiteLimits{Overlays: 2, Quiet: "PT2M"}, Record: 40, Exit: store.Eager, Channels: map[string][]string{"search": {" WWW.Find.example.com ", "seek.test"}}}
+	next := sites.Settings{Limits: caps.SiteLimits{Overlays: 2, Quiet: "PT2M"}, Record: 40, Exit: sites.Eager, Channels: map[string][]string{"search": {" WWW.Find.example.com ", "seek.test"}}}
 	if err := next.Check(); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.ChangeSettings(ctx, site, 1, next); err != nil {
+	if err := s.Sites.ChangeSettings(ctx, site, 1, next); err != nil {
 		t.Fatal(err)
 	}
 	if got := mine(); got.Record != 40 || got.Limits != next.Limits || fmt.Sprint(got.Channels) != "map[search:[find.example.com seek.test]]" {
 		t.Errorf("%+v", got)
 	}
-	for at, wrong := range map[string]store.Settings{
-		"record":             {Record: 101, Exit: store.Calm},
+	for at, wrong := range map[string]sites.Settings{
+		"record":             {Record: 101, Exit: sites.Calm},
 		"exit":               {Exit: "wild"},
-		"limits.quiet":       {Exit: store.Calm, Limits: caps.SiteLimits{Quiet: "a while"}},
-		"channels.search[1]": {Exit: store.Calm, Channels: map[string][]string{"search": {"a.test", "https://b.test/x"}}},
-		"channels.pigeon":    {Exit: store.Calm, Channels: map[string][]string{"pigeon": {"a.test"}}},
-		"channels.email":     {Exit: store.Calm, Channels: map[string][]string{"email": make([]string, 201)}},
+		"limits.quiet":       {Exit: sites.Calm, Limits: caps.SiteLimits{Quiet: "a while"}},
+		"channels.search[1]": {Exit: sites.Calm, Channels: map[string][]string{"search": {"a.test", "https://b.test/x"}}},
+		"channels.pigeon":    {Exit: sites.Calm, Channels: map[string][]string{"pigeon": {"a.test"}}},
+		"channels.email":     {Exit: sites.Calm, Channels: map[string][]string{"email": make([]string, 201)}},
 	} {
 		if err := wrong.Check(); err == nil || fault.Of(err)[0].At != at {
 			t.Errorf("%s: %v", at, err)

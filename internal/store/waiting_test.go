@@ -13,8 +13,8 @@ import (
 	"gobbet/internal/store/storetest"
 )
 
-func shownTo(visitor string, at time.Time) store.Event {
-	return store.Event{ID: idAt(at), At: at, Kind: tally.Shown, Piece: "p", Variant: "a", Run: 1, Visitor: visitor, Visit: "v", Page: "/", After: -1}
+func shownTo(visitor string, at time.Time) tally.Event {
+	return tally.Event{ID: idAt(at), At: at, Kind: tally.Shown, Piece: "p", Variant: "a", Run: 1, Visitor: visitor, Visit: "v", Page: "/", After: -1}
 }
 
 // Who looks whether the totals are right waits for nobody who counts, and nobody
@@ -22,7 +22,7 @@ func shownTo(visitor string, at time.Time) store.Event {
 func TestLookingAtTheTotalsLocksNobodyOut(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
-	if err := s.AddEvents(ctx, site, dublin, []store.Event{shownTo("ann", noon)}); err != nil {
+	if err := s.Events.Add(ctx, site, dublin, []tally.Event{shownTo("ann", noon)}); err != nil {
 		t.Fatal(err)
 	}
 	db := sqlx.MustConnect("pgx", s.URL())
@@ -33,7 +33,7 @@ func TestLookingAtTheTotalsLocksNobodyOut(t *testing.T) {
 	counting.MustExec(`select pg_advisory_xact_lock(6339559, b) from generate_series(0, 4095) b`)
 	within, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
-	r, err := s.Recount(within, site, false)
+	r, err := s.Events.Recount(within, site, false)
 	if err != nil || len(r.Differ) > 0 || r.Events != 1 {
 		t.Errorf("%+v %v", r, err)
 	}
@@ -42,7 +42,7 @@ func TestLookingAtTheTotalsLocksNobodyOut(t *testing.T) {
 	other := db.MustBegin()
 	defer other.Rollback()
 	other.MustExec(`select pg_advisory_xact_lock(6339561, $1)`, site+1)
-	if err := s.AddEvents(within, site, dublin, []store.Event{shownTo("bob", noon.Add(time.Second))}); err != nil {
+	if err := s.Events.Add(within, site, dublin, []tally.Event{shownTo("bob", noon.Add(time.Second))}); err != nil {
 		t.Error("a site waits for another's totals:", err)
 	}
 }
@@ -63,28 +63,28 @@ func TestTheDatabasesOwnZoneDecidesNoDay(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer s.Close()
-	var events []store.Event
+	var events []tally.Event
 	for i := range 72 {
 		events = append(events, shownTo(fmt.Sprint("v", i), noon.Add(time.Duration(i)*time.Hour)))
 	}
-	if err := s.AddEvents(ctx, site, dublin, events); err != nil {
+	if err := s.Events.Add(ctx, site, dublin, events); err != nil {
 		t.Fatal(err)
 	}
 	db.MustExec(`update sites set raw_since = $1 where id = $2`, noon.Add(10*time.Hour), site)
-	before, err := s.Days(ctx, site, "p", noon.AddDate(0, 0, -3))
+	before, err := s.Results.Days(ctx, site, "p", noon.AddDate(0, 0, -3))
 	if err != nil {
 		t.Fatal(err)
 	}
 	// Something is put right, and nothing of before goes with it.
 	db.MustExec(`update day_totals set showings = showings + 1 where site_id = $1 and day = (select max(day) from day_totals where site_id = $1)`, site)
-	if r, err := s.Recount(ctx, site, true); err != nil || !r.Written {
+	if r, err := s.Events.Recount(ctx, site, true); err != nil || !r.Written {
 		t.Fatalf("%+v %v", r, err)
 	}
-	after, err := s.Days(ctx, site, "p", noon.AddDate(0, 0, -3))
+	after, err := s.Results.Days(ctx, site, "p", noon.AddDate(0, 0, -3))
 	if err != nil || fmt.Sprint(after) != fmt.Sprint(before) {
 		t.Errorf("%v\nwas\n%v (%v)", after, before, err)
 	}
-	if r, err := s.Recount(ctx, site, false); err != nil || len(r.Differ) > 0 {
+	if r, err := s.Events.Recount(ctx, site, false); err != nil || len(r.Differ) > 0 {
 		t.Errorf("%+v %v", r, err)
 	}
 }
@@ -94,10 +94,10 @@ func TestAMonthGoesWithoutIntakeWaiting(t *testing.T) {
 	s := storetest.New(t)
 	site, _ := storetest.Site(t, s)
 	old := time.Now().UTC().AddDate(0, -30, 0)
-	if err := s.MakeMonths(ctx, old, old); err != nil {
+	if err := s.Events.MakeMonths(ctx, old, old); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.AddEvents(ctx, site, dublin, []store.Event{shownTo("ann", old)}); err != nil {
+	if err := s.Events.Add(ctx, site, dublin, []tally.Event{shownTo("ann", old)}); err != nil {
 		t.Fatal(err)
 	}
 	db := sqlx.MustConnect("pgx", s.URL())
@@ -106,11 +106,11 @@ func TestAMonthGoesWithoutIntakeWaiting(t *testing.T) {
 	defer reading.Rollback()
 	reading.MustExec(`select count(*) from events`)
 	gone := make(chan error, 1)
-	go func() { gone <- s.ForgetEvents(ctx, time.Now()) }()
+	go func() { gone <- s.Events.ForgetEvents(ctx, time.Now()) }()
 	for i := range 5 {
 		within, cancel := context.WithTimeout(ctx, 3*time.Second)
 		now := time.Now().Add(time.Duration(i) * time.Millisecond)
-		if err := s.AddEvents(within, site, dublin, []store.Event{shownTo(fmt.Sprint("v", i), now)}); err != nil {
+		if err := s.Events.Add(within, site, dublin, []tally.Event{shownTo(fmt.Sprint("v", i), now)}); err != nil {
 			t.Error("intake waits:", err)
 		}
 		cancel()
@@ -123,7 +123,7 @@ func TestAMonthGoesWithoutIntakeWaiting(t *testing.T) {
 	if err := db.Get(&left, `select count(*) from events where visitor = 'ann'`); err != nil || left != 0 {
 		t.Errorf("%d left, %v", left, err)
 	}
-	if r, err := s.Recount(ctx, site, false); err != nil || len(r.Differ) > 0 || r.Since == nil {
+	if r, err := s.Events.Recount(ctx, site, false); err != nil || len(r.Differ) > 0 || r.Since == nil {
 		t.Errorf("%+v %v", r, err)
 	}
 }

@@ -7,6 +7,10 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/core/fault"
+
+	"gobbet/internal/store/walks"
+
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
@@ -22,8 +26,8 @@ func TestEachPollTakesAVisitorsVoteOnce(t *testing.T) {
 	site, _ := storetest.Site(t, s)
 	votes := func(visitor string, votes map[string][]string) {
 		t.Helper()
-		who := store.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: visitor, Page: "/", At: noon, Begins: true}
-		_, err := s.Advance(ctx, site, time.UTC, who, func(walk.Before) (walk.Next, error) {
+		who := walks.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: visitor, Page: "/", At: noon, Begins: true}
+		_, err := s.Walks.Advance(ctx, site, time.UTC, who, func(walk.Before) (walk.Next, error) {
 			return walk.Next{Changed: true, Steps: 1, State: walk.State{Began: noon.UnixMilli()}, Scene: "two", Votes: votes}, nil
 		})
 		if err != nil {
@@ -36,7 +40,7 @@ func TestEachPollTakesAVisitorsVoteOnce(t *testing.T) {
 	votes("ann", all)
 	votes("bob", all)
 	for key, want := range map[string]map[string]int{"a": {"yes": 2}, "b": {"red": 1, "blue": 2}, "c": {"up": 2}} {
-		got, voters, err := s.Tally(ctx, site, "p", key)
+		got, voters, err := s.Walks.Tally(ctx, site, "p", key)
 		if err != nil || voters != 2 || len(got) != len(want) {
 			t.Errorf("%s: %v by %d voters, %v", key, got, voters, err)
 		}
@@ -51,8 +55,8 @@ func TestEachPollTakesAVisitorsVoteOnce(t *testing.T) {
 // stepTo takes a walk one step on, from wherever it is, and counts it.
 func stepTo(t *testing.T, s *store.Store, site int64, id, scene string) {
 	t.Helper()
-	who := store.Walker{Walk: id, Piece: "p", Variant: "a", Visitor: "ann", Page: "/", At: noon}
-	_, err := s.Advance(ctx, site, time.UTC, who, func(p walk.Before) (walk.Next, error) {
+	who := walks.Walker{Walk: id, Piece: "p", Variant: "a", Visitor: "ann", Page: "/", At: noon}
+	_, err := s.Walks.Advance(ctx, site, time.UTC, who, func(p walk.Before) (walk.Next, error) {
 		return walk.Next{
 			Changed: true, Steps: p.Steps + 1, State: walk.State{Began: noon.UnixMilli(), Counted: []string{fmt.Sprint(p.Steps + 1)}}, Scene: scene,
 			Scenes:  map[string]walk.SceneCount{scene: {Reached: 1, Left: 1, Seconds: 4}},
@@ -67,7 +71,7 @@ func stepTo(t *testing.T, s *store.Store, site int64, id, scene string) {
 // played is what a piece's report counts, by scene and by choice.
 func played(t *testing.T, s *store.Store, site int64) (scenes map[string]int, answers map[string]int) {
 	t.Helper()
-	play, err := s.Played(ctx, site, "p", noon.AddDate(0, 0, -1))
+	play, err := s.Walks.Played(ctx, site, "p", noon.AddDate(0, 0, -1))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -98,7 +102,7 @@ func TestWhatWalksCountIsTheSameBeforeAndAfterItIsSummedUp(t *testing.T) {
 	var servers sync.WaitGroup
 	for range 3 {
 		servers.Go(func() {
-			if err := s.SumUp(ctx); err != nil {
+			if err := s.Walks.SumUp(ctx); err != nil {
 				t.Error(err)
 			}
 		})
@@ -107,7 +111,7 @@ func TestWhatWalksCountIsTheSameBeforeAndAfterItIsSummedUp(t *testing.T) {
 		stepTo(t, s, site, uuid.NewString(), "one")
 	}
 	servers.Wait()
-	if err := s.SumUp(ctx); err != nil {
+	if err := s.Walks.SumUp(ctx); err != nil {
 		t.Fatal(err)
 	}
 	later, said := played(t, s, site)
@@ -135,7 +139,7 @@ func TestTwoServersTakeOneWalkOn(t *testing.T) {
 	id := uuid.NewString()
 	for i, one := range []*store.Store{s, other, s, s, other, s} {
 		stepTo(t, one, site, id, "one")
-		p, err := s.WalkState(ctx, site, id, "p", "ann")
+		p, err := s.Walks.State(ctx, site, id, "p", "ann")
 		if err != nil || p.Steps != i+1 || p.State.Counted[0] != fmt.Sprint(i+1) {
 			t.Fatalf("after step %d: %+v %v", i+1, p, err)
 		}
@@ -146,7 +150,7 @@ func TestTwoServersTakeOneWalkOn(t *testing.T) {
 	// Who only asks is told what is so, not what is remembered.
 	stepTo(t, other, site, id, "two")
 	var seen int
-	_, err = s.Advance(ctx, site, time.UTC, store.Walker{Walk: id, Piece: "p", Variant: "a", Visitor: "ann", At: noon}, func(p walk.Before) (walk.Next, error) {
+	_, err = s.Walks.Advance(ctx, site, time.UTC, walks.Walker{Walk: id, Piece: "p", Variant: "a", Visitor: "ann", At: noon}, func(p walk.Before) (walk.Next, error) {
 		seen = p.Steps
 		return walk.Next{Steps: p.Steps}, nil
 	})
@@ -154,10 +158,10 @@ func TestTwoServersTakeOneWalkOn(t *testing.T) {
 		t.Errorf("%d %v", seen, err)
 	}
 	// And a walk is nobody else's, remembered or not.
-	_, err = s.Advance(ctx, site, time.UTC, store.Walker{Walk: id, Piece: "p", Variant: "a", Visitor: "bob", At: noon}, func(p walk.Before) (walk.Next, error) {
+	_, err = s.Walks.Advance(ctx, site, time.UTC, walks.Walker{Walk: id, Piece: "p", Variant: "a", Visitor: "bob", At: noon}, func(p walk.Before) (walk.Next, error) {
 		return walk.Next{Changed: true, Steps: p.Steps + 1}, nil
 	})
-	if !errors.Is(err, store.ErrNotFound) {
+	if !errors.Is(err, fault.ErrNotFound) {
 		t.Error(err)
 	}
 }

@@ -8,13 +8,17 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/internal/store/alerts"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/results"
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/alert"
 	"gobbet/core/piece"
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
-	"gobbet/internal/store"
 )
 
 const (
@@ -23,25 +27,25 @@ const (
 	fewPageViews = 140 // in that time, below which a page's silence says little
 )
 
-func runsOfPiece(runs []store.Run, id string) []store.Run {
-	return slices.DeleteFunc(slices.Clone(runs), func(r store.Run) bool { return r.Piece != id })
+func runsOfPiece(runs []pieces.Run, id string) []pieces.Run {
+	return slices.DeleteFunc(slices.Clone(runs), func(r pieces.Run) bool { return r.Piece != id })
 }
 
-func totalsOfPiece(totals []store.RunTotal, id string) []store.RunTotal {
-	return slices.DeleteFunc(slices.Clone(totals), func(t store.RunTotal) bool { return t.Piece != id })
+func totalsOfPiece(totals []results.RunTotal, id string) []results.RunTotal {
+	return slices.DeleteFunc(slices.Clone(totals), func(t results.RunTotal) bool { return t.Piece != id })
 }
 
 // Watch keeps what is not as usual on every site. One that cannot be watched
 // keeps none of the others from being.
 func (s *Server) Watch(ctx context.Context) error {
-	numbers, err := s.store.SnapshotNumbers(ctx)
+	numbers, err := s.store.Sites.SnapshotNumbers(ctx)
 	errs := []error{err}
 	for _, n := range numbers {
-		sites, err := s.store.Sites(ctx, []int64{n.ID})
+		sites, err := s.store.Sites.ByID(ctx, []int64{n.ID})
 		for _, site := range sites {
 			now, unknown := s.unusual(ctx, site)
 			if err = unknown; err == nil {
-				err = s.store.KeepAlerts(ctx, site.ID, now)
+				err = s.store.Alerts.Keep(ctx, site.ID, now)
 			}
 		}
 		if err != nil {
@@ -52,7 +56,7 @@ func (s *Server) Watch(ctx context.Context) error {
 }
 
 // unusual says what is not as usual on a site.
-func (s *Server) unusual(ctx context.Context, site store.Site) (all []alert.Alert, err error) {
+func (s *Server) unusual(ctx context.Context, site sites.Site) (all []alert.Alert, err error) {
 	now := s.now()
 	today := tally.DayOf(now, site.Location())
 	add := func(a alert.Alert, is bool) {
@@ -63,10 +67,10 @@ func (s *Server) unusual(ctx context.Context, site store.Site) (all []alert.Aler
 	if err := s.unusualPieces(ctx, site, now, today, add); err != nil {
 		return nil, err
 	}
-	quiet := func(q store.Quiet) alert.Quiet {
+	quiet := func(q alerts.Quiet) alert.Quiet {
 		return alert.Quiet{PerDay: q.PerDay(), Expected: q.Expected, Silent: now.Sub(q.Last)}
 	}
-	goals, err := s.store.QuietGoals(ctx, site.ID, now)
+	goals, err := s.store.Alerts.QuietGoals(ctx, site.ID, now)
 	if err != nil {
 		return nil, err
 	}
@@ -77,7 +81,7 @@ func (s *Server) unusual(ctx context.Context, site store.Site) (all []alert.Aler
 			}
 		}
 	}
-	pages, err := s.store.QuietPages(ctx, site.ID, today, fewPageViews)
+	pages, err := s.store.Alerts.QuietPages(ctx, site.ID, today, fewPageViews)
 	if err != nil {
 		return nil, err
 	}
@@ -89,25 +93,25 @@ func (s *Server) unusual(ctx context.Context, site store.Site) (all []alert.Aler
 
 // unusualPieces adds live pieces whose rate is not as it was, or whose split is not
 // as asked.
-func (s *Server) unusualPieces(ctx context.Context, site store.Site, now, today time.Time, add func(alert.Alert, bool)) error {
+func (s *Server) unusualPieces(ctx context.Context, site sites.Site, now, today time.Time, add func(alert.Alert, bool)) error {
 	since, lately := today.AddDate(0, 0, -alertHistory), today.AddDate(0, 0, 1-alertLately)
-	rows, err := s.store.Pieces(ctx, site.ID)
+	rows, err := s.store.Pieces.List(ctx, site.ID)
 	if err != nil {
 		return err
 	}
-	days, err := s.store.Days(ctx, site.ID, "", since)
+	days, err := s.store.Results.Days(ctx, site.ID, "", since)
 	if err != nil {
 		return err
 	}
-	runs, err := s.store.Runs(ctx, site.ID, "")
+	runs, err := s.store.Pieces.Runs(ctx, site.ID, "")
 	if err != nil {
 		return err
 	}
-	sums, err := s.store.RunSums(ctx, site.ID)
+	sums, err := s.store.Results.RunSums(ctx, site.ID)
 	if err != nil {
 		return err
 	}
-	book, err := s.store.Book(ctx, site.ID)
+	book, err := s.store.Reaches.Book(ctx, site.ID)
 	if err != nil {
 		return err
 	}
@@ -149,7 +153,7 @@ func (s *Server) alerts(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	kept, err := s.store.Alerts(c, site.ID, s.now())
+	kept, err := s.store.Alerts.List(c, site.ID, s.now())
 	if err != nil {
 		return err
 	}
@@ -163,7 +167,7 @@ func (s *Server) alerts(c *gin.Context) error {
 		}
 		answer.Alerts = append(answer.Alerts, one)
 	}
-	left, err := s.store.LeftOut(c, site.ID, alertHistory)
+	left, err := s.store.Events.LeftOut(c, site.ID, alertHistory)
 	if err != nil {
 		return err
 	}

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/internal/store/walks"
+
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
@@ -14,7 +16,6 @@ import (
 	"gobbet/core/fault"
 	"gobbet/core/flow"
 	"gobbet/core/piece"
-	"gobbet/internal/store"
 )
 
 const (
@@ -74,7 +75,7 @@ func (a *asked) choices(text string) (ids []string) {
 	return ids
 }
 
-func (a *asked) row(w store.AnsweredWalk) AnswerRow {
+func (a *asked) row(w walks.Answered) AnswerRow {
 	row := AnswerRow{ID: w.ID, At: w.BeganAt, Variant: w.Variant, Email: w.Email, Scene: w.Scene, Result: w.Result, Answers: map[string]string{}}
 	_ = json.Unmarshal(w.Answers, &row.Answers) // the program's own
 	v, ok := a.variants[w.Variant]
@@ -100,7 +101,7 @@ func (a *asked) row(w store.AnsweredWalk) AnswerRow {
 }
 
 // walksAsked reads which walks are asked for.
-func (s *Server) walksAsked(c *gin.Context, limit int) (q store.WalkQuery, a *asked, err error) {
+func (s *Server) walksAsked(c *gin.Context, limit int) (q walks.Query, a *asked, err error) {
 	site := siteOf(c)
 	row, p, err := s.measured(c, site.ID)
 	if err != nil {
@@ -109,7 +110,7 @@ func (s *Server) walksAsked(c *gin.Context, limit int) (q store.WalkQuery, a *as
 	if a, err = askedBy(p); err != nil {
 		return q, nil, err
 	}
-	q = store.WalkQuery{Piece: row.ID, Variant: c.Query("variant"), Since: s.since(c, site), Search: strings.TrimSpace(c.Query("q")), Limit: limit}
+	q = walks.Query{Piece: row.ID, Variant: c.Query("variant"), Since: s.since(c, site), Search: strings.TrimSpace(c.Query("q")), Limit: limit}
 	if len(q.Search) > 200 || strings.ContainsRune(q.Search+q.Variant, 0) {
 		return q, nil, fault.Fault{At: "q", Message: "is more than can be searched for"}
 	}
@@ -133,17 +134,17 @@ func (s *Server) answers(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	walks, err := s.store.Walks(c, siteOf(c).ID, q)
+	rows, err := s.store.Walks.Answered(c, siteOf(c).ID, q)
 	if err != nil {
 		return err
 	}
-	table := AnswerTable{Columns: a.columns, Rows: []AnswerRow{}, Searched: store.MostSearched}
-	if len(walks) > answersPerPage {
-		walks = walks[:answersPerPage]
-		last := walks[answersPerPage-1]
+	table := AnswerTable{Columns: a.columns, Rows: []AnswerRow{}, Searched: walks.MostSearched}
+	if len(rows) > answersPerPage {
+		rows = rows[:answersPerPage]
+		last := rows[answersPerPage-1]
 		table.Next = fmt.Sprintf("%d.%s", last.BeganAt.UnixMicro(), last.ID)
 	}
-	for _, w := range walks {
+	for _, w := range rows {
 		table.Rows = append(table.Rows, a.row(w))
 	}
 	c.JSON(http.StatusOK, table)
@@ -157,7 +158,7 @@ func (s *Server) answersCSV(c *gin.Context) error {
 		return err
 	}
 	site := siteOf(c).ID
-	walks, err := s.store.Walks(c, site, q)
+	walks, err := s.store.Walks.Answered(c, site, q)
 	if err != nil {
 		return err
 	}
@@ -181,7 +182,7 @@ func (s *Server) answersCSV(c *gin.Context) error {
 		file.more()
 		last := walks[len(walks)-1]
 		q.BeforeAt, q.BeforeID = last.BeganAt, last.ID
-		walks, err = s.store.Walks(c, site, q)
+		walks, err = s.store.Walks.Answered(c, site, q)
 		file.torn(err)
 	}
 	file.w.Flush()

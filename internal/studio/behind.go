@@ -4,12 +4,13 @@ import (
 	"net/http"
 	"slices"
 
+	"gobbet/internal/store/events"
+
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
 	"gobbet/core/fault"
 	"gobbet/core/tally"
-	"gobbet/internal/store"
 )
 
 const behindPage = 50
@@ -22,7 +23,7 @@ func (s *Server) behind(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	q := store.EventQuery{From: a.begin, To: a.end, Piece: a.piece, Variant: c.Query("variant"), Cut: a.by, Value: c.Query("value"), Limit: behindPage}
+	q := events.Query{From: a.begin, To: a.end, Piece: a.piece, Variant: c.Query("variant"), Cut: a.by, Value: c.Query("value"), Limit: behindPage}
 	if kind := c.Query("kind"); kind != "" {
 		if !slices.Contains(tally.Kinds, kind) {
 			return fault.Fault{At: "kind", Message: "is not a kind of event"}
@@ -39,11 +40,11 @@ func (s *Server) behind(c *gin.Context) error {
 	if a.by != "" && q.Value == "" {
 		q.Cut = ""
 	}
-	page, err := s.store.Events(c, site.ID, q)
+	page, err := s.store.Events.List(c, site.ID, q)
 	if err != nil {
 		return err
 	}
-	names, err := s.store.NamesEver(c, site.ID)
+	names, err := s.store.Pieces.NamesEver(c, site.ID)
 	if err != nil {
 		return err
 	}

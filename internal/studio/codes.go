@@ -17,14 +17,13 @@ import (
 	"gobbet/core/draw"
 	"gobbet/core/fault"
 	"gobbet/internal/problem"
-	"gobbet/internal/store"
 )
 
 // Pools of codes: listed, filled by hand, by a pattern or from a file, and
 // written as one.
 
 func (s *Server) pools(c *gin.Context) error {
-	pools, err := s.store.Pools(c, siteOf(c).ID)
+	pools, err := s.store.Codes.Pools(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
@@ -105,7 +104,7 @@ func (s *Server) addCodes(c *gin.Context) error {
 }
 
 func (s *Server) storeCodes(c *gin.Context, ctx context.Context, name string, codes []string) error {
-	added, err := s.store.AddCodes(ctx, siteOf(c).ID, c.Param("id"), name, codes)
+	added, err := s.store.Codes.Add(ctx, siteOf(c).ID, c.Param("id"), name, codes)
 	if err != nil {
 		return err
 	}
@@ -196,16 +195,16 @@ const codesPerPage = 50
 func (s *Server) codes(c *gin.Context) error {
 	id, search := c.Param("id"), strings.TrimSpace(c.Query("q"))
 	if !poolID.MatchString(id) {
-		return store.ErrNotFound
+		return fault.ErrNotFound
 	}
 	if len(search) > maxCode || strings.ContainsRune(search+c.Query("after"), 0) {
 		return fault.Fault{At: "q", Message: "is more than can be searched for"}
 	}
-	found, err := s.store.Codes(c, siteOf(c).ID, id, c.Query("after"), search, codesPerPage+1)
+	found, err := s.store.Codes.List(c, siteOf(c).ID, id, c.Query("after"), search, codesPerPage+1)
 	if err != nil {
 		return err
 	}
-	names, err := s.store.PieceNames(c, siteOf(c).ID)
+	names, err := s.store.Pieces.Names(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
@@ -231,13 +230,13 @@ func (s *Server) codes(c *gin.Context) error {
 func (s *Server) codesCSV(c *gin.Context) error {
 	id := c.Param("id")
 	if !poolID.MatchString(id) {
-		return store.ErrNotFound
+		return fault.ErrNotFound
 	}
 	names, err := s.names(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
-	codes, err := s.store.Codes(c, siteOf(c).ID, id, "", "", codesAtOnce)
+	codes, err := s.store.Codes.List(c, siteOf(c).ID, id, "", "", codesAtOnce)
 	if err != nil {
 		return err
 	}
@@ -254,7 +253,7 @@ func (s *Server) codesCSV(c *gin.Context) error {
 			break
 		}
 		file.more()
-		codes, err = s.store.Codes(c, siteOf(c).ID, id, codes[len(codes)-1].Code, "", codesAtOnce)
+		codes, err = s.store.Codes.List(c, siteOf(c).ID, id, codes[len(codes)-1].Code, "", codesAtOnce)
 		file.torn(err)
 	}
 	file.w.Flush()
@@ -269,7 +268,7 @@ func (s *Server) removePool(c *gin.Context) error {
 		err = inUse("pool", used[c.Param("id")])
 	}
 	if err == nil {
-		err = s.store.RemovePool(c, siteOf(c).ID, c.Param("id"))
+		err = s.store.Codes.RemovePool(c, siteOf(c).ID, c.Param("id"))
 	}
 	return s.done(c, err)
 }

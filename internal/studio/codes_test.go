@@ -76,7 +76,7 @@ func TestAMillionCodesAreTakenAtOnce(t *testing.T) {
 	}
 	t.Log("took", time.Since(began))
 	began = time.Now()
-	if code, err := h.Store.Pools(t.Context(), h.Site); err != nil || code[0].Left != 500_000 {
+	if code, err := h.Store.Codes.Pools(t.Context(), h.Site); err != nil || code[0].Left != 500_000 {
 		t.Errorf("%v, %v", code, err)
 	}
 	t.Log("listed in", time.Since(began))

@@ -11,7 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/studio"
 )
 
@@ -53,11 +53,11 @@ func TestNoDoorOpensWithoutSigningIn(t *testing.T) {
 func TestOthersSitesDoNotExist(t *testing.T) {
 	h := signedIn(t)
 	ctx := context.Background()
-	other, err := h.Store.AddAccount(ctx, "other@example.com", "Other", "another password")
+	other, err := h.Store.Accounts.Add(ctx, "other@example.com", "Other", "another password")
 	if err != nil {
 		t.Fatal(err)
 	}
-	site, err := h.Store.AddSite(ctx, "other", "Other", "UTC", store.Texts{}, other)
+	site, err := h.Store.Sites.Add(ctx, "other", "Other", "UTC", sites.Texts{}, other)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -11,12 +11,14 @@ import (
 	"regexp"
 	"strings"
 
+	"gobbet/internal/store/library"
+	"gobbet/internal/store/pieces"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
-	"gobbet/internal/store"
 	"gobbet/internal/templates"
 )
 
@@ -32,7 +34,7 @@ func (s *Server) exportPiece(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	book, err := s.store.Book(c, site.ID)
+	book, err := s.store.Reaches.Book(c, site.ID)
 	if err != nil {
 		return err
 	}
@@ -40,7 +42,7 @@ func (s *Server) exportPiece(c *gin.Context) error {
 	draft.Rule, draft.Kit = reach.Expand(draft.Rule, book), &site.Kit
 	// Bodies are in memory while they are packed, like those of uploads.
 	if s.uploads.Acquire(c.Request.Context(), maxImport) != nil {
-		return store.ErrBusy
+		return fault.ErrBusy
 	}
 	defer s.uploads.Release(maxImport)
 	body, err := s.pack(c, draft)
@@ -80,8 +82,8 @@ func (s *Server) pack(c *gin.Context, p *piece.Piece) ([]byte, error) {
 		if _, ours := templates.Art(hash); ours {
 			continue
 		}
-		picture, err := s.store.Picture(c, hash)
-		if errors.Is(err, store.ErrNotFound) {
+		picture, err := s.store.Library.Picture(c, hash)
+		if errors.Is(err, fault.ErrNotFound) {
 			continue // the notes say so
 		}
 		if err == nil {
@@ -98,8 +100,8 @@ func (s *Server) pack(c *gin.Context, p *piece.Piece) ([]byte, error) {
 				continue
 			}
 			packed[hash] = true
-			file, err := s.store.File(c, hash)
-			if errors.Is(err, store.ErrNotFound) {
+			file, err := s.store.Library.File(c, hash)
+			if errors.Is(err, fault.ErrNotFound) {
 				continue
 			}
 			if err == nil {
@@ -125,7 +127,7 @@ func (s *Server) importPiece(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	doc, pictures, files := raw, map[string][]byte{}, map[string]store.File{}
+	doc, pictures, files := raw, map[string][]byte{}, map[string]library.File{}
 	if bytes.HasPrefix(raw, []byte("PK")) {
 		if doc, pictures, files, err = unpack(raw); err != nil {
 			return err
@@ -140,7 +142,7 @@ func (s *Server) importPiece(c *gin.Context) error {
 		p, err := s.readPicture(c, body)
 		if err == nil {
 			p.Name = "from a file"
-			err = s.store.AddPicture(c, site.ID, p)
+			err = s.store.Library.AddPicture(c, site.ID, p)
 		}
 		if err != nil {
 			return err
@@ -149,7 +151,7 @@ func (s *Server) importPiece(c *gin.Context) error {
 		doc = bytes.ReplaceAll(doc, []byte(`"`+hash+`"`), []byte(`"`+p.Hash+`"`))
 	}
 	for hash, f := range files {
-		if err := s.store.AddFile(c, site.ID, f); err != nil {
+		if err := s.store.Library.AddFile(c, site.ID, f); err != nil {
 			return err
 		}
 		doc = bytes.ReplaceAll(doc, []byte(`"`+hash+`"`), []byte(`"`+f.Hash+`"`))
@@ -158,11 +160,11 @@ func (s *Server) importPiece(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	draft.Kit, draft.Split.Salt = nil, store.NewID()
+	draft.Kit, draft.Split.Salt = nil, pieces.NewID()
 	clean, err := json.Marshal(draft)
-	id := store.NewID()
+	id := pieces.NewID()
 	if err == nil {
-		err = s.store.AddPiece(c, site.ID, id, clean)
+		err = s.store.Pieces.Add(c, site.ID, id, clean)
 	}
 	if err != nil {
 		return err
@@ -171,8 +173,8 @@ func (s *Server) importPiece(c *gin.Context) error {
 }
 
 // unpack reads a zip within bounds, whatever it says of its own sizes.
-func unpack(raw []byte) (doc []byte, pictures map[string][]byte, files map[string]store.File, err error) {
-	refuse := func(message string) ([]byte, map[string][]byte, map[string]store.File, error) {
+func unpack(raw []byte) (doc []byte, pictures map[string][]byte, files map[string]library.File, err error) {
+	refuse := func(message string) ([]byte, map[string][]byte, map[string]library.File, error) {
 		return nil, nil, nil, fault.Fault{At: "file", Message: message}
 	}
 	z, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw)))
@@ -182,7 +184,7 @@ func unpack(raw []byte) (doc []byte, pictures map[string][]byte, files map[strin
 	if len(z.File) > maxEntries {
 		return refuse("This zip holds more files than a piece has.")
 	}
-	pictures, files = map[string][]byte{}, map[string]store.File{}
+	pictures, files = map[string][]byte{}, map[string]library.File{}
 	left := int64(maxImport)
 	for _, entry := range z.File {
 		if strings.HasSuffix(entry.Name, "/") {

@@ -5,9 +5,11 @@ import (
 	"log/slog"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/piece"
 	"gobbet/core/weigh"
-	"gobbet/internal/store"
 )
 
 const followDaily = 24 * time.Hour
@@ -16,12 +18,12 @@ const followDaily = 24 * time.Hour
 // piece that follows the winner.
 func (s *Server) FollowWinners(ctx context.Context) error {
 	since := s.now().Add(-followDaily)
-	due, err := s.store.FollowDue(ctx, since)
+	due, err := s.store.Pieces.FollowDue(ctx, since)
 	if err != nil {
 		return err
 	}
 	for _, f := range due {
-		sites, err := s.store.Sites(ctx, []int64{f.Site})
+		sites, err := s.store.Sites.ByID(ctx, []int64{f.Site})
 		if err != nil {
 			return err
 		}
@@ -35,8 +37,8 @@ func (s *Server) FollowWinners(ctx context.Context) error {
 	return nil
 }
 
-func (s *Server) followPiece(ctx context.Context, site store.Site, f store.Followed, since time.Time) error {
-	book, err := s.store.Book(ctx, site.ID)
+func (s *Server) followPiece(ctx context.Context, site sites.Site, f pieces.Followed, since time.Time) error {
+	book, err := s.store.Reaches.Book(ctx, site.ID)
 	if err != nil {
 		return err
 	}
@@ -58,5 +60,5 @@ func (s *Server) followPiece(ctx context.Context, site store.Site, f store.Follo
 	for i, share := range weigh.Follow(counts, weigh.FollowFloor, seed) {
 		shares[t.period.Arms[i].ID] = share
 	}
-	return s.store.ChangeShares(ctx, site.ID, f.Piece, since, shares, seed)
+	return s.store.Pieces.ChangeShares(ctx, site.ID, f.Piece, since, shares, seed)
 }

@@ -18,11 +18,12 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/leads"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
 	"gobbet/internal/studio"
 )
@@ -187,7 +188,7 @@ func TestCellsThatHideAFormulaAreMadePlain(t *testing.T) {
 	h := signedIn(t)
 	hidden := []string{"\u200b=1+1", "\u00a0=1+1", "\ufeff=1+1", "\u2060@x", "\u202e=1", "  =1", "\u00ad-1", "\u3000＝1", "\ufe0f=1"}
 	for i, answer := range append(hidden, "plain = fine") {
-		_, err := h.Store.AddSubmission(context.Background(), h.Site, time.UTC, store.Submission{
+		_, err := h.Store.Leads.AddSubmission(context.Background(), h.Site, time.UTC, leads.Submission{
 			ID: uuid.NewString(), Piece: "p", Variant: "a", Visitor: "v", Email: fmt.Sprintf("p%d@example.com", i), Answers: map[string]string{"why": answer}, At: time.Now(),
 		})
 		if err != nil {
@@ -208,10 +209,10 @@ func TestCellsThatHideAFormulaAreMadePlain(t *testing.T) {
 func TestHealthTellsOfNamesAndProxies(t *testing.T) {
 	h := signedIn(t)
 	ctx := context.Background()
-	if _, err := h.Store.AddDataNames(ctx, h.Site, []string{"plan", "basket"}); err != nil {
+	if _, err := h.Store.Sites.AddDataNames(ctx, h.Site, []string{"plan", "basket"}); err != nil {
 		t.Fatal(err)
 	}
-	if err := h.Store.CountRefusals(ctx, h.Site, "data_name", "junk", 7); err != nil {
+	if err := h.Store.Sites.CountRefusals(ctx, h.Site, "data_name", "junk", 7); err != nil {
 		t.Fatal(err)
 	}
 	for i := range 5 {

@@ -3,9 +3,11 @@ package studio
 import (
 	"net/http"
 
-	"github.com/gin-gonic/gin"
+	"gobbet/internal/store/pieces"
 
-	"gobbet/internal/store"
+	"gobbet/internal/store/sites"
+
+	"github.com/gin-gonic/gin"
 )
 
 const refusedDays = 7
@@ -13,15 +15,15 @@ const refusedDays = 7
 // health tells what a marketer should know of how the site is wired up.
 func (s *Server) health(c *gin.Context) error {
 	site := siteOf(c)
-	names, err := s.store.DataNames(c, site.ID)
+	names, err := s.store.Sites.DataNames(c, site.ID)
 	if err != nil {
 		return err
 	}
-	refusals, err := s.store.Refusals(c, site.ID, refusedDays)
+	refusals, err := s.store.Sites.Refusals(c, site.ID, refusedDays)
 	if err != nil {
 		return err
 	}
-	health := Health{Proxy: s.proxy(), DataNames: orNone(names), MostDataNames: store.MostDataNames, Refused: []RefusedKind{}, RefusedDays: refusedDays}
+	health := Health{Proxy: s.proxy(), DataNames: orNone(names), MostDataNames: sites.MostDataNames, Refused: []RefusedKind{}, RefusedDays: refusedDays}
 	for _, r := range refusals {
 		health.Refused = append(health.Refused, RefusedKind{r.Kind, r.Times, r.Example, r.LastAt})
 	}
@@ -33,19 +35,19 @@ func (s *Server) health(c *gin.Context) error {
 }
 
 func (s *Server) forgetDataName(c *gin.Context) error {
-	return s.done(c, s.store.ForgetDataName(c, siteOf(c).ID, c.Param("name")))
+	return s.done(c, s.store.Sites.ForgetDataName(c, siteOf(c).ID, c.Param("name")))
 }
 
 // deleted lists the pieces that can still be restored, the latest first.
 func (s *Server) deleted(c *gin.Context) error {
-	rows, err := s.store.RemovedPieces(c, siteOf(c).ID)
+	rows, err := s.store.Pieces.Removed(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
-	pieces := []DeletedPiece{}
+	deleted := []DeletedPiece{}
 	for _, row := range rows {
-		pieces = append(pieces, DeletedPiece{row.ID, nameIn(row.Draft), row.RemovedAt, row.RemovedAt.AddDate(0, 0, store.RestoreDays)})
+		deleted = append(deleted, DeletedPiece{row.ID, nameIn(row.Draft), row.RemovedAt, row.RemovedAt.AddDate(0, 0, pieces.RestoreDays)})
 	}
-	c.JSON(http.StatusOK, pieces)
+	c.JSON(http.StatusOK, deleted)
 	return nil
 }

@@ -4,11 +4,12 @@ import (
 	"maps"
 	"net/http"
 
+	"gobbet/internal/store/pieces"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/piece"
 	"gobbet/core/style"
-	"gobbet/internal/store"
 )
 
 // changeKit sets the site's style kit. Live pieces follow at once, those that
@@ -24,7 +25,7 @@ func (s *Server) changeKit(c *gin.Context) error {
 	}
 	site := siteOf(c)
 	drawings := map[string][]byte{}
-	err = s.eachPiece(c, func(row store.Piece, _ *piece.Piece) {
+	err = s.eachPiece(c, func(row pieces.Piece, _ *piece.Piece) {
 		if row.State != "live" {
 			return
 		}
@@ -33,7 +34,7 @@ func (s *Server) changeKit(c *gin.Context) error {
 		}
 	})
 	if err == nil {
-		err = s.store.ChangeKit(c, site.ID, int(req.Version), kit, drawings)
+		err = s.store.Sites.ChangeKit(c, site.ID, int(req.Version), kit, drawings)
 	}
 	if err != nil {
 		return err
@@ -44,12 +45,12 @@ func (s *Server) changeKit(c *gin.Context) error {
 }
 
 // eachPiece goes through the site's pieces whose drafts can be read.
-func (s *Server) eachPiece(c *gin.Context, do func(row store.Piece, draft *piece.Piece)) error {
-	rows, err := s.store.Pieces(c, siteOf(c).ID)
+func (s *Server) eachPiece(c *gin.Context, do func(row pieces.Piece, draft *piece.Piece)) error {
+	rows, err := s.store.Pieces.List(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
-	book, err := s.store.Book(c, siteOf(c).ID)
+	book, err := s.store.Reaches.Book(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
@@ -65,7 +66,7 @@ func (s *Server) eachPiece(c *gin.Context, do func(row store.Piece, draft *piece
 func (s *Server) kitUses(c *gin.Context) error {
 	kit := siteOf(c).Kit
 	uses := []KitUse{}
-	err := s.eachPiece(c, func(row store.Piece, draft *piece.Piece) {
+	err := s.eachPiece(c, func(row pieces.Piece, draft *piece.Piece) {
 		for _, v := range draft.Split.Variants {
 			if v.Design.OfKit() {
 				uses = append(uses, KitUse{row.ID, draft.Name, row.State, orNone(v.Design.KitColors()), draft.Draw(&v, &kit)})

@@ -12,18 +12,20 @@ import (
 	"strings"
 	"unicode"
 
+	"gobbet/internal/store/library"
+	"gobbet/internal/store/pieces"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
 	"gobbet/internal/problem"
-	"gobbet/internal/store"
 	"gobbet/internal/templates"
 )
 
 // uses tells by hash or pool which pieces hold it, in their draft or live.
 func (s *Server) uses(c *gin.Context) (map[string][]UsedIn, error) {
-	rows, err := s.store.Pieces(c, siteOf(c).ID)
+	rows, err := s.store.Pieces.List(c, siteOf(c).ID)
 	if err != nil {
 		return nil, err
 	}
@@ -73,9 +75,11 @@ func inUse(what string, used []UsedIn) error {
 }
 
 func (s *Server) removePicture(c *gin.Context) error {
-	return s.removeUsed(c, "picture", s.store.RemovePicture)
+	return s.removeUsed(c, "picture", s.store.Library.RemovePicture)
 }
-func (s *Server) removeFile(c *gin.Context) error { return s.removeUsed(c, "file", s.store.RemoveFile) }
+func (s *Server) removeFile(c *gin.Context) error {
+	return s.removeUsed(c, "file", s.store.Library.RemoveFile)
+}
 
 func (s *Server) removeUsed(c *gin.Context, what string, remove func(ctx context.Context, site int64, hash string) error) error {
 	used, err := s.uses(c)
@@ -108,7 +112,7 @@ func renamed(c *gin.Context) (string, error) {
 func (s *Server) renamePicture(c *gin.Context) error {
 	name, err := renamed(c)
 	if err == nil {
-		err = s.store.RenamePicture(c, siteOf(c).ID, c.Param("hash"), name)
+		err = s.store.Library.RenamePicture(c, siteOf(c).ID, c.Param("hash"), name)
 	}
 	return s.done(c, err)
 }
@@ -116,7 +120,7 @@ func (s *Server) renamePicture(c *gin.Context) error {
 func (s *Server) renameFile(c *gin.Context) error {
 	name, err := renamed(c)
 	if err == nil {
-		err = s.store.RenameFile(c, siteOf(c).ID, c.Param("hash"), fileName(name))
+		err = s.store.Library.RenameFile(c, siteOf(c).ID, c.Param("hash"), fileName(name))
 	}
 	return s.done(c, err)
 }
@@ -124,7 +128,7 @@ func (s *Server) renameFile(c *gin.Context) error {
 func (s *Server) renameSnippet(c *gin.Context) error {
 	name, err := renamed(c)
 	if err == nil {
-		err = s.store.RenameSnippet(c, siteOf(c).ID, c.Param("id"), name)
+		err = s.store.Library.RenameSnippet(c, siteOf(c).ID, c.Param("id"), name)
 	}
 	return s.done(c, err)
 }
@@ -138,18 +142,18 @@ func (s *Server) replacePicture(c *gin.Context) error {
 	}
 	site, old := siteOf(c), c.Param("hash")
 	if !hashForm.MatchString(old) || !hashForm.MatchString(req.With) {
-		return store.ErrNotFound
+		return fault.ErrNotFound
 	}
 	if _, ours := templates.Art(req.With); !ours {
-		if _, err := s.store.Picture(c, req.With); err != nil {
+		if _, err := s.store.Library.Picture(c, req.With); err != nil {
 			return err
 		}
 	}
-	rows, err := s.store.Pieces(c, site.ID)
+	rows, err := s.store.Pieces.List(c, site.ID)
 	if err != nil {
 		return err
 	}
-	book, err := s.store.Book(c, site.ID)
+	book, err := s.store.Reaches.Book(c, site.ID)
 	if err != nil {
 		return err
 	}
@@ -166,7 +170,7 @@ func (s *Server) replacePicture(c *gin.Context) error {
 		answer.Pieces = append(answer.Pieces, UsedIn{ID: row.ID, Name: nameIn(row.Draft), Live: inLive})
 	}
 	// What is live is read, rewritten and drawn as it is by then: a launch in between stands.
-	if _, err := s.store.Replace(c, s.act(c), ids, req.Live, swap, func(live []byte) (map[string][]byte, error) {
+	if _, err := s.store.Pieces.Replace(c, s.act(c), ids, req.Live, swap, func(live []byte) (map[string][]byte, error) {
 		p, err := piece.ParseWith(live, book)
 		if err != nil {
 			return nil, err
@@ -182,7 +186,7 @@ func (s *Server) replacePicture(c *gin.Context) error {
 var hashForm = regexp.MustCompile(`^[0-9a-f]{32}$`)
 
 func (s *Server) files(c *gin.Context) error {
-	files, err := s.store.Files(c, siteOf(c).ID)
+	files, err := s.store.Library.Files(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
@@ -205,7 +209,7 @@ func (s *Server) addFile(c *gin.Context) error {
 	}
 	f, err := ReadFile(c.Query("name"), raw)
 	if err == nil {
-		err = s.store.AddFile(c, siteOf(c).ID, f)
+		err = s.store.Library.AddFile(c, siteOf(c).ID, f)
 	}
 	if err != nil {
 		return err
@@ -216,7 +220,7 @@ func (s *Server) addFile(c *gin.Context) error {
 
 // ReadFile makes of an upload what visitors get: videos play, everything else
 // is only ever downloaded.
-func ReadFile(name string, raw []byte) (f store.File, err error) {
+func ReadFile(name string, raw []byte) (f library.File, err error) {
 	if len(raw) == 0 {
 		return f, fault.Fault{At: "file", Message: "This file is empty."}
 	}
@@ -225,7 +229,7 @@ func ReadFile(name string, raw []byte) (f store.File, err error) {
 		mime = "application/octet-stream"
 	}
 	sum := sha256.Sum256(raw)
-	return store.File{Hash: hex.EncodeToString(sum[:16]), Name: fileName(name), Mime: mime, Body: raw, Bytes: len(raw)}, nil
+	return library.File{Hash: hex.EncodeToString(sum[:16]), Name: fileName(name), Mime: mime, Body: raw, Bytes: len(raw)}, nil
 }
 
 // fileName keeps of a name what is one on every system.
@@ -247,7 +251,7 @@ func fileName(name string) string {
 }
 
 func (s *Server) snippets(c *gin.Context) error {
-	kept, err := s.store.Snippets(c, siteOf(c).ID)
+	kept, err := s.store.Library.Snippets(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
@@ -283,9 +287,9 @@ func (s *Server) addSnippet(c *gin.Context) error {
 		if req.Kind == "block" {
 			clean = read.Blocks[0]
 		}
-		req.ID = store.NewID()
+		req.ID = pieces.NewID()
 		if req.Body, err = json.Marshal(clean); err == nil {
-			err = s.store.AddSnippet(c, siteOf(c).ID, store.Snippet{ID: req.ID, Kind: req.Kind, Name: req.Name, Body: req.Body})
+			err = s.store.Library.AddSnippet(c, siteOf(c).ID, library.Snippet{ID: req.ID, Kind: req.Kind, Name: req.Name, Body: req.Body})
 		}
 	}
 	if err != nil {
@@ -296,7 +300,7 @@ func (s *Server) addSnippet(c *gin.Context) error {
 }
 
 func (s *Server) removeSnippet(c *gin.Context) error {
-	return s.done(c, s.store.RemoveSnippet(c, siteOf(c).ID, c.Param("id")))
+	return s.done(c, s.store.Library.RemoveSnippet(c, siteOf(c).ID, c.Param("id")))
 }
 
 // done answers what has nothing to answer but that it was done.

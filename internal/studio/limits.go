@@ -11,6 +11,10 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/core/fault"
+
+	"gobbet/internal/store/accounts"
+
 	"github.com/gin-gonic/gin"
 	limiter "github.com/ulule/limiter/v3"
 
@@ -62,7 +66,7 @@ func (s *Server) reads(most int64) gin.HandlerFunc {
 		waiting, cancel := context.WithTimeout(c.Request.Context(), patience/2)
 		defer cancel()
 		if s.uploads.Acquire(waiting, takes) != nil {
-			problem.Write(c, store.ErrBusy)
+			problem.Write(c, fault.ErrBusy)
 			return
 		}
 		defer s.uploads.Release(takes)
@@ -98,7 +102,7 @@ const lightenAfter = 2 * time.Second
 // tries counts wrong passwords, those of each kind (what) for themselves, for all
 // processes together.
 func tries(s *store.Store, what string, n int64) *limiter.Limiter {
-	return limiter.New(s.Tries(), limiter.Rate{Formatted: what, Period: 15 * time.Minute, Limit: n})
+	return limiter.New(s.Accounts.Tries(), limiter.Rate{Formatted: what, Period: 15 * time.Minute, Limit: n})
 }
 
 const (
@@ -134,8 +138,8 @@ func (s *Server) signIn(c *gin.Context) error {
 		}
 	}
 	defer s.lighten()
-	account, err := s.store.SignIn(c, email, text.Keepable(req.Password, 1000))
-	if errors.Is(err, store.ErrNotFound) {
+	account, err := s.store.Accounts.SignIn(c, email, text.Keepable(req.Password, 1000))
+	if errors.Is(err, fault.ErrNotFound) {
 		for _, n := range counts {
 			if _, err := n.limiter.Get(c, n.key); err != nil {
 				return err
@@ -164,7 +168,7 @@ type tryCount struct {
 // counts are what a wrong password from this browser is counted by.
 func (s *Server) counts(c *gin.Context, email string) ([]tryCount, error) {
 	if token, err := c.Cookie(browserCookie); err == nil && token != "" {
-		known, err := s.store.KnownBrowser(c, email, token)
+		known, err := s.store.Accounts.KnownBrowser(c, email, token)
 		if err != nil {
 			return nil, err
 		}
@@ -177,7 +181,7 @@ func (s *Server) counts(c *gin.Context, email string) ([]tryCount, error) {
 }
 
 // keepBrowser remembers the browser as one that the account has signed in from.
-func (s *Server) keepBrowser(c *gin.Context, account store.Account) error {
+func (s *Server) keepBrowser(c *gin.Context, account accounts.Account) error {
 	token, err := c.Cookie(browserCookie)
 	if err != nil || len(token) < 20 || len(token) > 64 {
 		token = rand.Text()
@@ -186,5 +190,5 @@ func (s *Server) keepBrowser(c *gin.Context, account store.Account) error {
 		Name: browserCookie, Value: token, Path: "/api/session", MaxAge: int(browserKept / time.Second),
 		HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.sessions.Cookie.Secure,
 	})
-	return s.store.KeepBrowser(c, account.ID, token)
+	return s.store.Accounts.KeepBrowser(c, account.ID, token)
 }

@@ -6,12 +6,13 @@ import (
 	"net/http"
 	"strings"
 
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 	qrcode "github.com/skip2/go-qrcode"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
-	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 )
 
@@ -42,9 +43,9 @@ func (s *Server) qr(c *gin.Context) error {
 	return nil
 }
 
-func (s *Server) qrOf(site store.Site, address string) (*qrcode.QRCode, error) {
+func (s *Server) qrOf(site sites.Site, address string) (*qrcode.QRCode, error) {
 	if s.pages == "" || !piece.IsPageAddress(address) {
-		return nil, store.ErrNotFound
+		return nil, fault.ErrNotFound
 	}
 	// A quarter of it may be worn off or covered.
 	return qrcode.New(visitor.PageAddress(s.pages, site.Key)+address, qrcode.High)
@@ -70,11 +71,11 @@ func qrDrawing(modules [][]bool) []byte {
 
 // pageIsFree reports, as a fault, that another live piece of the site has the
 // address that a piece says for its own page.
-func (s *Server) pageIsFree(ctx context.Context, site store.Site, id string, p *piece.Piece) error {
+func (s *Server) pageIsFree(ctx context.Context, site sites.Site, id string, p *piece.Piece) error {
 	if p.Page == nil {
 		return nil
 	}
-	taken, err := s.store.PageTaken(ctx, site.ID, id, p.Page.Address)
+	taken, err := s.store.Pieces.PageTaken(ctx, site.ID, id, p.Page.Address)
 	if err == nil && taken {
 		err = fault.Fault{At: "page.address", Message: "is that of another live piece's own page. Choose another."}
 	}

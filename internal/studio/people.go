@@ -7,11 +7,12 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/internal/store/leads"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
-	"gobbet/internal/store"
 )
 
 const (
@@ -26,11 +27,11 @@ func (s *Server) people(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	leads, err := s.store.Leads(c, site.ID, q)
+	leads, err := s.store.Leads.List(c, site.ID, q)
 	if err != nil {
 		return err
 	}
-	total, err := s.store.CountLeads(c, site.ID, q)
+	total, err := s.store.Leads.Count(c, site.ID, q)
 	if err != nil {
 		return err
 	}
@@ -47,7 +48,7 @@ func (s *Server) people(c *gin.Context) error {
 }
 
 // leadsAsked reads which leads are asked for, and what their pieces are called.
-func (s *Server) leadsAsked(c *gin.Context, limit int) (store.LeadQuery, pieceNames, error) {
+func (s *Server) leadsAsked(c *gin.Context, limit int) (leads.Query, pieceNames, error) {
 	q, err := leadQuery(c)
 	if err != nil {
 		return q, nil, err
@@ -66,8 +67,8 @@ func (s *Server) leadsAsked(c *gin.Context, limit int) (store.LeadQuery, pieceNa
 
 // leadQuery reads what a request asks for: from and to are days of the site's
 // calendar, both included, and after is where a page goes on.
-func leadQuery(c *gin.Context) (q store.LeadQuery, err error) {
-	q = store.LeadQuery{Search: strings.TrimSpace(c.Query("q")), Piece: c.Query("piece"), Channel: c.Query("source")}
+func leadQuery(c *gin.Context) (q leads.Query, err error) {
+	q = leads.Query{Search: strings.TrimSpace(c.Query("q")), Piece: c.Query("piece"), Channel: c.Query("source")}
 	if len(q.Search) > 200 || strings.ContainsRune(q.Search+q.Piece+q.Channel, 0) {
 		return q, fault.Fault{At: "q", Message: "is more than can be searched for"}
 	}
@@ -105,11 +106,11 @@ type pieceNames map[string]struct {
 
 // names reads what pieces are called, removed ones too.
 func (s *Server) names(c *gin.Context, site int64) (pieceNames, error) {
-	pieces, err := s.store.PieceDocuments(c, site)
+	pieces, err := s.store.Pieces.Documents(c, site)
 	if err != nil {
 		return nil, err
 	}
-	book, err := s.store.Book(c, site)
+	book, err := s.store.Reaches.Book(c, site)
 	if err != nil {
 		return nil, err
 	}
@@ -130,7 +131,7 @@ func (s *Server) names(c *gin.Context, site int64) (pieceNames, error) {
 	return names, nil
 }
 
-func leadRow(l store.Lead, names pieceNames) LeadRow {
+func leadRow(l leads.Lead, names pieceNames) LeadRow {
 	row := LeadRow{ID: l.ID, Email: l.Email, Name: l.Name, FirstAt: l.FirstAt, LastAt: l.LastAt, Times: l.Times, Walks: []WalkRow{}}
 	for _, w := range l.Walks {
 		row.Walks = append(row.Walks, walkRow(w, names))
@@ -138,7 +139,7 @@ func leadRow(l store.Lead, names pieceNames) LeadRow {
 	return row
 }
 
-func walkRow(w store.Walk, names pieceNames) WalkRow {
+func walkRow(w leads.Walk, names pieceNames) WalkRow {
 	row := WalkRow{
 		ID: w.ID, At: w.At, Name: w.Name, Piece: w.Piece, PieceID: w.Piece, Variant: w.Variant,
 		Page: w.Page, Channel: w.Channel, Campaign: w.Campaign, Referrer: w.Referrer, Answers: w.Answers,
@@ -163,11 +164,11 @@ func (s *Server) peopleCSV(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	keys, err := s.store.AnswerKeys(c, site.ID, q)
+	keys, err := s.store.Leads.AnswerKeys(c, site.ID, q)
 	if err != nil {
 		return err
 	}
-	leads, err := s.store.Leads(c, site.ID, q)
+	leads, err := s.store.Leads.List(c, site.ID, q)
 	if err != nil {
 		return err
 	}
@@ -186,7 +187,7 @@ func (s *Server) peopleCSV(c *gin.Context) error {
 		file.more()
 		last := leads[len(leads)-1]
 		q.BeforeAt, q.BeforeID = last.LastAt, last.ID
-		leads, err = s.store.Leads(c, site.ID, q)
+		leads, err = s.store.Leads.List(c, site.ID, q)
 		file.torn(err)
 	}
 	file.w.Flush()

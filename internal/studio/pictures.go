@@ -13,13 +13,14 @@ import (
 	"io"
 	"net/http"
 
+	"gobbet/internal/store/library"
+
 	"github.com/disintegration/imaging"
 	"github.com/gen2brain/webp"
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/text"
-	"gobbet/internal/store"
 )
 
 const (
@@ -31,7 +32,7 @@ const (
 )
 
 func (s *Server) pictures(c *gin.Context) error {
-	pictures, err := s.store.Pictures(c, siteOf(c).ID)
+	pictures, err := s.store.Library.Pictures(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
@@ -57,7 +58,7 @@ func (s *Server) addPicture(c *gin.Context) error {
 		return err
 	}
 	p.Name = text.Keepable(c.Query("name"), 200)
-	if err := s.store.AddPicture(c, siteOf(c).ID, p); err != nil {
+	if err := s.store.Library.AddPicture(c, siteOf(c).ID, p); err != nil {
 		return err
 	}
 	c.JSON(http.StatusCreated, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes, []UsedIn{}})
@@ -66,16 +67,16 @@ func (s *Server) addPicture(c *gin.Context) error {
 
 // readPicture is ReadPicture, waiting for its turn: what is decoded at once is
 // bounded in pixels. What is still to be done then has its time from there.
-func (s *Server) readPicture(c *gin.Context, raw []byte) (store.Picture, error) {
+func (s *Server) readPicture(c *gin.Context, raw []byte) (library.Picture, error) {
 	head, err := pictureHead(raw)
 	if err != nil {
-		return store.Picture{}, err
+		return library.Picture{}, err
 	}
 	pixels := max(1, int64(head.Width)*int64(head.Height))
 	ctx, cancel := context.WithTimeout(c.MustGet(baseKey).(context.Context), pixelPatience)
 	defer cancel()
 	if err := s.pixels.Acquire(ctx, pixels); err != nil {
-		return store.Picture{}, store.ErrBusy
+		return library.Picture{}, fault.ErrBusy
 	}
 	defer s.lighten()
 	defer s.pixels.Release(pixels)
@@ -103,7 +104,7 @@ func pictureHead(raw []byte) (image.Config, error) {
 // ReadPicture makes of an upload what visitors get: upright, at most 1,600
 // pixels wide, written anew so that nothing hidden in the file goes along. Its
 // size is judged before a pixel is decoded.
-func ReadPicture(raw []byte) (p store.Picture, err error) {
+func ReadPicture(raw []byte) (p library.Picture, err error) {
 	if _, err := pictureHead(raw); err != nil {
 		return p, err
 	}

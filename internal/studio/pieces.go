@@ -6,6 +6,10 @@ import (
 	"net/http"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/results"
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
@@ -14,7 +18,6 @@ import (
 	"gobbet/core/reach"
 	"gobbet/core/settle"
 	"gobbet/internal/problem"
-	"gobbet/internal/store"
 	"gobbet/internal/templates"
 )
 
@@ -33,9 +36,9 @@ func (s *Server) addPiece(c *gin.Context) error {
 	if err == nil {
 		_, err = s.readPiece(c, raw)
 	}
-	id := store.NewID()
+	id := pieces.NewID()
 	if err == nil {
-		err = s.store.AddPiece(c, siteOf(c).ID, id, raw)
+		err = s.store.Pieces.Add(c, siteOf(c).ID, id, raw)
 	}
 	if err != nil {
 		return err
@@ -45,7 +48,7 @@ func (s *Server) addPiece(c *gin.Context) error {
 
 // readPiece reads a document of the site, which may stand on its saved reaches.
 func (s *Server) readPiece(c *gin.Context, doc []byte) (*piece.Piece, error) {
-	book, err := s.store.Book(c, siteOf(c).ID)
+	book, err := s.store.Reaches.Book(c, siteOf(c).ID)
 	if err != nil {
 		return nil, err
 	}
@@ -53,8 +56,8 @@ func (s *Server) readPiece(c *gin.Context, doc []byte) (*piece.Piece, error) {
 }
 
 // draft gives a piece of the site with its draft read.
-func (s *Server) draft(c *gin.Context, id string) (store.Piece, *piece.Piece, error) {
-	row, err := s.store.Piece(c, siteOf(c).ID, id)
+func (s *Server) draft(c *gin.Context, id string) (pieces.Piece, *piece.Piece, error) {
+	row, err := s.store.Pieces.Get(c, siteOf(c).ID, id)
 	if err != nil {
 		return row, nil, err
 	}
@@ -68,17 +71,17 @@ func (s *Server) newDraft(c *gin.Context, req NewPiece) (*piece.Piece, error) {
 		if !ok {
 			return nil, fault.Fault{At: "template", Message: "is not a template"}
 		}
-		return start.Piece(req.Name, req.Format, store.NewID()), nil
+		return start.Piece(req.Name, req.Format, pieces.NewID()), nil
 	}
 	if req.CopyOf == "" {
-		return piece.New(req.Name, req.Format, store.NewID()), nil
+		return piece.New(req.Name, req.Format, pieces.NewID()), nil
 	}
 	_, draft, err := s.draft(c, req.CopyOf)
 	if err != nil {
 		return nil, err
 	}
 	// Its own page stays the original's: no two have one address.
-	draft.Name, draft.Split.Salt, draft.Page = req.Name, store.NewID(), nil
+	draft.Name, draft.Split.Salt, draft.Page = req.Name, pieces.NewID(), nil
 	return draft, nil
 }
 
@@ -109,11 +112,11 @@ func (s *Server) saveDraft(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	version, err := s.store.SaveDraft(c, siteOf(c).ID, c.Param("piece"), int(req.Version), clean)
+	version, err := s.store.Pieces.SaveDraft(c, siteOf(c).ID, c.Param("piece"), int(req.Version), clean)
 	if err != nil {
 		return err
 	}
-	row, err := s.store.Piece(c, siteOf(c).ID, c.Param("piece"))
+	row, err := s.store.Pieces.Get(c, siteOf(c).ID, c.Param("piece"))
 	if err != nil {
 		return err
 	}
@@ -123,17 +126,17 @@ func (s *Server) saveDraft(c *gin.Context) error {
 
 // edited reports whether a draft says something else than what is live of its
 // piece. Versions do not tell: what was changed may have been put back.
-func edited(row store.Piece, draft []byte) bool { return !launch.Same(draft, row.Live) }
+func edited(row pieces.Piece, draft []byte) bool { return !launch.Same(draft, row.Live) }
 
 func (s *Server) removePiece(c *gin.Context) error {
-	return s.done(c, s.store.RemovePiece(c, s.act(c), c.Param("piece"), true))
+	return s.done(c, s.store.Pieces.Remove(c, s.act(c), c.Param("piece"), true))
 }
 
 func (s *Server) restorePiece(c *gin.Context) error {
-	if err := s.store.RemovePiece(c, s.act(c), c.Param("piece"), false); err != nil {
+	if err := s.store.Pieces.Remove(c, s.act(c), c.Param("piece"), false); err != nil {
 		return err
 	}
-	row, err := s.store.Piece(c, siteOf(c).ID, c.Param("piece"))
+	row, err := s.store.Pieces.Get(c, siteOf(c).ID, c.Param("piece"))
 	if err != nil {
 		return err
 	}
@@ -143,8 +146,8 @@ func (s *Server) restorePiece(c *gin.Context) error {
 }
 
 // act says with which site something is done, and by whom.
-func (s *Server) act(c *gin.Context) store.Act {
-	return store.Act{Site: siteOf(c).ID, By: s.sessions.GetInt64(c.Request.Context(), "account")}
+func (s *Server) act(c *gin.Context) pieces.Act {
+	return pieces.Act{Site: siteOf(c).ID, By: s.sessions.GetInt64(c.Request.Context(), "account")}
 }
 
 func (s *Server) launch(c *gin.Context) error {
@@ -165,7 +168,7 @@ func (s *Server) launch(c *gin.Context) error {
 	if err := s.pageIsFree(c, site, row.ID, draft); err != nil {
 		return err
 	}
-	if err := s.store.Launch(c, s.act(c), row.ID, int(req.Version), draft.Drawings(&site.Kit, nil)); err != nil {
+	if err := s.store.Pieces.Launch(c, s.act(c), row.ID, int(req.Version), draft.Drawings(&site.Kit, nil)); err != nil {
 		return err
 	}
 	return s.sayPiece(c, http.StatusOK, row.ID)
@@ -182,7 +185,7 @@ func stopping(notes []settle.Note) (faults fault.Faults) {
 
 // pieceNames lists the site's pieces by name.
 func (s *Server) pieceNames(c *gin.Context) error {
-	rows, err := s.store.PieceNames(c, siteOf(c).ID)
+	rows, err := s.store.Pieces.Names(c, siteOf(c).ID)
 	if err != nil {
 		return err
 	}
@@ -218,7 +221,7 @@ func (s *Server) pause(c *gin.Context) error {
 	if len(req.Pieces) > 0 {
 		ids = req.Pieces
 	}
-	paused, err := s.store.PausePieces(c, s.act(c), ids, from, until)
+	paused, err := s.store.Pieces.Pause(c, s.act(c), ids, from, until)
 	if err != nil {
 		return err
 	}
@@ -236,7 +239,7 @@ func (s *Server) resume(c *gin.Context) error {
 	if len(req.Pieces) > 0 {
 		ids = req.Pieces
 	}
-	resumed, err := s.store.ResumePieces(c, s.act(c), ids)
+	resumed, err := s.store.Pieces.Resume(c, s.act(c), ids)
 	if err != nil {
 		return err
 	}
@@ -245,7 +248,7 @@ func (s *Server) resume(c *gin.Context) error {
 }
 
 // later reads a time to come on a site's wall clock; nil where none is given.
-func (s *Server) later(at, text string, site store.Site) (*time.Time, error) {
+func (s *Server) later(at, text string, site sites.Site) (*time.Time, error) {
 	if text == "" {
 		return nil, nil
 	}
@@ -263,19 +266,19 @@ const boardDays = 28
 
 func (s *Server) board(c *gin.Context) error {
 	site := siteOf(c)
-	pieces, err := s.store.Pieces(c, site.ID)
+	pieces, err := s.store.Pieces.List(c, site.ID)
 	if err != nil {
 		return err
 	}
-	book, err := s.store.Book(c, site.ID)
+	book, err := s.store.Reaches.Book(c, site.ID)
 	if err != nil {
 		return err
 	}
-	tallies, err := s.store.Days(c, site.ID, "", s.today(site).AddDate(0, 0, 1-boardDays))
+	tallies, err := s.store.Results.Days(c, site.ID, "", s.today(site).AddDate(0, 0, 1-boardDays))
 	if err != nil {
 		return err
 	}
-	byPiece := map[string][]store.Tally{}
+	byPiece := map[string][]results.Tally{}
 	for _, t := range tallies {
 		byPiece[t.Piece] = append(byPiece[t.Piece], t)
 	}
@@ -288,10 +291,10 @@ func (s *Server) board(c *gin.Context) error {
 	return nil
 }
 
-func (s *Server) today(site store.Site) time.Time { return s.now().In(site.Location()) }
+func (s *Server) today(site sites.Site) time.Time { return s.now().In(site.Location()) }
 
 // card shows what visitors see of a live piece, and the draft of any other.
-func card(row store.Piece, book reach.Book, around settle.Around, tallies []store.Tally, now time.Time) Card {
+func card(row pieces.Piece, book reach.Book, around settle.Around, tallies []results.Tally, now time.Time) Card {
 	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: measure(tallies), Line: line(tallies), PausesAt: row.PausesAt, PausedUntil: row.PausedUntil}
 	doc := []byte(row.Draft)
 	switch {

@@ -30,7 +30,7 @@ func (s *Server) plan(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	row, err := s.store.Piece(c, site.ID, c.Param("piece"))
+	row, err := s.store.Pieces.Get(c, site.ID, c.Param("piece"))
 	if err != nil {
 		return err
 	}
@@ -39,7 +39,7 @@ func (s *Server) plan(c *gin.Context) error {
 		return err
 	}
 	since := s.now().AddDate(0, 0, -planDays)
-	totals, err := s.store.RunTotals(c, site.ID, row.ID, "")
+	totals, err := s.store.Results.RunTotals(c, site.ID, row.ID, "")
 	if err != nil {
 		return err
 	}
@@ -68,7 +68,7 @@ func (s *Server) plan(c *gin.Context) error {
 		answer.From, answer.Visitors = "piece", own.Visitors
 		answer.Baseline, _ = own.Rate()
 	} else if goal == "" {
-		days, err := s.store.Days(c, site.ID, "", since)
+		days, err := s.store.Results.Days(c, site.ID, "", since)
 		if err != nil {
 			return err
 		}

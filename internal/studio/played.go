@@ -6,12 +6,15 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/internal/store/results"
+	"gobbet/internal/store/sites"
+	"gobbet/internal/store/walks"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/answer"
 	"gobbet/core/piece"
 	"gobbet/core/weigh"
-	"gobbet/internal/store"
 )
 
 // played says how far visitors came in a piece, and what they answered.
@@ -22,11 +25,11 @@ func (s *Server) played(c *gin.Context) error {
 		return err
 	}
 	since := s.since(c, site)
-	play, err := s.store.Played(c, site.ID, row.ID, since)
+	play, err := s.store.Walks.Played(c, site.ID, row.ID, since)
 	if err != nil {
 		return err
 	}
-	days, err := s.store.Days(c, site.ID, row.ID, since)
+	days, err := s.store.Results.Days(c, site.ID, row.ID, since)
 	if err != nil {
 		return err
 	}
@@ -35,7 +38,7 @@ func (s *Server) played(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	uncounted, err := s.store.Uncounted(c, site.ID, row.ID, since)
+	uncounted, err := s.store.Walks.Uncounted(c, site.ID, row.ID, since)
 	if err != nil {
 		return err
 	}
@@ -50,7 +53,7 @@ func (s *Server) played(c *gin.Context) error {
 }
 
 // setApart notes what visitors who are not counted took part in.
-func (v *PlayedVariant) setApart(uncounted []store.Uncounted) {
+func (v *PlayedVariant) setApart(uncounted []walks.Uncounted) {
 	for _, u := range uncounted {
 		for i := range v.Draws {
 			d := &v.Draws[i]
@@ -75,21 +78,21 @@ func (v *PlayedVariant) setApart(uncounted []store.Uncounted) {
 }
 
 // since is the first day of the period that is asked for; zero for all time.
-func (s *Server) since(c *gin.Context, site store.Site) time.Time {
+func (s *Server) since(c *gin.Context, site sites.Site) time.Time {
 	if days, err := strconv.Atoi(c.Query("days")); err == nil && days > 0 && days < 10_000 {
 		return s.today(site).AddDate(0, 0, 1-days)
 	}
 	return time.Time{}
 }
 
-func playedVariant(v piece.Variant, play store.Play, days []store.Tally) PlayedVariant {
+func playedVariant(v piece.Variant, play walks.Play, days []results.Tally) PlayedVariant {
 	out := PlayedVariant{ID: v.ID, Name: v.Name, Scenes: []PlayedScene{}, Ways: []PlayedWay{}, Questions: []PlayedQuestion{}}
 	for _, d := range days {
 		if d.Variant == v.ID {
 			out.Visitors += d.Visitors
 		}
 	}
-	at := map[string]store.SceneCount{}
+	at := map[string]walks.SceneCount{}
 	for _, s := range play.Scenes {
 		if s.Variant == v.ID {
 			at[s.Scene] = s

@@ -3,12 +3,14 @@ package studio
 import (
 	"time"
 
+	"gobbet/internal/store/sites"
+	"gobbet/internal/store/walks"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/walk"
-	"gobbet/internal/store"
 )
 
 // prizesLeft is what is left of a piece's prizes, and how fast they go.
@@ -21,7 +23,7 @@ type prizesLeft struct {
 
 const paceDays = 7
 
-func (s *Server) prizesLeft(c *gin.Context, site store.Site, id string, p *piece.Piece) (left prizesLeft, err error) {
+func (s *Server) prizesLeft(c *gin.Context, site sites.Site, id string, p *piece.Piece) (left prizesLeft, err error) {
 	draws, pooled := map[string]bool{}, map[walk.Choice]string{}
 	for _, v := range p.Split.Variants {
 		v.Design.EachBlock(func(_ string, _ piece.Scene, b piece.Block) {
@@ -36,10 +38,10 @@ func (s *Server) prizesLeft(c *gin.Context, site store.Site, id string, p *piece
 	if len(draws) == 0 {
 		return left, nil
 	}
-	if left.given, err = s.store.PartStock(c, site.ID, id); err != nil {
+	if left.given, err = s.store.Walks.PartStock(c, site.ID, id); err != nil {
 		return left, err
 	}
-	pools, err := s.store.Pools(c, site.ID)
+	pools, err := s.store.Codes.Pools(c, site.ID)
 	if err != nil {
 		return left, err
 	}
@@ -47,7 +49,7 @@ func (s *Server) prizesLeft(c *gin.Context, site store.Site, id string, p *piece
 	for _, pool := range pools {
 		left.codes[pool.ID] = pool.Left
 	}
-	week, err := s.store.Played(c, site.ID, id, s.today(site).AddDate(0, 0, 1-paceDays))
+	week, err := s.store.Walks.Played(c, site.ID, id, s.today(site).AddDate(0, 0, 1-paceDays))
 	for _, a := range week.Answers {
 		at := walk.Choice{Key: a.Key, Choice: a.Choice}
 		left.week[at] += a.Answers
@@ -57,7 +59,7 @@ func (s *Server) prizesLeft(c *gin.Context, site store.Site, id string, p *piece
 		return left, err
 	}
 	// Those who are not counted take prizes all the same.
-	uncounted, err := s.store.Uncounted(c, site.ID, id, s.now().AddDate(0, 0, -paceDays))
+	uncounted, err := s.store.Walks.Uncounted(c, site.ID, id, s.now().AddDate(0, 0, -paceDays))
 	for _, u := range uncounted {
 		if at := (walk.Choice{Key: u.Key, Choice: u.Choice}); u.Variant != "" {
 			left.week[at] += u.N
@@ -67,7 +69,7 @@ func (s *Server) prizesLeft(c *gin.Context, site store.Site, id string, p *piece
 	return left, err
 }
 
-func playedDraws(v piece.Variant, play store.Play, left prizesLeft) []PlayedDraw {
+func playedDraws(v piece.Variant, play walks.Play, left prizesLeft) []PlayedDraw {
 	draws := []PlayedDraw{}
 	v.Design.EachBlock(func(_ string, _ piece.Scene, b piece.Block) {
 		if d, ok := b.(piece.PrizeDraw); ok {
@@ -77,7 +79,7 @@ func playedDraws(v piece.Variant, play store.Play, left prizesLeft) []PlayedDraw
 	return draws
 }
 
-func playedDraw(variant string, d piece.PrizeDraw, play store.Play, left prizesLeft) PlayedDraw {
+func playedDraw(variant string, d piece.PrizeDraw, play walks.Play, left prizesLeft) PlayedDraw {
 	out := PlayedDraw{Key: d.Key, Label: d.Label, Parts: []PlayedPart{}, Refused: []RefusedGoes{}}
 	drawn := map[string]int{}
 	for _, a := range play.Answers {
@@ -127,9 +129,9 @@ func (s *Server) goesCSV(c *gin.Context) error {
 		return err
 	}
 	file := s.csvFile(c, "goes.csv", []string{"at", "variant", "draw", "prize", "code", "email"})
-	var after store.GoAt
+	var after walks.GoAt
 	for {
-		goes, err := s.store.Goes(c, siteOf(c).ID, row.ID, after, goesAtOnce)
+		goes, err := s.store.Walks.Goes(c, siteOf(c).ID, row.ID, after, goesAtOnce)
 		file.torn(err)
 		for _, g := range goes {
 			file.row([]string{g.At.UTC().Format(time.RFC3339), names[row.ID].variants[g.Variant], g.Key, g.Label, g.Code, g.Email})

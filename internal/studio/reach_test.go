@@ -10,11 +10,12 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/pageviews"
+
 	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 	"gobbet/internal/studio"
 )
 
@@ -24,10 +25,10 @@ import (
 func visited(t *testing.T) *servertest.Harness {
 	t.Helper()
 	h := signedIn(t)
-	var views []store.PageView
+	var views []pageviews.PageView
 	add := func(i int, path, title, device string, seconds int, moments string) {
 		facts, _ := json.Marshal(map[string]any{"page.path": path, "page.title": title + " · Shop", "device.kind": device, "data.member": i%2 == 0, "data.total": i * 10, "visitor.visits": 1 + i%3, "source.channel": "direct"})
-		views = append(views, store.PageView{
+		views = append(views, pageviews.PageView{
 			ID: fmt.Sprint(path, i), Visitor: fmt.Sprint(path, "v", i), Visit: "x", At: time.Now().Add(-time.Duration(24+i) * time.Hour), Seconds: seconds, Facts: facts, Moments: json.RawMessage(moments),
 		})
 	}
@@ -35,7 +36,7 @@ func visited(t *testing.T) *servertest.Harness {
 		add(i, "/shop/a", "Ash glaze", "desktop", 60, `{"marks":[1,5,9,14,20],"exit":58,"happened":[["click","#buy",30]]}`)
 		add(i, "/journal/b", "What the ash knows", "phone", 2, `{}`)
 	}
-	if err := h.Store.CopyPageViews(context.Background(), h.Site, views); err != nil {
+	if err := h.Store.PageViews.Copy(context.Background(), h.Site, views); err != nil {
 		t.Fatal(err)
 	}
 	return h
@@ -196,7 +197,7 @@ func TestSavedReachesAreUsedAndKept(t *testing.T) {
 	put("guests", `{"name":"Members","rule":{"fact":"data.member","op":"is","value":true}}`)
 	within(t, func() bool { return !decided("false") && decided("true") })
 	// Gone behind the studio's back, the board still says which piece suffers.
-	if err := h.Store.RemoveReach(context.Background(), h.Site, "guests"); err != nil {
+	if err := h.Store.Reaches.Remove(context.Background(), h.Site, "guests"); err != nil {
 		t.Fatal(err)
 	}
 	if a := h.Call("GET", at(h, "/board"), ""); !strings.Contains(a.Body, "names a saved reach that is not here") {
@@ -226,12 +227,12 @@ func within(t *testing.T, is func() bool) {
 
 func TestRealVisitorsAreOfEveryDevice(t *testing.T) {
 	h := visited(t)
-	var views []store.PageView
+	var views []pageviews.PageView
 	for i := range 30 {
 		facts, _ := json.Marshal(map[string]any{"page.path": "/shop/a", "device.kind": "desktop"})
-		views = append(views, store.PageView{ID: fmt.Sprint("late", i), Visitor: fmt.Sprint("late", i), Visit: "x", At: time.Now().Add(-time.Duration(i) * time.Minute), Seconds: 9, Facts: facts, Moments: json.RawMessage(`{}`)})
+		views = append(views, pageviews.PageView{ID: fmt.Sprint("late", i), Visitor: fmt.Sprint("late", i), Visit: "x", At: time.Now().Add(-time.Duration(i) * time.Minute), Seconds: 9, Facts: facts, Moments: json.RawMessage(`{}`)})
 	}
-	if err := h.Store.CopyPageViews(context.Background(), h.Site, views); err != nil {
+	if err := h.Store.PageViews.Copy(context.Background(), h.Site, views); err != nil {
 		t.Fatal(err)
 	}
 	var list []studio.RecordedVisitor
@@ -356,7 +357,7 @@ func TestTheBoardSaysThatAScheduleHasEnded(t *testing.T) {
 			State string `json:"state"`
 		} `json:"cards"`
 	}
-	if err := h.Store.Pass(ctx); err != nil {
+	if err := h.Store.Pieces.Pass(ctx); err != nil {
 		t.Fatal(err)
 	}
 	h.Call("GET", at(h, "/board"), "").Into(t, &board)

@@ -6,12 +6,14 @@ import (
 	"regexp"
 	"strings"
 
+	"gobbet/internal/store/reaches"
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/reach"
 	"gobbet/internal/problem"
-	"gobbet/internal/store"
 )
 
 const maxReaches = 200
@@ -19,7 +21,7 @@ const maxReaches = 200
 // reaches lists the site's saved reaches with the pieces that stand on each.
 func (s *Server) reaches(c *gin.Context) error {
 	site := siteOf(c)
-	saved, err := s.store.Reaches(c, site.ID)
+	saved, err := s.store.Reaches.List(c, site.ID)
 	if err != nil {
 		return err
 	}
@@ -40,8 +42,8 @@ func (s *Server) reaches(c *gin.Context) error {
 }
 
 // usedIn tells by saved reach which pieces stand on it, in their draft or live.
-func (s *Server) usedIn(c *gin.Context, site store.Site) (map[string][]UsedIn, error) {
-	rows, err := s.store.Pieces(c, site.ID)
+func (s *Server) usedIn(c *gin.Context, site sites.Site) (map[string][]UsedIn, error) {
+	rows, err := s.store.Pieces.List(c, site.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -111,7 +113,7 @@ func (s *Server) saveReach(c *gin.Context) error {
 			faults.Add(fault.Join("rule", f.At), "%s", f.Message)
 		}
 	}
-	saved, err := s.store.Reaches(c, site.ID)
+	saved, err := s.store.Reaches.List(c, site.ID)
 	if err != nil {
 		return err
 	}
@@ -130,7 +132,7 @@ func (s *Server) saveReach(c *gin.Context) error {
 	}
 	rule, err := json.Marshal(program.Rule())
 	if err == nil {
-		err = s.store.SaveReach(c, site.ID, store.Reach{ID: id, Name: name, Rule: rule})
+		err = s.store.Reaches.Save(c, site.ID, reaches.Reach{ID: id, Name: name, Rule: rule})
 	}
 	if err != nil {
 		return err
@@ -152,7 +154,7 @@ func (s *Server) removeReach(c *gin.Context) error {
 		}
 		return problem.New(http.StatusConflict, "in-use", "It is used in "+strings.Join(names, ", ")+". Remove it there first.")
 	}
-	if err := s.store.RemoveReach(c, site.ID, id); err != nil {
+	if err := s.store.Reaches.Remove(c, site.ID, id); err != nil {
 		return err
 	}
 	return s.reaches(c)

@@ -10,6 +10,9 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/caps"
@@ -20,7 +23,6 @@ import (
 	"gobbet/core/schedule"
 	"gobbet/core/settle"
 	"gobbet/internal/problem"
-	"gobbet/internal/store"
 	"gobbet/internal/visits"
 )
 
@@ -40,7 +42,7 @@ type readReach struct {
 
 // read checks a reach draft. Its faults lie where they would in the document.
 func (s *Server) read(c *gin.Context, d ReachDraft) (w readReach, err error) {
-	book, err := s.store.Book(c, siteOf(c).ID)
+	book, err := s.store.Reaches.Book(c, siteOf(c).ID)
 	if err != nil {
 		return w, err
 	}
@@ -78,7 +80,7 @@ func (w readReach) place(at string) (string, bool) {
 	return strings.TrimPrefix(own, "."), ok
 }
 
-func (w readReach) draft(site store.Site) rehearse.Draft {
+func (w readReach) draft(site sites.Site) rehearse.Draft {
 	return rehearse.Draft{Program: w.program, Caps: w.caps, Schedule: w.schedule, Zone: site.Location(), Slot: w.slot, Interruption: w.interruption()}
 }
 
@@ -103,12 +105,12 @@ func (s *Server) readLog(c *gin.Context, do func(l *visits.Log) error) error {
 func (s *Server) rivals(c *gin.Context, l *visits.Log, id string) (rivals []*rehearse.Rival, before int, names map[string]string, err error) {
 	site := siteOf(c)
 	names = map[string]string{}
-	rows, err := s.store.Pieces(c, site.ID)
+	rows, err := s.store.Pieces.List(c, site.ID)
 	if err != nil {
 		return nil, 0, nil, err
 	}
 	slices.SortStableFunc(rows, inOrder)
-	book, err := s.store.Book(c, site.ID)
+	book, err := s.store.Reaches.Book(c, site.ID)
 	if err != nil {
 		return nil, 0, nil, err
 	}
@@ -131,7 +133,7 @@ func (s *Server) rivals(c *gin.Context, l *visits.Log, id string) (rivals []*reh
 }
 
 // inOrder compares pieces by who wins.
-func inOrder(a, b store.Piece) int {
+func inOrder(a, b pieces.Piece) int {
 	return cmp.Or(cmp.Compare(a.Rank, b.Rank), a.CreatedAt.Compare(b.CreatedAt), cmp.Compare(a.ID, b.ID))
 }
 
@@ -202,7 +204,7 @@ func (s *Server) rehearse(c *gin.Context) error {
 // day. It is advice: without the piece or the pools there is none.
 func (s *Server) drying(c *gin.Context, id string, visitorsADay float64) []settle.Note {
 	site := siteOf(c)
-	row, err := s.store.Piece(c, site.ID, id)
+	row, err := s.store.Pieces.Get(c, site.ID, id)
 	if err != nil || visitorsADay == 0 {
 		return nil
 	}
@@ -210,7 +212,7 @@ func (s *Server) drying(c *gin.Context, id string, visitorsADay float64) []settl
 	if err != nil {
 		return nil
 	}
-	pools, err := s.store.PoolsLeft(c, site.ID, settle.SoonDry(visitorsADay))
+	pools, err := s.store.Codes.PoolsLeft(c, site.ID, settle.SoonDry(visitorsADay))
 	if err != nil {
 		return nil
 	}
@@ -300,7 +302,7 @@ func (s *Server) setOrder(c *gin.Context) error {
 		return fault.Fault{At: "pieces", Message: "are more than 1000"}
 	}
 	site := siteOf(c)
-	if err := s.store.OrderPieces(c, site.ID, int(req.Version), req.Pieces); err != nil {
+	if err := s.store.Pieces.Order(c, site.ID, int(req.Version), req.Pieces); err != nil {
 		return err
 	}
 	site.OrderVersion = int(req.Version) + 1

@@ -4,17 +4,19 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/results"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/piece"
 	"gobbet/core/weigh"
-	"gobbet/internal/store"
 )
 
 const confidence = 0.95
 
 // measure sums tallies to a rate with its bounds.
-func measure(tallies []store.Tally) Measure {
+func measure(tallies []results.Tally) Measure {
 	var m Measure
 	for _, t := range tallies {
 		m.Visitors += t.Visitors
@@ -33,9 +35,9 @@ func (m Measure) count() weigh.Count {
 }
 
 // line sums tallies by day.
-func line(tallies []store.Tally) []DayCount {
+func line(tallies []results.Tally) []DayCount {
 	days := []DayCount{}
-	for _, t := range slices.SortedStableFunc(slices.Values(tallies), func(a, b store.Tally) int { return a.Day.Compare(b.Day) }) {
+	for _, t := range slices.SortedStableFunc(slices.Values(tallies), func(a, b results.Tally) int { return a.Day.Compare(b.Day) }) {
 		day := t.Day.Format(time.DateOnly)
 		if n := len(days); n == 0 || days[n-1].Day != day {
 			days = append(days, DayCount{Day: day})
@@ -49,8 +51,8 @@ func line(tallies []store.Tally) []DayCount {
 
 // measured reads the piece that is asked about as visitors have it; a draft as
 // it is worked on.
-func (s *Server) measured(c *gin.Context, site int64) (row store.Piece, p *piece.Piece, err error) {
-	row, err = s.store.Piece(c, site, c.Param("piece"))
+func (s *Server) measured(c *gin.Context, site int64) (row pieces.Piece, p *piece.Piece, err error) {
+	row, err = s.store.Pieces.Get(c, site, c.Param("piece"))
 	if err != nil {
 		return row, nil, err
 	}

@@ -11,6 +11,10 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/alert"
@@ -19,7 +23,6 @@ import (
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 	"gobbet/internal/studio"
 )
 
@@ -35,15 +38,15 @@ func twoVariants() *piece.Piece {
 }
 
 // crowd is visitors who first see a piece in a run, of whom some convert.
-func crowd(t *testing.T, h *servertest.Harness, name, variant string, run, visitors, conversions int, at time.Time, more func(i int, e *store.Event)) {
+func crowd(t *testing.T, h *servertest.Harness, name, variant string, run, visitors, conversions int, at time.Time, more func(i int, e *tally.Event)) {
 	t.Helper()
-	var events []store.Event
+	var events []tally.Event
 	add := func(i int, kind string) {
 		id := uuid.Must(uuid.NewV7())
 		for k, ms := 5, at.UnixMilli(); k >= 0; k, ms = k-1, ms>>8 {
 			id[k] = byte(ms)
 		}
-		e := store.Event{ID: id.String(), At: at, Kind: kind, Piece: "test", Variant: variant, Run: run, Visitor: fmt.Sprint(name, variant, "-", i), Visit: "x", Page: "/", After: -1}
+		e := tally.Event{ID: id.String(), At: at, Kind: kind, Piece: "test", Variant: variant, Run: run, Visitor: fmt.Sprint(name, variant, "-", i), Visit: "x", Page: "/", After: -1}
 		if more != nil {
 			more(i, &e)
 		}
@@ -59,7 +62,7 @@ func crowd(t *testing.T, h *servertest.Harness, name, variant string, run, visit
 			add(i, tally.Converted)
 		}
 	}
-	if err := h.Store.AddEvents(ctx, h.Site, time.UTC, events); err != nil {
+	if err := h.Store.Events.Add(ctx, h.Site, time.UTC, events); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -77,9 +80,9 @@ func TestOnlyWhatRanTogetherIsCompared(t *testing.T) {
 	p := twoVariants()
 	h.Launch("test", p)
 	now := time.Now()
-	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{
-		{Began: now.AddDate(0, 0, -41), Split: store.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Name: "First", Share: 50}}}}},
-		{Began: now.Add(-3 * time.Minute), Split: store.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Name: "First", Share: 50}, {ID: "b", Name: "Second", Share: 50}}}}},
+	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []pieces.Run{
+		{Began: now.AddDate(0, 0, -41), Split: pieces.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Name: "First", Share: 50}}}}},
+		{Began: now.Add(-3 * time.Minute), Split: pieces.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Name: "First", Share: 50}, {ID: "b", Name: "Second", Share: 50}}}}},
 	}); err != nil {
 		t.Fatal(err)
 	}
@@ -103,8 +106,8 @@ func TestTheScreenSaysWhatTheCoreSays(t *testing.T) {
 	h := signedIn(t)
 	h.Launch("test", twoVariants())
 	now := time.Now()
-	crowd(t, h, "v", "a", 1, 900, 63, now, func(i int, e *store.Event) { e.Device = []string{"phone", "desktop"}[i%2] })
-	crowd(t, h, "v", "b", 1, 905, 120, now, func(i int, e *store.Event) { e.Device = []string{"phone", "desktop"}[i%2] })
+	crowd(t, h, "v", "a", 1, 900, 63, now, func(i int, e *tally.Event) { e.Device = []string{"phone", "desktop"}[i%2] })
+	crowd(t, h, "v", "b", 1, 905, 120, now, func(i int, e *tally.Event) { e.Device = []string{"phone", "desktop"}[i%2] })
 	r := splitOf(t, h)
 	want, err := weigh.Weigh(weigh.Test{Confidence: 0.95, Days: r.Days, Variants: []weigh.Arm{
 		{Name: "A", Share: 50, Count: weigh.Count{Visitors: 900, Conversions: 63}}, {Name: "B", Share: 50, Count: weigh.Count{Visitors: 905, Conversions: 120}},
@@ -135,8 +138,8 @@ func TestTheScreenSaysWhatTheCoreSays(t *testing.T) {
 
 func TestASplitMaySettleOnAGoalOfTheSite(t *testing.T) {
 	h := signedIn(t)
-	settings := store.DefaultSettings()
-	settings.Goals, settings.Currency = []store.Goal{{ID: "order", Name: "Order", Kind: "page", About: "/thanks", Value: "total", Days: 14}}, "EUR"
+	settings := sites.DefaultSettings()
+	settings.Goals, settings.Currency = []sites.Goal{{ID: "order", Name: "Order", Kind: "page", About: "/thanks", Value: "total", Days: 14}}, "EUR"
 	h.Settings(settings)
 	p := twoVariants()
 	p.Split.Goal, p.Split.Held = "order", 10
@@ -147,7 +150,7 @@ func TestASplitMaySettleOnAGoalOfTheSite(t *testing.T) {
 		visitors, order int
 	}{{"a", 400, 20}, {"b", 400, 60}, {tally.HeldBack, 80, 1}} {
 		crowd(t, h, "v", c.variant, 1, c.visitors, 10, now, nil)
-		crowd(t, h, "v", c.variant, 1, c.order, 0, now.Add(time.Minute), func(_ int, e *store.Event) {
+		crowd(t, h, "v", c.variant, 1, c.order, 0, now.Add(time.Minute), func(_ int, e *tally.Event) {
 			e.Kind, e.Piece, e.Variant, e.Run, e.Goal = tally.Reached, "", "", 0, tally.Goal{Goal: "order", Amount: 5000, Within: 14}
 		})
 	}
@@ -229,8 +232,8 @@ func TestAPlanGoesByWhatWasMeasured(t *testing.T) {
 
 func TestWhatIsNotAsUsualIsSaid(t *testing.T) {
 	h := signedIn(t)
-	settings := store.DefaultSettings()
-	settings.Goals = []store.Goal{{ID: "order", Name: "Order", Kind: "page", About: "/thanks", Days: 14}}
+	settings := sites.DefaultSettings()
+	settings.Goals = []sites.Goal{{ID: "order", Name: "Order", Kind: "page", About: "/thanks", Days: 14}}
 	h.Settings(settings)
 	h.Launch("test", twoVariants())
 	now := time.Now()
@@ -238,17 +241,17 @@ func TestWhatIsNotAsUsualIsSaid(t *testing.T) {
 		of := now.AddDate(0, 0, -day)
 		crowd(t, h, fmt.Sprint("d", day), "a", 1, 50, 10, of, nil)
 		crowd(t, h, fmt.Sprint("d", day), "b", 1, 20, 4, of, nil)
-		crowd(t, h, fmt.Sprint("g", day), "a", 1, 4, 0, of, func(_ int, e *store.Event) {
+		crowd(t, h, fmt.Sprint("g", day), "a", 1, 4, 0, of, func(_ int, e *tally.Event) {
 			e.Kind, e.Piece, e.Variant, e.Run, e.Goal = tally.Reached, "", "", 0, tally.Goal{Goal: "order", Within: 14}
 		})
 	}
 	crowd(t, h, "lately", "a", 1, 150, 1, now, nil)
 	began := now.Add(-time.Hour)
-	pages := map[store.PageDay]store.PageSum{}
+	pages := map[pageviews.PageDay]pageviews.PageSum{}
 	for ago := range 28 {
 		at := now.AddDate(0, 0, -ago)
 		see := func(path string) {
-			pages[store.PageDay{Day: tally.DayOf(at, time.UTC), Path: path}] = store.PageSum{Views: 30, LastAt: at}
+			pages[pageviews.PageDay{Day: tally.DayOf(at, time.UTC), Path: path}] = pageviews.PageSum{Views: 30, LastAt: at}
 		}
 		if ago >= 4 {
 			see("/gone")
@@ -258,7 +261,7 @@ func TestWhatIsNotAsUsualIsSaid(t *testing.T) {
 			see("/office") // nobody comes on the last three days of any week
 		}
 	}
-	if err := h.Store.AddMeasured(ctx, h.Site, store.MeasuredTotals{Pages: pages}); err != nil {
+	if err := h.Store.PageViews.AddMeasured(ctx, h.Site, pageviews.MeasuredTotals{Pages: pages}); err != nil {
 		t.Fatal(err)
 	}
 	var a studio.Alerts
@@ -277,10 +280,10 @@ func TestWhatIsNotAsUsualIsSaid(t *testing.T) {
 	}
 	keep := func(now []alert.Alert) (open, ended int) {
 		t.Helper()
-		if err := h.Store.KeepAlerts(ctx, h.Site, now); err != nil {
+		if err := h.Store.Alerts.Keep(ctx, h.Site, now); err != nil {
 			t.Fatal(err)
 		}
-		kept, err := h.Store.Alerts(ctx, h.Site, began)
+		kept, err := h.Store.Alerts.List(ctx, h.Site, began)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -314,7 +317,7 @@ func TestSharesFollowTheWinnerOnceADay(t *testing.T) {
 	p.Split.Follow = true
 	h.Launch("test", p)
 	began := time.Now().AddDate(0, 0, -2)
-	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{{Began: began, Split: store.RunSplit{Split: launch.Split{Follow: true, Variants: []launch.Variant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}}}}); err != nil {
+	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []pieces.Run{{Began: began, Split: pieces.RunSplit{Split: launch.Split{Follow: true, Variants: []launch.Variant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}}}}); err != nil {
 		t.Fatal(err)
 	}
 	crowd(t, h, "v", "a", 1, 300, 10, began.Add(time.Hour), nil)
@@ -328,14 +331,14 @@ func TestSharesFollowTheWinnerOnceADay(t *testing.T) {
 		})
 	}
 	servers.Wait()
-	runs, err := h.Store.Runs(ctx, h.Site, "test")
+	runs, err := h.Store.Pieces.Runs(ctx, h.Site, "test")
 	if err != nil || len(runs) != 2 {
 		t.Fatal(runs, err)
 	}
 	if v := runs[1].Split.Variants; v[0].Share != 10 || v[1].Share != 90 || runs[1].Split.Seed == 0 || !runs[1].Split.Follow {
 		t.Errorf("%+v", runs[1])
 	}
-	live, err := h.Store.LivePieces(ctx, h.Site)
+	live, err := h.Store.Pieces.Live(ctx, h.Site)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -343,18 +346,18 @@ func TestSharesFollowTheWinnerOnceADay(t *testing.T) {
 	if err != nil || got.Split.Variants[0].Share != 10 || got.Split.Variants[1].Share != 90 {
 		t.Errorf("%+v %v", got.Split, err)
 	}
-	if due, err := h.Store.FollowDue(ctx, time.Now().Add(-23*time.Hour)); err != nil || len(due) != 0 {
+	if due, err := h.Store.Pieces.FollowDue(ctx, time.Now().Add(-23*time.Hour)); err != nil || len(due) != 0 {
 		t.Errorf("%+v %v", due, err)
 	}
 	// A launch of something else lets the shares go on where they are.
-	info, err := h.Store.Piece(ctx, h.Site, "test")
+	info, err := h.Store.Pieces.Get(ctx, h.Site, "test")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := h.Store.Launch(ctx, store.Act{Site: h.Site}, "test", info.DraftVersion, nil); err != nil {
+	if err := h.Store.Pieces.Launch(ctx, pieces.Act{Site: h.Site}, "test", info.DraftVersion, nil); err != nil {
 		t.Fatal(err)
 	}
-	if live, err = h.Store.LivePieces(ctx, h.Site); err != nil {
+	if live, err = h.Store.Pieces.Live(ctx, h.Site); err != nil {
 		t.Fatal(err)
 	}
 	if got, err = piece.ParseWith(live[0].Live, nil); err != nil || got.Split.Variants[0].Share != 10 {
@@ -392,36 +395,36 @@ func TestPausesAndChangesAreOnTheTimeLine(t *testing.T) {
 	h.Launch("test", twoVariants())
 	now := time.Now()
 	day := func(n int) time.Time { return now.AddDate(0, 0, n) }
-	both := store.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}}
-	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{{Began: day(-20), Split: both}}); err != nil {
+	both := pieces.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}}
+	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []pieces.Run{{Began: day(-20), Split: both}}); err != nil {
 		t.Fatal(err)
 	}
-	set := func(moves ...store.Move) {
+	set := func(moves ...pieces.Move) {
 		t.Helper()
-		if err := h.Store.SetMoves(ctx, h.Site, "test", moves); err != nil {
+		if err := h.Store.Pieces.SetMoves(ctx, h.Site, "test", moves); err != nil {
 			t.Fatal(err)
 		}
 	}
-	launched := store.Move{At: day(-20), Did: launch.Launched, Designs: []string{"a", "b"}}
+	launched := pieces.Move{At: day(-20), Did: launch.Launched, Designs: []string{"a", "b"}}
 	for name, c := range map[string]struct {
-		moves []store.Move
+		moves []pieces.Move
 		days  float64
 		weeks int
 	}{
 		"never paused":       {nil, 20, 2},
-		"paused for a week":  {[]store.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-8), Did: launch.ResumedIt}}, 13, 1},
-		"twice":              {[]store.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-12), Did: launch.Launched}, {At: day(-3), Did: launch.PausedIt}, {At: day(-2), Did: launch.ResumedIt}}, 16, 2},
-		"paused before":      {[]store.Move{{At: day(-30), Did: launch.PausedIt}, {At: day(-25), Did: launch.ResumedIt}}, 20, 2},
-		"paused still":       {[]store.Move{{At: day(-5), Did: launch.PausedIt}}, 15, 2},
-		"changed meanwhile":  {[]store.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-14), Did: launch.Replaced}, {At: day(-13), Did: launch.ResumedIt}}, 18, 2},
-		"resumed, not ended": {[]store.Move{{At: day(-5), Did: launch.ResumedIt}}, 20, 2},
+		"paused for a week":  {[]pieces.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-8), Did: launch.ResumedIt}}, 13, 1},
+		"twice":              {[]pieces.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-12), Did: launch.Launched}, {At: day(-3), Did: launch.PausedIt}, {At: day(-2), Did: launch.ResumedIt}}, 16, 2},
+		"paused before":      {[]pieces.Move{{At: day(-30), Did: launch.PausedIt}, {At: day(-25), Did: launch.ResumedIt}}, 20, 2},
+		"paused still":       {[]pieces.Move{{At: day(-5), Did: launch.PausedIt}}, 15, 2},
+		"changed meanwhile":  {[]pieces.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-14), Did: launch.Replaced}, {At: day(-13), Did: launch.ResumedIt}}, 18, 2},
+		"resumed, not ended": {[]pieces.Move{{At: day(-5), Did: launch.ResumedIt}}, 20, 2},
 	} {
-		set(append([]store.Move{launched}, c.moves...)...)
+		set(append([]pieces.Move{launched}, c.moves...)...)
 		if r := splitOf(t, h); math.Abs(r.Days-c.days) > 0.01 || r.Sound.FullWeeks != c.weeks || len(r.Moves) != 1+len(c.moves) {
 			t.Errorf("%s: %v days and %d weeks, want %v and %d; %d moves", name, r.Days, r.Sound.FullWeeks, c.days, c.weeks, len(r.Moves))
 		}
 	}
-	set(launched, store.Move{At: day(-3), Did: launch.Launched, Designs: []string{"b", "gone"}, Reach: true})
+	set(launched, pieces.Move{At: day(-3), Did: launch.Launched, Designs: []string{"b", "gone"}, Reach: true})
 	r := splitOf(t, h)
 	if !slices.Equal(r.Sound.Changed, []string{"B"}) || r.Sound.ChangedAt == nil || !r.Moves[0].Reach || !slices.Equal(r.Moves[0].Designs, []string{"B"}) {
 		t.Errorf("%+v, %+v", r.Sound, r.Moves)
@@ -436,7 +439,7 @@ func TestEligibleVisitorsCountSeenOrNot(t *testing.T) {
 	h.Launch("test", p)
 	now := time.Now()
 	crowd(t, h, "saw", "a", 1, 40, 4, now, nil)
-	crowd(t, h, "could", "b", 1, 40, 0, now, func(_ int, e *store.Event) { e.Kind = tally.Eligible })
+	crowd(t, h, "could", "b", 1, 40, 0, now, func(_ int, e *tally.Event) { e.Kind = tally.Eligible })
 	crowd(t, h, "could", "b", 1, 10, 2, now.Add(time.Second), nil)
 	r := splitOf(t, h)
 	if b := r.Variants[1].Measure; !r.OfEligible || b.Visitors != 40 || b.Showings != 10 || b.Conversions != 2 {
@@ -467,8 +470,8 @@ func TestALetterIsOneVariants(t *testing.T) {
 		t.Error(cuts.Variants)
 	}
 	// What is gone keeps off the letters of what is there.
-	if err := h.Store.SetRuns(ctx, h.Site, "test", []store.Run{
-		{Began: now.AddDate(0, 0, -9), Split: store.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "gone", Share: 50}, {ID: "b", Share: 50}}}}},
+	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []pieces.Run{
+		{Began: now.AddDate(0, 0, -9), Split: pieces.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "gone", Share: 50}, {ID: "b", Share: 50}}}}},
 	}); err != nil {
 		t.Fatal(err)
 	}

@@ -9,10 +9,11 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/leads"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
-	"gobbet/internal/store"
 	"gobbet/internal/studio"
 )
 
@@ -105,7 +106,7 @@ func TestPeopleAreFilteredAndTheExportTheSame(t *testing.T) {
 	h := signedIn(t)
 	h.Launch("guide", piece.New("Glaze guide", piece.Popup, "s"))
 	day := time.Date(2026, 11, 20, 12, 0, 0, 0, time.UTC)
-	for i, sub := range []store.Submission{
+	for i, sub := range []leads.Submission{
 		{Piece: "guide", Channel: "email", At: day, Answers: map[string]string{"clay": "porcelain"}},
 		{Piece: "guide", Channel: "search", At: day.AddDate(0, 0, 2)},
 		{Piece: "other", Channel: "email", At: day.AddDate(0, 0, 2)},
@@ -114,7 +115,7 @@ func TestPeopleAreFilteredAndTheExportTheSame(t *testing.T) {
 			sub.Answers = map[string]string{}
 		}
 		sub.ID, sub.Variant, sub.Visitor, sub.Email = uuid.NewString(), "a", fmt.Sprint("v", i), fmt.Sprintf("p%d@example.com", i)
-		if _, err := h.Store.AddSubmission(context.Background(), h.Site, time.UTC, sub); err != nil {
+		if _, err := h.Store.Leads.AddSubmission(context.Background(), h.Site, time.UTC, sub); err != nil {
 			t.Fatal(err)
 		}
 	}

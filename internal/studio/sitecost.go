@@ -4,19 +4,21 @@ import (
 	"context"
 	"math"
 
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/weigh"
-	"gobbet/internal/store"
 )
 
 // siteCost is what the pieces cost visitors.
-func (s *Server) siteCost(ctx context.Context, site store.Site, a span, names map[string]string) (cost SiteCost, err error) {
+func (s *Server) siteCost(ctx context.Context, site sites.Site, a span, names map[string]string) (cost SiteCost, err error) {
 	cost.Sample = site.Settings.Record
-	visits, err := s.store.Interruptions(ctx, site.ID, a.from, a.to)
+	visits, err := s.store.PageViews.Interruptions(ctx, site.ID, a.from, a.to)
 	if err != nil {
 		return cost, err
 	}
 	cost.Visits = visits[:]
-	sums, err := s.store.PieceSums(ctx, site.ID, a.piece, a.begin, a.end)
+	sums, err := s.store.Results.PieceSums(ctx, site.ID, a.piece, a.begin, a.end)
 	if err != nil {
 		return cost, err
 	}
@@ -45,16 +47,16 @@ func (s *Server) siteCost(ctx context.Context, site store.Site, a span, names ma
 	if _, bounds, ok := weigh.Newcombe(left, heldLeft, confidence); ok {
 		cost.LeftDiffers = bounds[0] > 0 || bounds[1] < 0
 	}
-	costs, err := s.store.Costs(ctx, site.ID, a.from, a.to)
+	costs, err := s.store.PageViews.Costs(ctx, site.ID, a.from, a.to)
 	cost.Page = pageCost(costs)
 	return cost, err
 }
 
 // pageCost makes means of sums. Paints are compared on a log scale, for they vary
 // by factors: the bounds are Welch's of the difference of the logarithms.
-func pageCost(sums []store.CostSum) (p PageCost) {
+func pageCost(sums []pageviews.CostSum) (p PageCost) {
 	var bytes, busy float64
-	var with, without store.CostSum
+	var with, without pageviews.CostSum
 	for _, sum := range sums {
 		p.Views += sum.Views
 		bytes, busy = bytes+float64(sum.Bytes), busy+float64(sum.BusyMS)
@@ -76,7 +78,7 @@ func pageCost(sums []store.CostSum) (p PageCost) {
 		return &m
 	}
 	p.Shift, p.ShiftWithout = mean(with.Shift, with.Views), mean(without.Shift, without.Views)
-	typical := func(sum store.CostSum) *float64 {
+	typical := func(sum pageviews.CostSum) *float64 {
 		m := mean(sum.Paint, sum.Painted)
 		if m != nil {
 			*m = math.Exp(*m)
@@ -84,7 +86,7 @@ func pageCost(sums []store.CostSum) (p PageCost) {
 		return m
 	}
 	p.Paint, p.PaintWithout = typical(with), typical(without)
-	values := func(sum store.CostSum) weigh.Values { return weigh.Values{Sum: sum.Paint, SumSquares: sum.Squares} }
+	values := func(sum pageviews.CostSum) weigh.Values { return weigh.Values{Sum: sum.Paint, SumSquares: sum.Squares} }
 	if w := weigh.Welch(values(with), values(without), with.Painted, without.Painted, confidence); w != nil {
 		p.PaintRatio = &[2]float64{math.Exp(float64(w.Interval[0])), math.Exp(float64(w.Interval[1]))}
 	}

@@ -8,12 +8,15 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/results"
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
-	"gobbet/internal/store"
 )
 
 const (
@@ -85,19 +88,19 @@ func (s *Server) siteResults(c *gin.Context) error {
 		return err
 	}
 	before := a.before(site.Location())
-	names, err := s.store.NamesEver(c, site.ID)
+	names, err := s.store.Pieces.NamesEver(c, site.ID)
 	if err != nil {
 		return err
 	}
-	runs, err := s.store.Runs(c, site.ID, a.piece)
+	runs, err := s.store.Pieces.Runs(c, site.ID, a.piece)
 	if err != nil {
 		return err
 	}
-	now, err := s.store.RangeTotals(c, site.ID, a.piece, a.from, a.to, "")
+	now, err := s.store.Results.RangeTotals(c, site.ID, a.piece, a.from, a.to, "")
 	if err != nil {
 		return err
 	}
-	then, err := s.store.RangeTotals(c, site.ID, a.piece, before.from, before.to, "")
+	then, err := s.store.Results.RangeTotals(c, site.ID, a.piece, before.from, before.to, "")
 	if err != nil {
 		return err
 	}
@@ -143,7 +146,7 @@ func dayRange(a span) DayRange {
 	return DayRange{a.from.Format(time.DateOnly), a.to.Format(time.DateOnly)}
 }
 
-func pieceIDs(totals []store.RunTotal) (ids []string) {
+func pieceIDs(totals []results.RunTotal) (ids []string) {
 	for _, t := range totals {
 		if !slices.Contains(ids, t.Piece) {
 			ids = append(ids, t.Piece)
@@ -153,7 +156,7 @@ func pieceIDs(totals []store.RunTotal) (ids []string) {
 }
 
 // shownCount is the visitors who were shown pieces, and how many reached a goal.
-func shownCount(totals []store.RunTotal, piece, goal string) (count weigh.Count) {
+func shownCount(totals []results.RunTotal, piece, goal string) (count weigh.Count) {
 	for _, t := range totals {
 		if t.Variant == tally.HeldBack || piece != "" && t.Piece != piece {
 			continue
@@ -168,8 +171,8 @@ func shownCount(totals []store.RunTotal, piece, goal string) (count weigh.Count)
 	return count
 }
 
-func (s *Server) goalsOf(ctx context.Context, site store.Site, a span, r *SiteResults) error {
-	sums, err := s.store.GoalsReached(ctx, site.ID, a.begin, a.end)
+func (s *Server) goalsOf(ctx context.Context, site sites.Site, a span, r *SiteResults) error {
+	sums, err := s.store.Results.GoalsReached(ctx, site.ID, a.begin, a.end)
 	if err != nil {
 		return err
 	}
@@ -186,7 +189,7 @@ func (s *Server) goalsOf(ctx context.Context, site store.Site, a span, r *SiteRe
 }
 
 // overRange is how the first goal went, in steps of days.
-func (s *Server) overRange(ctx context.Context, site store.Site, a span, runs []store.Run, r *SiteResults) error {
+func (s *Server) overRange(ctx context.Context, site sites.Site, a span, runs []pieces.Run, r *SiteResults) error {
 	r.Step = max(1, (a.days()+mostSteps-1)/mostSteps)
 	if a.days() >= 21 {
 		r.Step = max(7, r.Step)
@@ -195,12 +198,12 @@ func (s *Server) overRange(ctx context.Context, site store.Site, a span, runs []
 		return nil
 	}
 	goal := r.Brought[0].Goal
-	totals, err := s.store.StepTotals(ctx, site.ID, a.piece, a.from, a.to, r.Step)
+	totals, err := s.store.Results.StepTotals(ctx, site.ID, a.piece, a.from, a.to, r.Step)
 	if err != nil {
 		return err
 	}
 	for day := a.from; !day.After(a.to); day = day.AddDate(0, 0, r.Step) {
-		var of []store.RunTotal
+		var of []results.RunTotal
 		for _, t := range totals {
 			if t.Day.Equal(day) {
 				of = append(of, t)
@@ -218,8 +221,8 @@ func (s *Server) overRange(ctx context.Context, site store.Site, a span, runs []
 }
 
 // hours is when visitors convert.
-func (s *Server) hours(ctx context.Context, site store.Site, a span) ([][]int, error) {
-	sums, err := s.store.HourSums(ctx, site.ID, a.piece, a.begin, a.end, site.Location().String())
+func (s *Server) hours(ctx context.Context, site sites.Site, a span) ([][]int, error) {
+	sums, err := s.store.Results.HourSums(ctx, site.ID, a.piece, a.begin, a.end, site.Location().String())
 	hours := make([][]int, 7)
 	for i := range hours {
 		hours[i] = make([]int, 24)
@@ -233,12 +236,12 @@ func (s *Server) hours(ctx context.Context, site store.Site, a span) ([][]int, e
 }
 
 // resultRows are the pieces by what is asked, the best rates first.
-func (s *Server) resultRows(ctx context.Context, site store.Site, a, before span, names map[string]string, r *SiteResults) error {
-	now, err := s.store.RangeTotals(ctx, site.ID, a.piece, a.from, a.to, a.by)
+func (s *Server) resultRows(ctx context.Context, site sites.Site, a, before span, names map[string]string, r *SiteResults) error {
+	now, err := s.store.Results.RangeTotals(ctx, site.ID, a.piece, a.from, a.to, a.by)
 	if err != nil {
 		return err
 	}
-	then, err := s.store.RangeTotals(ctx, site.ID, a.piece, before.from, before.to, a.by)
+	then, err := s.store.Results.RangeTotals(ctx, site.ID, a.piece, before.from, before.to, a.by)
 	if err != nil {
 		return err
 	}
@@ -247,8 +250,8 @@ func (s *Server) resultRows(ctx context.Context, site store.Site, a, before span
 		goal = site.Settings.Goals[0].ID
 	}
 	type key struct{ piece, value string }
-	of := func(totals []store.RunTotal) (all map[key][]store.RunTotal) {
-		all = map[key][]store.RunTotal{}
+	of := func(totals []results.RunTotal) (all map[key][]results.RunTotal) {
+		all = map[key][]results.RunTotal{}
 		for _, t := range totals {
 			k := key{t.Piece, t.Value}
 			all[k] = append(all[k], t)
@@ -280,12 +283,12 @@ func (s *Server) resultRows(ctx context.Context, site store.Site, a, before span
 }
 
 // leadQuality is what leads of each source did after they left their address.
-func (s *Server) leadQuality(ctx context.Context, site store.Site, a span, r *SiteResults) error {
-	at := slices.IndexFunc(site.Settings.Goals, func(g store.Goal) bool { return g.Value != "" })
+func (s *Server) leadQuality(ctx context.Context, site sites.Site, a span, r *SiteResults) error {
+	at := slices.IndexFunc(site.Settings.Goals, func(g sites.Goal) bool { return g.Value != "" })
 	if at < 0 {
 		return nil
 	}
-	rows, err := s.store.LeadQuality(ctx, site.ID, a.piece, a.begin, a.end, site.Settings.Goals[at].ID)
+	rows, err := s.store.Results.LeadQuality(ctx, site.ID, a.piece, a.begin, a.end, site.Settings.Goals[at].ID)
 	for _, row := range rows {
 		r.Leads = append(r.Leads, LeadQuality{row.Channel, row.Leads, measureOf(weigh.Count{Visitors: row.Leads, Conversions: row.Ordered}), float64(row.Amount) / 100})
 	}
@@ -293,7 +296,7 @@ func (s *Server) leadQuality(ctx context.Context, site store.Site, a span, r *Si
 }
 
 // broughtWords gives core what it needs to say what the pieces brought.
-func broughtWords(site store.Site, a span, r *SiteResults) weigh.Brought {
+func broughtWords(site sites.Site, a span, r *SiteResults) weigh.Brought {
 	b := weigh.Brought{Days: a.days(), Visitors: r.Now.Visitors, Conversions: r.Now.Conversions, Currency: site.Settings.Currency}
 	if len(r.Brought) > 0 {
 		b.Gain, b.Has = r.Brought[0].Gain, true
@@ -313,7 +316,7 @@ func (s *Server) resultsCSV(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	names, err := s.store.NamesEver(c, site.ID)
+	names, err := s.store.Pieces.NamesEver(c, site.ID)
 	if err != nil {
 		return err
 	}

@@ -7,17 +7,20 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/results"
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
-	"gobbet/internal/store"
 )
 
 // asked is what is compared of the piece that a request names.
-func (s *Server) asked(c *gin.Context) (id string, p *piece.Piece, t tried, runs []store.Run, err error) {
+func (s *Server) asked(c *gin.Context) (id string, p *piece.Piece, t tried, runs []pieces.Run, err error) {
 	site := siteOf(c)
 	row, p, err := s.measured(c, site.ID)
 	if err == nil {
@@ -32,11 +35,11 @@ func (s *Server) split(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	tallies, err := s.store.Days(c, site.ID, id, time.Time{})
+	tallies, err := s.store.Results.Days(c, site.ID, id, time.Time{})
 	if err != nil {
 		return err
 	}
-	leftOut, err := s.store.LeftOut(c, site.ID, leftOutDays)
+	leftOut, err := s.store.Events.LeftOut(c, site.ID, leftOutDays)
 	if err != nil {
 		return err
 	}
@@ -84,7 +87,7 @@ func (s *Server) split(c *gin.Context) error {
 const leftOutDays = 28
 
 // variants are those that are compared.
-func (t *tried) variants(p *piece.Piece, tallies []store.Tally, site store.Site) []SplitVariant {
+func (t *tried) variants(p *piece.Piece, tallies []results.Tally, site sites.Site) []SplitVariant {
 	all := []SplitVariant{}
 	for _, arm := range t.period.Arms {
 		v := SplitVariant{ID: arm.ID, Letter: t.letters[arm.ID], Name: arm.Name, Share: int(arm.Share), Gone: true, Others: []GoalMeasure{}}
@@ -129,7 +132,7 @@ func measureOf(count weigh.Count) Measure {
 }
 
 // runs lists the split's runs, the latest first.
-func (t *tried) runs(runs []store.Run) []SplitRun {
+func (t *tried) runs(runs []pieces.Run) []SplitRun {
 	all := []SplitRun{}
 	for _, r := range slices.Backward(runs) {
 		one := SplitRun{Run: r.Run, Began: r.Began, Held: r.Split.Held, Follow: r.Split.Follow, Variants: []RunVariant{}, Compared: t.testing && t.in(r.Run)}
@@ -216,7 +219,7 @@ func (t *tried) over(test weigh.Test) []OverDay {
 
 // gains is what the piece brought of the site's goals, over the runs in which
 // some were held back.
-func (t *tried) gains(runs []store.Run, site store.Site) []GoalGain {
+func (t *tried) gains(runs []pieces.Run, site sites.Site) []GoalGain {
 	all := []GoalGain{}
 	for _, g := range site.Settings.Goals {
 		if gain := gainOf(t.all, runs, "", g.ID); gain.Held.Visitors > 0 {
@@ -228,11 +231,11 @@ func (t *tried) gains(runs []store.Run, site store.Site) []GoalGain {
 
 // gainOf holds those who were shown a piece against those held back in the same
 // runs, in one goal.
-func gainOf(totals []store.RunTotal, runs []store.Run, piece, goal string) weigh.Gain {
+func gainOf(totals []results.RunTotal, runs []pieces.Run, piece, goal string) weigh.Gain {
 	var shown, held weigh.Count
 	var ofShown, ofHeld weigh.Values
 	for _, row := range totals {
-		if piece != "" && row.Piece != piece || !slices.ContainsFunc(runs, func(r store.Run) bool {
+		if piece != "" && row.Piece != piece || !slices.ContainsFunc(runs, func(r pieces.Run) bool {
 			return r.Run == row.Run && r.Split.Held > 0 && (piece == "" || r.Piece == piece)
 		}) {
 			continue
@@ -265,12 +268,12 @@ func (s *Server) splitCuts(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	totals, err := s.store.RunTotals(c, siteOf(c).ID, id, by)
+	totals, err := s.store.Results.RunTotals(c, siteOf(c).ID, id, by)
 	if err != nil {
 		return err
 	}
 	answer := SplitCuts{By: by, Confidence: confidence, Variants: []string{}}
-	byValue, sizes := map[string][]store.RunTotal{}, map[string]int{}
+	byValue, sizes := map[string][]results.RunTotal{}, map[string]int{}
 	for _, row := range totals {
 		if t.in(row.Run) && row.Variant != tally.HeldBack {
 			byValue[row.Value] = append(byValue[row.Value], row)

@@ -12,6 +12,9 @@ import (
 	"sync/atomic"
 	"time"
 
+	"gobbet/internal/store/accounts"
+	"gobbet/internal/store/sites"
+
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 	limiter "github.com/ulule/limiter/v3"
@@ -64,7 +67,7 @@ type Options struct {
 // New makes a server.
 func New(s *store.Store, logs *visits.Logs, o Options) *Server {
 	sessions := scs.New()
-	sessions.Store = s.Sessions()
+	sessions.Store = s.Accounts.Sessions()
 	sessions.Lifetime = 14 * 24 * time.Hour
 	sessions.Cookie.Name = "gobbet"
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
@@ -168,7 +171,7 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	site.DELETE("/pools/:id", problem.Handle(s.removePool))
 	site.GET("/people", problem.Handle(s.people))
 	site.GET("/people.csv", problem.Handle(s.peopleCSV))
-	engine.NoRoute(func(c *gin.Context) { problem.Write(c, store.ErrNotFound) })
+	engine.NoRoute(func(c *gin.Context) { problem.Write(c, fault.ErrNotFound) })
 
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		c := gin.CreateTestContextOnly(w, engine)
@@ -209,8 +212,8 @@ func (s *Server) signedIn(c *gin.Context) error {
 }
 
 func (s *Server) me(c *gin.Context) error {
-	account, err := s.store.Account(c, s.sessions.GetInt64(c.Request.Context(), "account"))
-	if errors.Is(err, store.ErrNotFound) {
+	account, err := s.store.Accounts.Get(c, s.sessions.GetInt64(c.Request.Context(), "account"))
+	if errors.Is(err, fault.ErrNotFound) {
 		err = problem.New(http.StatusUnauthorized, "signed-out", "Sign in to go on.")
 	}
 	if err != nil {
@@ -219,8 +222,8 @@ func (s *Server) me(c *gin.Context) error {
 	return s.sayMe(c, account)
 }
 
-func (s *Server) sayMe(c *gin.Context, account store.Account) error {
-	sites, err := s.store.SitesOf(c, account.ID)
+func (s *Server) sayMe(c *gin.Context, account accounts.Account) error {
+	sites, err := s.store.Sites.Of(c, account.ID)
 	if err != nil {
 		return err
 	}
@@ -236,9 +239,9 @@ func (s *Server) sayMe(c *gin.Context, account store.Account) error {
 func (s *Server) ofSite(c *gin.Context) error {
 	id, err := strconv.ParseInt(c.Param("site"), 10, 64)
 	if err != nil {
-		return store.ErrNotFound
+		return fault.ErrNotFound
 	}
-	site, err := s.store.SiteOf(c, s.sessions.GetInt64(c.Request.Context(), "account"), id)
+	site, err := s.store.Sites.OneOf(c, s.sessions.GetInt64(c.Request.Context(), "account"), id)
 	if err != nil {
 		return err
 	}
@@ -246,7 +249,7 @@ func (s *Server) ofSite(c *gin.Context) error {
 	return nil
 }
 
-func siteOf(c *gin.Context) store.Site { return c.MustGet("site").(store.Site) }
+func siteOf(c *gin.Context) sites.Site { return c.MustGet("site").(sites.Site) }
 
 func (s *Server) changeSite(c *gin.Context) error {
 	var req SiteChange
@@ -264,7 +267,7 @@ func (s *Server) changeSite(c *gin.Context) error {
 	if len(req.Origins) > 50 {
 		faults.Add("origins", "are more than 50")
 	}
-	origins := store.Texts{}
+	origins := sites.Texts{}
 	for i, given := range req.Origins {
 		origin, err := origin.Parse(given)
 		if err != nil {
@@ -275,7 +278,7 @@ func (s *Server) changeSite(c *gin.Context) error {
 	}
 	err := faults.Err()
 	if err == nil {
-		err = s.store.ChangeSite(c, siteOf(c).ID, int(req.Version), name, req.Zone, origins)
+		err = s.store.Sites.Change(c, siteOf(c).ID, int(req.Version), name, req.Zone, origins)
 	}
 	if err != nil {
 		return err
@@ -286,7 +289,7 @@ func (s *Server) changeSite(c *gin.Context) error {
 	return nil
 }
 
-func (s *Server) siteInfo(site store.Site) SiteInfo {
+func (s *Server) siteInfo(site sites.Site) SiteInfo {
 	return SiteInfo{
 		site.ID, site.Key, site.Name, site.Zone, site.Origins, visitor.PageAddress(s.pages, site.Key),
 		site.Settings, site.Kit, site.Version, site.SettingsVersion, site.KitVersion,
@@ -294,14 +297,14 @@ func (s *Server) siteInfo(site store.Site) SiteInfo {
 }
 
 func (s *Server) changeSettings(c *gin.Context) error {
-	req := SettingsChange{Settings: store.DefaultSettings()}
+	req := SettingsChange{Settings: sites.DefaultSettings()}
 	if err := body(c, &req); err != nil {
 		return err
 	}
 	settings := req.Settings
 	err := settings.Check()
 	if err == nil {
-		err = s.store.ChangeSettings(c, siteOf(c).ID, int(req.Version), settings)
+		err = s.store.Sites.ChangeSettings(c, siteOf(c).ID, int(req.Version), settings)
 	}
 	if err != nil {
 		return err

@@ -16,6 +16,8 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/leads"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/launch"
@@ -23,7 +25,6 @@ import (
 	"gobbet/core/tally"
 	"gobbet/internal/problem"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
 	"gobbet/internal/studio"
 )
@@ -176,10 +177,10 @@ func TestSplitHoldsVariantsAgainstTheFirst(t *testing.T) {
 	second.ID = "b"
 	p.Split.Variants = append(p.Split.Variants, second)
 	h.Launch("test", p)
-	var events []store.Event
+	var events []tally.Event
 	add := func(variant string, visitors, conversions int) {
 		for i := range visitors {
-			e := store.Event{ID: uuid.NewString(), At: time.Now(), Kind: tally.Shown, Piece: "test", Variant: variant, Run: 1, Visitor: fmt.Sprint(variant, i), Page: "/", After: -1}
+			e := tally.Event{ID: uuid.NewString(), At: time.Now(), Kind: tally.Shown, Piece: "test", Variant: variant, Run: 1, Visitor: fmt.Sprint(variant, i), Page: "/", After: -1}
 			events = append(events, e)
 			if i < conversions {
 				e.ID, e.Kind = uuid.NewString(), tally.Converted
@@ -190,7 +191,7 @@ func TestSplitHoldsVariantsAgainstTheFirst(t *testing.T) {
 	// Newcombe (1998b), example (a): 56/70 and 48/80 differ by 0.0524 to 0.3339.
 	add("a", 80, 48)
 	add("b", 70, 56)
-	if err := h.Store.AddEvents(context.Background(), h.Site, time.UTC, events); err != nil {
+	if err := h.Store.Events.Add(context.Background(), h.Site, time.UTC, events); err != nil {
 		t.Fatal(err)
 	}
 	var r studio.SplitResult
@@ -285,7 +286,7 @@ func TestCSVIsPlainForSpreadsheets(t *testing.T) {
 	h := signedIn(t)
 	h.Launch("sign-up", piece.New("Sign-up, \"the\" one", piece.Popup, "s"))
 	for i, name := range []string{"=HYPERLINK(\"http://evil.test\")", "+1", "-1", "@SUM(A1)", "\tx", "Zoë, the \"potter\"\nof Cork", "plain"} {
-		_, err := h.Store.AddSubmission(context.Background(), h.Site, time.UTC, store.Submission{
+		_, err := h.Store.Leads.AddSubmission(context.Background(), h.Site, time.UTC, leads.Submission{
 			ID: uuid.NewString(), Piece: "sign-up", Variant: "a", Visitor: "v", Page: "/", Email: fmt.Sprintf("p%d@example.com", i), Name: name,
 			Answers: map[string]string{"why": name}, At: time.Date(2026, 11, 24, 10, i, 0, 0, time.UTC),
 		})
@@ -316,7 +317,7 @@ func TestCSVIsPlainForSpreadsheets(t *testing.T) {
 func TestPeopleSearch(t *testing.T) {
 	h := signedIn(t)
 	for i := range 60 {
-		if _, err := h.Store.AddSubmission(context.Background(), h.Site, time.UTC, store.Submission{
+		if _, err := h.Store.Leads.AddSubmission(context.Background(), h.Site, time.UTC, leads.Submission{
 			ID: uuid.NewString(), Piece: "gone", Variant: "a", Visitor: "v", Email: fmt.Sprintf("p%02d@example.com", i), Answers: map[string]string{}, At: time.Now(),
 		}); err != nil {
 			t.Fatal(err)

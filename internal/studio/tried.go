@@ -5,10 +5,13 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/results"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/launch"
 	"gobbet/core/piece"
 	"gobbet/core/weigh"
-	"gobbet/internal/store"
 )
 
 const letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -21,31 +24,31 @@ type tried struct {
 	period  weigh.Period
 	testing bool // two variants or more are compared
 	// all are the piece's totals of all runs, of all visitors.
-	all  []store.RunTotal
+	all  []results.RunTotal
 	goal string // that decides
 	// moves are what was done with the piece.
-	moves []store.Move
+	moves []pieces.Move
 	// letters are what variants are called, by their ids.
 	letters map[string]string
 }
 
 // try reads what is compared of a piece: the latest time in which variants ran
 // together, or all of a piece that has one.
-func (s *Server) tried(c context.Context, site store.Site, id string, p *piece.Piece, paused *time.Time) (t tried, runs []store.Run, err error) {
-	if runs, err = s.store.Runs(c, site.ID, id); err != nil {
+func (s *Server) tried(c context.Context, site sites.Site, id string, p *piece.Piece, paused *time.Time) (t tried, runs []pieces.Run, err error) {
+	if runs, err = s.store.Pieces.Runs(c, site.ID, id); err != nil {
 		return t, nil, err
 	}
-	totals, err := s.store.RunTotals(c, site.ID, id, "")
+	totals, err := s.store.Results.RunTotals(c, site.ID, id, "")
 	if err != nil {
 		return t, nil, err
 	}
 	t = triedOf(site, p, runs, totals, paused)
-	t.moves, err = s.store.Moves(c, site.ID, id, time.Time{})
+	t.moves, err = s.store.Pieces.Moves(c, site.ID, id, time.Time{})
 	return t, runs, err
 }
 
 // triedOf is what is compared of a piece's totals.
-func triedOf(site store.Site, p *piece.Piece, runs []store.Run, totals []store.RunTotal, paused *time.Time) (t tried) {
+func triedOf(site sites.Site, p *piece.Piece, runs []pieces.Run, totals []results.RunTotal, paused *time.Time) (t tried) {
 	t.all, t.letters = totals, lettersOf(p, runs)
 	t.period, t.testing = weigh.Latest(runsOf(runs))
 	if paused != nil && t.testing && t.period.Ended == nil && paused.After(t.period.Began) {
@@ -58,7 +61,7 @@ func triedOf(site store.Site, p *piece.Piece, runs []store.Run, totals []store.R
 			}
 		}
 	}
-	if slices.ContainsFunc(site.Settings.Goals, func(g store.Goal) bool { return g.ID == p.Split.Goal }) {
+	if slices.ContainsFunc(site.Settings.Goals, func(g sites.Goal) bool { return g.ID == p.Split.Goal }) {
 		t.goal = p.Split.Goal
 	}
 	return t
@@ -66,7 +69,7 @@ func triedOf(site store.Site, p *piece.Piece, runs []store.Run, totals []store.R
 
 // lettersOf calls the variants of a piece by their places, and after them those that
 // are gone in the order in which they came.
-func lettersOf(p *piece.Piece, runs []store.Run) map[string]string {
+func lettersOf(p *piece.Piece, runs []pieces.Run) map[string]string {
 	all := map[string]string{}
 	for i, v := range p.Split.Variants {
 		all[v.ID] = letter(i)
@@ -81,7 +84,7 @@ func lettersOf(p *piece.Piece, runs []store.Run) map[string]string {
 	return all
 }
 
-func runsOf(runs []store.Run) (all []weigh.Run) {
+func runsOf(runs []pieces.Run) (all []weigh.Run) {
 	for _, r := range runs {
 		one := weigh.Run{Number: r.Run, Began: r.Began, Follow: r.Split.Follow}
 		for _, v := range r.Split.Variants {
@@ -98,7 +101,7 @@ func (t *tried) in(run int) bool {
 }
 
 // count sums up what a variant did, in all runs that are compared or one.
-func (t *tried) count(totals []store.RunTotal, variant, goal string, run int) (count weigh.Count, values weigh.Values) {
+func (t *tried) count(totals []results.RunTotal, variant, goal string, run int) (count weigh.Count, values weigh.Values) {
 	for _, row := range totals {
 		if row.Variant != variant || !t.in(row.Run) || run > 0 && row.Run != run {
 			continue

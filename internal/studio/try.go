@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/caps"
@@ -16,7 +18,6 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
-	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 	"gobbet/internal/visits"
 )
@@ -265,7 +266,7 @@ func cause(a TryAnswer) string {
 
 // month plays the days ahead: a visit every so many days at this hour, on this
 // page, staying alike, and closing the piece each time it shows.
-func (t trial) month(m *choose.Memory, every int, site store.Site) ([]MonthDay, string) {
+func (t trial) month(m *choose.Memory, every int, site sites.Site) ([]MonthDay, string) {
 	days := make([]MonthDay, monthDays)
 	visits := 1.0
 	if n, ok := t.facts["visitor.visits"].(float64); ok {
@@ -323,7 +324,7 @@ func (s *Server) inspectLink(c *gin.Context) error {
 		return err
 	}
 	site := siteOf(c)
-	if _, err := s.store.Piece(c, site.ID, c.Param("piece")); err != nil {
+	if _, err := s.store.Pieces.Get(c, site.ID, c.Param("piece")); err != nil {
 		return err
 	}
 	page, err := url.Parse(req.Path)

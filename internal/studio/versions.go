@@ -15,14 +15,14 @@ const shownVersions = 40
 // versions lists a piece's drafts as they were, those that can still be read.
 func (s *Server) versions(c *gin.Context) error {
 	site := siteOf(c)
-	if _, err := s.store.Piece(c, site.ID, c.Param("piece")); err != nil {
+	if _, err := s.store.Pieces.Get(c, site.ID, c.Param("piece")); err != nil {
 		return err
 	}
-	rows, err := s.store.Versions(c, site.ID, c.Param("piece"), shownVersions)
+	rows, err := s.store.Pieces.Versions(c, site.ID, c.Param("piece"), shownVersions)
 	if err != nil {
 		return err
 	}
-	book, err := s.store.Book(c, site.ID)
+	book, err := s.store.Reaches.Book(c, site.ID)
 	if err != nil {
 		return err
 	}
@@ -56,7 +56,7 @@ func (s *Server) templates(c *gin.Context) error {
 func (s *Server) surroundings(c *gin.Context) settle.Around {
 	site := siteOf(c)
 	around := settle.Around{Kit: &site.Kit, Now: s.now()}
-	if pictures, err := s.store.Pictures(c, site.ID); err == nil {
+	if pictures, err := s.store.Library.Pictures(c, site.ID); err == nil {
 		bytes := map[string]int{}
 		for _, p := range pictures {
 			bytes[p.Hash] = p.Bytes
@@ -67,7 +67,7 @@ func (s *Server) surroundings(c *gin.Context) settle.Around {
 		}
 	}
 	// Whether a pool runs low is all that the notes ask.
-	if pools, err := s.store.PoolsLeft(c, site.ID, settle.FewCodes); err == nil {
+	if pools, err := s.store.Codes.PoolsLeft(c, site.ID, settle.FewCodes); err == nil {
 		around.Codes = map[string]int{}
 		for _, p := range pools {
 			around.Codes[p.ID] = p.Left

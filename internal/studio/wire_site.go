@@ -4,10 +4,11 @@ import (
 	"encoding/json"
 	"time"
 
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/piece"
 	"gobbet/core/style"
 	"gobbet/internal/jobs"
-	"gobbet/internal/store"
 )
 
 // Signing in, sites and their settings.
@@ -36,7 +37,7 @@ type SiteInfo struct {
 	// have none.
 	Pages string `json:"pages"`
 	// Settings are the site's own limits and how it records visits.
-	Settings store.Settings `json:"settings" tstype:"Settings"`
+	Settings sites.Settings `json:"settings" tstype:"Settings"`
 	Kit      style.Kit      `json:"kit" tstype:"Kit"`
 	// Versions of what is saved as a whole, to be sent along with a change.
 	Version         int `json:"version"`
@@ -55,7 +56,7 @@ type SiteChange struct {
 // SettingsChange is a site's settings, changed.
 type SettingsChange struct {
 	Version  int32          `json:"version"` // that the change was made on
-	Settings store.Settings `json:"settings" tstype:"Settings"`
+	Settings sites.Settings `json:"settings" tstype:"Settings"`
 }
 
 // KitChange is a site's style kit, changed.

@@ -6,6 +6,10 @@ import (
 	"slices"
 	"strings"
 
+	"gobbet/core/fault"
+
+	"gobbet/internal/store/walks"
+
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
@@ -13,7 +17,6 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/walk"
 	"gobbet/internal/problem"
-	"gobbet/internal/store"
 )
 
 // walked is a drawing, made ready to be walked.
@@ -47,7 +50,7 @@ func (v *Server) advance(c *gin.Context) error {
 	switch {
 	case errors.Is(err, errHeldOff):
 		return nil
-	case errors.Is(err, store.ErrNotFound), errors.Is(err, walk.ErrUnknown):
+	case errors.Is(err, fault.ErrNotFound), errors.Is(err, walk.ErrUnknown):
 		return unknownWalk
 	case errors.Is(err, walk.ErrMissing):
 		return stepMissing
@@ -98,7 +101,7 @@ func (v *Server) advanced(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 	cuts := v.cuts(c, req.Visits, req.Width)
 	ctx, done := finishing(c)
 	defer done()
-	who := store.Walker{
+	who := walks.Walker{
 		Walk: ref.ID, Piece: ref.Piece, Variant: ref.Variant, Design: ref.Design, Visitor: ref.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
 		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host), At: now, Run: site.runAt(ref.Piece, now), Device: cuts.Device, Country: cuts.Country, Known: cuts.Known, Unwatched: req.Unwatched,
 		Begins:   !owned && len(req.Steps) > 0,
@@ -110,7 +113,7 @@ func (v *Server) advanced(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 		who.Digest = func(address string) string { return secretly(site, "go", strings.ToLower(address)) }
 	}
 	var next walk.Next
-	lead, err := v.store.Advance(ctx, site.ID, site.Zone, who, func(before walk.Before) (walk.Next, error) {
+	lead, err := v.store.Walks.Advance(ctx, site.ID, site.Zone, who, func(before walk.Before) (walk.Next, error) {
 		var err error
 		next, err = walk.Advance(before, ask)
 		return next, err
@@ -142,7 +145,7 @@ func (v *Server) tallied(c *gin.Context, site *Site, piece string, g *flow.Graph
 		if answer.Tallies == nil {
 			answer.Tallies = map[string]*walk.Tally{}
 		}
-		votes, voters, err := v.store.Tally(c, site.ID, piece, t.Key)
+		votes, voters, err := v.store.Walks.Tally(c, site.ID, piece, t.Key)
 		if err != nil {
 			return err
 		}

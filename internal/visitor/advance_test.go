@@ -10,12 +10,14 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/core/walk"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 )
 
@@ -92,11 +94,11 @@ func TestAWalkIsToldNothingItHasNotEarned(t *testing.T) {
 	if a.Scene != "ash" || !a.Ended || !a.Lead || len(a.Scenes) != 1 || fmt.Sprint(a.Tags) != "[ash]" || a.Tallies["q1"] == nil || a.Tallies["q1"].Votes["blue"] != 1 {
 		t.Errorf("%+v", a)
 	}
-	got := leads(h)
+	got := leadsOf(h)
 	if len(got) != 1 || got[0].Walks[0].Answers["q1"] != "BLUE" || got[0].Walks[0].Answers["q2"] != "Secret Word" {
 		t.Errorf("earlier answers do not reach the person: %+v", got)
 	}
-	days, _ := h.Store.Days(context.Background(), h.Site, "sign-up", time.Time{})
+	days, _ := h.Store.Results.Days(context.Background(), h.Site, "sign-up", time.Time{})
 	if len(days) != 1 || days[0].Conversions != 1 {
 		t.Errorf("%+v", days)
 	}
@@ -129,17 +131,17 @@ func TestAWalkIsGoneOnWithAndCountedOnce(t *testing.T) {
 	for range 3 {
 		w.advance(a.Token, 2, take("gate", "email", "a@example.com"))
 	}
-	if got := leads(h); len(got) != 1 || got[0].Times != 1 {
+	if got := leadsOf(h); len(got) != 1 || got[0].Times != 1 {
 		t.Errorf("%+v", got)
 	}
-	votes, voters, err := h.Store.Tally(context.Background(), h.Site, "sign-up", "q1")
+	votes, voters, err := h.Store.Walks.Tally(context.Background(), h.Site, "sign-up", "q1")
 	if err != nil || voters != 1 || votes["red"] != 1 {
 		t.Errorf("%v of %d, %v", votes, voters, err)
 	}
 	// A visitor who plays again votes once all the same.
 	w.walk = uuid.NewString()
 	come(t, w.advance("", 0, take("one", "q1", "blue")))
-	if votes, voters, _ := h.Store.Tally(context.Background(), h.Site, "sign-up", "q1"); voters != 1 || votes["blue"] != 0 {
+	if votes, voters, _ := h.Store.Walks.Tally(context.Background(), h.Site, "sign-up", "q1"); voters != 1 || votes["blue"] != 0 {
 		t.Errorf("%v of %d", votes, voters)
 	}
 }
@@ -178,7 +180,7 @@ func TestStepsThatCannotBeAreRefused(t *testing.T) {
 	if now := come(t, w.advance(a.Token, 0)); now.Scene != "two" || now.Steps != 1 {
 		t.Errorf("what was refused has left a trace: %+v", now)
 	}
-	if _, err := h.Store.AddSite(context.Background(), "other", "Other", "Europe/Dublin", store.Texts{servertest.Origin}, h.Account); err != nil {
+	if _, err := h.Store.Sites.Add(context.Background(), "other", "Other", "Europe/Dublin", sites.Texts{servertest.Origin}, h.Account); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the other site", func() bool {
@@ -197,11 +199,11 @@ func TestWhatIsAnsweredBeforeTheAddressIsThePersonsToo(t *testing.T) {
 	w := walking(h)
 	a := come(t, w.advance("", 0, take("one", "q1", "red")))
 	come(t, w.advance(a.Token, 1, take("two", "q2", "x")))
-	if got := leads(h); len(got) != 0 {
+	if got := leadsOf(h); len(got) != 0 {
 		t.Fatalf("%+v", got)
 	}
 	come(t, w.advance(a.Token, 2, take("gate", "email", "a@example.com")))
-	got := leads(h)[0].Walks
+	got := leadsOf(h)[0].Walks
 	if want := map[string]string{"q1": "RED", "q2": "x", "email": "a@example.com"}; len(got) != 1 || !maps.Equal(got[0].Answers, want) {
 		t.Errorf("%+v", got)
 	}
@@ -209,7 +211,7 @@ func TestWhatIsAnsweredBeforeTheAddressIsThePersonsToo(t *testing.T) {
 	w = walking(h)
 	a = come(t, w.advance("", 0, take("one", "q1", "red"), walk.SentStep{Scene: "one", Back: true}))
 	come(t, w.advance(a.Token, 2, take("one", "q1", "blue"), take("two", "q2", "y"), take("gate", "email", "b@example.com")))
-	for _, lead := range leads(h) {
+	for _, lead := range leadsOf(h) {
 		if lead.Email == "b@example.com" && !maps.Equal(lead.Walks[0].Answers, map[string]string{"q1": "BLUE", "q2": "y", "email": "b@example.com"}) {
 			t.Errorf("%+v", lead.Walks[0].Answers)
 		}
@@ -227,7 +229,7 @@ func TestGoingBackIsAStepToo(t *testing.T) {
 		t.Errorf("%+v", now)
 	}
 	a = come(t, w.advance(a.Token, 3, take("two", "q2", "x"), take("gate", "email", "a@example.com")))
-	if got := leads(h)[0].Walks[0].Answers; got["q1"] != "BLUE" || got["q1_2"] != "" {
+	if got := leadsOf(h)[0].Walks[0].Answers; got["q1"] != "BLUE" || got["q1_2"] != "" {
 		t.Errorf("the last answer is not the one that counts: %v", got)
 	}
 	w = walking(h)
@@ -247,7 +249,7 @@ func TestAPieceThatChangesOrPausesIsFinishedAsItBegan(t *testing.T) {
 	next.Split.Variants[0].Design.Scenes[4].Blocks = next.Split.Variants[0].Design.Scenes[4].Blocks[:1]
 	relaunch(h, 1, next)
 	eventually(t, "the launch", func() bool { return decide(h, `{}`).Placements[0].Design != w.design })
-	if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, "sign-up"); err != nil {
+	if err := h.Store.Pieces.PauseOne(context.Background(), pieces.Act{Site: h.Site}, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
@@ -302,10 +304,10 @@ func TestWalkersAtOnceTakeEachStepOnce(t *testing.T) {
 	if now := come(t, w.advance(a.Token, 0)); now.Steps != 3 || now.Scene != "shino" {
 		t.Errorf("%+v", now)
 	}
-	if got := leads(h); len(got) != 1 || got[0].Times != 1 {
+	if got := leadsOf(h); len(got) != 1 || got[0].Times != 1 {
 		t.Errorf("%+v", got)
 	}
-	if _, voters, _ := h.Store.Tally(context.Background(), h.Site, "sign-up", "q1"); voters != 1 {
+	if _, voters, _ := h.Store.Walks.Tally(context.Background(), h.Site, "sign-up", "q1"); voters != 1 {
 		t.Errorf("%d voters", voters)
 	}
 }
@@ -331,7 +333,7 @@ func TestHowFarWalksComeIsCountedOnce(t *testing.T) {
 	if a := h.Page("advance", fmt.Sprintf(`{"walk":%s,"steps":[{"scene":"one","values":{"q1":"blue"}}],"unwatched":true}`, w.ref())); a.Status != 200 {
 		t.Fatal(a)
 	}
-	play, err := h.Store.Played(context.Background(), h.Site, "sign-up", time.Time{})
+	play, err := h.Store.Walks.Played(context.Background(), h.Site, "sign-up", time.Time{})
 	if err != nil {
 		t.Fatal(err)
 	}

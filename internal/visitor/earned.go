@@ -8,12 +8,15 @@ import (
 	"net/http"
 	"slices"
 
+	"gobbet/core/fault"
+
+	"gobbet/internal/store/codes"
+
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/internal/problem"
-	"gobbet/internal/store"
 )
 
 var (
@@ -31,7 +34,7 @@ func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene string) (
 		return nil, unknownPiece
 	}
 	d, err := v.walked(c, site, w.Design)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, fault.ErrNotFound) {
 		err = unknownPiece
 	}
 	if err != nil || d.Open(scene) {
@@ -41,8 +44,8 @@ func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene string) (
 	if err != nil {
 		return nil, notReached
 	}
-	at, err := v.store.WalkState(c, site.ID, id.String(), w.Piece, w.Visitor)
-	if errors.Is(err, store.ErrNotFound) || err == nil && (at.Design != w.Design || !slices.Contains(at.State.Path, scene)) {
+	at, err := v.store.Walks.State(c, site.ID, id.String(), w.Piece, w.Visitor)
+	if errors.Is(err, fault.ErrNotFound) || err == nil && (at.Design != w.Design || !slices.Contains(at.State.Path, scene)) {
 		err = notReached
 	}
 	return d, err
@@ -78,16 +81,16 @@ func (v *Server) code(c *gin.Context) error {
 		req.Unwatched = true // nothing is recorded of them
 	}
 	address, network := Whereabouts(c.ClientIP())
-	code, err := v.store.TakeCode(c, site.ID, store.CodeTaker{
+	code, err := v.store.Codes.Take(c, site.ID, codes.Taker{
 		Pool: req.Pool, Piece: req.Walk.Piece, Visitor: req.Walk.Visitor, Walk: walk, Unwatched: req.Unwatched,
 		Address: secretly(site, "address", address), Network: secretly(site, "network", network),
 	})
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, fault.ErrNotFound):
 		err = noCodeLeft
-	case errors.Is(err, store.ErrUnseen):
+	case errors.Is(err, codes.ErrUnseen):
 		err = notShown
-	case errors.Is(err, store.ErrDrained):
+	case errors.Is(err, codes.ErrDrained):
 		err = enoughCodes
 	}
 	if err != nil {
@@ -99,8 +102,8 @@ func (v *Server) code(c *gin.Context) error {
 
 // wonCode gives a visitor the code of what they drew.
 func (v *Server) wonCode(c *gin.Context, site *Site, req *CodeRequest) error {
-	code, err := v.store.WonCode(c, site.ID, req.Walk.Piece, req.Draw, req.Walk.Visitor)
-	if errors.Is(err, store.ErrNotFound) {
+	code, err := v.store.Walks.WonCode(c, site.ID, req.Walk.Piece, req.Draw, req.Walk.Visitor)
+	if errors.Is(err, fault.ErrNotFound) {
 		err = notReached
 	}
 	if err != nil {

@@ -8,12 +8,16 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/codes"
+
+	"gobbet/internal/store/leads"
+	"gobbet/internal/store/pieces"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/core/walk"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 )
 
@@ -131,7 +135,7 @@ func TestWhatIsEarnedIsNotOnTheWireBefore(t *testing.T) {
 
 func TestCodesGoToThoseWhoHaveComeToThem(t *testing.T) {
 	h := launched(t, rewarded())
-	if _, err := h.Store.AddCodes(context.Background(), h.Site, "spring", "Spring", []string{"A1", "A2"}); err != nil {
+	if _, err := h.Store.Codes.Add(context.Background(), h.Site, "spring", "Spring", []string{"A1", "A2"}); err != nil {
 		t.Fatal(err)
 	}
 	w := walking(h)
@@ -162,7 +166,7 @@ func TestCodesGoToThoseWhoHaveComeToThem(t *testing.T) {
 	if a := third.code(); a.Status != 404 || !strings.Contains(a.Body, "no-code-left") {
 		t.Error(a)
 	}
-	if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, "sign-up"); err != nil {
+	if err := h.Store.Pieces.PauseOne(context.Background(), pieces.Act{Site: h.Site}, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
@@ -176,11 +180,11 @@ func TestCodesAreNotDrainedByMadeUpVisitors(t *testing.T) {
 	p := atOnce()
 	p.Split.Variants[0].Design.Scenes[0].Blocks = append(p.Split.Variants[0].Design.Scenes[0].Blocks, codeOf("c", "spring", ""))
 	h := launched(t, p)
-	var codes []string
+	var batch []string
 	for i := range 100 {
-		codes = append(codes, fmt.Sprint("C", i))
+		batch = append(batch, fmt.Sprint("C", i))
 	}
-	if _, err := h.Store.AddCodes(context.Background(), h.Site, "spring", "Spring", codes); err != nil {
+	if _, err := h.Store.Codes.Add(context.Background(), h.Site, "spring", "Spring", batch); err != nil {
 		t.Fatal(err)
 	}
 	ask := func(shown bool, more string) int {
@@ -197,14 +201,14 @@ func TestCodesAreNotDrainedByMadeUpVisitors(t *testing.T) {
 	for range 5 {
 		unwatched[ask(false, `,"unwatched":true`)]++
 	}
-	if unwatched[200] != store.CodesUnwatched || unwatched[429] != 5-store.CodesUnwatched {
+	if unwatched[200] != codes.Unwatched || unwatched[429] != 5-codes.Unwatched {
 		t.Errorf("unwatched: %v", unwatched)
 	}
 	seen := map[int]int{}
 	for range 12 {
 		seen[ask(true, "")]++
 	}
-	if seen[200] != store.CodesPerHour-store.CodesUnwatched {
+	if seen[200] != codes.PerHour-codes.Unwatched {
 		t.Errorf("one address drew %v", seen)
 	}
 }
@@ -235,7 +239,7 @@ func TestAnswersOfEarlierScenesReachTheLead(t *testing.T) {
 	if a.Lead || a.Scene != "ask" || len(a.Scenes) != 0 {
 		t.Fatalf("%+v", a)
 	}
-	if n := len(leads(h)); n != 0 {
+	if n := len(leadsOf(h)); n != 0 {
 		t.Fatalf("%d leads without an address", n)
 	}
 	if a = come(t, w.advance(a.Token, 1, walk.SentStep{Scene: "ask", Values: map[string]any{"email": "orla@example.com", "name": "Orla"}})); !a.Lead || a.Scene != "thanks" {
@@ -244,7 +248,7 @@ func TestAnswersOfEarlierScenesReachTheLead(t *testing.T) {
 	other := walking(h)
 	other.walk = w.walk // somebody else's walk is not gone on with
 	other.send("first", map[string]any{"glaze": "ash"})
-	got := leads(h)
+	got := leadsOf(h)
 	if len(got) != 1 || got[0].Times != 1 || len(got[0].Walks) != 1 {
 		t.Fatalf("%+v", got)
 	}
@@ -252,7 +256,7 @@ func TestAnswersOfEarlierScenesReachTheLead(t *testing.T) {
 	if answers["glaze"] != "Celadon" || answers["email"] != "orla@example.com" || answers["pot"] != "Big blue" || answers["name"] != "Orla" {
 		t.Errorf("%v", answers)
 	}
-	keys, err := h.Store.AnswerKeys(context.Background(), h.Site, store.LeadQuery{})
+	keys, err := h.Store.Leads.AnswerKeys(context.Background(), h.Site, leads.Query{})
 	if err != nil || fmt.Sprint(keys) != "[glaze pot]" {
 		t.Errorf("%v %v", keys, err)
 	}
@@ -264,7 +268,7 @@ func TestEverySubmissionKeepsItsOwnAnswersAndTime(t *testing.T) {
 	first, second := walking(h), walking(h)
 	first.send("ask", map[string]any{"email": "orla@example.com", "name": "Orla"})
 	second.send("ask", map[string]any{"email": "ORLA@example.com", "name": "O. Byrne"})
-	got := leads(h)
+	got := leadsOf(h)
 	if len(got) != 1 || got[0].Times != 2 || len(got[0].Walks) != 2 {
 		t.Fatalf("%+v", got)
 	}
@@ -289,7 +293,7 @@ func TestWhatWasEverLiveStaysKnown(t *testing.T) {
 	if a := w.send("ask", mail); a.Status != 200 {
 		t.Error("an open page's form fails:", a)
 	}
-	if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, "sign-up"); err != nil {
+	if err := h.Store.Pieces.PauseOne(context.Background(), pieces.Act{Site: h.Site}, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest", func() bool { return len(decide(h, `{}`).Placements) == 0 })
@@ -308,15 +312,15 @@ func TestDesignsWrittenByAnotherProgramAreStored(t *testing.T) {
 		t.Fatal(err)
 	}
 	ctx := context.Background()
-	if err := h.Store.AddPiece(ctx, h.Site, "sign-up", raw); err != nil {
+	if err := h.Store.Pieces.Add(ctx, h.Site, "sign-up", raw); err != nil {
 		t.Fatal(err)
 	}
 	// Launched by a program that wrote its designs otherwise, under another hash.
-	if err := h.Store.Launch(ctx, store.Act{Site: h.Site}, "sign-up", 1, map[string][]byte{"written-otherwise": []byte(`{}`)}); err != nil {
+	if err := h.Store.Pieces.Launch(ctx, pieces.Act{Site: h.Site}, "sign-up", 1, map[string][]byte{"written-otherwise": []byte(`{}`)}); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the piece", func() bool { return len(decide(h, `{}`).Placements) == 1 })
-	if _, err := h.Store.Design(ctx, h.Site, decide(h, `{}`).Placements[0].Design); err != nil {
+	if _, err := h.Store.Designs.Get(ctx, h.Site, decide(h, `{}`).Placements[0].Design); err != nil {
 		t.Error("what is given out is not stored:", err)
 	}
 }

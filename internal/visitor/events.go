@@ -10,6 +10,9 @@ import (
 	"sync"
 	"time"
 
+	"gobbet/internal/store/events"
+	"gobbet/internal/store/sites"
+
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
@@ -44,7 +47,7 @@ func (v *Server) events(c *gin.Context) error {
 	}
 	cuts := v.cuts(c, req.Visits, req.Width)
 	cuts.Channel = sourceOf(site, req.Landing, req.Referrer).Channel
-	var good []store.Event
+	var good []tally.Event
 	for i := range req.Events {
 		if e, ok := site.event(&req.Events[i], now); ok {
 			e.Visitor, e.Visit, e.Cuts = req.Visitor, visitToken(req.Visit), cuts
@@ -58,7 +61,7 @@ func (v *Server) events(c *gin.Context) error {
 	}
 	ctx, done := finishing(c)
 	defer done()
-	if err := v.store.AddEvents(ctx, site.ID, site.Zone, good); err != nil {
+	if err := v.store.Events.Add(ctx, site.ID, site.Zone, good); err != nil {
 		return err
 	}
 	c.JSON(200, EventsAnswer{Stored: len(good), Refused: len(req.Events) - len(good)})
@@ -79,12 +82,12 @@ func (v *Server) cuts(c *gin.Context, visits, width int) tally.Cuts {
 }
 
 // event reads an event of a page.
-func (site *Site) event(e *EventIn, now time.Time) (read store.Event, ok bool) {
+func (site *Site) event(e *EventIn, now time.Time) (read tally.Event, ok bool) {
 	id, err := uuid.Parse(e.ID)
 	if err != nil || !slices.Contains(tally.Kinds, e.Kind) || fromTheFuture(id, now) {
 		return read, false
 	}
-	read = store.Event{ID: id.String(), Kind: e.Kind, At: believable(e.At, now), Page: pagePath(e.Page), After: -1}
+	read = tally.Event{ID: id.String(), Kind: e.Kind, At: believable(e.At, now), Page: pagePath(e.Page), After: -1}
 	if e.Kind == tally.Reached {
 		goal := site.goal(e.Goal)
 		if goal == nil {
@@ -148,7 +151,7 @@ func (site *Site) runAt(piece string, at time.Time) (run int) {
 	return run
 }
 
-func (site *Site) goal(id string) *store.Goal {
+func (site *Site) goal(id string) *sites.Goal {
 	for i := range site.Settings.Goals {
 		if g := &site.Settings.Goals[i]; g.ID == id {
 			return g
@@ -269,7 +272,7 @@ func (l *leftOut) write(ctx context.Context, s *store.Store) error {
 	l.mu.Unlock()
 	var failed error
 	for k, n := range counts {
-		if err := s.CountLeftOut(ctx, k.site, store.LeftOut{Day: k.day, Why: k.why, What: k.what, Events: n}); err != nil {
+		if err := s.Events.CountLeftOut(ctx, k.site, events.LeftOut{Day: k.day, Why: k.why, What: k.what, Events: n}); err != nil {
 			failed = err
 			l.mu.Lock()
 			if l.counts == nil {

@@ -8,13 +8,15 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/events"
+	"gobbet/internal/store/sites"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/tally"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 )
 
@@ -50,9 +52,9 @@ func one(kind, variant, more string) string {
 	return fmt.Sprintf(`{"id":%q,"kind":%q,"at":%d,"piece":"p","variant":%q,"page":"/shop"%s}`, timed(now), kind, now.UnixMilli(), variant, more)
 }
 
-func raw(t *testing.T, h *servertest.Harness) []store.Event {
+func raw(t *testing.T, h *servertest.Harness) []tally.Event {
 	t.Helper()
-	page, err := h.Store.Events(context.Background(), h.Site, store.EventQuery{From: time.Now().Add(-40 * 24 * time.Hour), To: time.Now().Add(24 * time.Hour), Limit: 100})
+	page, err := h.Store.Events.List(context.Background(), h.Site, events.Query{From: time.Now().Add(-40 * 24 * time.Hour), To: time.Now().Add(24 * time.Hour), Limit: 100})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -63,8 +65,8 @@ func raw(t *testing.T, h *servertest.Harness) []store.Event {
 func measuredSite(t *testing.T) *servertest.Harness {
 	h := servertest.New(t)
 	h.Launch("p", atOnce())
-	settings := store.DefaultSettings()
-	settings.Goals = []store.Goal{
+	settings := sites.DefaultSettings()
+	settings.Goals = []sites.Goal{
 		{ID: "order", Name: "Order", Kind: "page", About: "/thanks*", Value: "order_total", Days: 14}, {ID: "booked", Name: "Booked", Kind: "event", About: "class booked", Days: 3},
 	}
 	settings.Team = []string{"198.51.100.0/24"}
@@ -126,7 +128,7 @@ func TestEventsThatCannotBeAreRefused(t *testing.T) {
 		t.Error(a)
 	}
 	var amounts []int64
-	if page, err := h.Store.Events(context.Background(), h.Site, store.EventQuery{From: now.AddDate(-20, 0, 0), To: now.AddDate(0, 0, 1), Limit: 100}); err != nil || len(page.Events) < 4 {
+	if page, err := h.Store.Events.List(context.Background(), h.Site, events.Query{From: now.AddDate(-20, 0, 0), To: now.AddDate(0, 0, 1), Limit: 100}); err != nil || len(page.Events) < 4 {
 		t.Error(len(page.Events), err)
 	} else {
 		for _, e := range page.Events {
@@ -141,7 +143,7 @@ func TestEventsThatCannotBeAreRefused(t *testing.T) {
 	if slices.Sort(amounts); !slices.Equal(amounts, []int64{-1234, 100_000_000_000}) {
 		t.Error(amounts)
 	}
-	if r, err := h.Store.Recount(context.Background(), h.Site, false); err != nil || len(r.Differ) > 0 {
+	if r, err := h.Store.Events.Recount(context.Background(), h.Site, false); err != nil || len(r.Differ) > 0 {
 		t.Error(r.Differ, err)
 	}
 }
@@ -163,7 +165,7 @@ func TestRobotsProgramsAndTheTeamAreLeftOut(t *testing.T) {
 		t.Errorf("%+v", events)
 	}
 	eventually(t, "the list of what was left out", func() bool {
-		left, err := h.Store.LeftOut(context.Background(), h.Site, 7)
+		left, err := h.Store.Events.LeftOut(context.Background(), h.Site, 7)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -244,15 +246,15 @@ func TestARecordedViewTellsWhatItCost(t *testing.T) {
 	view("view-00000002", 2, `,"cost":{"bytes":-5,"busy":3,"shift":0.01,"paint":1200}`)
 	view("view-00000003", 7, "")
 	today := tally.DayOf(time.Now(), time.UTC)
-	visits, err := h.Store.Interruptions(context.Background(), h.Site, today.AddDate(0, 0, -1), today.AddDate(0, 0, 1))
+	visits, err := h.Store.PageViews.Interruptions(context.Background(), h.Site, today.AddDate(0, 0, -1), today.AddDate(0, 0, 1))
 	if err != nil || visits != [4]int{0, 0, 0, 1} {
 		t.Error(visits, err)
 	}
-	costs, err := h.Store.Costs(context.Background(), h.Site, today.AddDate(0, 0, -1), today.AddDate(0, 0, 1))
+	costs, err := h.Store.PageViews.Costs(context.Background(), h.Site, today.AddDate(0, 0, -1), today.AddDate(0, 0, 1))
 	if err != nil || len(costs) != 1 || costs[0].Views != 1 || costs[0].Bytes != 9000 || !costs[0].Shown || costs[0].Painted != 1 {
 		t.Errorf("%+v %v", costs, err)
 	}
-	pages, err := h.Store.QuietPages(context.Background(), h.Site, today, 1)
+	pages, err := h.Store.Alerts.QuietPages(context.Background(), h.Site, today, 1)
 	if err != nil || len(pages) != 1 || pages[0].About != "/shop" || pages[0].Times != 3 {
 		t.Errorf("%+v %v", pages, err)
 	}

@@ -11,9 +11,10 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/core/fault"
+
 	"github.com/gin-gonic/gin"
 
-	"gobbet/internal/store"
 	"gobbet/internal/templates"
 )
 
@@ -29,7 +30,7 @@ func (v *Server) picture(c *gin.Context) error {
 	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), longestFile)
 	defer cancel()
-	p, body, err := v.store.OpenPicture(ctx, c.Param("hash"))
+	p, body, err := v.store.Library.OpenPicture(ctx, c.Param("hash"))
 	if err != nil {
 		return err
 	}
@@ -47,7 +48,7 @@ func (v *Server) file(c *gin.Context) error {
 	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), longestFile)
 	defer cancel()
-	f, body, err := v.store.OpenFile(ctx, c.Param("hash"))
+	f, body, err := v.store.Library.OpenFile(ctx, c.Param("hash"))
 	if err != nil {
 		return err
 	}
@@ -114,11 +115,11 @@ var fontName = regexp.MustCompile(`^[a-z_]{2,30}\.woff2$`)
 func (v *Server) font(c *gin.Context) error {
 	name := c.Param("name")
 	if v.fonts == nil || !fontName.MatchString(name) {
-		return store.ErrNotFound
+		return fault.ErrNotFound
 	}
 	letters, err := fs.ReadFile(v.fonts, path.Join("fonts", name))
 	if err != nil {
-		return store.ErrNotFound
+		return fault.ErrNotFound
 	}
 	c.Header("Cache-Control", "public, max-age=2592000")
 	c.Header("Access-Control-Allow-Origin", "*")

@@ -11,9 +11,12 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/library"
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/piece"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
 )
 
@@ -24,7 +27,7 @@ func TestFilesComeInPiecesAndOnce(t *testing.T) {
 		body[i] = byte(i >> 4)
 	}
 	hash := strings.Repeat("ab", 16)
-	if err := h.Store.AddFile(context.Background(), h.Site, store.File{Hash: hash, Name: "a film.mp4", Mime: "video/mp4", Body: body}); err != nil {
+	if err := h.Store.Library.AddFile(context.Background(), h.Site, library.File{Hash: hash, Name: "a film.mp4", Mime: "video/mp4", Body: body}); err != nil {
 		t.Fatal(err)
 	}
 	path := "/v1/files/" + hash + "/film"
@@ -61,7 +64,7 @@ func TestFilesComeInPiecesAndOnce(t *testing.T) {
 func TestStreamsAreBounded(t *testing.T) {
 	h := servertest.New(t)
 	hash := strings.Repeat("cd", 16)
-	if err := h.Store.AddFile(context.Background(), h.Site, store.File{Hash: hash, Name: "x", Mime: "video/mp4", Body: make([]byte, 8<<20)}); err != nil {
+	if err := h.Store.Library.AddFile(context.Background(), h.Site, library.File{Hash: hash, Name: "x", Mime: "video/mp4", Body: make([]byte, 8<<20)}); err != nil {
 		t.Fatal(err)
 	}
 	var all sync.WaitGroup
@@ -125,7 +128,7 @@ func TestInventedFactsDoNotBecomeColumns(t *testing.T) {
 		view(fmt.Sprint("view-flood-", i), data)
 	}
 	names := map[string]bool{}
-	if _, err := h.Store.PageViews(context.Background(), h.Site, time.Time{}, time.Time{}, func(v store.PageView) error {
+	if _, err := h.Store.PageViews.Read(context.Background(), h.Site, time.Time{}, time.Time{}, func(v pageviews.PageView) error {
 		var facts map[string]any
 		if err := json.Unmarshal(v.Facts, &facts); err != nil {
 			return err
@@ -142,7 +145,7 @@ func TestInventedFactsDoNotBecomeColumns(t *testing.T) {
 	if names["history.shown.invented"] || !names["history.shown.known"] {
 		t.Error("history of a piece that never was is kept, or of one that was is not")
 	}
-	if n := len(names) - 3; n != store.MostDataNames {
+	if n := len(names) - 3; n != sites.MostDataNames {
 		t.Errorf("%d names of data are kept", n)
 	}
 	for name := range names {

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"sync"
 
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/reach"
 	"gobbet/internal/store"
 )
@@ -25,7 +27,7 @@ type dataNames struct {
 const dataFamily = "data."
 
 func newDataNames(kept []string, site *Site) *dataNames {
-	n := &dataNames{kept: map[string]bool{}, ruled: map[string]bool{}, full: len(kept) >= store.MostDataNames}
+	n := &dataNames{kept: map[string]bool{}, ruled: map[string]bool{}, full: len(kept) >= sites.MostDataNames}
 	for _, name := range kept {
 		n.kept[name] = true
 	}
@@ -68,7 +70,7 @@ func (v *Server) keepNames(ctx context.Context, site *Site, facts map[string]any
 		return nil
 	}
 	if !full {
-		kept, err := v.store.AddDataNames(ctx, site.ID, names)
+		kept, err := v.store.Sites.AddDataNames(ctx, site.ID, names)
 		if err != nil {
 			return err
 		}
@@ -123,7 +125,7 @@ func (r *refused) write(ctx context.Context, s *store.Store) error {
 	r.mu.Unlock()
 	var failed error
 	for k, n := range counts {
-		if err := s.CountRefusals(ctx, k.site, k.kind, n.example, n.times); err != nil {
+		if err := s.Sites.CountRefusals(ctx, k.site, k.kind, n.example, n.times); err != nil {
 			r.add(k.site, k.kind, n.example, int(n.times))
 			failed = err
 		}

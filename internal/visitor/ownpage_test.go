@@ -7,10 +7,11 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/pieces"
+
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 )
 
 // shared is a piece that shows nowhere on the site, and lives at a page of its own.
@@ -130,7 +131,7 @@ func TestAPageGoesWithItsPieceAndItsHours(t *testing.T) {
 	if d := h.asks(servertest.PagesOrigin, "over"); len(d.Placements) != 0 {
 		t.Errorf("%+v", d)
 	}
-	if err := h.Store.Pause(t.Context(), store.Act{Site: h.Site}, "piece-1"); err != nil {
+	if err := h.Store.Pieces.PauseOne(t.Context(), pieces.Act{Site: h.Site}, "piece-1"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the page's end", func() bool { return h.page("popup").Status == http.StatusNotFound })

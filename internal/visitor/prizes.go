@@ -5,10 +5,12 @@ import (
 	"errors"
 	"net/http"
 
+	"gobbet/internal/store/codes"
+	"gobbet/internal/store/walks"
+
 	"gobbet/core/piece"
 	"gobbet/core/walk"
 	"gobbet/internal/problem"
-	"gobbet/internal/store"
 )
 
 var (
@@ -43,21 +45,21 @@ func (site *Site) prizes(id, variant string, of piece.PrizeDraw) *walk.Draw {
 }
 
 // refusedGo says to the visitor why a go was refused.
-func (v *Server) refusedGo(ctx context.Context, site *Site, who store.Walker, ask *walk.Request, err error) error {
+func (v *Server) refusedGo(ctx context.Context, site *Site, who walks.Walker, ask *walk.Request, err error) error {
 	var over *walk.Over
 	switch {
 	case errors.As(err, &over):
-		if err := v.store.RefuseGo(ctx, site.ID, site.Zone, who, over.Key, store.DrawOver); err != nil {
+		if err := v.store.Walks.RefuseGo(ctx, site.ID, site.Zone, who, over.Key, walks.DrawOver); err != nil {
 			return err
 		}
 		return drawOver
 	case errors.Is(err, walk.ErrOneDraw):
 		return oneDraw
-	case errors.Is(err, store.ErrAllGone):
+	case errors.Is(err, walks.ErrAllGone):
 		return allGone
-	case errors.Is(err, store.ErrDrained):
+	case errors.Is(err, codes.ErrDrained):
 		return manyGoes
-	case errors.Is(err, store.ErrHadGo):
+	case errors.Is(err, walks.ErrHadGo):
 		err = walk.AddressHadGo(ask.Graph, ask.Steps)
 	}
 	if errors.Is(err, walk.ErrHadGo) {

@@ -8,11 +8,12 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/pieces"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 )
 
 // wheel asks for an address and draws; who wins comes to the code.
@@ -44,9 +45,9 @@ func relaunch(h *servertest.Harness, from int, p *piece.Piece) {
 	h.T.Helper()
 	ctx := context.Background()
 	raw, _ := json.Marshal(p)
-	version, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", from, raw)
+	version, err := h.Store.Pieces.SaveDraft(ctx, h.Site, "sign-up", from, raw)
 	if err == nil {
-		err = h.Store.Launch(ctx, store.Act{Site: h.Site}, "sign-up", version, p.Drawings(servertest.UsualKit(), nil))
+		err = h.Store.Pieces.Launch(ctx, pieces.Act{Site: h.Site}, "sign-up", version, p.Drawings(servertest.UsualKit(), nil))
 	}
 	if err != nil {
 		h.T.Fatal(err)
@@ -96,12 +97,12 @@ func TestAGoIsDrawnOnceAndItsCodeIsTheVisitors(t *testing.T) {
 	if b := bob.advance("", 0, take("spin", "email", "ORLA@example.com")); b.Status != 422 || !strings.Contains(b.Body, "steps[0].values.email") || !strings.Contains(b.Body, "had its go") {
 		t.Errorf("%v", b)
 	}
-	got := leads(h)
+	got := leadsOf(h)
 	if len(got) != 1 || got[0].Walks[0].Answers["prize"] != "10 % off" || got[0].Walks[0].Answers["prize_code"] != "TEN-SECRET" {
 		t.Errorf("the lead does not have its prize: %+v", got)
 	}
 	// Two walks of one visitor, one go.
-	play, err := h.Store.Played(context.Background(), h.Site, "sign-up", time.Time{})
+	play, err := h.Store.Walks.Played(context.Background(), h.Site, "sign-up", time.Time{})
 	drawn := 0
 	for _, c := range play.Answers {
 		if c.Key == "prize" && c.Choice == "ten" {
@@ -134,7 +135,7 @@ func TestAnAddressLeftAfterTheGoHasOneGoToo(t *testing.T) {
 			t.Errorf("visitor %d: %v", i, b)
 		}
 	}
-	if got := leads(h); len(got) != 1 || got[0].Walks[0].Answers["prize_code"] != "TEN-SECRET" {
+	if got := leadsOf(h); len(got) != 1 || got[0].Walks[0].Answers["prize_code"] != "TEN-SECRET" {
 		t.Errorf("%+v", got)
 	}
 }
@@ -159,7 +160,7 @@ func TestWhatIsLiveNowIsDrawn(t *testing.T) {
 	if a := late.advance("", 0, take("spin")); a.Status != 409 || !strings.Contains(a.Body, "given out") {
 		t.Errorf("%v", a)
 	}
-	if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, "sign-up"); err != nil {
+	if err := h.Store.Pieces.PauseOne(context.Background(), pieces.Act{Site: h.Site}, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the pause", func() bool { return len(decide(h, `{}`).Placements) == 0 })

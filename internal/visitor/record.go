@@ -12,6 +12,8 @@ import (
 	"time"
 	"unicode"
 
+	"gobbet/internal/store/pageviews"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/choose"
@@ -19,7 +21,6 @@ import (
 	"gobbet/core/rehearse"
 	"gobbet/core/tally"
 	"gobbet/core/text"
-	"gobbet/internal/store"
 )
 
 // recorded picks the visitors whose page views are kept, the same ones always.
@@ -70,7 +71,7 @@ func (v *Server) record(c *gin.Context) error {
 	if err := v.keepNames(ctx, site, facts); err != nil {
 		return err
 	}
-	row := store.PageView{
+	row := pageviews.PageView{
 		ID: req.ID, Visitor: digest(site, m.Visitor), Visit: digest(site, or(visitToken(m.Visit.ID), m.Visitor)), At: began,
 		Seconds: max(0, min(req.Seconds, longestStay)),
 	}
@@ -80,10 +81,10 @@ func (v *Server) record(c *gin.Context) error {
 	}
 	var fresh bool
 	if err == nil {
-		fresh, err = v.store.AddPageView(ctx, site.ID, row)
+		fresh, err = v.store.PageViews.Add(ctx, site.ID, row)
 	}
 	if err == nil {
-		err = v.store.Measure(ctx, site.ID, req.measured(site, row, fresh))
+		err = v.store.PageViews.Measure(ctx, site.ID, req.measured(site, row, fresh))
 	}
 	if err != nil {
 		return err
@@ -105,10 +106,10 @@ const (
 )
 
 // measured is what the totals of visits and pages need of a record.
-func (r *ViewRecord) measured(site *Site, row store.PageView, fresh bool) store.Measured {
-	m := store.Measured{Visit: row.Visit, At: row.At, Day: tally.DayOf(row.At, site.Zone), Path: pagePath(addressPath(r.View.URL)), Interrupted: max(0, r.Interrupted), Fresh: fresh}
+func (r *ViewRecord) measured(site *Site, row pageviews.PageView, fresh bool) pageviews.Measured {
+	m := pageviews.Measured{Visit: row.Visit, At: row.At, Day: tally.DayOf(row.At, site.Zone), Path: pagePath(addressPath(r.View.URL)), Interrupted: max(0, r.Interrupted), Fresh: fresh}
 	if c := r.Cost; c != nil && c.Bytes >= 0 && c.Busy >= 0 && c.Shift >= 0 && c.Paint >= 0 {
-		m.Cost = &store.PageCost{Shown: r.Shown, Bytes: min(c.Bytes, mostBytes), BusyMS: int(min(c.Busy, mostMS)), Shift: min(c.Shift, mostShift), PaintMS: int(min(c.Paint, mostMS))}
+		m.Cost = &pageviews.PageCost{Shown: r.Shown, Bytes: min(c.Bytes, mostBytes), BusyMS: int(min(c.Busy, mostMS)), Shift: min(c.Shift, mostShift), PaintMS: int(min(c.Paint, mostMS))}
 	}
 	return m
 }

@@ -9,18 +9,20 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 	"gobbet/internal/visitor"
 )
 
-func recorded(h *servertest.Harness) (views []store.PageView) {
+func recorded(h *servertest.Harness) (views []pageviews.PageView) {
 	h.T.Helper()
-	if _, err := h.Store.PageViews(context.Background(), h.Site, time.Time{}, time.Time{}, func(v store.PageView) error {
+	if _, err := h.Store.PageViews.Read(context.Background(), h.Site, time.Time{}, time.Time{}, func(v pageviews.PageView) error {
 		views = append(views, v)
 		return nil
 	}); err != nil {
@@ -121,7 +123,7 @@ func TestNonsenseIsNotRecorded(t *testing.T) {
 
 func TestOnlyASampleIsRecorded(t *testing.T) {
 	h := servertest.New(t)
-	settings := store.DefaultSettings()
+	settings := sites.DefaultSettings()
 	settings.Record = 30
 	h.Settings(settings)
 	asks := func(visitor string) bool {
@@ -216,7 +218,7 @@ func TestFactsOfTheSiteAndThePlace(t *testing.T) {
 
 func TestTheSitesSettingsReachThePage(t *testing.T) {
 	h := servertest.New(t)
-	settings := store.Settings{Limits: caps.SiteLimits{Overlays: 2, Quiet: "PT90S"}, Record: 0, Exit: store.Eager, Channels: map[string][]string{"search": {"find.example.com"}}}
+	settings := sites.Settings{Limits: caps.SiteLimits{Overlays: 2, Quiet: "PT90S"}, Record: 0, Exit: sites.Eager, Channels: map[string][]string{"search": {"find.example.com"}}}
 	h.Settings(settings)
 	h.Launch("a", ruled(clause("source.channel", reach.Is, "search")))
 	type answer struct {
@@ -250,10 +252,10 @@ func TestTheInspectorNeedsAPassAndWritesNothing(t *testing.T) {
 	ctx := context.Background()
 	h.Launch("live", ruled(reach.All{clause("page.path", reach.StartsWith, "/shop"), clause("moment.scroll_percent", reach.Gte, 50.0)}))
 	raw, _ := json.Marshal(ruled(reach.Not{Rule: clause("page.path", reach.StartsWith, "/shop")}))
-	if err := h.Store.AddPiece(ctx, h.Site, "draft", raw); err != nil {
+	if err := h.Store.Pieces.Add(ctx, h.Site, "draft", raw); err != nil {
 		t.Fatal(err)
 	}
-	sites, err := h.Store.Sites(ctx, nil)
+	sites, err := h.Store.Sites.ByID(ctx, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

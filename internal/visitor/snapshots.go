@@ -15,6 +15,9 @@ import (
 	"sync/atomic"
 	"time"
 
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
+
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgxlisten"
@@ -31,7 +34,7 @@ import (
 // Site is all that visitors' requests need of one site: immutable, and swapped
 // whole when the site changes.
 type Site struct {
-	store.Site
+	sites.Site
 	Zone    *time.Location
 	Allowed map[string]bool // origins
 	// Live is the pieces that may show, those that win first.
@@ -54,7 +57,7 @@ type Site struct {
 	Cookies []string
 	asks    asks
 	// runs are the latest of each piece's split, in order.
-	runs      map[string][]store.Run
+	runs      map[string][]pieces.Run
 	goalPaths []*pathRule // of the settings' goals; nil for those of events
 	team      []netip.Prefix
 	quiet     int // seconds; see DecideAnswer
@@ -143,7 +146,7 @@ func (s *Snapshots) SetAside() map[string]error {
 func (s *Snapshots) catchUp(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, loadPatience)
 	defer cancel()
-	numbers, err := s.store.SnapshotNumbers(ctx)
+	numbers, err := s.store.Sites.SnapshotNumbers(ctx)
 	if err != nil {
 		return err
 	}
@@ -216,7 +219,7 @@ func (s *Snapshots) reload(ctx context.Context, ids map[string]int64) error {
 
 // one loads a site; nil: it is not there any more.
 func (s *Snapshots) one(ctx context.Context, id int64) (*Site, error) {
-	rows, err := s.store.Sites(ctx, []int64{id})
+	rows, err := s.store.Sites.ByID(ctx, []int64{id})
 	if err != nil || len(rows) == 0 {
 		return nil, err
 	}
@@ -274,14 +277,14 @@ func (s *Snapshots) count(ctx context.Context, site *Site) error {
 	if len(ids) == 0 {
 		return nil
 	}
-	totals, err := s.store.TotalShown(ctx, site.ID, ids)
+	totals, err := s.store.Pieces.TotalShown(ctx, site.ID, ids)
 	for i := range site.Live {
 		site.Live[i].TotalShown = totals[site.Live[i].ID]
 	}
 	return err
 }
 
-func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
+func (s *Snapshots) build(ctx context.Context, row sites.Site) (*Site, error) {
 	site := &Site{
 		Site: row, Zone: row.Location(), Allowed: map[string]bool{}, IsLive: map[string]bool{},
 		Designs: map[string]*walked{}, Public: map[string][]byte{},
@@ -292,23 +295,23 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 		}
 	}
 	site.settle(row.Settings)
-	runs, err := s.store.LatestRuns(ctx, row.ID)
+	runs, err := s.store.Pieces.LatestRuns(ctx, row.ID)
 	if err != nil {
 		return nil, err
 	}
-	site.runs = map[string][]store.Run{}
+	site.runs = map[string][]pieces.Run{}
 	for _, r := range runs {
 		site.runs[r.Piece] = append(site.runs[r.Piece], r)
 	}
-	book, err := s.store.Book(ctx, row.ID)
+	book, err := s.store.Reaches.Book(ctx, row.ID)
 	if err != nil {
 		return nil, err
 	}
-	launched, err := s.store.LivePieces(ctx, row.ID)
+	launched, err := s.store.Pieces.Live(ctx, row.ID)
 	if err != nil {
 		return nil, err
 	}
-	if site.Known, err = s.store.LiveVariants(ctx, row.ID); err != nil {
+	if site.Known, err = s.store.Pieces.LiveVariants(ctx, row.ID); err != nil {
 		return nil, err
 	}
 	written := map[string][]byte{}
@@ -339,10 +342,10 @@ func (s *Snapshots) build(ctx context.Context, row store.Site) (*Site, error) {
 	maps.Copy(written, ofPages)
 	// A newer program may write a design otherwise than the one that launched it.
 	// What is given out under a hash is kept under it, so that every server knows it.
-	if err := s.store.KeepDrawings(ctx, row.ID, written); err != nil {
+	if err := s.store.Designs.Keep(ctx, row.ID, written); err != nil {
 		return nil, err
 	}
-	names, err := s.store.DataNames(ctx, row.ID)
+	names, err := s.store.Sites.DataNames(ctx, row.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -371,7 +374,7 @@ func (site *Site) ready(p *piece.Piece, hashes map[string]string) (written map[s
 }
 
 // settle makes ready what the settings say.
-func (site *Site) settle(s store.Settings) {
+func (site *Site) settle(s sites.Settings) {
 	site.Channels = map[string]string{}
 	for channel, hosts := range s.Channels {
 		for _, host := range hosts {
@@ -391,7 +394,7 @@ func (site *Site) settle(s store.Settings) {
 		length, _ := s.Limits.Quiet.Length()
 		site.quiet = int(length / time.Second)
 	}
-	if s.Exit != store.Normal {
+	if s.Exit != sites.Normal {
 		site.exit = string(s.Exit)
 	}
 }
@@ -467,7 +470,7 @@ func (s *Snapshots) listen(ctx context.Context, notices chan<- int64) {
 		},
 		ReconnectDelay: reconnects,
 	}
-	listener.Handle(store.SnapshotChannel, hearing(notices))
+	listener.Handle(sites.SnapshotChannel, hearing(notices))
 	if err := listener.Listen(ctx); err != nil && ctx.Err() == nil {
 		slog.ErrorContext(ctx, "no launches are heard of any more", "error", err)
 	}

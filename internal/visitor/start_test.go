@@ -9,7 +9,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
+	"gobbet/internal/store/sites"
 )
 
 // A site that cannot be loaded is set aside and said; the process starts, and
@@ -17,7 +17,7 @@ import (
 func TestABadSiteKeepsNobodyFromStarting(t *testing.T) {
 	h := launched(t, atOnce())
 	ctx := context.Background()
-	bad, err := h.Store.AddSite(ctx, "bad", "Bad", "Europe/Dublin", store.Texts{servertest.Origin}, h.Account)
+	bad, err := h.Store.Sites.Add(ctx, "bad", "Bad", "Europe/Dublin", sites.Texts{servertest.Origin}, h.Account)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -51,7 +51,7 @@ func TestManySitesAreThereAtOnce(t *testing.T) {
 	h := launched(t, atOnce())
 	db := sqlx.MustConnect("pgx", h.Store.URL())
 	defer db.Close()
-	db.MustExec(`insert into sites (key, name, zone, origins) select 'site' || n, 'Site', 'UTC', $1 from generate_series(1, 1000) n`, store.Texts{servertest.Origin})
+	db.MustExec(`insert into sites (key, name, zone, origins) select 'site' || n, 'Site', 'UTC', $1 from generate_series(1, 1000) n`, sites.Texts{servertest.Origin})
 	web := servertest.Serve(t, h.Store)
 	for _, n := range []int{1, 500, 1000} {
 		a := servertest.Call(t, h.Client, fmt.Sprintf("%s/v1/sites/site%d/decide", web.URL, n), "POST", `{"url":"https://shop.test/","memory":{}}`, "Origin", servertest.Origin)

@@ -8,18 +8,18 @@ import (
 	"strings"
 	"time"
 
-	"gobbet/internal/store"
+	"gobbet/internal/store/sites"
 )
 
 // A token is JSON that the site's secret has signed, for one purpose.
 
-func sealed(site store.Site, purpose string, what any) string {
+func sealed(site sites.Site, purpose string, what any) string {
 	text, _ := json.Marshal(what)
 	said := base64.RawURLEncoding.EncodeToString(text)
 	return said + "." + seal(site, purpose, said)
 }
 
-func seal(site store.Site, purpose, said string) string {
+func seal(site sites.Site, purpose, said string) string {
 	h := hmac.New(sha256.New, site.Secret)
 	h.Write([]byte(purpose + "\x00" + said))
 	return base64.RawURLEncoding.EncodeToString(h.Sum(nil))
@@ -28,7 +28,7 @@ func seal(site store.Site, purpose, said string) string {
 const maxToken = 2000
 
 // unsealed reads what was sealed for the same site and purpose.
-func unsealed(site store.Site, purpose, token string, into any) bool {
+func unsealed(site sites.Site, purpose, token string, into any) bool {
 	said, signed, _ := strings.Cut(token, ".")
 	if len(token) > maxToken || !hmac.Equal([]byte(signed), []byte(seal(site, purpose, said))) {
 		return false
@@ -45,11 +45,11 @@ type pass struct {
 
 // Pass signs a link that opens the site with the inspector on, for a piece and
 // until a time.
-func Pass(site store.Site, piece string, until time.Time) string {
+func Pass(site sites.Site, piece string, until time.Time) string {
 	return sealed(site, "inspect", pass{piece, until.Unix()})
 }
 
-func readPass(site store.Site, token string, now time.Time) (p pass, ok bool) {
+func readPass(site sites.Site, token string, now time.Time) (p pass, ok bool) {
 	ok = unsealed(site, "inspect", token, &p)
 	return p, ok && now.Unix() < p.Until
 }
@@ -63,7 +63,7 @@ type ticket struct {
 // A walk can be gone on with for so long.
 const walkLasts = 60 * 24 * time.Hour
 
-func ticketFor(site store.Site, w WalkRef, now time.Time) string {
+func ticketFor(site sites.Site, w WalkRef, now time.Time) string {
 	return sealed(site, "walk", ticket{w, now.Add(walkLasts).Unix()})
 }
 
@@ -72,7 +72,7 @@ const renews = 24 * time.Hour
 
 func (t ticket) old(now time.Time) bool { return now.Add(walkLasts-renews).Unix() > t.Until }
 
-func readTicket(site store.Site, token string, now time.Time) (t ticket, ok bool) {
+func readTicket(site sites.Site, token string, now time.Time) (t ticket, ok bool) {
 	ok = unsealed(site, "walk", token, &t)
 	return t, ok && now.Unix() < t.Until
 }

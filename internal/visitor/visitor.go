@@ -272,7 +272,7 @@ func (v *Server) walked(c *gin.Context, site *Site, hash string) (*walked, error
 	if d, ok := v.earlier.Get(key); ok {
 		return d, nil
 	}
-	body, err := v.store.Design(c, site.ID, hash)
+	body, err := v.store.Designs.Get(c, site.ID, hash)
 	if err != nil {
 		return nil, err
 	}

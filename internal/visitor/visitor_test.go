@@ -9,13 +9,16 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/leads"
+
+	"gobbet/internal/store/pieces"
+
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/internal/problem"
 	"gobbet/internal/servertest"
-	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
 	"gobbet/internal/visitor"
 )
@@ -80,7 +83,7 @@ func TestALaunchReachesEveryServer(t *testing.T) {
 	eventually(t, "the launch at both servers", func() bool {
 		return len(decide(h, `{}`).Placements) == 1 && len(decide(other, `{}`).Placements) == 1
 	})
-	if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, "sign-up"); err != nil {
+	if err := h.Store.Pieces.PauseOne(context.Background(), pieces.Act{Site: h.Site}, "sign-up"); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the rest at both servers", func() bool {
@@ -170,7 +173,7 @@ func TestFactsOfAPageView(t *testing.T) {
 				"User-Agent", "Mozilla/5.0 (iPhone; CPU iPhone OS 17_0 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/17.0 Mobile/15E148 Safari/604.1", "Accept-Language", "ga-IE,en;q=0.5")
 			return strings.Contains(a.Body, `"piece":"`+id+`"`)
 		})
-		if err := h.Store.Pause(context.Background(), store.Act{Site: h.Site}, id); err != nil {
+		if err := h.Store.Pieces.PauseOne(context.Background(), pieces.Act{Site: h.Site}, id); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -196,7 +199,7 @@ func TestEventsAreStoredOnceAndForgeriesRefused(t *testing.T) {
 			t.Errorf("%+v", a)
 		}
 	}
-	days, err := h.Store.Days(context.Background(), h.Site, "sign-up", time.Time{})
+	days, err := h.Store.Results.Days(context.Background(), h.Site, "sign-up", time.Time{})
 	if err != nil || len(days) != 1 || days[0].Visitors != 1 || days[0].Showings != 1 {
 		t.Errorf("%+v %v", days, err)
 	}
@@ -217,9 +220,9 @@ func submit(h *servertest.Harness, id, design string, answers map[string]string,
 		id, design, who, said, strings.Join(more, "")))
 }
 
-func leads(h *servertest.Harness) []store.Lead {
+func leadsOf(h *servertest.Harness) []leads.Lead {
 	h.T.Helper()
-	found, err := h.Store.Leads(context.Background(), h.Site, store.LeadQuery{Limit: 100})
+	found, err := h.Store.Leads.List(context.Background(), h.Site, leads.Query{Limit: 100})
 	if err != nil {
 		h.T.Fatal(err)
 	}
@@ -235,11 +238,11 @@ func TestASubmissionBecomesALeadAndAConversionOnce(t *testing.T) {
 			t.Fatal(a)
 		}
 	}
-	got := leads(h)
+	got := leadsOf(h)
 	if len(got) != 1 || got[0].Email != "Orla@Example.com" || got[0].Name != hostile || got[0].Times != 1 || len(got[0].Walks) != 1 || got[0].Walks[0].Channel != "email" || got[0].Walks[0].Campaign != "may" || got[0].Walks[0].Page != "/classes" {
 		t.Fatalf("%+v", got)
 	}
-	days, _ := h.Store.Days(context.Background(), h.Site, "sign-up", time.Time{})
+	days, _ := h.Store.Results.Days(context.Background(), h.Site, "sign-up", time.Time{})
 	if len(days) != 1 || days[0].Visitors != 1 || days[0].Conversions != 1 {
 		t.Errorf("%+v", days)
 	}
@@ -272,7 +275,7 @@ func TestAnswersAreRefusedAtTheirField(t *testing.T) {
 			t.Errorf("a design %q that is none: %d", wrong, a.Status)
 		}
 	}
-	if n := len(leads(h)); n != 0 {
+	if n := len(leadsOf(h)); n != 0 {
 		t.Errorf("%d leads of refused answers", n)
 	}
 }
@@ -285,10 +288,10 @@ func TestAnswersToTheDesignThatAskedAreTaken(t *testing.T) {
 	next.Split.Variants[0].Design.Scenes[0].Blocks = next.Split.Variants[0].Design.Scenes[0].Blocks[3:] // no name any more
 	raw, _ := json.Marshal(next)
 	ctx := context.Background()
-	if _, err := h.Store.SaveDraft(ctx, h.Site, "sign-up", 1, raw); err != nil {
+	if _, err := h.Store.Pieces.SaveDraft(ctx, h.Site, "sign-up", 1, raw); err != nil {
 		t.Fatal(err)
 	}
-	if err := h.Store.Launch(ctx, store.Act{Site: h.Site}, "sign-up", 2, next.Drawings(servertest.UsualKit(), nil)); err != nil {
+	if err := h.Store.Pieces.Launch(ctx, pieces.Act{Site: h.Site}, "sign-up", 2, next.Drawings(servertest.UsualKit(), nil)); err != nil {
 		t.Fatal(err)
 	}
 	eventually(t, "the new design", func() bool { return decide(h, `{}`).Placements[0].Design != before })
@@ -306,9 +309,9 @@ func TestWhoAsksNotToBeMeasuredIsALeadButNoNumber(t *testing.T) {
 	if a := submit(h, uuid.NewString(), design, map[string]string{"email": "a@example.com"}, `,"unwatched":true`); a.Status != 200 {
 		t.Fatal(a)
 	}
-	days, _ := h.Store.Days(context.Background(), h.Site, "sign-up", time.Time{})
-	if len(leads(h)) != 1 || len(days) != 0 {
-		t.Errorf("%d leads, %+v", len(leads(h)), days)
+	days, _ := h.Store.Results.Days(context.Background(), h.Site, "sign-up", time.Time{})
+	if len(leadsOf(h)) != 1 || len(days) != 0 {
+		t.Errorf("%d leads, %+v", len(leadsOf(h)), days)
 	}
 }
 

@@ -16,6 +16,9 @@ import (
 	"sync"
 	"time"
 
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/rehearse"
 	"gobbet/core/schedule"
 	"gobbet/internal/store"
@@ -70,7 +73,7 @@ type Log struct {
 // Read brings a site's log up to date and lets do read it. The log must not be
 // held on to. It fails with ErrReading where the log does not get ready before
 // ctx ends; reading goes on meanwhile.
-func (l *Logs) Read(ctx context.Context, site store.Site, do func(*Log) error) error {
+func (l *Logs) Read(ctx context.Context, site sites.Site, do func(*Log) error) error {
 	log := l.of(site.ID)
 	select {
 	case log.busy <- struct{}{}:
@@ -140,7 +143,7 @@ const firstPatience = time.Second
 
 // readFirst reads a log for the first time. It returns once there is something to
 // read, and goes on until all is there.
-func (l *Logs) readFirst(ctx context.Context, site store.Site, log *Log) error {
+func (l *Logs) readFirst(ctx context.Context, site sites.Site, log *Log) error {
 	first, whole := make(chan error, 1), make(chan error, 1)
 	go func() {
 		for i, back := range firstReads {
@@ -184,11 +187,11 @@ func (l *Logs) readFirst(ctx context.Context, site store.Site, log *Log) error {
 }
 
 // readSince reads the visits of some time back into a log that nobody reads yet.
-func (l *Logs) readSince(ctx context.Context, site store.Site, now time.Time, back time.Duration) (*Log, error) {
+func (l *Logs) readSince(ctx context.Context, site sites.Site, now time.Time, back time.Duration) (*Log, error) {
 	zone, next := site.Location(), &Log{}
 	next.begin(now)
 	var err error
-	next.next, err = l.store.PageViews(ctx, site.ID, time.Time{}, now.Add(-back), func(v store.PageView) error {
+	next.next, err = l.store.PageViews.Read(ctx, site.ID, time.Time{}, now.Add(-back), func(v pageviews.PageView) error {
 		next.add(v, zone, now)
 		return nil
 	})
@@ -214,7 +217,7 @@ func (log *Log) giveUp() {
 }
 
 // bringUp adds to a log what was written since it was last asked.
-func (l *Logs) bringUp(ctx context.Context, site store.Site, log *Log) error {
+func (l *Logs) bringUp(ctx context.Context, site sites.Site, log *Log) error {
 	zone, now := site.Location(), l.now()
 	if now.Sub(log.begun) > renewal {
 		next, err := l.readSince(ctx, site, now, Kept)
@@ -223,8 +226,8 @@ func (l *Logs) bringUp(ctx context.Context, site store.Site, log *Log) error {
 		}
 		return err
 	}
-	var fresh []store.PageView
-	next, err := l.store.PageViews(ctx, site.ID, log.next, now.Add(-Kept), func(v store.PageView) error {
+	var fresh []pageviews.PageView
+	next, err := l.store.PageViews.Read(ctx, site.ID, log.next, now.Add(-Kept), func(v pageviews.PageView) error {
 		fresh = append(fresh, v)
 		return nil
 	})
@@ -247,7 +250,7 @@ func (l *Logs) bringUp(ctx context.Context, site store.Site, log *Log) error {
 
 // add adds a page view, or what is new of one. One that cannot be read is left
 // out: it must not keep the others away.
-func (log *Log) add(row store.PageView, zone *time.Location, now time.Time) {
+func (log *Log) add(row pageviews.PageView, zone *time.Location, now time.Time) {
 	v, err := viewOf(row, zone)
 	if err != nil {
 		slog.Warn("a page view cannot be read", "id", row.ID, "error", err)
@@ -294,7 +297,7 @@ func (r *recent) keep(id string, row int, now time.Time) {
 	r.young[maphash.String(r.seed, id)] = row
 }
 
-func viewOf(row store.PageView, zone *time.Location) (rehearse.View, error) {
+func viewOf(row pageviews.PageView, zone *time.Location) (rehearse.View, error) {
 	v := rehearse.View{Visitor: row.Visitor, Visit: row.Visit, At: row.At, Seconds: row.Seconds}
 	var m rehearse.Moments
 	if err := json.Unmarshal(row.Moments, &m); err != nil {
@@ -328,7 +331,7 @@ func (log *Log) Rival(key, id string, d rehearse.Draft) *rehearse.Rival {
 
 // ForgetStored deletes the page views that are too old.
 func (l *Logs) ForgetStored(ctx context.Context) error {
-	return l.store.ForgetPageViews(ctx, l.now().Add(-Kept))
+	return l.store.PageViews.Forget(ctx, l.now().Add(-Kept))
 }
 
 // ForgetIdle lets go of logs that nobody has read for a while.

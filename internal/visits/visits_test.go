@@ -9,6 +9,9 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/sites"
+
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
 	"gobbet/internal/store"
@@ -24,13 +27,13 @@ type harness struct {
 	*testing.T
 	s    *store.Store
 	logs *visits.Logs
-	site store.Site
+	site sites.Site
 }
 
 func open(t *testing.T) *harness {
 	s := storetest.New(t)
 	storetest.Site(t, s)
-	sites, err := s.Sites(ctx, nil)
+	sites, err := s.Sites.ByID(ctx, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -39,7 +42,7 @@ func open(t *testing.T) *harness {
 
 func (h *harness) add(id string, at time.Time, seconds int, moments string) {
 	h.Helper()
-	_, err := h.s.AddPageView(ctx, h.site.ID, store.PageView{ID: id, Visitor: "v-" + id, Visit: "x", At: at, Seconds: seconds, Facts: json.RawMessage(`{"page.path":"/shop/"}`), Moments: json.RawMessage(moments)})
+	_, err := h.s.PageViews.Add(ctx, h.site.ID, pageviews.PageView{ID: id, Visitor: "v-" + id, Visit: "x", At: at, Seconds: seconds, Facts: json.RawMessage(`{"page.path":"/shop/"}`), Moments: json.RawMessage(moments)})
 	if err != nil {
 		h.Fatal(err)
 	}
@@ -151,7 +154,7 @@ func TestWhatIsTooOldIsForgotten(t *testing.T) {
 		t.Fatal(err)
 	}
 	n := 0
-	if _, err := h.s.PageViews(ctx, h.site.ID, time.Time{}, time.Time{}, func(store.PageView) error { n++; return nil }); err != nil || n != 1 {
+	if _, err := h.s.PageViews.Read(ctx, h.site.ID, time.Time{}, time.Time{}, func(pageviews.PageView) error { n++; return nil }); err != nil || n != 1 {
 		t.Fatalf("%d page views are kept, %v", n, err)
 	}
 }

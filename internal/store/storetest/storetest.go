@@ -14,6 +14,9 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/store/accounts"
+	"gobbet/internal/store/sites"
+
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/internal/localpg"
@@ -29,7 +32,7 @@ func Run(m *testing.M) {
 }
 
 func run(m *testing.M) int {
-	store.PasswordCost.Memory, store.PasswordCost.Iterations = 64, 1
+	accounts.PasswordCost.Memory, accounts.PasswordCost.Iterations = 64, 1
 	ctx := context.Background()
 	home, err := os.MkdirTemp("", "gobbet-test-*")
 	if err != nil {
@@ -86,11 +89,11 @@ func New(t testing.TB) *store.Store {
 func Site(t testing.TB, s *store.Store) (site, account int64) {
 	t.Helper()
 	ctx := context.Background()
-	account, err := s.AddAccount(ctx, "iris@example.com", "Iris Moss", "a long password")
+	account, err := s.Accounts.Add(ctx, "iris@example.com", "Iris Moss", "a long password")
 	if err != nil {
 		t.Fatal(err)
 	}
-	site, err = s.AddSite(ctx, "shop", "Shop", "Europe/Dublin", store.Texts{"https://shop.test"}, account)
+	site, err = s.Sites.Add(ctx, "shop", "Shop", "Europe/Dublin", sites.Texts{"https://shop.test"}, account)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -1,0 +1,142 @@
+package pieces
+
+import (
+	"context"
+	"database/sql/driver"
+	"encoding/json"
+	"time"
+
+	"gobbet/internal/store/pg"
+
+	"gobbet/core/launch"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Run is a run of a piece's split: the time from one change of its variants,
+// their shares, or the share held back to the next. Visitors belong to the run
+// in which they first saw the piece, so that a run's variants are compared over
+// the time that all of them ran.
+type Run struct {
+	Piece string    `db:"piece_id"`
+	Run   int       `db:"run"`
+	Began time.Time `db:"began_at"`
+	Split RunSplit  `db:"split"`
+}
+
+// RunSplit is how a run splits visitors, as its row has it.
+type RunSplit struct{ launch.Split }
+
+// Value implements driver.Valuer.
+func (s RunSplit) Value() (driver.Value, error) {
+	return pg.AsJSON(s)
+}
+
+// Scan implements sql.Scanner.
+func (s *RunSplit) Scan(from any) error {
+	return pg.FromJSON(from, s)
+}
+
+// lastRun is the latest run of a piece; nil: it has none.
+func lastRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string) (*Run, error) {
+	var last []Run
+	err := tx.SelectContext(ctx, &last, `
+		select piece_id, run, began_at, split from split_runs where site_id = $1 and piece_id = $2 order by run desc limit 1`, site, piece)
+	if err != nil || len(last) == 0 {
+		return nil, err
+	}
+	return &last[0], nil
+}
+
+// addRun begins a run at a time; zero: now.
+func addRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string, at time.Time, split RunSplit) error {
+	last, err := lastRun(ctx, tx, site, piece)
+	if err != nil {
+		return err
+	}
+	number := 1
+	if last != nil {
+		if last.Split.Same(split.Split) {
+			return nil
+		}
+		number = last.Run + 1
+	}
+	_, err = tx.ExecContext(ctx, `
+		insert into split_runs (site_id, piece_id, run, began_at, split) values ($1, $2, $3, coalesce($4, now()), $5)`, site, piece, number, nullTime(at), split)
+	return err
+}
+
+func nullTime(at time.Time) *time.Time {
+	if at.IsZero() {
+		return nil
+	}
+	return &at
+}
+
+// Runs lists the runs of a site's pieces, or of one where piece is not empty, in order.
+func (s *Store) Runs(ctx context.Context, site int64, piece string) (runs []Run, err error) {
+	err = s.db.SelectContext(ctx, &runs, `
+		select piece_id, run, began_at, split from split_runs where site_id = $1 and ($2 = '' or piece_id = $2) order by piece_id, run`, site, piece)
+	return runs, err
+}
+
+// Followed is a live piece whose shares follow the winner.
+type Followed struct {
+	Site  int64  `db:"site_id"`
+	Piece string `db:"id"`
+	Live  []byte `db:"live"`
+}
+
+// FollowDue lists live pieces whose shares follow the winner and have not been
+// drawn anew since a time.
+func (s *Store) FollowDue(ctx context.Context, since time.Time) (due []Followed, err error) {
+	err = s.db.SelectContext(ctx, &due, `
+		select p.site_id, p.id, p.live from pieces p where p.state = 'live' and p.live -> 'split' ->> 'follow' = 'true'
+			and coalesce(p.shares_at, '-infinity') <= $1
+			and not exists (select from split_runs r where r.site_id = p.site_id and r.piece_id = p.id and r.began_at > $1)
+		order by p.site_id, p.id limit 1000`, since)
+	return due, err
+}
+
+// LatestRuns lists the latest runs of each of a site's pieces, at most a few
+// each, in order: what events on their way may still belong to.
+func (s *Store) LatestRuns(ctx context.Context, site int64) (runs []Run, err error) {
+	const each = 10
+	err = s.db.SelectContext(ctx, &runs, `
+		select piece_id, run, began_at, split from (
+			select *, row_number() over (partition by piece_id order by run desc) as nth from split_runs where site_id = $1
+		) all_of_it where nth <= $2 order by piece_id, run`, site, each)
+	return runs, err
+}
+
+// SetPaused says since when a paused piece is, for a made-up history.
+func (s *Store) SetPaused(ctx context.Context, site int64, piece string, at time.Time) error {
+	_, err := s.db.ExecContext(ctx, `update pieces set paused_at = $3 where site_id = $1 and id = $2 and state = 'paused'`, site, piece, at)
+	return err
+}
+
+// SetRuns puts other runs in place of a piece's, for a made-up history.
+func (s *Store) SetRuns(ctx context.Context, site int64, piece string, runs []Run) error {
+	return s.db.Tx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `delete from split_runs where site_id = $1 and piece_id = $2`, site, piece); err != nil {
+			return err
+		}
+		for _, r := range runs {
+			if err := addRun(ctx, tx, site, piece, r.Began, r.Split); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// addressIn is the address of a document's own page; empty: it has none.
+func addressIn(document []byte) string {
+	var doc struct {
+		Page struct {
+			Address string `json:"address"`
+		} `json:"page"`
+	}
+	_ = json.Unmarshal(document, &doc)
+	return doc.Page.Address
+}
