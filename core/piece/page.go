@@ -31,6 +31,15 @@ var (
 // IsPageAddress reports whether a text may be the last part of a page's address.
 func IsPageAddress(s string) bool { return len(s) <= 60 && pageAddress.MatchString(s) }
 
+// PagesAt is where a site's pages begin, on the origin that all sites' pages
+// share; empty where there is none.
+func PagesAt(origin, siteKey string) string {
+	if origin == "" {
+		return ""
+	}
+	return origin + "/" + siteKey + "/"
+}
+
 func (r *reader) page(n *fault.Node) *OwnPage {
 	if n.IsNull() {
 		return nil

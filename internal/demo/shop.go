@@ -7,7 +7,7 @@ import (
 	"net/http"
 	"strings"
 
-	"gobbet/internal/visitor"
+	"gobbet/core/piece"
 )
 
 // The shop's pages and their style.
@@ -144,7 +144,7 @@ func Shop(gobbet, pagesAt, siteKey string) http.Handler {
 		if c, err := r.Cookie("order"); err == nil && p.Kind == "thanks" {
 			fmt.Sscanf(c.Value, "%f", &p.Order)
 		}
-		p.Pages = visitor.PageAddress(pagesAt, siteKey)
+		p.Pages = piece.PagesAt(pagesAt, siteKey)
 		p.Script, p.SiteKey, p.Path = gobbet+"/v1/gobbet.js", siteKey, r.URL.Path
 		if err := pages.ExecuteTemplate(w, name, p); err != nil {
 			http.Error(w, err.Error(), http.StatusInternalServerError)

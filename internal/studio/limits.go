@@ -11,6 +11,8 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/internal/limits"
+
 	"gobbet/core/fault"
 
 	"gobbet/internal/store/accounts"
@@ -21,7 +23,6 @@ import (
 	"gobbet/core/text"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
-	"gobbet/internal/visitor"
 )
 
 const (
@@ -176,7 +177,7 @@ func (s *Server) counts(c *gin.Context, email string) ([]tryCount, error) {
 			return []tryCount{{s.own, email + "\x00" + token}}, nil
 		}
 	}
-	address, _ := visitor.Whereabouts(c.ClientIP())
+	address, _ := limits.Whereabouts(c.ClientIP())
 	return []tryCount{{s.near, email + "\x00" + address}, {s.all, email}}, nil
 }
 

@@ -13,7 +13,6 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
-	"gobbet/internal/visitor"
 )
 
 // moduleSize is that of a code's modules as PNG, in pixels: about a thousand
@@ -48,7 +47,7 @@ func (s *Server) qrOf(site sites.Site, address string) (*qrcode.QRCode, error) {
 		return nil, fault.ErrNotFound
 	}
 	// A quarter of it may be worn off or covered.
-	return qrcode.New(visitor.PageAddress(s.pages, site.Key)+address, qrcode.High)
+	return qrcode.New(piece.PagesAt(s.pages, site.Key)+address, qrcode.High)
 }
 
 // qrDrawing draws a code's modules, row by row, as runs of one unit's height.

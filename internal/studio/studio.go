@@ -12,6 +12,9 @@ import (
 	"sync/atomic"
 	"time"
 
+	"gobbet/core/piece"
+	"gobbet/internal/limits"
+
 	"gobbet/internal/store/accounts"
 	"gobbet/internal/store/sites"
 
@@ -26,7 +29,6 @@ import (
 	"gobbet/internal/jobs"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
-	"gobbet/internal/visitor"
 	"gobbet/internal/visits"
 )
 
@@ -97,7 +99,7 @@ const (
 // sites refused.
 func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	api := engine.Group("/api", s.patience)
-	api.POST("/session", visitor.Limited("sign-in", 30, time.Minute), s.reads(16<<10), problem.Handle(s.signIn))
+	api.POST("/session", limits.Address("sign-in", 30, time.Minute), s.reads(16<<10), problem.Handle(s.signIn))
 	api.DELETE("/session", problem.Handle(s.signOut))
 	mine := api.Group("", problem.Handle(s.signedIn))
 	mine.GET("/me", problem.Handle(s.me))
@@ -291,7 +293,7 @@ func (s *Server) changeSite(c *gin.Context) error {
 
 func (s *Server) siteInfo(site sites.Site) SiteInfo {
 	return SiteInfo{
-		site.ID, site.Key, site.Name, site.Zone, site.Origins, visitor.PageAddress(s.pages, site.Key),
+		site.ID, site.Key, site.Name, site.Zone, site.Origins, piece.PagesAt(s.pages, site.Key),
 		site.Settings, site.Kit, site.Version, site.SettingsVersion, site.KitVersion,
 	}
 }

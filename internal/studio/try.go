@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/internal/token"
+
 	"gobbet/internal/store/sites"
 
 	"github.com/gin-gonic/gin"
@@ -18,7 +20,6 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
-	"gobbet/internal/visitor"
 	"gobbet/internal/visits"
 )
 
@@ -335,7 +336,7 @@ func (s *Server) inspectLink(c *gin.Context) error {
 		return fault.Fault{At: "path", Message: "needs a domain: name one on Site first"}
 	}
 	until := s.now().Add(passFor)
-	page.Fragment = "gobbet=" + visitor.Pass(site, c.Param("piece"), until)
+	page.Fragment = "gobbet=" + token.InspectPass(site.Secret, c.Param("piece"), until)
 	c.JSON(http.StatusOK, InspectLink{URL: site.Origins[0] + page.String(), Until: until})
 	return nil
 }

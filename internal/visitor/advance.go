@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"gobbet/internal/limits"
+
 	"gobbet/core/fault"
 
 	"gobbet/internal/store/walks"
@@ -108,7 +110,7 @@ func (v *Server) advanced(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 		Generous: int(min(v.generous, 10_000)),
 	}
 	if d.HasDraws() {
-		address, network := Whereabouts(c.ClientIP())
+		address, network := limits.Whereabouts(c.ClientIP())
 		who.Place, who.Network = secretly(site, "address", address), secretly(site, "network", network)
 		who.Digest = func(address string) string { return secretly(site, "go", strings.ToLower(address)) }
 	}

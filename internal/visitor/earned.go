@@ -8,6 +8,8 @@ import (
 	"net/http"
 	"slices"
 
+	"gobbet/internal/limits"
+
 	"gobbet/core/fault"
 
 	"gobbet/internal/store/codes"
@@ -80,7 +82,7 @@ func (v *Server) code(c *gin.Context) error {
 	if why, _ := v.outsider(c, site, req.Automated); why != "" {
 		req.Unwatched = true // nothing is recorded of them
 	}
-	address, network := Whereabouts(c.ClientIP())
+	address, network := limits.Whereabouts(c.ClientIP())
 	code, err := v.store.Codes.Take(c, site.ID, codes.Taker{
 		Pool: req.Pool, Piece: req.Walk.Piece, Visitor: req.Walk.Visitor, Walk: walk, Unwatched: req.Unwatched,
 		Address: secretly(site, "address", address), Network: secretly(site, "network", network),

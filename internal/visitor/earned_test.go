@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/limits"
+
 	"gobbet/internal/store/codes"
 
 	"gobbet/internal/store/leads"
@@ -218,7 +220,7 @@ func TestWhereaboutsOfAddresses(t *testing.T) {
 		"203.0.113.9": {"203.0.113.9/32", "203.0.113.0/24"}, "::ffff:203.0.113.9": {"203.0.113.9/32", "203.0.113.0/24"},
 		"2001:db8:1:2:3:4:5:6": {"2001:db8:1:2::/64", "2001:db8:1::/48"}, "fe80::1%eth0": {"fe80::/64", "fe80::/48"}, "none": {"none", "none"},
 	} {
-		if address, network := visitor.Whereabouts(ip); address != want[0] || network != want[1] {
+		if address, network := limits.Whereabouts(ip); address != want[0] || network != want[1] {
 			t.Errorf("%s: %s, %s", ip, address, network)
 		}
 	}

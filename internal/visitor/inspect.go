@@ -3,6 +3,8 @@ package visitor
 import (
 	"net/http"
 
+	"gobbet/internal/token"
+
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/choose"
@@ -20,7 +22,7 @@ func (v *Server) inspect(c *gin.Context) error {
 		return err
 	}
 	site, now := siteOf(c), v.now()
-	who, ok := readPass(site.Site, req.Token, now)
+	who, ok := token.ReadPass(site.Secret, req.Token, now)
 	if !ok {
 		return noPass
 	}
@@ -92,7 +94,7 @@ func (v *Server) everyPiece(c *gin.Context, site *Site) (pieces []inspected, nam
 
 // lookedAt walks a piece, live or a draft, for who holds a pass. Nothing is stored.
 func (v *Server) lookedAt(c *gin.Context, site *Site, req *AdvanceRequest) (*AdvanceAnswer, error) {
-	if _, ok := readPass(site.Site, req.Pass, v.now()); !ok {
+	if _, ok := token.ReadPass(site.Secret, req.Pass, v.now()); !ok {
 		return nil, noPass
 	}
 	steps, err := walk.Read(req.Steps, v.now())

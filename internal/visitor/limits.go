@@ -5,14 +5,12 @@ import (
 	"context"
 	"io"
 	"net/http"
-	"net/netip"
 	"sync"
 	"time"
 
+	"gobbet/internal/limits"
+
 	"github.com/gin-gonic/gin"
-	limiter "github.com/ulule/limiter/v3"
-	limit "github.com/ulule/limiter/v3/drivers/middleware/gin"
-	"github.com/ulule/limiter/v3/drivers/store/memory"
 
 	"gobbet/internal/problem"
 )
@@ -58,35 +56,7 @@ func inTurn(many int) gin.HandlerFunc {
 
 // limited allows so many requests a minute from one address.
 func (v *Server) limited(name string, perMinute int64) gin.HandlerFunc {
-	return Limited(name, perMinute*v.generous, time.Minute)
-}
-
-// Limited allows so many requests a period from one address.
-func Limited(name string, n int64, period time.Duration) gin.HandlerFunc {
-	l := limiter.New(memory.NewStoreWithOptions(limiter.StoreOptions{Prefix: name, CleanUpInterval: time.Minute}), limiter.Rate{Period: period, Limit: n})
-	return limit.NewMiddleware(l,
-		limit.WithKeyGetter(func(c *gin.Context) string { address, _ := Whereabouts(c.ClientIP()); return address }),
-		limit.WithLimitReachedHandler(func(c *gin.Context) {
-			problem.Write(c, problem.New(http.StatusTooManyRequests, "too-many", "That is too many at once. Wait a minute and try again."))
-		}))
-}
-
-// Whereabouts gives what stands for one household or office behind an address,
-// and what for its network: of an IPv4 address itself and its /24, of an IPv6
-// address its /64 and its /48, for whoever has one of a /64 has them all.
-func Whereabouts(ip string) (address, network string) {
-	at, err := netip.ParseAddr(ip)
-	if err != nil {
-		return ip, ip
-	}
-	at = at.Unmap().WithZone("")
-	own, around := 32, 24
-	if at.Is6() {
-		own, around = 64, 48
-	}
-	one, _ := at.Prefix(own)
-	many, _ := at.Prefix(around)
-	return one.String(), many.String()
+	return limits.Address(name, perMinute*v.generous, time.Minute)
 }
 
 // gate lets so many in at once, and of those so many from one address.
@@ -124,7 +94,7 @@ func (g *gate) leave(address string) {
 
 // through is the gate as a handler.
 func (g *gate) through(c *gin.Context) {
-	address, _ := Whereabouts(c.ClientIP())
+	address, _ := limits.Whereabouts(c.ClientIP())
 	if !g.enter(address) {
 		c.Header("Retry-After", "2")
 		problem.Write(c, crowded)

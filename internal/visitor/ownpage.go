@@ -97,14 +97,6 @@ func (v *Server) askedFor(site *Site, req *DecideRequest, onOwn bool, phone bool
 	}}
 }
 
-// PageAddress is where a site's pages begin, on the origin of all pages.
-func PageAddress(origin, key string) string {
-	if origin == "" {
-		return ""
-	}
-	return origin + "/" + key + "/"
-}
-
 // OwnPages adds the pages that pieces live at.
 func (v *Server) OwnPages(r gin.IRouter) {
 	r.GET("/:site/:address", v.limited("pages", 600), v.ownPage)
@@ -186,7 +178,7 @@ func (own *ownPage) mayOpen(now time.Time, zone *time.Location) bool {
 
 func (p *shownPage) of(own *ownPage, site *Site, origin string) {
 	at := own.live.Piece.Page
-	p.Closed, p.Title, p.Description, p.Address = "", at.Title, at.Description, PageAddress(origin, site.Key)+at.Address
+	p.Closed, p.Title, p.Description, p.Address = "", at.Title, at.Description, piece.PagesAt(origin, site.Key)+at.Address
 	p.Key, p.Own, p.Piece, p.Again = site.Key, at.Address, own.live.ID, own.again
 	if at.Language != "" {
 		p.Language = at.Language

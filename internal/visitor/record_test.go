@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/internal/token"
+
 	"gobbet/internal/store/pageviews"
 	"gobbet/internal/store/sites"
 
@@ -17,7 +19,6 @@ import (
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
 	"gobbet/internal/servertest"
-	"gobbet/internal/visitor"
 )
 
 func recorded(h *servertest.Harness) (views []pageviews.PageView) {
@@ -262,7 +263,7 @@ func TestTheInspectorNeedsAPassAndWritesNothing(t *testing.T) {
 	inspect := func(token string) servertest.Answer {
 		return h.Page("inspect", fmt.Sprintf(`{"token":%q,"view":%s}`, token, aView))
 	}
-	good := visitor.Pass(sites[0], "live", time.Now().Add(time.Hour))
+	good := token.InspectPass(sites[0].Secret, "live", time.Now().Add(time.Hour))
 	eventually(t, "the launch", func() bool {
 		a := inspect(good)
 		if a.Status != http.StatusOK {
@@ -287,7 +288,7 @@ func TestTheInspectorNeedsAPassAndWritesNothing(t *testing.T) {
 	}
 	other := sites[0]
 	other.Secret = []byte("another site's")
-	for _, token := range []string{"", "x", ".", good + "x", "x" + good, visitor.Pass(sites[0], "live", time.Now().Add(-time.Second)), visitor.Pass(other, "live", time.Now().Add(time.Hour)), strings.Repeat("a", 9000)} {
+	for _, token := range []string{"", "x", ".", good + "x", "x" + good, token.InspectPass(sites[0].Secret, "live", time.Now().Add(-time.Second)), token.InspectPass(other.Secret, "live", time.Now().Add(time.Hour)), strings.Repeat("a", 9000)} {
 		if a := inspect(token); a.Status != http.StatusForbidden {
 			t.Errorf("%.30q: %d", token, a.Status)
 		}

@@ -219,7 +219,7 @@ func (v *Server) decide(c *gin.Context) error {
 	answer.Phone = deviceOf(c.GetHeader("User-Agent")).on(req.Width) == phone
 	onOwn := v.onOwnPage(c)
 	if len(site.Pages) > 0 && !onOwn {
-		answer.Pages = PageAddress(v.pages, site.Key)
+		answer.Pages = piece.PagesAt(v.pages, site.Key)
 	}
 	if len(site.Settings.Goals) > 0 && !onOwn {
 		answer.Goals = site.goalsAt(req.URL)
