@@ -50,7 +50,8 @@ func (s *Server) Mount(under *gin.RouterGroup, routes []Route) {
 	}
 }
 
-var signedOut = problem.New(http.StatusUnauthorized, "signed-out", "Sign in to go on.")
+// SignedOut is that nobody is signed in.
+var SignedOut = problem.New(http.StatusUnauthorized, "signed-out", "Sign in to go on.")
 
 // answer does what a route says: who asks is known before anything of a body is
 // read, and all of a body is there before the request's time begins.
@@ -92,7 +93,7 @@ func (s *Server) admit(c *Call, who Who) (err error) {
 		return nil
 	}
 	if c.Account = s.gate.SignedIn(c); c.Account == 0 {
-		return signedOut
+		return SignedOut
 	}
 	if who == Member {
 		id, wrong := strconv.ParseInt(c.Param("site"), 10, 64)

@@ -4,16 +4,15 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"net/http"
 	"slices"
 	"time"
+
+	"gobbet/internal/route"
 
 	"gobbet/internal/store/alerts"
 	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/results"
 	"gobbet/internal/store/sites"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/alert"
 	"gobbet/core/piece"
@@ -147,17 +146,17 @@ func (s *Server) unusualPieces(ctx context.Context, site sites.Site, now, today 
 }
 
 // alerts says what is not as usual, since when, and what was left out of the counts.
-func (s *Server) alerts(c *gin.Context) error {
-	site := siteOf(c)
+func (s *Server) alerts(c *route.Call, _ route.None) (answer Alerts, err error) {
+	site := c.Site
 	now, err := s.unusual(c, site)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	kept, err := s.store.Alerts.List(c, site.ID, s.now())
 	if err != nil {
-		return err
+		return answer, err
 	}
-	answer := Alerts{Alerts: []AlertNow{}, LeftOut: []LeftOut{}, Days: alertHistory}
+	answer = Alerts{Alerts: []AlertNow{}, LeftOut: []LeftOut{}, Days: alertHistory}
 	for _, a := range now {
 		one := AlertNow{Alert: a}
 		for _, k := range kept {
@@ -169,11 +168,10 @@ func (s *Server) alerts(c *gin.Context) error {
 	}
 	left, err := s.store.Events.LeftOut(c, site.ID, alertHistory)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	for _, l := range left {
 		answer.LeftOut = append(answer.LeftOut, LeftOut{l.Why, l.What, l.Events})
 	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, nil
 }

@@ -3,13 +3,13 @@ package studio
 import (
 	"encoding/json"
 	"fmt"
-	"net/http"
 	"strings"
 	"time"
 
+	"gobbet/internal/route"
+
 	"gobbet/internal/store/walks"
 
-	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
 	"gobbet/core/answer"
@@ -101,8 +101,8 @@ func (a *asked) row(w walks.Answered) AnswerRow {
 }
 
 // walksAsked reads which walks are asked for.
-func (s *Server) walksAsked(c *gin.Context, limit int) (q walks.Query, a *asked, err error) {
-	site := siteOf(c)
+func (s *Server) walksAsked(c *route.Call, ask AnswersQuery, limit int) (q walks.Query, a *asked, err error) {
+	site := c.Site
 	row, p, err := s.measured(c, site.ID)
 	if err != nil {
 		return q, nil, err
@@ -110,14 +110,14 @@ func (s *Server) walksAsked(c *gin.Context, limit int) (q walks.Query, a *asked,
 	if a, err = askedBy(p); err != nil {
 		return q, nil, err
 	}
-	q = walks.Query{Piece: row.ID, Variant: c.Query("variant"), Since: s.since(c, site), Search: strings.TrimSpace(c.Query("q")), Limit: limit}
+	q = walks.Query{Piece: row.ID, Variant: ask.Variant, Since: s.since(ask.Days, site), Search: strings.TrimSpace(ask.Q), Limit: limit}
 	if len(q.Search) > 200 || strings.ContainsRune(q.Search+q.Variant, 0) {
 		return q, nil, fault.Fault{At: "q", Message: "is more than can be searched for"}
 	}
 	if q.Search != "" {
 		q.Choices = a.choices(q.Search)
 	}
-	if from := c.Query("from"); from != "" {
+	if from := ask.From; from != "" {
 		micro, walk, _ := strings.Cut(from, ".")
 		var at int64
 		if _, err := fmt.Sscan(micro, &at); err != nil || at < 0 || at > lastMicro || uuid.Validate(walk) != nil {
@@ -129,14 +129,14 @@ func (s *Server) walksAsked(c *gin.Context, limit int) (q walks.Query, a *asked,
 }
 
 // answers lists what visitors answered, whether or not they left an address.
-func (s *Server) answers(c *gin.Context) error {
-	q, a, err := s.walksAsked(c, answersPerPage+1)
+func (s *Server) answers(c *route.Call, ask AnswersQuery) (answer AnswerTable, err error) {
+	q, a, err := s.walksAsked(c, ask, answersPerPage+1)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	rows, err := s.store.Walks.Answered(c, siteOf(c).ID, q)
+	rows, err := s.store.Walks.Answered(c, c.Site.ID, q)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	table := AnswerTable{Columns: a.columns, Rows: []AnswerRow{}, Searched: walks.MostSearched}
 	if len(rows) > answersPerPage {
@@ -147,17 +147,16 @@ func (s *Server) answers(c *gin.Context) error {
 	for _, w := range rows {
 		table.Rows = append(table.Rows, a.row(w))
 	}
-	c.JSON(http.StatusOK, table)
-	return nil
+	return table, nil
 }
 
 // answersCSV writes them all.
-func (s *Server) answersCSV(c *gin.Context) error {
-	q, a, err := s.walksAsked(c, answersPerRead)
+func (s *Server) answersCSV(c *route.Call, ask AnswersQuery) error {
+	q, a, err := s.walksAsked(c, ask, answersPerRead)
 	if err != nil {
 		return err
 	}
-	site := siteOf(c).ID
+	site := c.Site.ID
 	walks, err := s.store.Walks.Answered(c, site, q)
 	if err != nil {
 		return err
@@ -166,7 +165,7 @@ func (s *Server) answersCSV(c *gin.Context) error {
 	for _, column := range a.columns {
 		head = append(head, column.Label)
 	}
-	file := s.csvFile(c, "answers.csv", head)
+	file := c.CSV("answers.csv", head)
 	for len(walks) > 0 {
 		for _, walk := range walks {
 			row := a.row(walk)
@@ -174,17 +173,16 @@ func (s *Server) answersCSV(c *gin.Context) error {
 			for _, column := range a.columns {
 				cells = append(cells, row.Answers[column.Key])
 			}
-			file.row(cells)
+			file.Row(cells)
 		}
 		if len(walks) < answersPerRead {
 			break
 		}
-		file.more()
+		file.More()
 		last := walks[len(walks)-1]
 		q.BeforeAt, q.BeforeID = last.BeganAt, last.ID
 		walks, err = s.store.Walks.Answered(c, site, q)
-		file.torn(err)
+		file.Torn(err)
 	}
-	file.w.Flush()
-	return nil
+	return file.Close()
 }

@@ -1,12 +1,12 @@
 package studio
 
 import (
-	"net/http"
 	"slices"
+
+	"gobbet/internal/route"
 
 	"gobbet/internal/store/events"
 
-	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
 	"gobbet/core/fault"
@@ -17,23 +17,23 @@ const behindPage = 50
 
 // behind lists the events behind a number. A page that ends early has Next too:
 // it looked through as much as it may at once.
-func (s *Server) behind(c *gin.Context) error {
-	site := siteOf(c)
-	a, err := s.rangeAsked(c)
+func (s *Server) behind(c *route.Call, ask BehindQuery) (answer BehindRows, err error) {
+	site := c.Site
+	a, err := s.rangeAsked(c, ask.ResultsQuery)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	q := events.Query{From: a.begin, To: a.end, Piece: a.piece, Variant: c.Query("variant"), Cut: a.by, Value: c.Query("value"), Limit: behindPage}
-	if kind := c.Query("kind"); kind != "" {
+	q := events.Query{From: a.begin, To: a.end, Piece: a.piece, Variant: ask.Variant, Cut: a.by, Value: ask.Value, Limit: behindPage}
+	if kind := ask.Kind; kind != "" {
 		if !slices.Contains(tally.Kinds, kind) {
-			return fault.Fault{At: "kind", Message: "is not a kind of event"}
+			return answer, fault.Fault{At: "kind", Message: "is not a kind of event"}
 		}
 		q.Kind = kind
 	}
-	if before := c.Query("before"); before != "" {
+	if before := ask.Before; before != "" {
 		id, err := uuid.Parse(before)
 		if err != nil {
-			return fault.Fault{At: "before", Message: "is not an event"}
+			return answer, fault.Fault{At: "before", Message: "is not an event"}
 		}
 		q.Before = id.String()
 	}
@@ -42,13 +42,13 @@ func (s *Server) behind(c *gin.Context) error {
 	}
 	page, err := s.store.Events.List(c, site.ID, q)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	names, err := s.store.Pieces.NamesEver(c, site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	answer := BehindRows{Rows: []BehindRow{}, Next: page.Next, Since: page.Since}
+	answer = BehindRows{Rows: []BehindRow{}, Next: page.Next, Since: page.Since}
 	goals := map[string]string{}
 	for _, g := range site.Settings.Goals {
 		goals[g.ID] = g.Name
@@ -63,8 +63,7 @@ func (s *Server) behind(c *gin.Context) error {
 			Channel: e.Channel, Device: e.Device, Country: e.Country, Known: e.Known, Goal: goal, Value: float64(e.Amount) / 100,
 		})
 	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, nil
 }
 
 // short is enough of a visitor's token to tell them from others on a screen.

@@ -1,18 +1,17 @@
 package studio
 
 import (
-	"context"
+	"bytes"
 	crypto "crypto/rand"
 	"encoding/csv"
 	"errors"
 	"io"
 	"math/rand/v2"
-	"net/http"
 	"regexp"
 	"strings"
 	"time"
 
-	"github.com/gin-gonic/gin"
+	"gobbet/internal/route"
 
 	"gobbet/core/draw"
 	"gobbet/core/fault"
@@ -22,21 +21,20 @@ import (
 // Pools of codes: listed, filled by hand, by a pattern or from a file, and
 // written as one.
 
-func (s *Server) pools(c *gin.Context) error {
-	pools, err := s.store.Codes.Pools(c, siteOf(c).ID)
+func (s *Server) pools(c *route.Call, _ route.None) (answer []PoolInfo, err error) {
+	pools, err := s.store.Codes.Pools(c, c.Site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	used, err := s.uses(c)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	infos := []PoolInfo{}
 	for _, p := range pools {
 		infos = append(infos, PoolInfo{p.ID, p.Name, p.Left, p.Given, orNone(used[p.ID])})
 	}
-	c.JSON(http.StatusOK, infos)
-	return nil
+	return infos, nil
 }
 
 const (
@@ -70,11 +68,7 @@ func named(id, name string) (string, fault.Faults) {
 	return name, faults
 }
 
-func (s *Server) addCodes(c *gin.Context) error {
-	var req CodesRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) addCodes(c *route.Call, req CodesRequest) (answer CodesAnswer, err error) {
 	name, faults := named(c.Param("id"), req.Name)
 	codes := []string{}
 	for i, code := range req.Codes {
@@ -98,36 +92,33 @@ func (s *Server) addCodes(c *gin.Context) error {
 		codes = append(codes, made...)
 	}
 	if err := faults.Err(); err != nil {
-		return err
+		return answer, err
 	}
-	return s.storeCodes(c, c, name, codes)
+	return s.storeCodes(c, name, codes)
 }
 
-func (s *Server) storeCodes(c *gin.Context, ctx context.Context, name string, codes []string) error {
-	added, err := s.store.Codes.Add(ctx, siteOf(c).ID, c.Param("id"), name, codes)
+func (s *Server) storeCodes(c *route.Call, name string, codes []string) (answer CodesAnswer, err error) {
+	added, err := s.store.Codes.Add(c, c.Site.ID, c.Param("id"), name, codes)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	c.JSON(http.StatusOK, CodesAnswer{len(codes), added})
-	return nil
+	return CodesAnswer{len(codes), added}, nil
 }
 
 // addCodeFile adds the codes of a CSV file: those of its column called code, or
 // of its first one.
-func (s *Server) addCodeFile(c *gin.Context) error {
-	name, faults := named(c.Param("id"), c.Query("name"))
-	err := faults.Err()
+func (s *Server) addCodeFile(c *route.Call, ask NameQuery, raw []byte) (answer CodesAnswer, err error) {
+	name, faults := named(c.Param("id"), ask.Name)
+	err = faults.Err()
 	var codes []string
 	if err == nil {
-		codes, err = codesIn(c.Request.Body)
+		codes, err = codesIn(bytes.NewReader(raw))
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
-	ctx, done := context.WithTimeout(c.MustGet(baseKey).(context.Context), codePatience)
-	defer done()
-	http.NewResponseController(c.Writer).SetWriteDeadline(s.now().Add(codePatience + 5*time.Second))
-	return s.storeCodes(c, ctx, name, codes)
+	c.Last(codePatience)
+	return s.storeCodes(c, name, codes)
 }
 
 func codesIn(file io.Reader) (codes []string, err error) {
@@ -192,21 +183,21 @@ func lineFault(line int, wrong string) error {
 const codesPerPage = 50
 
 // codes lists the codes of a pool, with who has which.
-func (s *Server) codes(c *gin.Context) error {
-	id, search := c.Param("id"), strings.TrimSpace(c.Query("q"))
+func (s *Server) codes(c *route.Call, ask CodesQuery) (answer CodePage, err error) {
+	id, search := c.Param("id"), strings.TrimSpace(ask.Q)
 	if !poolID.MatchString(id) {
-		return fault.ErrNotFound
+		return answer, fault.ErrNotFound
 	}
-	if len(search) > maxCode || strings.ContainsRune(search+c.Query("after"), 0) {
-		return fault.Fault{At: "q", Message: "is more than can be searched for"}
+	if len(search) > maxCode || strings.ContainsRune(search+ask.After, 0) {
+		return answer, fault.Fault{At: "q", Message: "is more than can be searched for"}
 	}
-	found, err := s.store.Codes.List(c, siteOf(c).ID, id, c.Query("after"), search, codesPerPage+1)
+	found, err := s.store.Codes.List(c, c.Site.ID, id, ask.After, search, codesPerPage+1)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	names, err := s.store.Pieces.Names(c, siteOf(c).ID)
+	names, err := s.store.Pieces.Names(c, c.Site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	page := CodePage{Codes: []CodeRow{}}
 	if len(found) > codesPerPage {
@@ -222,53 +213,51 @@ func (s *Server) codes(c *gin.Context) error {
 		}
 		page.Codes = append(page.Codes, row)
 	}
-	c.JSON(http.StatusOK, page)
-	return nil
+	return page, nil
 }
 
 // codesCSV writes the codes of a pool, with who has which.
-func (s *Server) codesCSV(c *gin.Context) error {
+func (s *Server) codesCSV(c *route.Call, _ route.None) error {
 	id := c.Param("id")
 	if !poolID.MatchString(id) {
 		return fault.ErrNotFound
 	}
-	names, err := s.names(c, siteOf(c).ID)
+	names, err := s.names(c, c.Site.ID)
 	if err != nil {
 		return err
 	}
-	codes, err := s.store.Codes.List(c, siteOf(c).ID, id, "", "", codesAtOnce)
+	codes, err := s.store.Codes.List(c, c.Site.ID, id, "", "", codesAtOnce)
 	if err != nil {
 		return err
 	}
-	file := s.csvFile(c, id+".csv", []string{"code", "given_at", "piece", "email"})
+	file := c.CSV(id+".csv", []string{"code", "given_at", "piece", "email"})
 	for {
 		for _, one := range codes {
 			given := ""
 			if one.GivenAt != nil {
 				given = one.GivenAt.UTC().Format(time.RFC3339)
 			}
-			file.row([]string{one.Code, given, names[one.Piece].name, one.Email})
+			file.Row([]string{one.Code, given, names[one.Piece].name, one.Email})
 		}
 		if len(codes) < codesAtOnce {
 			break
 		}
-		file.more()
-		codes, err = s.store.Codes.List(c, siteOf(c).ID, id, codes[len(codes)-1].Code, "", codesAtOnce)
-		file.torn(err)
+		file.More()
+		codes, err = s.store.Codes.List(c, c.Site.ID, id, codes[len(codes)-1].Code, "", codesAtOnce)
+		file.Torn(err)
 	}
-	file.w.Flush()
-	return nil
+	return file.Close()
 }
 
 const codesAtOnce = 5000
 
-func (s *Server) removePool(c *gin.Context) error {
+func (s *Server) removePool(c *route.Call, _ route.None) (answer route.None, err error) {
 	used, err := s.uses(c)
 	if err == nil {
 		err = inUse("pool", used[c.Param("id")])
 	}
 	if err == nil {
-		err = s.store.Codes.RemovePool(c, siteOf(c).ID, c.Param("id"))
+		err = s.store.Codes.RemovePool(c, c.Site.ID, c.Param("id"))
 	}
-	return s.done(c, err)
+	return answer, err
 }

@@ -6,15 +6,14 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
-	"net/http"
 	"path"
 	"regexp"
 	"strings"
 
+	"gobbet/internal/route"
+
 	"gobbet/internal/store/library"
 	"gobbet/internal/store/pieces"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
@@ -28,8 +27,8 @@ import (
 
 const documentName = "piece.json"
 
-func (s *Server) exportPiece(c *gin.Context) error {
-	site := siteOf(c)
+func (s *Server) exportPiece(c *route.Call, _ route.None) error {
+	site := c.Site
 	_, draft, err := s.draft(c, c.Param("piece"))
 	if err != nil {
 		return err
@@ -41,16 +40,17 @@ func (s *Server) exportPiece(c *gin.Context) error {
 	// Elsewhere the site's saved reaches are not known: they are written out.
 	draft.Rule, draft.Kit = reach.Expand(draft.Rule, book), &site.Kit
 	// Bodies are in memory while they are packed, like those of uploads.
-	if s.uploads.Acquire(c.Request.Context(), maxImport) != nil {
-		return fault.ErrBusy
+	release, err := c.Hold(maxImport)
+	if err != nil {
+		return err
 	}
-	defer s.uploads.Release(maxImport)
+	defer release()
 	body, err := s.pack(c, draft)
 	if err != nil {
 		return err
 	}
-	c.Header("Content-Disposition", `attachment; filename="`+plainName(draft.Name)+`.zip"`)
-	c.Data(http.StatusOK, "application/zip", body)
+	c.Writer.Header().Set("Content-Disposition", `attachment; filename="`+plainName(draft.Name)+`.zip"`)
+	c.Data("application/zip", body)
 	return nil
 }
 
@@ -61,7 +61,7 @@ func plainName(name string) string {
 	return strings.ToLower(name[:min(len(name), 60)]) + "-gobbet"
 }
 
-func (s *Server) pack(c *gin.Context, p *piece.Piece) ([]byte, error) {
+func (s *Server) pack(c *route.Call, p *piece.Piece) ([]byte, error) {
 	var out bytes.Buffer
 	z := zip.NewWriter(&out)
 	add := func(name string, body []byte) error {
@@ -122,22 +122,18 @@ const maxEntries = 300
 
 // importPiece makes a piece of a file: a zip as exportPiece writes it, or the
 // document alone.
-func (s *Server) importPiece(c *gin.Context) error {
-	raw, err := io.ReadAll(c.Request.Body)
-	if err != nil {
-		return err
-	}
+func (s *Server) importPiece(c *route.Call, _ route.None, raw []byte) (answer PieceInfo, err error) {
 	doc, pictures, files := raw, map[string][]byte{}, map[string]library.File{}
 	if bytes.HasPrefix(raw, []byte("PK")) {
 		if doc, pictures, files, err = unpack(raw); err != nil {
-			return err
+			return answer, err
 		}
 	}
 	// Read before anything is kept, so that a broken file leaves nothing behind.
 	if _, err = s.readPiece(c, doc); err != nil {
-		return err
+		return answer, err
 	}
-	site := siteOf(c)
+	site := c.Site
 	for hash, body := range pictures {
 		p, err := s.readPicture(c, body)
 		if err == nil {
@@ -145,20 +141,20 @@ func (s *Server) importPiece(c *gin.Context) error {
 			err = s.store.Library.AddPicture(c, site.ID, p)
 		}
 		if err != nil {
-			return err
+			return answer, err
 		}
 		// Written anew, a picture may have another name than it had.
 		doc = bytes.ReplaceAll(doc, []byte(`"`+hash+`"`), []byte(`"`+p.Hash+`"`))
 	}
 	for hash, f := range files {
 		if err := s.store.Library.AddFile(c, site.ID, f); err != nil {
-			return err
+			return answer, err
 		}
 		doc = bytes.ReplaceAll(doc, []byte(`"`+hash+`"`), []byte(`"`+f.Hash+`"`))
 	}
 	draft, err := s.readPiece(c, doc)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	draft.Kit, draft.Split.Salt = nil, pieces.NewID()
 	clean, err := json.Marshal(draft)
@@ -167,9 +163,9 @@ func (s *Server) importPiece(c *gin.Context) error {
 		err = s.store.Pieces.Add(c, site.ID, id, clean)
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
-	return s.sayPiece(c, http.StatusCreated, id)
+	return s.sayPiece(c, id)
 }
 
 // unpack reads a zip within bounds, whatever it says of its own sizes.

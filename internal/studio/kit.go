@@ -2,11 +2,10 @@ package studio
 
 import (
 	"maps"
-	"net/http"
+
+	"gobbet/internal/route"
 
 	"gobbet/internal/store/pieces"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/piece"
 	"gobbet/core/style"
@@ -14,16 +13,12 @@ import (
 
 // changeKit sets the site's style kit. Live pieces follow at once, those that
 // visitors have open keep the look they have.
-func (s *Server) changeKit(c *gin.Context) error {
-	var req KitChange
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) changeKit(c *route.Call, req KitChange) (answer SiteInfo, err error) {
 	kit, err := style.ReadKit(req.Kit)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	site := siteOf(c)
+	site := c.Site
 	drawings := map[string][]byte{}
 	err = s.eachPiece(c, func(row pieces.Piece, _ *piece.Piece) {
 		if row.State != "live" {
@@ -37,20 +32,19 @@ func (s *Server) changeKit(c *gin.Context) error {
 		err = s.store.Sites.ChangeKit(c, site.ID, int(req.Version), kit, drawings)
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
 	site.Kit, site.KitVersion = kit, int(req.Version)+1
-	c.JSON(http.StatusOK, s.siteInfo(site))
-	return nil
+	return s.siteInfo(site), nil
 }
 
 // eachPiece goes through the site's pieces whose drafts can be read.
-func (s *Server) eachPiece(c *gin.Context, do func(row pieces.Piece, draft *piece.Piece)) error {
-	rows, err := s.store.Pieces.List(c, siteOf(c).ID)
+func (s *Server) eachPiece(c *route.Call, do func(row pieces.Piece, draft *piece.Piece)) error {
+	rows, err := s.store.Pieces.List(c, c.Site.ID)
 	if err != nil {
 		return err
 	}
-	book, err := s.store.Reaches.Book(c, siteOf(c).ID)
+	book, err := s.store.Reaches.Book(c, c.Site.ID)
 	if err != nil {
 		return err
 	}
@@ -63,10 +57,10 @@ func (s *Server) eachPiece(c *gin.Context, do func(row pieces.Piece, draft *piec
 }
 
 // kitUses lists the pieces that follow the style kit.
-func (s *Server) kitUses(c *gin.Context) error {
-	kit := siteOf(c).Kit
+func (s *Server) kitUses(c *route.Call, _ route.None) (answer []KitUse, err error) {
+	kit := c.Site.Kit
 	uses := []KitUse{}
-	err := s.eachPiece(c, func(row pieces.Piece, draft *piece.Piece) {
+	err = s.eachPiece(c, func(row pieces.Piece, draft *piece.Piece) {
 		for _, v := range draft.Split.Variants {
 			if v.Design.OfKit() {
 				uses = append(uses, KitUse{row.ID, draft.Name, row.State, orNone(v.Design.KitColors()), draft.Draw(&v, &kit)})
@@ -75,8 +69,7 @@ func (s *Server) kitUses(c *gin.Context) error {
 		}
 	})
 	if err != nil {
-		return err
+		return answer, err
 	}
-	c.JSON(http.StatusOK, uses)
-	return nil
+	return uses, nil
 }

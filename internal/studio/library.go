@@ -6,16 +6,15 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
-	"io"
 	"net/http"
 	"regexp"
 	"strings"
 	"unicode"
 
+	"gobbet/internal/route"
+
 	"gobbet/internal/store/library"
 	"gobbet/internal/store/pieces"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
@@ -24,8 +23,8 @@ import (
 )
 
 // uses tells by hash or pool which pieces hold it, in their draft or live.
-func (s *Server) uses(c *gin.Context) (map[string][]UsedIn, error) {
-	rows, err := s.store.Pieces.List(c, siteOf(c).ID)
+func (s *Server) uses(c *route.Call) (map[string][]UsedIn, error) {
+	rows, err := s.store.Pieces.List(c, c.Site.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -74,88 +73,76 @@ func inUse(what string, used []UsedIn) error {
 	return problem.New(http.StatusConflict, "in-use", "This "+what+" is used in "+strings.Join(names, ", ")+". Replace it there first.")
 }
 
-func (s *Server) removePicture(c *gin.Context) error {
+func (s *Server) removePicture(c *route.Call, _ route.None) (answer route.None, err error) {
 	return s.removeUsed(c, "picture", s.store.Library.RemovePicture)
 }
-func (s *Server) removeFile(c *gin.Context) error {
+func (s *Server) removeFile(c *route.Call, _ route.None) (answer route.None, err error) {
 	return s.removeUsed(c, "file", s.store.Library.RemoveFile)
 }
 
-func (s *Server) removeUsed(c *gin.Context, what string, remove func(ctx context.Context, site int64, hash string) error) error {
+func (s *Server) removeUsed(c *route.Call, what string, remove func(ctx context.Context, site int64, hash string) error) (answer route.None, err error) {
 	used, err := s.uses(c)
 	if err == nil {
 		err = inUse(what, used[c.Param("hash")])
 	}
 	if err == nil {
-		err = remove(c, siteOf(c).ID, c.Param("hash"))
+		err = remove(c, c.Site.ID, c.Param("hash"))
 	}
-	if err != nil {
-		return err
-	}
-	c.Status(http.StatusNoContent)
-	return nil
+	return answer, err
 }
 
-// renamed reads another name.
-func renamed(c *gin.Context) (string, error) {
-	var req Renamed
-	if err := body(c, &req); err != nil {
-		return "", err
-	}
-	name := strings.TrimSpace(req.Name)
+// checked is the name that something is to have.
+func (r Renamed) checked() (string, error) {
+	name := strings.TrimSpace(r.Name)
 	if name == "" || len([]rune(name)) > 120 || strings.ContainsRune(name, 0) {
 		return "", fault.Fault{At: "name", Message: "needs 1 to 120 characters"}
 	}
 	return name, nil
 }
 
-func (s *Server) renamePicture(c *gin.Context) error {
-	name, err := renamed(c)
+func (s *Server) renamePicture(c *route.Call, req Renamed) (answer route.None, err error) {
+	name, err := req.checked()
 	if err == nil {
-		err = s.store.Library.RenamePicture(c, siteOf(c).ID, c.Param("hash"), name)
+		err = s.store.Library.RenamePicture(c, c.Site.ID, c.Param("hash"), name)
 	}
-	return s.done(c, err)
+	return answer, err
 }
 
-func (s *Server) renameFile(c *gin.Context) error {
-	name, err := renamed(c)
+func (s *Server) renameFile(c *route.Call, req Renamed) (answer route.None, err error) {
+	name, err := req.checked()
 	if err == nil {
-		err = s.store.Library.RenameFile(c, siteOf(c).ID, c.Param("hash"), fileName(name))
+		err = s.store.Library.RenameFile(c, c.Site.ID, c.Param("hash"), fileName(name))
 	}
-	return s.done(c, err)
+	return answer, err
 }
 
-func (s *Server) renameSnippet(c *gin.Context) error {
-	name, err := renamed(c)
+func (s *Server) renameSnippet(c *route.Call, req Renamed) (answer route.None, err error) {
+	name, err := req.checked()
 	if err == nil {
-		err = s.store.Library.RenameSnippet(c, siteOf(c).ID, c.Param("id"), name)
+		err = s.store.Library.RenameSnippet(c, c.Site.ID, c.Param("id"), name)
 	}
-	return s.done(c, err)
+	return answer, err
 }
 
 // replacePicture puts another picture in place of one in every draft, and where
 // asked for in what is live, all at once.
-func (s *Server) replacePicture(c *gin.Context) error {
-	var req ReplaceRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site, old := siteOf(c), c.Param("hash")
+func (s *Server) replacePicture(c *route.Call, req ReplaceRequest) (answer Replaced, err error) {
+	site, old := c.Site, c.Param("hash")
 	if !hashForm.MatchString(old) || !hashForm.MatchString(req.With) {
-		return fault.ErrNotFound
+		return answer, fault.ErrNotFound
 	}
 	if _, ours := templates.Art(req.With); !ours {
 		if _, err := s.store.Library.Picture(c, req.With); err != nil {
-			return err
+			return answer, err
 		}
 	}
 	rows, err := s.store.Pieces.List(c, site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	book, err := s.store.Reaches.Book(c, site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	swap := func(doc []byte) ([]byte, error) {
 		return bytes.ReplaceAll(doc, []byte(`"`+old+`"`), []byte(`"`+req.With+`"`)), nil
@@ -177,45 +164,38 @@ func (s *Server) replacePicture(c *gin.Context) error {
 		}
 		return p.Drawings(&site.Kit, nil), nil
 	}); err != nil {
-		return err
+		return answer, err
 	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, nil
 }
 
 var hashForm = regexp.MustCompile(`^[0-9a-f]{32}$`)
 
-func (s *Server) files(c *gin.Context) error {
-	files, err := s.store.Library.Files(c, siteOf(c).ID)
+func (s *Server) files(c *route.Call, _ route.None) (answer []FileInfo, err error) {
+	files, err := s.store.Library.Files(c, c.Site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	used, err := s.uses(c)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	infos := []FileInfo{}
 	for _, f := range files {
 		infos = append(infos, FileInfo{f.Hash, f.Name, f.Mime, f.Bytes, orNone(used[f.Hash])})
 	}
-	c.JSON(http.StatusOK, infos)
-	return nil
+	return infos, nil
 }
 
-func (s *Server) addFile(c *gin.Context) error {
-	raw, err := io.ReadAll(c.Request.Body)
-	if err != nil {
-		return err
-	}
-	f, err := ReadFile(c.Query("name"), raw)
+func (s *Server) addFile(c *route.Call, ask NameQuery, raw []byte) (answer FileInfo, err error) {
+	f, err := ReadFile(ask.Name, raw)
 	if err == nil {
-		err = s.store.Library.AddFile(c, siteOf(c).ID, f)
+		err = s.store.Library.AddFile(c, c.Site.ID, f)
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
-	c.JSON(http.StatusCreated, FileInfo{f.Hash, f.Name, f.Mime, f.Bytes, []UsedIn{}})
-	return nil
+	return FileInfo{f.Hash, f.Name, f.Mime, f.Bytes, []UsedIn{}}, nil
 }
 
 // ReadFile makes of an upload what visitors get: videos play, everything else
@@ -250,36 +230,31 @@ func fileName(name string) string {
 	return name
 }
 
-func (s *Server) snippets(c *gin.Context) error {
-	kept, err := s.store.Library.Snippets(c, siteOf(c).ID)
+func (s *Server) snippets(c *route.Call, _ route.None) (answer []SnippetInfo, err error) {
+	kept, err := s.store.Library.Snippets(c, c.Site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	infos := []SnippetInfo{}
 	for _, k := range kept {
 		infos = append(infos, SnippetInfo{k.ID, k.Kind, k.Name, k.Body})
 	}
-	c.JSON(http.StatusOK, infos)
-	return nil
+	return infos, nil
 }
 
-func (s *Server) addSnippet(c *gin.Context) error {
-	var req SnippetInfo
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) addSnippet(c *route.Call, req SnippetInfo) (answer SnippetInfo, err error) {
 	req.Name = strings.TrimSpace(req.Name)
 	if req.Name == "" || len([]rune(req.Name)) > 120 || strings.ContainsRune(req.Name, 0) {
-		return fault.Fault{At: "name", Message: "needs 1 to 120 characters"}
+		return answer, fault.Fault{At: "name", Message: "needs 1 to 120 characters"}
 	}
 	scene := req.Body
 	if req.Kind == "block" {
 		var err error
 		if scene, err = json.Marshal(map[string]any{"id": "kept", "name": "Kept", "kind": "plain", "blocks": []json.RawMessage{req.Body}}); err != nil {
-			return fault.JSON(err)
+			return answer, fault.JSON(err)
 		}
 	} else if req.Kind != "scene" {
-		return fault.Fault{At: "kind", Message: "should be block or scene"}
+		return answer, fault.Fault{At: "kind", Message: "should be block or scene"}
 	}
 	read, err := piece.ReadScene(scene)
 	if err == nil {
@@ -289,25 +264,15 @@ func (s *Server) addSnippet(c *gin.Context) error {
 		}
 		req.ID = pieces.NewID()
 		if req.Body, err = json.Marshal(clean); err == nil {
-			err = s.store.Library.AddSnippet(c, siteOf(c).ID, library.Snippet{ID: req.ID, Kind: req.Kind, Name: req.Name, Body: req.Body})
+			err = s.store.Library.AddSnippet(c, c.Site.ID, library.Snippet{ID: req.ID, Kind: req.Kind, Name: req.Name, Body: req.Body})
 		}
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
-	c.JSON(http.StatusCreated, req)
-	return nil
+	return req, nil
 }
 
-func (s *Server) removeSnippet(c *gin.Context) error {
-	return s.done(c, s.store.Library.RemoveSnippet(c, siteOf(c).ID, c.Param("id")))
-}
-
-// done answers what has nothing to answer but that it was done.
-func (s *Server) done(c *gin.Context, err error) error {
-	if err != nil {
-		return err
-	}
-	c.Status(http.StatusNoContent)
-	return nil
+func (s *Server) removeSnippet(c *route.Call, _ route.None) (answer route.None, err error) {
+	return answer, s.store.Library.RemoveSnippet(c, c.Site.ID, c.Param("id"))
 }

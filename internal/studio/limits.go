@@ -1,15 +1,14 @@
 package studio
 
 import (
-	"bytes"
-	"context"
 	"crypto/rand"
 	"errors"
-	"io"
 	"net/http"
 	"runtime/debug"
 	"strings"
 	"time"
+
+	"gobbet/internal/route"
 
 	"gobbet/internal/limits"
 
@@ -17,7 +16,6 @@ import (
 
 	"gobbet/internal/store/accounts"
 
-	"github.com/gin-gonic/gin"
 	limiter "github.com/ulule/limiter/v3"
 
 	"gobbet/core/text"
@@ -26,65 +24,9 @@ import (
 )
 
 const (
-	// How long a request may take once all of it is here.
-	patience = 10 * time.Second
-	// An upload may take this long, and longer the larger it may be.
-	uploadPatience = 30 * time.Second
-	slowestUpload  = 100 << 10 // bytes a second
-
-	uploadsAtOnce = 192 << 20 // bytes in memory
 	pixelsAtOnce  = maxPixels // decoded, at four bytes each
 	pixelPatience = 25 * time.Second
 )
-
-const baseKey = "base"
-
-// patience bounds how long a request may take.
-func (s *Server) patience(c *gin.Context) {
-	c.Header("Cache-Control", "no-store")
-	c.Set(baseKey, c.Request.Context())
-	s.begin(c)
-	c.Next()
-}
-
-// begin gives what is still to be done its time.
-func (s *Server) begin(c *gin.Context) {
-	base := c.MustGet(baseKey).(context.Context)
-	ctx, cancel := context.WithTimeout(base, patience)
-	context.AfterFunc(base, cancel) // the request's own end lets go of it
-	c.Request = c.Request.WithContext(ctx)
-}
-
-// reads takes in a body of at most so many bytes before the request's time
-// begins: a slow upload is no fault of the database. What all uploads take in
-// memory together is bounded.
-func (s *Server) reads(most int64) gin.HandlerFunc {
-	return func(c *gin.Context) {
-		takes := most
-		if n := c.Request.ContentLength; n >= 0 && n < most {
-			takes = n
-		}
-		waiting, cancel := context.WithTimeout(c.Request.Context(), patience/2)
-		defer cancel()
-		if s.uploads.Acquire(waiting, takes) != nil {
-			problem.Write(c, fault.ErrBusy)
-			return
-		}
-		defer s.uploads.Release(takes)
-		allowed := uploadPatience + time.Duration(takes/slowestUpload)*time.Second
-		response := http.NewResponseController(c.Writer)
-		response.SetReadDeadline(s.now().Add(allowed))
-		response.SetWriteDeadline(s.now().Add(allowed + time.Minute))
-		raw, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, most))
-		if err = problem.Upload(err); err != nil {
-			problem.Write(c, err)
-			return
-		}
-		c.Request.Body = io.NopCloser(bytes.NewReader(raw))
-		s.begin(c)
-		c.Next()
-	}
-}
 
 // lighten gives back to the system, a moment later, what hashing and decoding
 // took: they take much at once, and nothing for long.
@@ -119,23 +61,19 @@ var (
 // signIn slows down who guesses, and not who owns: tries are counted by where
 // they come from, and a browser that has signed in to the account before has a
 // count of its own, which nobody else can use up.
-func (s *Server) signIn(c *gin.Context) error {
-	var req SignInRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) signIn(c *route.Call, req SignInRequest) (answer Me, err error) {
 	email := text.Keepable(strings.ToLower(strings.TrimSpace(req.Email)), 200)
 	counts, err := s.counts(c, email)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	for _, n := range counts {
 		is, err := n.limiter.Peek(c, n.key)
 		if err != nil {
-			return err
+			return answer, err
 		}
 		if is.Remaining <= 0 {
-			return manyTries
+			return answer, manyTries
 		}
 	}
 	defer s.lighten()
@@ -143,21 +81,21 @@ func (s *Server) signIn(c *gin.Context) error {
 	if errors.Is(err, fault.ErrNotFound) {
 		for _, n := range counts {
 			if _, err := n.limiter.Get(c, n.key); err != nil {
-				return err
+				return answer, err
 			}
 		}
 		err = wrongSignIn
 	}
 	if err == nil {
-		err = s.sessions.RenewToken(c.Request.Context())
+		err = s.sessions.RenewToken(c)
 	}
 	if err == nil {
 		err = s.keepBrowser(c, account)
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
-	s.sessions.Put(c.Request.Context(), "account", account.ID)
+	s.sessions.Put(c, "account", account.ID)
 	return s.sayMe(c, account)
 }
 
@@ -167,8 +105,8 @@ type tryCount struct {
 }
 
 // counts are what a wrong password from this browser is counted by.
-func (s *Server) counts(c *gin.Context, email string) ([]tryCount, error) {
-	if token, err := c.Cookie(browserCookie); err == nil && token != "" {
+func (s *Server) counts(c *route.Call, email string) ([]tryCount, error) {
+	if token := browserToken(c); token != "" {
 		known, err := s.store.Accounts.KnownBrowser(c, email, token)
 		if err != nil {
 			return nil, err
@@ -177,14 +115,24 @@ func (s *Server) counts(c *gin.Context, email string) ([]tryCount, error) {
 			return []tryCount{{s.own, email + "\x00" + token}}, nil
 		}
 	}
-	address, _ := limits.Whereabouts(c.ClientIP())
+	address, _ := limits.Whereabouts(c.Address)
 	return []tryCount{{s.near, email + "\x00" + address}, {s.all, email}}, nil
 }
 
+// browserToken is what tells a browser that has signed in before from others;
+// empty where it has not.
+func browserToken(c *route.Call) string {
+	cookie, err := c.Request.Cookie(browserCookie)
+	if err != nil {
+		return ""
+	}
+	return cookie.Value
+}
+
 // keepBrowser remembers the browser as one that the account has signed in from.
-func (s *Server) keepBrowser(c *gin.Context, account accounts.Account) error {
-	token, err := c.Cookie(browserCookie)
-	if err != nil || len(token) < 20 || len(token) > 64 {
+func (s *Server) keepBrowser(c *route.Call, account accounts.Account) error {
+	token := browserToken(c)
+	if len(token) < 20 || len(token) > 64 {
 		token = rand.Text()
 	}
 	http.SetCookie(c.Writer, &http.Cookie{

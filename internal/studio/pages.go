@@ -3,12 +3,12 @@ package studio
 import (
 	"context"
 	"fmt"
-	"net/http"
 	"strings"
+
+	"gobbet/internal/route"
 
 	"gobbet/internal/store/sites"
 
-	"github.com/gin-gonic/gin"
 	qrcode "github.com/skip2/go-qrcode"
 
 	"gobbet/core/fault"
@@ -20,25 +20,25 @@ import (
 const moduleSize = 24
 
 // qr gives the address of a piece's own page as a QR code, as SVG for print or PNG.
-func (s *Server) qr(c *gin.Context) error {
-	address := c.Query("address")
-	code, err := s.qrOf(siteOf(c), address)
+func (s *Server) qr(c *route.Call, ask QRQuery) error {
+	address := ask.Address
+	code, err := s.qrOf(c.Site, address)
 	if err != nil {
 		return err
 	}
-	c.Header("Cache-Control", "private, max-age=60")
-	c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox")
-	if c.Query("form") != "png" {
-		c.Header("Content-Disposition", `inline; filename="`+address+`.svg"`)
-		c.Data(http.StatusOK, "image/svg+xml", qrDrawing(code.Bitmap()))
+	c.Writer.Header().Set("Cache-Control", "private, max-age=60")
+	c.Writer.Header().Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox")
+	if ask.Form != "png" {
+		c.Writer.Header().Set("Content-Disposition", `inline; filename="`+address+`.svg"`)
+		c.Data("image/svg+xml", qrDrawing(code.Bitmap()))
 		return nil
 	}
 	body, err := code.PNG(-moduleSize)
 	if err != nil {
 		return err
 	}
-	c.Header("Content-Disposition", `attachment; filename="`+address+`.png"`)
-	c.Data(http.StatusOK, "image/png", body)
+	c.Writer.Header().Set("Content-Disposition", `attachment; filename="`+address+`.png"`)
+	c.Data("image/png", body)
 	return nil
 }
 

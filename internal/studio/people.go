@@ -2,14 +2,13 @@ package studio
 
 import (
 	"fmt"
-	"net/http"
 	"strconv"
 	"strings"
 	"time"
 
-	"gobbet/internal/store/leads"
+	"gobbet/internal/route"
 
-	"github.com/gin-gonic/gin"
+	"gobbet/internal/store/leads"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
@@ -21,19 +20,19 @@ const (
 	lastMicro    = 253_402_300_799_000_000 // the end of the year 9999
 )
 
-func (s *Server) people(c *gin.Context) error {
-	site := siteOf(c)
-	q, names, err := s.leadsAsked(c, leadsPerPage)
+func (s *Server) people(c *route.Call, ask PeopleQuery) (answer LeadPage, err error) {
+	site := c.Site
+	q, names, err := s.leadsAsked(c, ask, leadsPerPage)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	leads, err := s.store.Leads.List(c, site.ID, q)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	total, err := s.store.Leads.Count(c, site.ID, q)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	page := LeadPage{Leads: []LeadRow{}, Total: total}
 	for _, l := range leads {
@@ -43,18 +42,17 @@ func (s *Server) people(c *gin.Context) error {
 		last := leads[len(leads)-1]
 		page.Next = fmt.Sprintf("%d.%d", last.LastAt.UnixMicro(), last.ID)
 	}
-	c.JSON(http.StatusOK, page)
-	return nil
+	return page, nil
 }
 
 // leadsAsked reads which leads are asked for, and what their pieces are called.
-func (s *Server) leadsAsked(c *gin.Context, limit int) (leads.Query, pieceNames, error) {
-	q, err := leadQuery(c)
+func (s *Server) leadsAsked(c *route.Call, ask PeopleQuery, limit int) (leads.Query, pieceNames, error) {
+	q, err := leadQuery(c, ask)
 	if err != nil {
 		return q, nil, err
 	}
 	q.Limit = limit
-	names, err := s.names(c, siteOf(c).ID)
+	names, err := s.names(c, c.Site.ID)
 	if q.Search != "" {
 		for id, n := range names {
 			if holds(n.name, q.Search) {
@@ -67,28 +65,27 @@ func (s *Server) leadsAsked(c *gin.Context, limit int) (leads.Query, pieceNames,
 
 // leadQuery reads what a request asks for: from and to are days of the site's
 // calendar, both included, and after is where a page goes on.
-func leadQuery(c *gin.Context) (q leads.Query, err error) {
-	q = leads.Query{Search: strings.TrimSpace(c.Query("q")), Piece: c.Query("piece"), Channel: c.Query("source")}
+func leadQuery(c *route.Call, ask PeopleQuery) (q leads.Query, err error) {
+	q = leads.Query{Search: strings.TrimSpace(ask.Q), Piece: ask.Piece, Channel: ask.Source}
 	if len(q.Search) > 200 || strings.ContainsRune(q.Search+q.Piece+q.Channel, 0) {
 		return q, fault.Fault{At: "q", Message: "is more than can be searched for"}
 	}
-	zone := siteOf(c).Location()
+	zone := c.Site.Location()
 	for _, day := range []struct {
-		key   string
-		at    *time.Time
-		later int
-	}{{"from", &q.From, 0}, {"to", &q.To, 1}} {
-		given := c.Query(day.key)
-		if given == "" {
+		key, given string
+		at         *time.Time
+		later      int
+	}{{"from", ask.From, &q.From, 0}, {"to", ask.To, &q.To, 1}} {
+		if day.given == "" {
 			continue
 		}
-		at, err := time.ParseInLocation(time.DateOnly, given, zone)
+		at, err := time.ParseInLocation(time.DateOnly, day.given, zone)
 		if err != nil || at.Year() < 1970 || at.Year() > 9000 {
 			return q, fault.Fault{At: day.key, Message: "should be a day, such as 2026-11-25"}
 		}
 		*day.at = at.AddDate(0, 0, day.later)
 	}
-	if after := c.Query("after"); after != "" {
+	if after := ask.After; after != "" {
 		var at int64
 		if _, err := fmt.Sscanf(after, "%d.%d", &at, &q.BeforeID); err != nil || at < 0 || at > lastMicro {
 			return q, fault.Fault{At: "after", Message: "is not where a page ended"}
@@ -105,7 +102,7 @@ type pieceNames map[string]struct {
 }
 
 // names reads what pieces are called, removed ones too.
-func (s *Server) names(c *gin.Context, site int64) (pieceNames, error) {
+func (s *Server) names(c *route.Call, site int64) (pieceNames, error) {
 	pieces, err := s.store.Pieces.Documents(c, site)
 	if err != nil {
 		return nil, err
@@ -158,9 +155,9 @@ func walkRow(w leads.Walk, names pieceNames) WalkRow {
 var csvHead = []string{"email", "name", "at", "piece", "variant", "page", "channel", "campaign", "referrer", "first_at", "last_at", "times"}
 
 // peopleCSV writes all leads that are asked for.
-func (s *Server) peopleCSV(c *gin.Context) error {
-	site := siteOf(c)
-	q, names, err := s.leadsAsked(c, leadsPerRead)
+func (s *Server) peopleCSV(c *route.Call, ask PeopleQuery) error {
+	site := c.Site
+	q, names, err := s.leadsAsked(c, ask, leadsPerRead)
 	if err != nil {
 		return err
 	}
@@ -176,22 +173,21 @@ func (s *Server) peopleCSV(c *gin.Context) error {
 	for _, key := range keys {
 		head = append(head, "answer_"+key)
 	}
-	file := s.csvFile(c, "people.csv", head)
+	file := c.CSV("people.csv", head)
 	for len(leads) > 0 {
 		for _, l := range leads {
 			row := leadRow(l, names)
 			for _, walk := range row.Walks {
-				file.row(csvRow(row, walk, keys))
+				file.Row(csvRow(row, walk, keys))
 			}
 		}
-		file.more()
+		file.More()
 		last := leads[len(leads)-1]
 		q.BeforeAt, q.BeforeID = last.LastAt, last.ID
 		leads, err = s.store.Leads.List(c, site.ID, q)
-		file.torn(err)
+		file.Torn(err)
 	}
-	file.w.Flush()
-	return nil
+	return file.Close()
 }
 
 func csvRow(l LeadRow, w WalkRow, keys []string) []string {

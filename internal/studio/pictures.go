@@ -10,14 +10,13 @@ import (
 	_ "image/gif" // formats that may be uploaded
 	"image/jpeg"
 	"image/png"
-	"io"
-	"net/http"
+
+	"gobbet/internal/route"
 
 	"gobbet/internal/store/library"
 
 	"github.com/disintegration/imaging"
 	"github.com/gen2brain/webp"
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/text"
@@ -31,49 +30,43 @@ const (
 	webpQuality = 82
 )
 
-func (s *Server) pictures(c *gin.Context) error {
-	pictures, err := s.store.Library.Pictures(c, siteOf(c).ID)
+func (s *Server) pictures(c *route.Call, _ route.None) (answer []PictureInfo, err error) {
+	pictures, err := s.store.Library.Pictures(c, c.Site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	used, err := s.uses(c)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	infos := []PictureInfo{}
 	for _, p := range pictures {
 		infos = append(infos, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes, orNone(used[p.Hash])})
 	}
-	c.JSON(http.StatusOK, infos)
-	return nil
+	return infos, nil
 }
 
-func (s *Server) addPicture(c *gin.Context) error {
-	raw, err := io.ReadAll(c.Request.Body)
-	if err != nil {
-		return err
-	}
+func (s *Server) addPicture(c *route.Call, ask NameQuery, raw []byte) (answer PictureInfo, err error) {
 	p, err := s.readPicture(c, raw)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	p.Name = text.Keepable(c.Query("name"), 200)
-	if err := s.store.Library.AddPicture(c, siteOf(c).ID, p); err != nil {
-		return err
+	p.Name = text.Keepable(ask.Name, 200)
+	if err := s.store.Library.AddPicture(c, c.Site.ID, p); err != nil {
+		return answer, err
 	}
-	c.JSON(http.StatusCreated, PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes, []UsedIn{}})
-	return nil
+	return PictureInfo{p.Hash, p.Name, p.Width, p.Height, p.Bytes, []UsedIn{}}, nil
 }
 
 // readPicture is ReadPicture, waiting for its turn: what is decoded at once is
 // bounded in pixels. What is still to be done then has its time from there.
-func (s *Server) readPicture(c *gin.Context, raw []byte) (library.Picture, error) {
+func (s *Server) readPicture(c *route.Call, raw []byte) (library.Picture, error) {
 	head, err := pictureHead(raw)
 	if err != nil {
 		return library.Picture{}, err
 	}
 	pixels := max(1, int64(head.Width)*int64(head.Height))
-	ctx, cancel := context.WithTimeout(c.MustGet(baseKey).(context.Context), pixelPatience)
+	ctx, cancel := context.WithTimeout(c.Base(), pixelPatience)
 	defer cancel()
 	if err := s.pixels.Acquire(ctx, pixels); err != nil {
 		return library.Picture{}, fault.ErrBusy
@@ -81,7 +74,7 @@ func (s *Server) readPicture(c *gin.Context, raw []byte) (library.Picture, error
 	defer s.lighten()
 	defer s.pixels.Release(pixels)
 	p, err := ReadPicture(raw)
-	s.begin(c)
+	c.Renew()
 	return p, err
 }
 

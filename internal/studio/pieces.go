@@ -6,11 +6,11 @@ import (
 	"net/http"
 	"time"
 
+	"gobbet/internal/route"
+
 	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/results"
 	"gobbet/internal/store/sites"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/launch"
@@ -21,14 +21,10 @@ import (
 	"gobbet/internal/templates"
 )
 
-func (s *Server) addPiece(c *gin.Context) error {
-	var req NewPiece
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) addPiece(c *route.Call, req NewPiece) (answer PieceInfo, err error) {
 	draft, err := s.newDraft(c, req)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	// What a new document holds is read back like any other, so that a bad
 	// name or format is found where every fault is.
@@ -38,17 +34,17 @@ func (s *Server) addPiece(c *gin.Context) error {
 	}
 	id := pieces.NewID()
 	if err == nil {
-		err = s.store.Pieces.Add(c, siteOf(c).ID, id, raw)
+		err = s.store.Pieces.Add(c, c.Site.ID, id, raw)
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
-	return s.sayPiece(c, http.StatusCreated, id)
+	return s.sayPiece(c, id)
 }
 
 // readPiece reads a document of the site, which may stand on its saved reaches.
-func (s *Server) readPiece(c *gin.Context, doc []byte) (*piece.Piece, error) {
-	book, err := s.store.Reaches.Book(c, siteOf(c).ID)
+func (s *Server) readPiece(c *route.Call, doc []byte) (*piece.Piece, error) {
+	book, err := s.store.Reaches.Book(c, c.Site.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -56,8 +52,8 @@ func (s *Server) readPiece(c *gin.Context, doc []byte) (*piece.Piece, error) {
 }
 
 // draft gives a piece of the site with its draft read.
-func (s *Server) draft(c *gin.Context, id string) (pieces.Piece, *piece.Piece, error) {
-	row, err := s.store.Pieces.Get(c, siteOf(c).ID, id)
+func (s *Server) draft(c *route.Call, id string) (pieces.Piece, *piece.Piece, error) {
+	row, err := s.store.Pieces.Get(c, c.Site.ID, id)
 	if err != nil {
 		return row, nil, err
 	}
@@ -65,7 +61,7 @@ func (s *Server) draft(c *gin.Context, id string) (pieces.Piece, *piece.Piece, e
 	return row, draft, err
 }
 
-func (s *Server) newDraft(c *gin.Context, req NewPiece) (*piece.Piece, error) {
+func (s *Server) newDraft(c *route.Call, req NewPiece) (*piece.Piece, error) {
 	if req.Template != "" {
 		start, ok := templates.Of(req.Template)
 		if !ok {
@@ -85,93 +81,84 @@ func (s *Server) newDraft(c *gin.Context, req NewPiece) (*piece.Piece, error) {
 	return draft, nil
 }
 
-func (s *Server) piece(c *gin.Context) error { return s.sayPiece(c, http.StatusOK, c.Param("piece")) }
-
-func (s *Server) sayPiece(c *gin.Context, status int, id string) error {
-	row, draft, err := s.draft(c, id)
-	if err != nil {
-		return err
-	}
-	c.JSON(status, PieceInfo{
-		ID: row.ID, State: row.State, Draft: draft, Version: row.DraftVersion, Live: row.Live, LiveVersion: row.LiveVersion,
-		LiveSince: row.LiveSince, PausedAt: row.PausedAt, PausesAt: row.PausesAt, PausedUntil: row.PausedUntil, Edited: edited(row, row.Draft), Notes: settle.Notes(draft, s.surroundings(c)), Phrase: draft.Program.Phrase(),
-	})
-	return nil
+func (s *Server) piece(c *route.Call, _ route.None) (answer PieceInfo, err error) {
+	return s.sayPiece(c, c.Param("piece"))
 }
 
-func (s *Server) saveDraft(c *gin.Context) error {
-	var req SaveRequest
-	if err := body(c, &req); err != nil {
-		return err
+func (s *Server) sayPiece(c *route.Call, id string) (answer PieceInfo, err error) {
+	row, draft, err := s.draft(c, id)
+	if err != nil {
+		return answer, err
 	}
+	return PieceInfo{
+		ID: row.ID, State: row.State, Draft: draft, Version: row.DraftVersion, Live: row.Live, LiveVersion: row.LiveVersion,
+		LiveSince: row.LiveSince, PausedAt: row.PausedAt, PausesAt: row.PausesAt, PausedUntil: row.PausedUntil, Edited: edited(row, row.Draft), Notes: settle.Notes(draft, s.surroundings(c)), Phrase: draft.Program.Phrase(),
+	}, nil
+}
+
+func (s *Server) saveDraft(c *route.Call, req SaveRequest) (answer Saved, err error) {
 	draft, err := s.readPiece(c, req.Draft)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	clean, err := json.Marshal(draft)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	version, err := s.store.Pieces.SaveDraft(c, siteOf(c).ID, c.Param("piece"), int(req.Version), clean)
+	version, err := s.store.Pieces.SaveDraft(c, c.Site.ID, c.Param("piece"), int(req.Version), clean)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	row, err := s.store.Pieces.Get(c, siteOf(c).ID, c.Param("piece"))
+	row, err := s.store.Pieces.Get(c, c.Site.ID, c.Param("piece"))
 	if err != nil {
-		return err
+		return answer, err
 	}
-	c.JSON(http.StatusOK, Saved{version, settle.Notes(draft, s.surroundings(c)), draft.Program.Phrase(), edited(row, clean)})
-	return nil
+	return Saved{version, settle.Notes(draft, s.surroundings(c)), draft.Program.Phrase(), edited(row, clean)}, nil
 }
 
 // edited reports whether a draft says something else than what is live of its
 // piece. Versions do not tell: what was changed may have been put back.
 func edited(row pieces.Piece, draft []byte) bool { return !launch.Same(draft, row.Live) }
 
-func (s *Server) removePiece(c *gin.Context) error {
-	return s.done(c, s.store.Pieces.Remove(c, s.act(c), c.Param("piece"), true))
+func (s *Server) removePiece(c *route.Call, _ route.None) (answer route.None, err error) {
+	return answer, s.store.Pieces.Remove(c, s.act(c), c.Param("piece"), true)
 }
 
-func (s *Server) restorePiece(c *gin.Context) error {
+func (s *Server) restorePiece(c *route.Call, _ route.None) (answer PieceName, err error) {
 	if err := s.store.Pieces.Remove(c, s.act(c), c.Param("piece"), false); err != nil {
-		return err
+		return answer, err
 	}
-	row, err := s.store.Pieces.Get(c, siteOf(c).ID, c.Param("piece"))
+	row, err := s.store.Pieces.Get(c, c.Site.ID, c.Param("piece"))
 	if err != nil {
-		return err
+		return answer, err
 	}
 	// What was live comes back paused: nothing goes live by being restored.
-	c.JSON(http.StatusOK, PieceName{ID: row.ID, Name: nameIn(row.Draft), State: row.State})
-	return nil
+	return PieceName{ID: row.ID, Name: nameIn(row.Draft), State: row.State}, nil
 }
 
 // act says with which site something is done, and by whom.
-func (s *Server) act(c *gin.Context) pieces.Act {
-	return pieces.Act{Site: siteOf(c).ID, By: s.sessions.GetInt64(c.Request.Context(), "account")}
+func (s *Server) act(c *route.Call) pieces.Act {
+	return pieces.Act{Site: c.Site.ID, By: s.sessions.GetInt64(c, "account")}
 }
 
-func (s *Server) launch(c *gin.Context) error {
-	var req LaunchRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site := siteOf(c)
+func (s *Server) launch(c *route.Call, req LaunchRequest) (answer PieceInfo, err error) {
+	site := c.Site
 	row, draft, err := s.draft(c, c.Param("piece"))
 	if err != nil {
-		return err
+		return answer, err
 	}
 	if stops := stopping(settle.Notes(draft, s.surroundings(c))); stops != nil {
 		p := problem.New(http.StatusUnprocessableEntity, "notes-to-settle", "Some notes have to be settled before this can go live.")
 		p.Faults = stops
-		return p
+		return answer, p
 	}
 	if err := s.pageIsFree(c, site, row.ID, draft); err != nil {
-		return err
+		return answer, err
 	}
 	if err := s.store.Pieces.Launch(c, s.act(c), row.ID, int(req.Version), draft.Drawings(&site.Kit, nil)); err != nil {
-		return err
+		return answer, err
 	}
-	return s.sayPiece(c, http.StatusOK, row.ID)
+	return s.sayPiece(c, row.ID)
 }
 
 func stopping(notes []settle.Note) (faults fault.Faults) {
@@ -184,38 +171,33 @@ func stopping(notes []settle.Note) (faults fault.Faults) {
 }
 
 // pieceNames lists the site's pieces by name.
-func (s *Server) pieceNames(c *gin.Context) error {
-	rows, err := s.store.Pieces.Names(c, siteOf(c).ID)
+func (s *Server) pieceNames(c *route.Call, _ route.None) (answer []PieceName, err error) {
+	rows, err := s.store.Pieces.Names(c, c.Site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	names := []PieceName{}
 	for _, row := range rows {
 		names = append(names, PieceName{row.ID, row.Name, piece.Format(row.Format), row.State})
 	}
-	c.JSON(http.StatusOK, names)
-	return nil
+	return names, nil
 }
 
 const wallClock = "2006-01-02T15:04"
 
 // pause takes live pieces off the site, until a time where one is given.
-func (s *Server) pause(c *gin.Context) error {
-	var req PauseRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site := siteOf(c)
+func (s *Server) pause(c *route.Call, req PauseRequest) (answer StateChange, err error) {
+	site := c.Site
 	from, err := s.later("from", req.From, site)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	until, err := s.later("until", req.Until, site)
 	switch {
 	case err != nil:
-		return err
+		return answer, err
 	case from != nil && until != nil && !until.After(*from):
-		return fault.Fault{At: "until", Message: "should come after the start"}
+		return answer, fault.Fault{At: "until", Message: "should come after the start"}
 	}
 	var ids []string
 	if len(req.Pieces) > 0 {
@@ -223,28 +205,22 @@ func (s *Server) pause(c *gin.Context) error {
 	}
 	paused, err := s.store.Pieces.Pause(c, s.act(c), ids, from, until)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	c.JSON(http.StatusOK, StateChange{orNone(paused), from, until})
-	return nil
+	return StateChange{orNone(paused), from, until}, nil
 }
 
 // resume puts paused pieces live again as they were.
-func (s *Server) resume(c *gin.Context) error {
-	var req ResumeRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) resume(c *route.Call, req ResumeRequest) (answer StateChange, err error) {
 	var ids []string
 	if len(req.Pieces) > 0 {
 		ids = req.Pieces
 	}
 	resumed, err := s.store.Pieces.Resume(c, s.act(c), ids)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	c.JSON(http.StatusOK, StateChange{Pieces: orNone(resumed)})
-	return nil
+	return StateChange{Pieces: orNone(resumed)}, nil
 }
 
 // later reads a time to come on a site's wall clock; nil where none is given.
@@ -264,19 +240,19 @@ func (s *Server) later(at, text string, site sites.Site) (*time.Time, error) {
 
 const boardDays = 28
 
-func (s *Server) board(c *gin.Context) error {
-	site := siteOf(c)
+func (s *Server) board(c *route.Call, _ route.None) (answer Board, err error) {
+	site := c.Site
 	pieces, err := s.store.Pieces.List(c, site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	book, err := s.store.Reaches.Book(c, site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	tallies, err := s.store.Results.Days(c, site.ID, "", s.today(site).AddDate(0, 0, 1-boardDays))
 	if err != nil {
-		return err
+		return answer, err
 	}
 	byPiece := map[string][]results.Tally{}
 	for _, t := range tallies {
@@ -287,8 +263,7 @@ func (s *Server) board(c *gin.Context) error {
 	for _, row := range pieces {
 		board.Cards = append(board.Cards, card(row, book, around, byPiece[row.ID], s.today(site)))
 	}
-	c.JSON(http.StatusOK, board)
-	return nil
+	return board, nil
 }
 
 func (s *Server) today(site sites.Site) time.Time { return s.now().In(site.Location()) }

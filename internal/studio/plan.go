@@ -1,10 +1,9 @@
 package studio
 
 import (
-	"net/http"
 	"strconv"
 
-	"github.com/gin-gonic/gin"
+	"gobbet/internal/route"
 
 	"gobbet/core/caps"
 	"gobbet/core/fault"
@@ -24,26 +23,26 @@ const (
 )
 
 // plan says how many visitors a test of the piece takes, as it is worked on.
-func (s *Server) plan(c *gin.Context) error {
-	site := siteOf(c)
-	lift, power, err := planQuery(c)
+func (s *Server) plan(c *route.Call, ask PlanQuery) (answer SplitPlan, err error) {
+	site := c.Site
+	lift, power, err := planQuery(ask)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	row, err := s.store.Pieces.Get(c, site.ID, c.Param("piece"))
 	if err != nil {
-		return err
+		return answer, err
 	}
 	p, err := s.readPiece(c, row.Draft)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	since := s.now().AddDate(0, 0, -planDays)
 	totals, err := s.store.Results.RunTotals(c, site.ID, row.ID, "")
 	if err != nil {
-		return err
+		return answer, err
 	}
-	answer := SplitPlan{From: "guess", Baseline: guessBaseline, Paced: "none"}
+	answer = SplitPlan{From: "guess", Baseline: guessBaseline, Paced: "none"}
 	goal := p.Split.Goal
 	var own weigh.Count
 	first, visitors := s.now(), 0
@@ -70,7 +69,7 @@ func (s *Server) plan(c *gin.Context) error {
 	} else if goal == "" {
 		days, err := s.store.Results.Days(c, site.ID, "", since)
 		if err != nil {
-			return err
+			return answer, err
 		}
 		if whole := measure(days).count(); whole.Visitors >= fewForBase && whole.Conversions > 0 && whole.Conversions < whole.Visitors {
 			answer.From, answer.Visitors = "site", whole.Visitors
@@ -80,7 +79,7 @@ func (s *Server) plan(c *gin.Context) error {
 	if visitors > 0 {
 		answer.Paced, answer.PerDay = "piece", float64(visitors)/max(1, s.now().Sub(first).Hours()/24)
 	} else if shown, err := s.rehearsedPace(c, p, row.ID); err != nil {
-		return err
+		return answer, err
 	} else if shown > 0 {
 		answer.Paced, answer.PerDay = "rehearsal", shown
 	}
@@ -92,16 +91,14 @@ func (s *Server) plan(c *gin.Context) error {
 		}
 	}
 	if answer.Plan, err = weigh.PlanFor(weigh.Traffic{Baseline: answer.Baseline, PerDay: answer.PerDay, Variants: max(2, variants)}, lift, confidence, power); err != nil {
-		return err
+		return answer, err
 	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, nil
 }
 
-func planQuery(c *gin.Context) (lift, power float64, err error) {
+func planQuery(ask PlanQuery) (lift, power float64, err error) {
 	var faults fault.Faults
-	number := func(name string, usual float64) float64 {
-		text := c.Query(name)
+	number := func(name, text string, usual float64) float64 {
 		if text == "" {
 			return usual
 		}
@@ -111,28 +108,28 @@ func planQuery(c *gin.Context) (lift, power float64, err error) {
 		}
 		return value
 	}
-	lift, power = number("lift", usualLift), number("power", usualPower)
+	lift, power = number("lift", ask.Lift, usualLift), number("power", ask.Power, usualPower)
 	return lift, power, faults.Err()
 }
 
 // rehearsedPace is how many visitors a day the piece would have been shown to, by
 // the recorded visits; 0 where that is not known now.
-func (s *Server) rehearsedPace(c *gin.Context, p *piece.Piece, id string) (perDay float64, err error) {
-	site := siteOf(c)
-	err = s.visits.Read(c.Request.Context(), site, func(l *visits.Log) error {
+func (s *Server) rehearsedPace(c *route.Call, p *piece.Piece, id string) (perDay float64, err error) {
+	site := c.Site
+	err = s.visits.Read(c, site, func(l *visits.Log) error {
 		rivals, before, _, err := s.rivals(c, l, id)
 		if err != nil {
 			return err
 		}
 		w := reachOf(p)
-		stop := func() bool { return c.Request.Context().Err() != nil }
+		stop := func() bool { return c.Err() != nil }
 		r, ok := l.Rehearse(rehearse.Question{Draft: w.draft(site), Rivals: rivals, Before: before, Limits: site.Settings.Limits, Since: s.now().Add(-planDays * caps.Day), Stop: stop})
 		if ok && site.Settings.Record > 0 {
 			perDay = float64(r.VisitorsShown) / planDays * 100 / float64(site.Settings.Record)
 		}
 		return nil
 	})
-	if err != nil && c.Request.Context().Err() == nil {
+	if err != nil && c.Err() == nil {
 		return 0, nil // the log is being read: there is no pace yet
 	}
 	return perDay, err

@@ -1,16 +1,15 @@
 package studio
 
 import (
-	"net/http"
 	"strconv"
 	"strings"
 	"time"
 
+	"gobbet/internal/route"
+
 	"gobbet/internal/store/results"
 	"gobbet/internal/store/sites"
 	"gobbet/internal/store/walks"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/answer"
 	"gobbet/core/piece"
@@ -18,29 +17,29 @@ import (
 )
 
 // played says how far visitors came in a piece, and what they answered.
-func (s *Server) played(c *gin.Context) error {
-	site := siteOf(c)
+func (s *Server) played(c *route.Call, ask PlayedQuery) (answer Played, err error) {
+	site := c.Site
 	row, p, err := s.measured(c, site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	since := s.since(c, site)
+	since := s.since(ask.Days, site)
 	play, err := s.store.Walks.Played(c, site.ID, row.ID, since)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	days, err := s.store.Results.Days(c, site.ID, row.ID, since)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	result := Played{Confidence: confidence, Variants: []PlayedVariant{}}
 	prizes, err := s.prizesLeft(c, site, row.ID, p)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	uncounted, err := s.store.Walks.Uncounted(c, site.ID, row.ID, since)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	for _, v := range p.Split.Variants {
 		one := playedVariant(v, play, days)
@@ -48,8 +47,7 @@ func (s *Server) played(c *gin.Context) error {
 		one.setApart(uncounted)
 		result.Variants = append(result.Variants, one)
 	}
-	c.JSON(http.StatusOK, result)
-	return nil
+	return result, nil
 }
 
 // setApart notes what visitors who are not counted took part in.
@@ -78,8 +76,8 @@ func (v *PlayedVariant) setApart(uncounted []walks.Uncounted) {
 }
 
 // since is the first day of the period that is asked for; zero for all time.
-func (s *Server) since(c *gin.Context, site sites.Site) time.Time {
-	if days, err := strconv.Atoi(c.Query("days")); err == nil && days > 0 && days < 10_000 {
+func (s *Server) since(days string, site sites.Site) time.Time {
+	if days, err := strconv.Atoi(days); err == nil && days > 0 && days < 10_000 {
 		return s.today(site).AddDate(0, 0, 1-days)
 	}
 	return time.Time{}

@@ -3,10 +3,10 @@ package studio
 import (
 	"time"
 
+	"gobbet/internal/route"
+
 	"gobbet/internal/store/sites"
 	"gobbet/internal/store/walks"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/flow"
 	"gobbet/core/piece"
@@ -23,7 +23,7 @@ type prizesLeft struct {
 
 const paceDays = 7
 
-func (s *Server) prizesLeft(c *gin.Context, site sites.Site, id string, p *piece.Piece) (left prizesLeft, err error) {
+func (s *Server) prizesLeft(c *route.Call, site sites.Site, id string, p *piece.Piece) (left prizesLeft, err error) {
 	draws, pooled := map[string]bool{}, map[walk.Choice]string{}
 	for _, v := range p.Split.Variants {
 		v.Design.EachBlock(func(_ string, _ piece.Scene, b piece.Block) {
@@ -119,31 +119,30 @@ func (p *PlayedPart) lasts(left, week int) {
 }
 
 // goesCSV writes every go at a piece's draws.
-func (s *Server) goesCSV(c *gin.Context) error {
-	row, _, err := s.measured(c, siteOf(c).ID)
+func (s *Server) goesCSV(c *route.Call, _ route.None) error {
+	row, _, err := s.measured(c, c.Site.ID)
 	if err != nil {
 		return err
 	}
-	names, err := s.names(c, siteOf(c).ID)
+	names, err := s.names(c, c.Site.ID)
 	if err != nil {
 		return err
 	}
-	file := s.csvFile(c, "goes.csv", []string{"at", "variant", "draw", "prize", "code", "email"})
+	file := c.CSV("goes.csv", []string{"at", "variant", "draw", "prize", "code", "email"})
 	var after walks.GoAt
 	for {
-		goes, err := s.store.Walks.Goes(c, siteOf(c).ID, row.ID, after, goesAtOnce)
-		file.torn(err)
+		goes, err := s.store.Walks.Goes(c, c.Site.ID, row.ID, after, goesAtOnce)
+		file.Torn(err)
 		for _, g := range goes {
-			file.row([]string{g.At.UTC().Format(time.RFC3339), names[row.ID].variants[g.Variant], g.Key, g.Label, g.Code, g.Email})
+			file.Row([]string{g.At.UTC().Format(time.RFC3339), names[row.ID].variants[g.Variant], g.Key, g.Label, g.Code, g.Email})
 		}
 		if len(goes) < goesAtOnce {
 			break
 		}
 		after = goes[len(goes)-1].GoAt
-		file.more()
+		file.More()
 	}
-	file.w.Flush()
-	return nil
+	return file.Close()
 }
 
 const goesAtOnce = 5000

@@ -6,10 +6,10 @@ import (
 	"regexp"
 	"strings"
 
+	"gobbet/internal/route"
+
 	"gobbet/internal/store/reaches"
 	"gobbet/internal/store/sites"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/reach"
@@ -19,15 +19,15 @@ import (
 const maxReaches = 200
 
 // reaches lists the site's saved reaches with the pieces that stand on each.
-func (s *Server) reaches(c *gin.Context) error {
-	site := siteOf(c)
+func (s *Server) reaches(c *route.Call, _ route.None) (answer []SavedReach, err error) {
+	site := c.Site
 	saved, err := s.store.Reaches.List(c, site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	used, err := s.usedIn(c, site)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	list := []SavedReach{}
 	for _, r := range saved {
@@ -37,12 +37,11 @@ func (s *Server) reaches(c *gin.Context) error {
 		}
 		list = append(list, one)
 	}
-	c.JSON(http.StatusOK, list)
-	return nil
+	return list, nil
 }
 
 // usedIn tells by saved reach which pieces stand on it, in their draft or live.
-func (s *Server) usedIn(c *gin.Context, site sites.Site) (map[string][]UsedIn, error) {
+func (s *Server) usedIn(c *route.Call, site sites.Site) (map[string][]UsedIn, error) {
 	rows, err := s.store.Pieces.List(c, site.ID)
 	if err != nil {
 		return nil, err
@@ -90,12 +89,8 @@ var reachID = regexp.MustCompile(`^[a-z0-9-]{1,40}$`)
 
 // saveReach adds a saved reach or changes one; pieces that stand on it, live
 // ones too, go by it from then on.
-func (s *Server) saveReach(c *gin.Context) error {
-	var req ReachChange
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site, id := siteOf(c), c.Param("reach")
+func (s *Server) saveReach(c *route.Call, req ReachChange) (answer []SavedReach, err error) {
+	site, id := c.Site, c.Param("reach")
 	var faults fault.Faults
 	name := strings.TrimSpace(req.Name)
 	if name == "" || len(name) > 120 {
@@ -115,7 +110,7 @@ func (s *Server) saveReach(c *gin.Context) error {
 	}
 	saved, err := s.store.Reaches.List(c, site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	is := false
 	for _, r := range saved {
@@ -128,34 +123,34 @@ func (s *Server) saveReach(c *gin.Context) error {
 		faults.Add("name", "would be one saved reach more than the %d a site may have", maxReaches)
 	}
 	if err := faults.Err(); err != nil {
-		return err
+		return answer, err
 	}
 	rule, err := json.Marshal(program.Rule())
 	if err == nil {
 		err = s.store.Reaches.Save(c, site.ID, reaches.Reach{ID: id, Name: name, Rule: rule})
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
-	return s.reaches(c)
+	return s.reaches(c, route.None{})
 }
 
 // removeReach deletes a saved reach that no piece uses.
-func (s *Server) removeReach(c *gin.Context) error {
-	site, id := siteOf(c), c.Param("reach")
+func (s *Server) removeReach(c *route.Call, _ route.None) (answer []SavedReach, err error) {
+	site, id := c.Site, c.Param("reach")
 	used, err := s.usedIn(c, site)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	if in := used[id]; len(in) > 0 {
 		names := make([]string, len(in))
 		for i, u := range in {
 			names[i] = "“" + u.Name + "”"
 		}
-		return problem.New(http.StatusConflict, "in-use", "It is used in "+strings.Join(names, ", ")+". Remove it there first.")
+		return answer, problem.New(http.StatusConflict, "in-use", "It is used in "+strings.Join(names, ", ")+". Remove it there first.")
 	}
 	if err := s.store.Reaches.Remove(c, site.ID, id); err != nil {
-		return err
+		return answer, err
 	}
-	return s.reaches(c)
+	return s.reaches(c, route.None{})
 }

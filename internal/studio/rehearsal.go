@@ -10,10 +10,10 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/internal/route"
+
 	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/sites"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/caps"
 	"gobbet/core/fault"
@@ -41,8 +41,8 @@ type readReach struct {
 }
 
 // read checks a reach draft. Its faults lie where they would in the document.
-func (s *Server) read(c *gin.Context, d ReachDraft) (w readReach, err error) {
-	book, err := s.store.Reaches.Book(c, siteOf(c).ID)
+func (s *Server) read(c *route.Call, d ReachDraft) (w readReach, err error) {
+	book, err := s.store.Reaches.Book(c, c.Site.ID)
 	if err != nil {
 		return w, err
 	}
@@ -92,9 +92,9 @@ func (w readReach) interruption() caps.Interruption {
 }
 
 // readLog lets do read the site's visit log, and says so where it is not ready.
-func (s *Server) readLog(c *gin.Context, do func(l *visits.Log) error) error {
-	err := s.visits.Read(c.Request.Context(), siteOf(c), do)
-	if errors.Is(err, visits.ErrReading) && c.Request.Context().Err() != context.Canceled {
+func (s *Server) readLog(c *route.Call, do func(l *visits.Log) error) error {
+	err := s.visits.Read(c, c.Site, do)
+	if errors.Is(err, visits.ErrReading) && c.Err() != context.Canceled {
 		return problem.New(http.StatusServiceUnavailable, "log-reading", "The recorded visits are still being read. A moment, please.")
 	}
 	return err
@@ -102,8 +102,8 @@ func (s *Server) readLog(c *gin.Context, do func(l *visits.Log) error) error {
 
 // rivals readies the site's other live pieces, those that win first, and tells
 // how many of them win over this one.
-func (s *Server) rivals(c *gin.Context, l *visits.Log, id string) (rivals []*rehearse.Rival, before int, names map[string]string, err error) {
-	site := siteOf(c)
+func (s *Server) rivals(c *route.Call, l *visits.Log, id string) (rivals []*rehearse.Rival, before int, names map[string]string, err error) {
+	site := c.Site
 	names = map[string]string{}
 	rows, err := s.store.Pieces.List(c, site.ID)
 	if err != nil {
@@ -137,35 +137,31 @@ func inOrder(a, b pieces.Piece) int {
 	return cmp.Or(cmp.Compare(a.Rank, b.Rank), a.CreatedAt.Compare(b.CreatedAt), cmp.Compare(a.ID, b.ID))
 }
 
-func (s *Server) rehearse(c *gin.Context) error {
-	var req RehearseRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) rehearse(c *route.Call, req RehearseRequest) (answer Rehearsal, err error) {
 	w, err := s.read(c, req.ReachDraft)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	site := siteOf(c)
+	site := c.Site
 	days := max(1, min(req.Days, int(visits.Kept/caps.Day)))
 	if req.Days == 0 {
 		days = rehearsedDays
 	}
 	since := s.now().Add(-time.Duration(days) * caps.Day)
-	var answer Rehearsal
+
 	err = s.readLog(c, func(l *visits.Log) error {
 		rivals, before, names, err := s.rivals(c, l, req.Piece)
 		if err != nil {
 			return err
 		}
-		stop := func() bool { return c.Request.Context().Err() != nil }
+		stop := func() bool { return c.Err() != nil }
 		r, ok := l.Rehearse(rehearse.Question{Draft: w.draft(site), Rivals: rivals, Before: before, Limits: site.Settings.Limits, Since: since, Stop: stop})
 		if !ok {
-			return c.Request.Context().Err()
+			return c.Err()
 		}
 		stays, ok := l.Stays(w.program, since, stop)
 		if !ok {
-			return c.Request.Context().Err()
+			return c.Err()
 		}
 		answer = Rehearsal{
 			Days: days, PageViews: r.PageViews, Visitors: r.Visitors, Passed: r.Passed, Showings: r.Shown, VisitorsShown: r.VisitorsShown, TypicalWait: r.TypicalWait,
@@ -193,17 +189,13 @@ func (s *Server) rehearse(c *gin.Context) error {
 		}
 		return nil
 	})
-	if err != nil {
-		return err
-	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, err
 }
 
 // drying says which of a piece's pools of codes run dry at so many visitors a
 // day. It is advice: without the piece or the pools there is none.
-func (s *Server) drying(c *gin.Context, id string, visitorsADay float64) []settle.Note {
-	site := siteOf(c)
+func (s *Server) drying(c *route.Call, id string, visitorsADay float64) []settle.Note {
+	site := c.Site
 	row, err := s.store.Pieces.Get(c, site.ID, id)
 	if err != nil || visitorsADay == 0 {
 		return nil
@@ -265,18 +257,18 @@ func unseen(p *reach.Program, l *visits.Log) []string {
 	return places
 }
 
-func (s *Server) order(c *gin.Context) error {
-	site := siteOf(c)
-	answer := Order{Days: rehearsedDays, Version: site.OrderVersion, Pieces: []Ordered{}}
-	err := s.readLog(c, func(l *visits.Log) error {
+func (s *Server) order(c *route.Call, _ route.None) (answer Order, err error) {
+	site := c.Site
+	answer = Order{Days: rehearsedDays, Version: site.OrderVersion, Pieces: []Ordered{}}
+	err = s.readLog(c, func(l *visits.Log) error {
 		rivals, _, names, err := s.rivals(c, l, "")
 		if err != nil {
 			return err
 		}
 		since := s.now().AddDate(0, 0, -rehearsedDays)
-		found, ok := l.Contests(rivals, site.Settings.Limits, since, func() bool { return c.Request.Context().Err() != nil })
+		found, ok := l.Contests(rivals, site.Settings.Limits, since, func() bool { return c.Err() != nil })
 		if !ok {
-			return c.Request.Context().Err()
+			return c.Err()
 		}
 		for i, r := range rivals {
 			one := Ordered{ID: r.ID, Name: names[r.ID], Slot: r.Slot(), Lost: contests(rivals, found.Lost[i], names)}
@@ -286,50 +278,38 @@ func (s *Server) order(c *gin.Context) error {
 		answer.Views = l.Since(since)
 		return nil
 	})
-	if err != nil {
-		return err
-	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, err
 }
 
-func (s *Server) setOrder(c *gin.Context) error {
-	var req OrderChange
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) setOrder(c *route.Call, req OrderChange) (answer Order, err error) {
 	if len(req.Pieces) > 1000 {
-		return fault.Fault{At: "pieces", Message: "are more than 1000"}
+		return answer, fault.Fault{At: "pieces", Message: "are more than 1000"}
 	}
-	site := siteOf(c)
+	site := c.Site
 	if err := s.store.Pieces.Order(c, site.ID, int(req.Version), req.Pieces); err != nil {
-		return err
+		return answer, err
 	}
 	site.OrderVersion = int(req.Version) + 1
-	c.Set("site", site)
-	return s.order(c)
+	c.Site = site
+	return s.order(c, route.None{})
 }
 
 const mostValues = 60
 
 // values lists recorded values of a fact, or those a clause passes, such as
 // the pages that a pattern matches.
-func (s *Server) values(c *gin.Context) error {
-	var req ValuesRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) values(c *route.Call, req ValuesRequest) (answer ValuesAnswer, err error) {
 	var test *reach.Test
 	if req.Clause != nil {
 		program, err := reach.Compile(reach.Clause{Fact: req.Clause.Fact, Op: req.Clause.Op, Value: req.Clause.Value})
 		if err != nil {
-			return err
+			return answer, err
 		}
 		test, req.Fact = program.Root().Test, req.Clause.Fact
 	}
-	answer := ValuesAnswer{Values: []RecordedValue{}}
+	answer = ValuesAnswer{Values: []RecordedValue{}}
 	since := s.now().AddDate(0, 0, -rehearsedDays)
-	err := s.readLog(c, func(l *visits.Log) error {
+	err = s.readLog(c, func(l *visits.Log) error {
 		for _, t := range tallies(l, req.Fact, since) {
 			label := ""
 			if req.Fact == "page.path" {
@@ -354,11 +334,7 @@ func (s *Server) values(c *gin.Context) error {
 		}
 		return nil
 	})
-	if err != nil {
-		return err
-	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, err
 }
 
 func holds(text, part string) bool {
@@ -401,9 +377,9 @@ func kindOf(l *visits.Log, fact string, since time.Time) string {
 }
 
 // title is the real name of a page: its title, without the site's own name.
-func (s *Server) title(c *gin.Context, l *visits.Log, t rehearse.Tally) string {
+func (s *Server) title(c *route.Call, l *visits.Log, t rehearse.Tally) string {
 	title, _ := l.View(t.Row).Facts["page.title"].(string)
-	name := siteOf(c).Name
+	name := c.Site.Name
 	for _, dash := range []string{" · ", " | ", " - ", " – ", " — "} {
 		title = strings.TrimSuffix(title, dash+name)
 	}
@@ -414,14 +390,10 @@ const sampled = 6 // of those it comes true on, and of those it does not
 
 // visitors gives recorded visitors to try a rule on: the latest on whom it
 // comes true, and the latest on whom it does not.
-func (s *Server) visitors(c *gin.Context) error {
-	var req VisitorsRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) visitors(c *route.Call, req VisitorsRequest) (answer []RecordedVisitor, err error) {
 	w, err := s.read(c, ReachDraft{Rule: req.Rule})
 	if err != nil {
-		return err
+		return answer, err
 	}
 	list := []RecordedVisitor{}
 	err = s.readLog(c, func(l *visits.Log) error {
@@ -438,10 +410,9 @@ func (s *Server) visitors(c *gin.Context) error {
 		return nil
 	})
 	if err != nil {
-		return err
+		return answer, err
 	}
-	c.JSON(http.StatusOK, list)
-	return nil
+	return list, nil
 }
 
 // varied takes up to n of some page views, each kind of device in turn, and

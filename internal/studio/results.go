@@ -4,10 +4,10 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/internal/route"
+
 	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/results"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/piece"
 	"gobbet/core/weigh"
@@ -51,7 +51,7 @@ func line(tallies []results.Tally) []DayCount {
 
 // measured reads the piece that is asked about as visitors have it; a draft as
 // it is worked on.
-func (s *Server) measured(c *gin.Context, site int64) (row pieces.Piece, p *piece.Piece, err error) {
+func (s *Server) measured(c *route.Call, site int64) (row pieces.Piece, p *piece.Piece, err error) {
 	row, err = s.store.Pieces.Get(c, site, c.Param("piece"))
 	if err != nil {
 		return row, nil, err

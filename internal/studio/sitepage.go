@@ -9,7 +9,8 @@ import (
 	"net/url"
 	"strings"
 
-	"github.com/gin-gonic/gin"
+	"gobbet/internal/route"
+
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
 )
@@ -17,23 +18,23 @@ import (
 // page gives a page of the site as something to design on: as it looks,
 // without anything that runs. It comes from the studio's own address, so that
 // the designer can look into it, and from nowhere but the site's own domains.
-func (s *Server) page(c *gin.Context) error {
-	c.Header("Content-Security-Policy", strings.Join([]string{
+func (s *Server) page(c *route.Call, ask PageQuery) error {
+	c.Writer.Header().Set("Content-Security-Policy", strings.Join([]string{
 		"default-src 'none'", "style-src * 'unsafe-inline'", "img-src * data:", "font-src * data:", "media-src *", "frame-ancestors 'self'", "form-action 'none'", "sandbox allow-same-origin",
 	}, "; "))
-	c.Header("X-Content-Type-Options", "nosniff")
-	site := siteOf(c)
+	c.Writer.Header().Set("X-Content-Type-Options", "nosniff")
+	site := c.Site
 	body := blankPage
-	if len(site.Origins) > 0 && c.Query("path") != "" {
-		if still, err := s.fetchStill(c.Request.Context(), site.Origins[0], c.Query("path")); err == nil {
+	if len(site.Origins) > 0 && ask.Path != "" {
+		if still, err := s.fetchStill(c, site.Origins[0], ask.Path); err == nil {
 			body = still
-		} else if c.Request.Context().Err() != nil {
-			return c.Request.Context().Err()
+		} else if c.Err() != nil {
+			return c.Err()
 		} else {
-			c.Header("X-Gobbet-Page", "away")
+			c.Writer.Header().Set("X-Gobbet-Page", "away")
 		}
 	}
-	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
+	c.Data("text/html; charset=utf-8", body)
 	return nil
 }
 

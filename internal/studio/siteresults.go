@@ -4,15 +4,14 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"net/http"
 	"slices"
 	"time"
+
+	"gobbet/internal/route"
 
 	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/results"
 	"gobbet/internal/store/sites"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/tally"
@@ -49,18 +48,18 @@ func (a *span) instants(zone *time.Location) {
 }
 
 // rangeAsked reads the range and the cuts from the address.
-func (s *Server) rangeAsked(c *gin.Context) (a span, err error) {
-	site := siteOf(c)
+func (s *Server) rangeAsked(c *route.Call, ask ResultsQuery) (a span, err error) {
+	site := c.Site
 	zone := site.Location()
 	today := tally.DayOf(s.now(), zone)
-	a = span{from: today.AddDate(0, 0, 1-usualRange), to: today, piece: c.Query("piece"), by: c.Query("by")}
+	a = span{from: today.AddDate(0, 0, 1-usualRange), to: today, piece: ask.Piece, by: ask.By}
 	var faults fault.Faults
 	for _, one := range []struct {
-		name string
-		into *time.Time
-	}{{"from", &a.from}, {"to", &a.to}} {
-		if text := c.Query(one.name); text != "" {
-			if *one.into, err = time.Parse(time.DateOnly, text); err != nil {
+		name, text string
+		into       *time.Time
+	}{{"from", ask.From, &a.from}, {"to", ask.To, &a.to}} {
+		if one.text != "" {
+			if *one.into, err = time.Parse(time.DateOnly, one.text); err != nil {
 				faults.Add(one.name, "should be a day such as 2026-11-24")
 			}
 		}
@@ -81,35 +80,35 @@ func (s *Server) rangeAsked(c *gin.Context) (a span, err error) {
 	return a, faults.Err()
 }
 
-func (s *Server) siteResults(c *gin.Context) error {
-	site := siteOf(c)
-	a, err := s.rangeAsked(c)
+func (s *Server) siteResults(c *route.Call, ask ResultsQuery) (answer SiteResults, err error) {
+	site := c.Site
+	a, err := s.rangeAsked(c, ask)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	before := a.before(site.Location())
 	names, err := s.store.Pieces.NamesEver(c, site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	runs, err := s.store.Pieces.Runs(c, site.ID, a.piece)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	now, err := s.store.Results.RangeTotals(c, site.ID, a.piece, a.from, a.to, "")
 	if err != nil {
-		return err
+		return answer, err
 	}
 	then, err := s.store.Results.RangeTotals(c, site.ID, a.piece, before.from, before.to, "")
 	if err != nil {
-		return err
+		return answer, err
 	}
 	r := SiteResults{
 		Confidence: confidence, Currency: site.Settings.Currency, Goals: []GoalSum{}, Brought: []GoalGain{}, Over: []GainStep{}, Leads: []LeadQuality{},
 		Range: dayRange(a), Before: dayRange(before), Now: measureOf(shownCount(now, "", "")), Then: measureOf(shownCount(then, "", "")),
 	}
 	if err := s.goalsOf(c, site, a, &r); err != nil {
-		return err
+		return answer, err
 	}
 	for _, g := range site.Settings.Goals {
 		gains := []weigh.Gain{}
@@ -123,23 +122,22 @@ func (s *Server) siteResults(c *gin.Context) error {
 		}
 	}
 	if err := s.overRange(c, site, a, runs, &r); err != nil {
-		return err
+		return answer, err
 	}
 	if r.Cost, err = s.siteCost(c, site, a, names); err != nil {
-		return err
+		return answer, err
 	}
 	if r.Hours, err = s.hours(c, site, a); err != nil {
-		return err
+		return answer, err
 	}
 	if err := s.resultRows(c, site, a, before, names, &r); err != nil {
-		return err
+		return answer, err
 	}
 	if err := s.leadQuality(c, site, a, &r); err != nil {
-		return err
+		return answer, err
 	}
 	r.Head, r.Why = weigh.SayBrought(broughtWords(site, a, &r))
-	c.JSON(http.StatusOK, r)
-	return nil
+	return r, nil
 }
 
 func dayRange(a span) DayRange {
@@ -310,9 +308,9 @@ func broughtWords(site sites.Site, a span, r *SiteResults) weigh.Brought {
 }
 
 // resultsCSV is the table of Results as a file.
-func (s *Server) resultsCSV(c *gin.Context) error {
-	site := siteOf(c)
-	a, err := s.rangeAsked(c)
+func (s *Server) resultsCSV(c *route.Call, ask ResultsQuery) error {
+	site := c.Site
+	a, err := s.rangeAsked(c, ask)
 	if err != nil {
 		return err
 	}
@@ -325,17 +323,16 @@ func (s *Server) resultsCSV(c *gin.Context) error {
 	if err := s.resultRows(c, site, a, before, names, &r); err != nil {
 		return err
 	}
-	f := s.csvFile(c, "results.csv", []string{
+	f := c.CSV("results.csv", []string{
 		"piece", cmp.Or(a.by, "part"), "visitors", "conversions", "rate", "rate low", "rate high", "visitors before", "conversions before", "rate before", "difference", "difference low", "difference high", "reached goal",
 	})
 	for _, row := range r.Rows {
-		f.row([]string{
+		f.Row([]string{
 			row.Name, row.Value, fmt.Sprint(row.Now.Visitors), fmt.Sprint(row.Now.Conversions), shareText(row.Now.Rate), fmt.Sprint(row.Now.Interval[0]), fmt.Sprint(row.Now.Interval[1]),
 			fmt.Sprint(row.Then.Visitors), fmt.Sprint(row.Then.Conversions), shareText(row.Then.Rate), maybeText(row.Change), fmt.Sprint(row.ChangeInterval[0]), fmt.Sprint(row.ChangeInterval[1]), fmt.Sprint(row.Goal.Conversions),
 		})
 	}
-	f.w.Flush()
-	return f.w.Error()
+	return f.Close()
 }
 
 func shareText(rate *float64) string {

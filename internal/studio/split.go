@@ -3,15 +3,14 @@ package studio
 import (
 	"cmp"
 	"math"
-	"net/http"
 	"slices"
 	"time"
+
+	"gobbet/internal/route"
 
 	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/results"
 	"gobbet/internal/store/sites"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
@@ -20,8 +19,8 @@ import (
 )
 
 // asked is what is compared of the piece that a request names.
-func (s *Server) asked(c *gin.Context) (id string, p *piece.Piece, t tried, runs []pieces.Run, err error) {
-	site := siteOf(c)
+func (s *Server) asked(c *route.Call) (id string, p *piece.Piece, t tried, runs []pieces.Run, err error) {
+	site := c.Site
 	row, p, err := s.measured(c, site.ID)
 	if err == nil {
 		t, runs, err = s.tried(c, site, row.ID, p, row.PausedAt)
@@ -29,25 +28,25 @@ func (s *Server) asked(c *gin.Context) (id string, p *piece.Piece, t tried, runs
 	return row.ID, p, t, runs, err
 }
 
-func (s *Server) split(c *gin.Context) error {
-	site := siteOf(c)
+func (s *Server) split(c *route.Call, _ route.None) (answer SplitResult, err error) {
+	site := c.Site
 	id, p, t, runs, err := s.asked(c)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	tallies, err := s.store.Results.Days(c, site.ID, id, time.Time{})
 	if err != nil {
-		return err
+		return answer, err
 	}
 	leftOut, err := s.store.Events.LeftOut(c, site.ID, leftOutDays)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	now := s.now()
 	test := t.test(p, now)
 	report, err := weigh.Weigh(test)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	result := SplitResult{
 		Confidence: confidence, Report: report, Days: test.Days, Goal: t.goal, Goals: []GoalName{}, Currency: site.Settings.Currency,
@@ -80,8 +79,7 @@ func (s *Server) split(c *gin.Context) error {
 	if plan := p.Split.Plan; plan != nil {
 		result.Plan = &PlanState{plan.Lift, plan.Power, plan.Size, least}
 	}
-	c.JSON(http.StatusOK, result)
-	return nil
+	return result, nil
 }
 
 const leftOutDays = 28
@@ -259,20 +257,20 @@ func gainOf(totals []results.RunTotal, runs []pieces.Run, piece, goal string) we
 const mostCuts = 12
 
 // splitCuts compares the variants in parts of the visitors, the largest first.
-func (s *Server) splitCuts(c *gin.Context) error {
-	by := c.DefaultQuery("by", tally.ByDevice)
+func (s *Server) splitCuts(c *route.Call, ask CutsQuery) (answer SplitCuts, err error) {
+	by := cmp.Or(ask.By, tally.ByDevice)
 	if !slices.Contains(tally.AllCuts, by) {
-		return fault.Fault{At: "by", Message: "is not something visitors are told apart by"}
+		return answer, fault.Fault{At: "by", Message: "is not something visitors are told apart by"}
 	}
 	id, _, t, _, err := s.asked(c)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	totals, err := s.store.Results.RunTotals(c, siteOf(c).ID, id, by)
+	totals, err := s.store.Results.RunTotals(c, c.Site.ID, id, by)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	answer := SplitCuts{By: by, Confidence: confidence, Variants: []string{}}
+	answer = SplitCuts{By: by, Confidence: confidence, Variants: []string{}}
 	byValue, sizes := map[string][]results.RunTotal{}, map[string]int{}
 	for _, row := range totals {
 		if t.in(row.Run) && row.Variant != tally.HeldBack {
@@ -299,6 +297,5 @@ func (s *Server) splitCuts(c *gin.Context) error {
 		answer.Variants = append(answer.Variants, t.letters[arm.ID])
 	}
 	answer.Cuts = weigh.WeighCuts(cuts, confidence)
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, nil
 }

@@ -4,16 +4,15 @@ package studio
 import (
 	"context"
 	"errors"
-	"io"
 	"net/http"
 	"slices"
-	"strconv"
 	"strings"
 	"sync/atomic"
 	"time"
 
+	"gobbet/internal/route"
+
 	"gobbet/core/piece"
-	"gobbet/internal/limits"
 
 	"gobbet/internal/store/accounts"
 	"gobbet/internal/store/sites"
@@ -25,7 +24,6 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/core/origin"
-	"gobbet/core/reach"
 	"gobbet/internal/jobs"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
@@ -46,9 +44,9 @@ type Server struct {
 	// from one address, and from everywhere.
 	own, near, all *limiter.Limiter
 	jobs           func(ctx context.Context) ([]jobs.State, error)
-	// What uploads, and pictures once decoded, may take at once.
-	uploads, pixels *semaphore.Weighted
-	lightens        atomic.Bool // see lighten
+	// What pictures may take at once, once they are decoded.
+	pixels   *semaphore.Weighted
+	lightens atomic.Bool // see lighten
 }
 
 // Options are what a server may be given.
@@ -84,95 +82,14 @@ func New(s *store.Store, logs *visits.Logs, o Options) *Server {
 		store: s, visits: logs, sessions: sessions, now: time.Now, proxy: o.Proxy, pages: o.Pages, jobs: o.Jobs,
 		browser: browserFor(o.Allowed), fetching: make(chan struct{}, pagesAtOnce),
 		own: tries(s, "own", 10), near: tries(s, "near", 10), all: tries(s, "all", 200),
-		uploads: semaphore.NewWeighted(uploadsAtOnce), pixels: semaphore.NewWeighted(pixelsAtOnce),
+		pixels: semaphore.NewWeighted(pixelsAtOnce),
 	}
 }
-
-const (
-	maxBody    = 2 << 20
-	maxPicture = 12 << 20
-	maxFile    = 24 << 20
-	maxImport  = 48 << 20
-)
 
 // Handler is the API below /api: sessions around it, requests from other
 // sites refused.
 func (s *Server) Handler(engine *gin.Engine) http.Handler {
-	api := engine.Group("/api", s.patience)
-	api.POST("/session", limits.Address("sign-in", 30, time.Minute), s.reads(16<<10), problem.Handle(s.signIn))
-	api.DELETE("/session", problem.Handle(s.signOut))
-	mine := api.Group("", problem.Handle(s.signedIn))
-	mine.GET("/me", problem.Handle(s.me))
-	mine.GET("/facts", func(c *gin.Context) { c.JSON(http.StatusOK, FactBook{reach.Facts, reach.Ops}) })
-	site := mine.Group("/sites/:site", problem.Handle(s.ofSite))
-	site.GET("/health", problem.Handle(s.health))
-	site.DELETE("/data-names/:name", problem.Handle(s.forgetDataName))
-	site.GET("/deleted", problem.Handle(s.deleted))
-	site.PUT("", s.reads(maxBody), problem.Handle(s.changeSite))
-	site.PUT("/settings", s.reads(maxBody), problem.Handle(s.changeSettings))
-	site.GET("/board", problem.Handle(s.board))
-	site.POST("/pieces", s.reads(maxBody), problem.Handle(s.addPiece))
-	site.GET("/pieces/:piece", problem.Handle(s.piece))
-	site.PUT("/pieces/:piece", s.reads(maxBody), problem.Handle(s.saveDraft))
-	site.DELETE("/pieces/:piece", problem.Handle(s.removePiece))
-	site.POST("/pieces/:piece/restore", problem.Handle(s.restorePiece))
-	site.POST("/pieces/:piece/launch", s.reads(maxBody), problem.Handle(s.launch))
-	site.GET("/pieces", problem.Handle(s.pieceNames))
-	site.POST("/pause", s.reads(maxBody), problem.Handle(s.pause))
-	site.POST("/resume", s.reads(maxBody), problem.Handle(s.resume))
-	site.GET("/pieces/:piece/split", problem.Handle(s.split))
-	site.GET("/pieces/:piece/split/cuts", problem.Handle(s.splitCuts))
-	site.GET("/pieces/:piece/plan", problem.Handle(s.plan))
-	site.GET("/results", problem.Handle(s.siteResults))
-	site.GET("/results.csv", problem.Handle(s.resultsCSV))
-	site.GET("/results/behind", problem.Handle(s.behind))
-	site.GET("/alerts", problem.Handle(s.alerts))
-	site.GET("/pieces/:piece/played", problem.Handle(s.played))
-	site.GET("/qr", problem.Handle(s.qr))
-	site.GET("/pieces/:piece/answers", problem.Handle(s.answers))
-	site.GET("/pieces/:piece/answers.csv", problem.Handle(s.answersCSV))
-	site.GET("/pieces/:piece/goes.csv", problem.Handle(s.goesCSV))
-	site.POST("/pieces/:piece/inspect", s.reads(maxBody), problem.Handle(s.inspectLink))
-	site.POST("/try", s.reads(maxBody), problem.Handle(s.try))
-	site.POST("/walk", s.reads(maxBody), problem.Handle(s.walk))
-	site.POST("/playthrough", s.reads(maxBody), problem.Handle(s.playThrough))
-	site.POST("/reckon", s.reads(maxBody), problem.Handle(s.reckon))
-	site.POST("/rehearse", s.reads(maxBody), problem.Handle(s.rehearse))
-	site.POST("/visitors", s.reads(maxBody), problem.Handle(s.visitors))
-	site.POST("/values", s.reads(maxBody), problem.Handle(s.values))
-	site.GET("/reaches", problem.Handle(s.reaches))
-	site.PUT("/reaches/:reach", s.reads(maxBody), problem.Handle(s.saveReach))
-	site.DELETE("/reaches/:reach", problem.Handle(s.removeReach))
-	site.GET("/order", problem.Handle(s.order))
-	site.PUT("/order", s.reads(maxBody), problem.Handle(s.setOrder))
-	site.GET("/pieces/:piece/versions", problem.Handle(s.versions))
-	site.GET("/pieces/:piece/file", problem.Handle(s.exportPiece))
-	site.POST("/import", s.reads(maxImport), problem.Handle(s.importPiece))
-	site.GET("/templates", problem.Handle(s.templates))
-	site.PUT("/kit", s.reads(maxBody), problem.Handle(s.changeKit))
-	site.GET("/kit/uses", problem.Handle(s.kitUses))
-	site.GET("/page", problem.Handle(s.page))
-	site.GET("/pictures", problem.Handle(s.pictures))
-	site.POST("/pictures", s.reads(maxPicture), problem.Handle(s.addPicture))
-	site.PUT("/pictures/:hash", s.reads(maxBody), problem.Handle(s.renamePicture))
-	site.DELETE("/pictures/:hash", problem.Handle(s.removePicture))
-	site.POST("/pictures/:hash/replace", s.reads(maxBody), problem.Handle(s.replacePicture))
-	site.GET("/files", problem.Handle(s.files))
-	site.POST("/files", s.reads(maxFile), problem.Handle(s.addFile))
-	site.PUT("/files/:hash", s.reads(maxBody), problem.Handle(s.renameFile))
-	site.DELETE("/files/:hash", problem.Handle(s.removeFile))
-	site.GET("/snippets", problem.Handle(s.snippets))
-	site.POST("/snippets", s.reads(maxBody), problem.Handle(s.addSnippet))
-	site.PUT("/snippets/:id", s.reads(maxBody), problem.Handle(s.renameSnippet))
-	site.DELETE("/snippets/:id", problem.Handle(s.removeSnippet))
-	site.GET("/pools", problem.Handle(s.pools))
-	site.PUT("/pools/:id", s.reads(maxBody), problem.Handle(s.addCodes))
-	site.PUT("/pools/:id/file", s.reads(maxCodeFile), problem.Handle(s.addCodeFile))
-	site.GET("/pools/:id/codes", problem.Handle(s.codes))
-	site.GET("/pools/:id/codes.csv", problem.Handle(s.codesCSV))
-	site.DELETE("/pools/:id", problem.Handle(s.removePool))
-	site.GET("/people", problem.Handle(s.people))
-	site.GET("/people.csv", problem.Handle(s.peopleCSV))
+	route.New(s).Mount(engine.Group("/api"), s.Routes())
 	engine.NoRoute(func(c *gin.Context) { problem.Write(c, fault.ErrNotFound) })
 
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -189,75 +106,42 @@ func (s *Server) Handler(engine *gin.Engine) http.Handler {
 	return guard.Handler(s.sessions.LoadAndSave(engine))
 }
 
-// body reads a request's JSON.
-func body(c *gin.Context, into any) error {
-	raw, err := io.ReadAll(c.Request.Body)
-	if err != nil {
-		return err
-	}
-	return fault.Loosely(raw, into)
+func (s *Server) signOut(c *route.Call, _ route.None) (answer route.None, err error) {
+	return answer, s.sessions.Destroy(c)
 }
 
-func (s *Server) signOut(c *gin.Context) error {
-	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
-		return err
-	}
-	c.Status(http.StatusNoContent)
-	return nil
+// SignedIn implements route.Gate.
+func (s *Server) SignedIn(ctx context.Context) int64 { return s.sessions.GetInt64(ctx, "account") }
+
+// SiteOf implements route.Gate.
+func (s *Server) SiteOf(ctx context.Context, account, site int64) (sites.Site, error) {
+	return s.store.Sites.OneOf(ctx, account, site)
 }
 
-func (s *Server) signedIn(c *gin.Context) error {
-	if s.sessions.GetInt64(c.Request.Context(), "account") == 0 {
-		return problem.New(http.StatusUnauthorized, "signed-out", "Sign in to go on.")
-	}
-	return nil
-}
-
-func (s *Server) me(c *gin.Context) error {
-	account, err := s.store.Accounts.Get(c, s.sessions.GetInt64(c.Request.Context(), "account"))
+func (s *Server) me(c *route.Call, _ route.None) (answer Me, err error) {
+	account, err := s.store.Accounts.Get(c, c.Account)
 	if errors.Is(err, fault.ErrNotFound) {
-		err = problem.New(http.StatusUnauthorized, "signed-out", "Sign in to go on.")
+		err = route.SignedOut
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
 	return s.sayMe(c, account)
 }
 
-func (s *Server) sayMe(c *gin.Context, account accounts.Account) error {
+func (s *Server) sayMe(c *route.Call, account accounts.Account) (answer Me, err error) {
 	sites, err := s.store.Sites.Of(c, account.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	me := Me{Name: account.Name, Email: account.Email, Sites: []SiteInfo{}}
 	for _, site := range sites {
 		me.Sites = append(me.Sites, s.siteInfo(site))
 	}
-	c.JSON(http.StatusOK, me)
-	return nil
+	return me, nil
 }
 
-// ofSite lets only a site's members in; to others it does not exist.
-func (s *Server) ofSite(c *gin.Context) error {
-	id, err := strconv.ParseInt(c.Param("site"), 10, 64)
-	if err != nil {
-		return fault.ErrNotFound
-	}
-	site, err := s.store.Sites.OneOf(c, s.sessions.GetInt64(c.Request.Context(), "account"), id)
-	if err != nil {
-		return err
-	}
-	c.Set("site", site)
-	return nil
-}
-
-func siteOf(c *gin.Context) sites.Site { return c.MustGet("site").(sites.Site) }
-
-func (s *Server) changeSite(c *gin.Context) error {
-	var req SiteChange
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) changeSite(c *route.Call, req SiteChange) (answer SiteInfo, err error) {
 	var faults fault.Faults
 	name := strings.TrimSpace(req.Name)
 	if name == "" || len(name) > 120 {
@@ -278,17 +162,16 @@ func (s *Server) changeSite(c *gin.Context) error {
 			origins = append(origins, origin)
 		}
 	}
-	err := faults.Err()
+	err = faults.Err()
 	if err == nil {
-		err = s.store.Sites.Change(c, siteOf(c).ID, int(req.Version), name, req.Zone, origins)
+		err = s.store.Sites.Change(c, c.Site.ID, int(req.Version), name, req.Zone, origins)
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
-	site := siteOf(c)
+	site := c.Site
 	site.Name, site.Zone, site.Origins, site.Version = name, req.Zone, origins, int(req.Version)+1
-	c.JSON(http.StatusOK, s.siteInfo(site))
-	return nil
+	return s.siteInfo(site), nil
 }
 
 func (s *Server) siteInfo(site sites.Site) SiteInfo {
@@ -298,21 +181,16 @@ func (s *Server) siteInfo(site sites.Site) SiteInfo {
 	}
 }
 
-func (s *Server) changeSettings(c *gin.Context) error {
-	req := SettingsChange{Settings: sites.DefaultSettings()}
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) changeSettings(c *route.Call, req SettingsChange) (answer SiteInfo, err error) {
 	settings := req.Settings
-	err := settings.Check()
+	err = settings.Check()
 	if err == nil {
-		err = s.store.Sites.ChangeSettings(c, siteOf(c).ID, int(req.Version), settings)
+		err = s.store.Sites.ChangeSettings(c, c.Site.ID, int(req.Version), settings)
 	}
 	if err != nil {
-		return err
+		return answer, err
 	}
-	site := siteOf(c)
+	site := c.Site
 	site.Settings, site.SettingsVersion = settings, int(req.Version)+1
-	c.JSON(http.StatusOK, s.siteInfo(site))
-	return nil
+	return s.siteInfo(site), nil
 }

@@ -3,16 +3,15 @@ package studio
 import (
 	"fmt"
 	"maps"
-	"net/http"
 	"net/url"
 	"strings"
 	"time"
 
+	"gobbet/internal/route"
+
 	"gobbet/internal/token"
 
 	"gobbet/internal/store/sites"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/caps"
 	"gobbet/core/choose"
@@ -54,16 +53,12 @@ func (t trial) comesAt(p *reach.Program) (int, bool) {
 	return rehearse.FirstSecond(p, v)
 }
 
-func (s *Server) try(c *gin.Context) error {
-	var req TryRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) try(c *route.Call, req TryRequest) (answer TryAnswer, err error) {
 	w, err := s.read(c, req.ReachDraft)
 	if err != nil {
-		return err
+		return answer, err
 	}
-	site := siteOf(c)
+	site := c.Site
 	t := trial{readReach: w, id: req.Piece, facts: maps.Clone(req.Facts), now: s.now().In(site.Location())}
 	if t.facts == nil {
 		t.facts = map[string]any{}
@@ -73,7 +68,7 @@ func (s *Server) try(c *gin.Context) error {
 	} else if now, err := time.ParseInLocation("2006-01-02T15:04", req.Now, site.Location()); err == nil {
 		t.now = now
 	}
-	answer := TryAnswer{Phrase: w.program.Phrase()}
+	answer = TryAnswer{Phrase: w.program.Phrase()}
 	if req.Stay != nil {
 		t.stay = req.Stay.view()
 	} else {
@@ -84,7 +79,7 @@ func (s *Server) try(c *gin.Context) error {
 			addPageFacts(l, t.facts, since)
 			return nil
 		}); err != nil {
-			return err
+			return answer, err
 		}
 	}
 	v := t.visit()
@@ -92,7 +87,7 @@ func (s *Server) try(c *gin.Context) error {
 	if answer.Waiting != nil {
 		rest, err := reach.Compile(answer.Waiting)
 		if err != nil {
-			return err
+			return answer, err
 		}
 		answer.Needs = rest.Phrase()
 	}
@@ -104,7 +99,7 @@ func (s *Server) try(c *gin.Context) error {
 	won := ""
 	if comes && answer.Held == "" {
 		if answer.Slot, won, err = s.slot(c, t, second); err != nil {
-			return err
+			return answer, err
 		}
 	}
 	if comes {
@@ -113,8 +108,7 @@ func (s *Server) try(c *gin.Context) error {
 	answer.Shows = comes && answer.Held == "" && won == ""
 	answer.Say = say(answer, won, t.stay.Seconds)
 	answer.Month, answer.MonthSay = t.month(m, max(1, min(req.Every, monthDays)), site)
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, nil
 }
 
 // typicalStay is a stay in the middle of those on the tried page, or, where
@@ -173,7 +167,7 @@ func (r *TryRequest) memory(now time.Time) *choose.Memory {
 
 // slot says who else would be on the page in the same place, and who wins it:
 // won names a piece that keeps this one back.
-func (s *Server) slot(c *gin.Context, t trial, second int) (said, won string, err error) {
+func (s *Server) slot(c *route.Call, t trial, second int) (said, won string, err error) {
 	err = s.readLog(c, func(l *visits.Log) error {
 		rivals, before, names, err := s.rivals(c, l, t.id)
 		if err != nil {
@@ -319,24 +313,19 @@ func (t trial) month(m *choose.Memory, every int, site sites.Site) ([]MonthDay, 
 const passFor = 12 * time.Hour
 
 // inspectLink makes a link that opens a page of the site with the inspector on.
-func (s *Server) inspectLink(c *gin.Context) error {
-	var req InspectLinkRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site := siteOf(c)
+func (s *Server) inspectLink(c *route.Call, req InspectLinkRequest) (answer InspectLink, err error) {
+	site := c.Site
 	if _, err := s.store.Pieces.Get(c, site.ID, c.Param("piece")); err != nil {
-		return err
+		return answer, err
 	}
 	page, err := url.Parse(req.Path)
 	if err != nil || page.Scheme != "" || page.Host != "" || !strings.HasPrefix(req.Path, "/") || len(req.Path) > 2000 {
-		return fault.Fault{At: "path", Message: "should be a page of the site, such as /shop"}
+		return answer, fault.Fault{At: "path", Message: "should be a page of the site, such as /shop"}
 	}
 	if len(site.Origins) == 0 {
-		return fault.Fault{At: "path", Message: "needs a domain: name one on Site first"}
+		return answer, fault.Fault{At: "path", Message: "needs a domain: name one on Site first"}
 	}
 	until := s.now().Add(passFor)
 	page.Fragment = "gobbet=" + token.InspectPass(site.Secret, c.Param("piece"), until)
-	c.JSON(http.StatusOK, InspectLink{URL: site.Origins[0] + page.String(), Until: until})
-	return nil
+	return InspectLink{URL: site.Origins[0] + page.String(), Until: until}, nil
 }

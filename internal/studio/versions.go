@@ -1,9 +1,7 @@
 package studio
 
 import (
-	"net/http"
-
-	"github.com/gin-gonic/gin"
+	"gobbet/internal/route"
 
 	"gobbet/core/piece"
 	"gobbet/core/settle"
@@ -13,18 +11,18 @@ import (
 const shownVersions = 40
 
 // versions lists a piece's drafts as they were, those that can still be read.
-func (s *Server) versions(c *gin.Context) error {
-	site := siteOf(c)
+func (s *Server) versions(c *route.Call, _ route.None) (answer []VersionInfo, err error) {
+	site := c.Site
 	if _, err := s.store.Pieces.Get(c, site.ID, c.Param("piece")); err != nil {
-		return err
+		return answer, err
 	}
 	rows, err := s.store.Pieces.Versions(c, site.ID, c.Param("piece"), shownVersions)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	book, err := s.store.Reaches.Book(c, site.ID)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	versions := []VersionInfo{}
 	for _, row := range rows {
@@ -32,29 +30,27 @@ func (s *Server) versions(c *gin.Context) error {
 			versions = append(versions, VersionInfo{row.Version, row.SavedAt, row.Launched, draft})
 		}
 	}
-	c.JSON(http.StatusOK, versions)
-	return nil
+	return versions, nil
 }
 
 // templates lists the templates in the site's style.
-func (s *Server) templates(c *gin.Context) error {
-	kit := siteOf(c).Kit
+func (s *Server) templates(c *route.Call, _ route.None) (answer TemplateList, err error) {
+	kit := c.Site.Kit
 	list := []Template{}
 	for _, one := range templates.All() {
 		list = append(list, Template{one.ID, one.Name, string(one.Goal), one.Season, one.Tags, one.Format, one.Drawing(one.Format, &kit).WithValues(), one.Promises()})
 	}
-	answer := TemplateList{Templates: list, Frames: map[piece.Format]piece.Frame{}}
+	answer = TemplateList{Templates: list, Frames: map[piece.Format]piece.Frame{}}
 	for _, format := range piece.Formats {
 		answer.Frames[format] = piece.UsualFrame(format)
 	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, nil
 }
 
 // surroundings is what the notes on a piece want to know of its site. What
 // cannot be looked up now is not known.
-func (s *Server) surroundings(c *gin.Context) settle.Around {
-	site := siteOf(c)
+func (s *Server) surroundings(c *route.Call) settle.Around {
+	site := c.Site
 	around := settle.Around{Kit: &site.Kit, Now: s.now()}
 	if pictures, err := s.store.Library.Pictures(c, site.ID); err == nil {
 		bytes := map[string]int{}

@@ -5,11 +5,10 @@ import (
 	"encoding/json"
 	"errors"
 	"math"
-	"net/http"
 	"slices"
 	"time"
 
-	"github.com/gin-gonic/gin"
+	"gobbet/internal/route"
 
 	"gobbet/core/fault"
 	"gobbet/core/flow"
@@ -20,17 +19,9 @@ import (
 
 // walk takes a design that is worked on as visitors would take it. Nothing is
 // stored.
-func (s *Server) walk(c *gin.Context) error {
-	var req WalkRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	answer, err := walked(&req)
-	if err != nil {
-		return err
-	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+func (s *Server) walk(c *route.Call, req WalkRequest) (answer WalkAnswer, err error) {
+	answer, err = walked(&req)
+	return answer, err
 }
 
 func walked(req *WalkRequest) (answer WalkAnswer, err error) {
@@ -64,19 +55,14 @@ const (
 )
 
 // playThrough tells what comes of visitors who answer at random.
-func (s *Server) playThrough(c *gin.Context) error {
-	var req PlayThroughRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) playThrough(c *route.Call, req PlayThroughRequest) (answer flow.PlayThrough, err error) {
 	_, g, err := workedGraph(req.Drawing)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	ctx, done := context.WithTimeout(c, playsLong)
 	defer done()
-	c.JSON(http.StatusOK, g.PlayThrough(ctx, madeUp, req.Seed))
-	return nil
+	return g.PlayThrough(ctx, madeUp, req.Seed), nil
 }
 
 const (
@@ -85,16 +71,11 @@ const (
 )
 
 // reckon computes formulas that are worked on, for samples of their inputs.
-func (s *Server) reckon(c *gin.Context) error {
-	var req ReckonRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
+func (s *Server) reckon(c *route.Call, req ReckonRequest) (answer ReckonAnswer, err error) {
 	if len(req.Formulas) > maxReckoned || len(req.Samples) > maxSamples {
-		return fault.Fault{At: "samples", Message: "are too many at once"}
+		return answer, fault.Fault{At: "samples", Message: "are too many at once"}
 	}
-	c.JSON(http.StatusOK, reckoned(&req))
-	return nil
+	return reckoned(&req), nil
 }
 
 // reckoned gives each formula's value for each sample, or what is wrong with

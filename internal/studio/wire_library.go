@@ -89,3 +89,14 @@ type PictureInfo struct {
 	Bytes  int      `json:"bytes"`
 	Used   []UsedIn `json:"used"`
 }
+
+// CodesQuery is which codes are asked for, after the one that a page ended with.
+type CodesQuery struct {
+	Q     string `form:"q"`
+	After string `form:"after"`
+}
+
+// NameQuery is what an uploaded file is called.
+type NameQuery struct {
+	Name string `form:"name"`
+}

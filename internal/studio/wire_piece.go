@@ -134,3 +134,15 @@ type ReckonAnswer struct {
 	// Live are the formulas as a drawing computes them.
 	Live []piece.LiveFormula `json:"live" tstype:"LiveFormula[]"`
 }
+
+// QRQuery is the address of a piece's own page, and the form its code is asked for
+// in: png, or svg where it is empty.
+type QRQuery struct {
+	Address string `form:"address"`
+	Form    string `form:"form"`
+}
+
+// PageQuery is the path of a page of the site.
+type PageQuery struct {
+	Path string `form:"path"`
+}

@@ -148,3 +148,16 @@ type PlayedChoice struct {
 	Share    *float64     `json:"share" tstype:"number | null,required"`
 	Interval weigh.Bounds `json:"interval" tstype:"Bounds"`
 }
+
+// PlayedQuery is how many days are asked about; empty or 0: all.
+type PlayedQuery struct {
+	Days string `form:"days"`
+}
+
+// AnswersQuery is which answers are asked for, from where a page ended.
+type AnswersQuery struct {
+	Days    string `form:"days"`
+	Variant string `form:"variant"`
+	Q       string `form:"q"`
+	From    string `form:"from"`
+}

@@ -59,6 +59,9 @@ type SettingsChange struct {
 	Settings sites.Settings `json:"settings" tstype:"Settings"`
 }
 
+// SetDefaults has what is not said be as usual.
+func (c *SettingsChange) SetDefaults() { c.Settings = sites.DefaultSettings() }
+
 // KitChange is a site's style kit, changed.
 type KitChange struct {
 	Version int32           `json:"version"` // that the change was made on

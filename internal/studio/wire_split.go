@@ -165,3 +165,14 @@ type SplitPlan struct {
 	Paced    string        `json:"paced" tstype:"'piece' | 'rehearsal' | 'none'"`
 	Plan     weigh.Planned `json:"plan" tstype:"Planned"`
 }
+
+// CutsQuery is what visitors are told apart by.
+type CutsQuery struct {
+	By string `form:"by"`
+}
+
+// PlanQuery is the smallest lift that a test is to find, and its power: 0 to 1.
+type PlanQuery struct {
+	Lift  string `form:"lift"`
+	Power string `form:"power"`
+}
