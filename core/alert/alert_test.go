@@ -64,3 +64,27 @@ func TestWhatStopped(t *testing.T) {
 		t.Error("nothing is known, and it is broken")
 	}
 }
+
+// The last three days, today with them, are held against the twenty-five before.
+func TestTheWindowsOfARate(t *testing.T) {
+	today := time.Date(2026, 11, 25, 0, 0, 0, 0, time.UTC)
+	days := func(rate func(ago int) int) (all []Day) {
+		for ago := range 60 {
+			all = append(all, Day{today.AddDate(0, 0, -ago), weigh.Count{Visitors: 1000, Conversions: rate(ago)}})
+		}
+		return all
+	}
+	for name, c := range map[string]struct {
+		rate func(ago int) int
+		is   bool
+	}{
+		"as ever":                     {func(int) int { return 100 }, false},
+		"fell three days ago":         {func(ago int) int { return map[bool]int{true: 40, false: 100}[ago < 3] }, true},
+		"fell on the day before that": {func(ago int) int { return map[bool]int{true: 100, false: 101}[ago == 3] }, false},
+		"fell before what is usual":   {func(ago int) int { return map[bool]int{true: 100, false: 900}[ago <= History] }, false},
+	} {
+		if a, is := RateOf("p", "Test", days(c.rate), today); is != c.is {
+			t.Errorf("%s: %v %s", name, is, a.Say)
+		}
+	}
+}

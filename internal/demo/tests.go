@@ -6,7 +6,6 @@ import (
 	"slices"
 	"time"
 
-	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/sites"
 
 	"gobbet/core/caps"
@@ -83,7 +82,7 @@ type followedSight struct {
 
 // follow goes through the days of the piece that follows the winner: each day's
 // shares are those that the days before made likely.
-func (t *traffic) follow(demo []choose.Live) (runs []pieces.Run) {
+func (t *traffic) follow(demo []choose.Live) (runs []launch.Run) {
 	i := slices.IndexFunc(demo, func(l choose.Live) bool { return l.ID == followPiece })
 	split := demo[i].Piece.Split
 	slices.SortStableFunc(t.followed, func(a, b followedSight) int {
@@ -94,7 +93,7 @@ func (t *traffic) follow(demo []choose.Live) (runs []pieces.Run) {
 	next := 0
 	for day := 0; began.AddDate(0, 0, day).Before(ended); day++ {
 		from := began.AddDate(0, 0, day)
-		run := pieces.Run{Piece: followPiece, Run: day + 1, Began: from, Split: pieces.RunSplit{Split: launch.Split{Follow: true}}}
+		run := launch.Run{Piece: followPiece, Run: day + 1, Began: from, Split: launch.Split{Follow: true}}
 		for i, share := range weigh.Follow(counts, weigh.FollowFloor, uint64(day)) {
 			split.Variants[i].Share = share
 			run.Split.Variants = append(run.Split.Variants, launch.Variant{ID: split.Variants[i].ID, Name: split.Variants[i].Name, Share: share})
@@ -123,7 +122,7 @@ func (t *traffic) follow(demo []choose.Live) (runs []pieces.Run) {
 }
 
 // loadRuns tells since when the pieces' splits are as they are.
-func loadRuns(ctx context.Context, s *store.Store, site int64, demo []choose.Live, followed []pieces.Run, now time.Time) error {
+func loadRuns(ctx context.Context, s *store.Store, site int64, demo []choose.Live, followed []launch.Run, now time.Time) error {
 	for _, live := range demo {
 		began, ended := spanOf(live.ID, now)
 		if !ended.IsZero() {
@@ -131,20 +130,20 @@ func loadRuns(ctx context.Context, s *store.Store, site int64, demo []choose.Liv
 				return err
 			}
 		}
-		run := pieces.Run{Piece: live.ID, Run: 1, Began: began, Split: pieces.RunSplit{Split: launch.Split{Held: live.Piece.Split.Held}}}
+		run := launch.Run{Piece: live.ID, Run: 1, Began: began, Split: launch.Split{Held: live.Piece.Split.Held}}
 		for _, v := range live.Piece.Split.Variants {
 			run.Split.Variants = append(run.Split.Variants, launch.Variant{ID: v.ID, Name: v.Name, Share: v.Share})
 		}
-		runs := []pieces.Run{run}
+		runs := []launch.Run{run}
 		if live.ID == followPiece {
 			runs = followed
 		}
 		if err := s.Pieces.SetRuns(ctx, site, live.ID, runs); err != nil {
 			return err
 		}
-		moves := []pieces.Move{{At: began, Did: launch.Launched}}
+		moves := []launch.Made{{At: began, Did: launch.Launched}}
 		if !ended.IsZero() {
-			moves = append(moves, pieces.Move{At: ended, Did: launch.PausedIt})
+			moves = append(moves, launch.Made{At: ended, Did: launch.PausedIt})
 		}
 		if err := s.Pieces.SetMoves(ctx, site, live.ID, moves); err != nil {
 			return err

@@ -109,7 +109,7 @@ func TestTheTimeLineKnowsWhatWasDone(t *testing.T) {
 	if got := len(movesOf(t, s, site, "")); got != before {
 		t.Errorf("%d moves, not %d", got, before)
 	}
-	made := []pieces.Move{{Piece: "p", At: time.Date(2026, 9, 1, 0, 0, 0, 0, time.UTC), Did: launch.Launched, Designs: []string{}}}
+	made := []launch.Made{{Piece: "p", At: time.Date(2026, 9, 1, 0, 0, 0, 0, time.UTC), Did: launch.Launched, Designs: []string{}}}
 	if err := s.Pieces.SetMoves(ctx, site, "p", made); err != nil {
 		t.Fatal(err)
 	}

@@ -7,11 +7,12 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/core/compare"
+	"gobbet/core/launch"
+
 	"gobbet/internal/route"
 
 	"gobbet/internal/store/alerts"
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/results"
 	"gobbet/internal/store/sites"
 
 	"gobbet/core/alert"
@@ -21,17 +22,15 @@ import (
 )
 
 const (
-	alertHistory = 28 // days that what is usual is taken from
-	alertLately  = 3
-	fewPageViews = 140 // in that time, below which a page's silence says little
+	fewPageViews = 140 // in alert.History, below which a page's silence says little
 )
 
-func runsOfPiece(runs []pieces.Run, id string) []pieces.Run {
-	return slices.DeleteFunc(slices.Clone(runs), func(r pieces.Run) bool { return r.Piece != id })
+func runsOfPiece(runs []launch.Run, id string) []launch.Run {
+	return slices.DeleteFunc(slices.Clone(runs), func(r launch.Run) bool { return r.Piece != id })
 }
 
-func totalsOfPiece(totals []results.RunTotal, id string) []results.RunTotal {
-	return slices.DeleteFunc(slices.Clone(totals), func(t results.RunTotal) bool { return t.Piece != id })
+func totalsOfPiece(totals []compare.Total, id string) []compare.Total {
+	return slices.DeleteFunc(slices.Clone(totals), func(t compare.Total) bool { return t.Piece != id })
 }
 
 // Watch keeps what is not as usual on every site. One that cannot be watched
@@ -93,7 +92,7 @@ func (s *Server) unusual(ctx context.Context, site sites.Site) (all []alert.Aler
 // unusualPieces adds live pieces whose rate is not as it was, or whose split is not
 // as asked.
 func (s *Server) unusualPieces(ctx context.Context, site sites.Site, now, today time.Time, add func(alert.Alert, bool)) error {
-	since, lately := today.AddDate(0, 0, -alertHistory), today.AddDate(0, 0, 1-alertLately)
+	since := today.AddDate(0, 0, -alert.History)
 	rows, err := s.store.Pieces.List(ctx, site.ID)
 	if err != nil {
 		return err
@@ -118,26 +117,21 @@ func (s *Server) unusualPieces(ctx context.Context, site sites.Site, now, today 
 		if row.State != "live" {
 			continue
 		}
-		var before, after weigh.Count
+		var counts []alert.Day
 		for _, d := range days {
-			if d.Piece != row.ID {
-				continue
+			if d.Piece == row.ID {
+				counts = append(counts, alert.Day{Day: d.Day, Count: weigh.Count{Visitors: d.Visitors, Conversions: d.Conversions}})
 			}
-			of := &before
-			if !d.Day.Before(lately) {
-				of = &after
-			}
-			of.Visitors, of.Conversions = of.Visitors+d.Visitors, of.Conversions+d.Conversions
 		}
 		name := nameIn(row.Live)
-		add(alert.Rate(row.ID, name, before, after, alertLately))
+		add(alert.RateOf(row.ID, name, counts, today))
 		p, err := piece.ParseWith(row.Live, book)
 		if err != nil {
 			continue // the board says so
 		}
-		t := triedOf(site, p, runsOfPiece(runs, row.ID), totalsOfPiece(sums, row.ID), nil)
-		if t.testing && t.period.Ended == nil {
-			if report, err := weigh.Weigh(t.test(p, now)); err == nil {
+		t := compare.Of(p, site.Settings.GoalIDs(), runsOfPiece(runs, row.ID), totalsOfPiece(sums, row.ID), nil)
+		if t.Testing && t.Period.Ended == nil {
+			if report, err := weigh.Weigh(t.Test(p, now)); err == nil {
 				add(alert.Split(row.ID, name, report.Split))
 			}
 		}
@@ -156,7 +150,7 @@ func (s *Server) alerts(c *route.Call, _ route.None) (answer Alerts, err error) 
 	if err != nil {
 		return answer, err
 	}
-	answer = Alerts{Alerts: []AlertNow{}, LeftOut: []LeftOut{}, Days: alertHistory}
+	answer = Alerts{Alerts: []AlertNow{}, LeftOut: []LeftOut{}, Days: alert.History}
 	for _, a := range now {
 		one := AlertNow{Alert: a}
 		for _, k := range kept {
@@ -166,7 +160,7 @@ func (s *Server) alerts(c *route.Call, _ route.None) (answer Alerts, err error) 
 		}
 		answer.Alerts = append(answer.Alerts, one)
 	}
-	left, err := s.store.Events.LeftOut(c, site.ID, alertHistory)
+	left, err := s.store.Events.LeftOut(c, site.ID, alert.History)
 	if err != nil {
 		return answer, err
 	}

@@ -9,7 +9,6 @@ import (
 	"gobbet/internal/store/sites"
 
 	"gobbet/core/piece"
-	"gobbet/core/weigh"
 )
 
 const followDaily = 24 * time.Hour
@@ -46,19 +45,10 @@ func (s *Server) followPiece(ctx context.Context, site sites.Site, f pieces.Foll
 	if err != nil {
 		return err
 	}
-	t, _, err := s.tried(ctx, site, f.Piece, p, nil)
-	if err != nil || !t.testing || t.period.Ended != nil {
+	t, _, err := s.compared(ctx, site, f.Piece, p, nil)
+	if err != nil || !t.Testing || t.Period.Ended != nil {
 		return err
 	}
-	var counts []weigh.Count
-	for _, arm := range t.period.Arms {
-		count, _ := t.count(t.all, arm.ID, t.goal, 0)
-		counts = append(counts, count)
-	}
 	seed := uint64(s.now().Unix() / int64(followDaily/time.Second))
-	shares := map[string]int{}
-	for i, share := range weigh.Follow(counts, weigh.FollowFloor, seed) {
-		shares[t.period.Arms[i].ID] = share
-	}
-	return s.store.Pieces.ChangeShares(ctx, site.ID, f.Piece, since, shares, seed)
+	return s.store.Pieces.ChangeShares(ctx, site.ID, f.Piece, since, t.Follow(seed), seed)
 }

@@ -4,6 +4,8 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/core/compare"
+
 	"gobbet/internal/route"
 
 	"gobbet/internal/store/pieces"
@@ -13,7 +15,7 @@ import (
 	"gobbet/core/weigh"
 )
 
-const confidence = 0.95
+const confidence = compare.Confidence
 
 // measure sums tallies to a rate with its bounds.
 func measure(tallies []results.Tally) Measure {

@@ -80,9 +80,9 @@ func TestOnlyWhatRanTogetherIsCompared(t *testing.T) {
 	p := twoVariants()
 	h.Launch("test", p)
 	now := time.Now()
-	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []pieces.Run{
-		{Began: now.AddDate(0, 0, -41), Split: pieces.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Name: "First", Share: 50}}}}},
-		{Began: now.Add(-3 * time.Minute), Split: pieces.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Name: "First", Share: 50}, {ID: "b", Name: "Second", Share: 50}}}}},
+	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []launch.Run{
+		{Began: now.AddDate(0, 0, -41), Split: launch.Split{Variants: []launch.Variant{{ID: "a", Name: "First", Share: 50}}}},
+		{Began: now.Add(-3 * time.Minute), Split: launch.Split{Variants: []launch.Variant{{ID: "a", Name: "First", Share: 50}, {ID: "b", Name: "Second", Share: 50}}}},
 	}); err != nil {
 		t.Fatal(err)
 	}
@@ -317,7 +317,7 @@ func TestSharesFollowTheWinnerOnceADay(t *testing.T) {
 	p.Split.Follow = true
 	h.Launch("test", p)
 	began := time.Now().AddDate(0, 0, -2)
-	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []pieces.Run{{Began: began, Split: pieces.RunSplit{Split: launch.Split{Follow: true, Variants: []launch.Variant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}}}}); err != nil {
+	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []launch.Run{{Began: began, Split: launch.Split{Follow: true, Variants: []launch.Variant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}}}); err != nil {
 		t.Fatal(err)
 	}
 	crowd(t, h, "v", "a", 1, 300, 10, began.Add(time.Hour), nil)
@@ -395,36 +395,30 @@ func TestPausesAndChangesAreOnTheTimeLine(t *testing.T) {
 	h.Launch("test", twoVariants())
 	now := time.Now()
 	day := func(n int) time.Time { return now.AddDate(0, 0, n) }
-	both := pieces.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}}
-	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []pieces.Run{{Began: day(-20), Split: both}}); err != nil {
+	both := launch.Split{Variants: []launch.Variant{{ID: "a", Share: 50}, {ID: "b", Share: 50}}}
+	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []launch.Run{{Began: day(-20), Split: both}}); err != nil {
 		t.Fatal(err)
 	}
-	set := func(moves ...pieces.Move) {
+	set := func(moves ...launch.Made) {
 		t.Helper()
 		if err := h.Store.Pieces.SetMoves(ctx, h.Site, "test", moves); err != nil {
 			t.Fatal(err)
 		}
 	}
-	launched := pieces.Move{At: day(-20), Did: launch.Launched, Designs: []string{"a", "b"}}
+	launched := launch.Made{At: day(-20), Did: launch.Launched, Designs: []string{"a", "b"}}
 	for name, c := range map[string]struct {
-		moves []pieces.Move
+		moves []launch.Made
 		days  float64
 		weeks int
 	}{
-		"never paused":       {nil, 20, 2},
-		"paused for a week":  {[]pieces.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-8), Did: launch.ResumedIt}}, 13, 1},
-		"twice":              {[]pieces.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-12), Did: launch.Launched}, {At: day(-3), Did: launch.PausedIt}, {At: day(-2), Did: launch.ResumedIt}}, 16, 2},
-		"paused before":      {[]pieces.Move{{At: day(-30), Did: launch.PausedIt}, {At: day(-25), Did: launch.ResumedIt}}, 20, 2},
-		"paused still":       {[]pieces.Move{{At: day(-5), Did: launch.PausedIt}}, 15, 2},
-		"changed meanwhile":  {[]pieces.Move{{At: day(-15), Did: launch.PausedIt}, {At: day(-14), Did: launch.Replaced}, {At: day(-13), Did: launch.ResumedIt}}, 18, 2},
-		"resumed, not ended": {[]pieces.Move{{At: day(-5), Did: launch.ResumedIt}}, 20, 2},
+		"paused for a week": {[]launch.Made{{At: day(-15), Did: launch.PausedIt}, {At: day(-8), Did: launch.ResumedIt}}, 13, 1},
 	} {
-		set(append([]pieces.Move{launched}, c.moves...)...)
+		set(append([]launch.Made{launched}, c.moves...)...)
 		if r := splitOf(t, h); math.Abs(r.Days-c.days) > 0.01 || r.Sound.FullWeeks != c.weeks || len(r.Moves) != 1+len(c.moves) {
 			t.Errorf("%s: %v days and %d weeks, want %v and %d; %d moves", name, r.Days, r.Sound.FullWeeks, c.days, c.weeks, len(r.Moves))
 		}
 	}
-	set(launched, pieces.Move{At: day(-3), Did: launch.Launched, Designs: []string{"b", "gone"}, Reach: true})
+	set(launched, launch.Made{At: day(-3), Did: launch.Launched, Designs: []string{"b", "gone"}, Reach: true})
 	r := splitOf(t, h)
 	if !slices.Equal(r.Sound.Changed, []string{"B"}) || r.Sound.ChangedAt == nil || !r.Moves[0].Reach || !slices.Equal(r.Moves[0].Designs, []string{"B"}) {
 		t.Errorf("%+v, %+v", r.Sound, r.Moves)
@@ -470,8 +464,8 @@ func TestALetterIsOneVariants(t *testing.T) {
 		t.Error(cuts.Variants)
 	}
 	// What is gone keeps off the letters of what is there.
-	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []pieces.Run{
-		{Began: now.AddDate(0, 0, -9), Split: pieces.RunSplit{Split: launch.Split{Variants: []launch.Variant{{ID: "gone", Share: 50}, {ID: "b", Share: 50}}}}},
+	if err := h.Store.Pieces.SetRuns(ctx, h.Site, "test", []launch.Run{
+		{Began: now.AddDate(0, 0, -9), Split: launch.Split{Variants: []launch.Variant{{ID: "gone", Share: 50}, {ID: "b", Share: 50}}}},
 	}); err != nil {
 		t.Fatal(err)
 	}

@@ -7,10 +7,11 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/core/compare"
+	"gobbet/core/launch"
+
 	"gobbet/internal/route"
 
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/results"
 	"gobbet/internal/store/sites"
 
 	"gobbet/core/fault"
@@ -105,7 +106,7 @@ func (s *Server) siteResults(c *route.Call, ask ResultsQuery) (answer SiteResult
 	}
 	r := SiteResults{
 		Confidence: confidence, Currency: site.Settings.Currency, Goals: []GoalSum{}, Brought: []GoalGain{}, Over: []GainStep{}, Leads: []LeadQuality{},
-		Range: dayRange(a), Before: dayRange(before), Now: measureOf(shownCount(now, "", "")), Then: measureOf(shownCount(then, "", "")),
+		Range: dayRange(a), Before: dayRange(before), Now: measureOf(compare.Shown(now, "")), Then: measureOf(compare.Shown(then, "")),
 	}
 	if err := s.goalsOf(c, site, a, &r); err != nil {
 		return answer, err
@@ -113,7 +114,7 @@ func (s *Server) siteResults(c *route.Call, ask ResultsQuery) (answer SiteResult
 	for _, g := range site.Settings.Goals {
 		gains := []weigh.Gain{}
 		for _, id := range pieceIDs(now) {
-			if gain := gainOf(now, runs, id, g.ID); gain.Held.Visitors > 0 {
+			if gain := compare.Gain(now, runs, id, g.ID); gain.Held.Visitors > 0 {
 				gains = append(gains, gain)
 			}
 		}
@@ -144,29 +145,13 @@ func dayRange(a span) DayRange {
 	return DayRange{a.from.Format(time.DateOnly), a.to.Format(time.DateOnly)}
 }
 
-func pieceIDs(totals []results.RunTotal) (ids []string) {
+func pieceIDs(totals []compare.Total) (ids []string) {
 	for _, t := range totals {
 		if !slices.Contains(ids, t.Piece) {
 			ids = append(ids, t.Piece)
 		}
 	}
 	return ids
-}
-
-// shownCount is the visitors who were shown pieces, and how many reached a goal.
-func shownCount(totals []results.RunTotal, piece, goal string) (count weigh.Count) {
-	for _, t := range totals {
-		if t.Variant == tally.HeldBack || piece != "" && t.Piece != piece {
-			continue
-		}
-		if t.Goal == "" {
-			count.Visitors += t.Visitors
-		}
-		if t.Goal == goal {
-			count.Conversions += t.Conversions
-		}
-	}
-	return count
 }
 
 func (s *Server) goalsOf(ctx context.Context, site sites.Site, a span, r *SiteResults) error {
@@ -187,7 +172,7 @@ func (s *Server) goalsOf(ctx context.Context, site sites.Site, a span, r *SiteRe
 }
 
 // overRange is how the first goal went, in steps of days.
-func (s *Server) overRange(ctx context.Context, site sites.Site, a span, runs []pieces.Run, r *SiteResults) error {
+func (s *Server) overRange(ctx context.Context, site sites.Site, a span, runs []launch.Run, r *SiteResults) error {
 	r.Step = max(1, (a.days()+mostSteps-1)/mostSteps)
 	if a.days() >= 21 {
 		r.Step = max(7, r.Step)
@@ -201,7 +186,7 @@ func (s *Server) overRange(ctx context.Context, site sites.Site, a span, runs []
 		return err
 	}
 	for day := a.from; !day.After(a.to); day = day.AddDate(0, 0, r.Step) {
-		var of []results.RunTotal
+		var of []compare.Total
 		for _, t := range totals {
 			if t.Day.Equal(day) {
 				of = append(of, t)
@@ -209,7 +194,7 @@ func (s *Server) overRange(ctx context.Context, site sites.Site, a span, runs []
 		}
 		var shown, held weigh.Count
 		for _, id := range pieceIDs(of) {
-			gain := gainOf(of, runs, id, goal)
+			gain := compare.Gain(of, runs, id, goal)
 			shown.Visitors, shown.Conversions = shown.Visitors+gain.Shown.Visitors, shown.Conversions+gain.Shown.Conversions
 			held.Visitors, held.Conversions = held.Visitors+gain.Held.Visitors, held.Conversions+gain.Held.Conversions
 		}
@@ -248,8 +233,8 @@ func (s *Server) resultRows(ctx context.Context, site sites.Site, a, before span
 		goal = site.Settings.Goals[0].ID
 	}
 	type key struct{ piece, value string }
-	of := func(totals []results.RunTotal) (all map[key][]results.RunTotal) {
-		all = map[key][]results.RunTotal{}
+	of := func(totals []compare.Total) (all map[key][]compare.Total) {
+		all = map[key][]compare.Total{}
 		for _, t := range totals {
 			k := key{t.Piece, t.Value}
 			all[k] = append(all[k], t)
@@ -259,12 +244,12 @@ func (s *Server) resultRows(ctx context.Context, site sites.Site, a, before span
 	was := of(then)
 	r.Rows = []ResultRow{}
 	for k, totals := range of(now) {
-		is, earlier := shownCount(totals, "", ""), shownCount(was[k], "", "")
+		is, earlier := compare.Shown(totals, ""), compare.Shown(was[k], "")
 		if is.Visitors < fewForRow {
 			r.More++
 			continue
 		}
-		row := ResultRow{Piece: k.piece, Name: names[k.piece], Value: k.value, Now: measureOf(is), Then: measureOf(earlier), Goal: measureOf(shownCount(totals, "", goal))}
+		row := ResultRow{Piece: k.piece, Name: names[k.piece], Value: k.value, Now: measureOf(is), Then: measureOf(earlier), Goal: measureOf(compare.Shown(totals, goal))}
 		change, bounds, _ := weigh.Newcombe(is, earlier, confidence)
 		row.Change, row.ChangeInterval = weigh.Maybe(change), bounds
 		r.Rows = append(r.Rows, row)

@@ -6,9 +6,11 @@ import (
 	"slices"
 	"time"
 
+	"gobbet/core/compare"
+	"gobbet/core/launch"
+
 	"gobbet/internal/route"
 
-	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/results"
 	"gobbet/internal/store/sites"
 
@@ -19,11 +21,11 @@ import (
 )
 
 // asked is what is compared of the piece that a request names.
-func (s *Server) asked(c *route.Call) (id string, p *piece.Piece, t tried, runs []pieces.Run, err error) {
+func (s *Server) asked(c *route.Call) (id string, p *piece.Piece, t *compare.Comparison, runs []launch.Run, err error) {
 	site := c.Site
 	row, p, err := s.measured(c, site.ID)
 	if err == nil {
-		t, runs, err = s.tried(c, site, row.ID, p, row.PausedAt)
+		t, runs, err = s.compared(c, site, row.ID, p, row.PausedAt)
 	}
 	return row.ID, p, t, runs, err
 }
@@ -43,19 +45,19 @@ func (s *Server) split(c *route.Call, _ route.None) (answer SplitResult, err err
 		return answer, err
 	}
 	now := s.now()
-	test := t.test(p, now)
+	test := t.Test(p, now)
 	report, err := weigh.Weigh(test)
 	if err != nil {
 		return answer, err
 	}
 	result := SplitResult{
-		Confidence: confidence, Report: report, Days: test.Days, Goal: t.goal, Goals: []GoalName{}, Currency: site.Settings.Currency,
-		Whole: measure(tallies), Variants: t.variants(p, tallies, site), Runs: t.runs(runs), Over: t.over(test), Gains: t.gains(runs, site),
-		Sound: SoundChecks{FullWeeks: int(test.Days / 7)}, Moves: t.timeline(), OfEligible: p.OfEligible(),
+		Confidence: confidence, Report: report, Days: test.Days, Goal: t.Goal, Goals: []GoalName{}, Currency: site.Settings.Currency,
+		Whole: measure(tallies), Variants: splitVariants(t, p, tallies, site), Runs: splitRuns(t, runs), Over: overDays(t, test), Gains: gainsOf(t, runs, site),
+		Sound: SoundChecks{FullWeeks: int(test.Days / 7)}, Moves: timeline(t), OfEligible: p.OfEligible(),
 	}
-	result.Sound.Changed, result.Sound.ChangedAt = t.changed()
-	if t.testing {
-		result.Began, result.Ended = &t.period.Began, t.period.Ended
+	result.Sound.Changed, result.Sound.ChangedAt = t.Changed()
+	if t.Testing {
+		result.Began, result.Ended = &t.Period.Began, t.Period.Ended
 	}
 	for _, g := range site.Settings.Goals {
 		result.Goals = append(result.Goals, GoalName{g.ID, g.Name, g.Value != ""})
@@ -64,9 +66,9 @@ func (s *Server) split(c *route.Call, _ route.None) (answer SplitResult, err err
 		result.Sound.LeftOut += l.Events
 	}
 	least := math.MaxInt
-	for _, row := range t.all {
+	for _, row := range t.Totals {
 		if row.Goal == "" && row.Variant != tally.HeldBack {
-			if t.in(row.Run) {
+			if t.In(row.Run) {
 				result.Sound.SawSeveral += row.Several
 			} else {
 				result.Earlier += row.Visitors
@@ -85,17 +87,17 @@ func (s *Server) split(c *route.Call, _ route.None) (answer SplitResult, err err
 const leftOutDays = 28
 
 // variants are those that are compared.
-func (t *tried) variants(p *piece.Piece, tallies []results.Tally, site sites.Site) []SplitVariant {
+func splitVariants(t *compare.Comparison, p *piece.Piece, tallies []results.Tally, site sites.Site) []SplitVariant {
 	all := []SplitVariant{}
-	for _, arm := range t.period.Arms {
-		v := SplitVariant{ID: arm.ID, Letter: t.letters[arm.ID], Name: arm.Name, Share: int(arm.Share), Gone: true, Others: []GoalMeasure{}}
+	for _, arm := range t.Period.Arms {
+		v := SplitVariant{ID: arm.ID, Letter: t.Letters[arm.ID], Name: arm.Name, Share: int(arm.Share), Gone: true, Others: []GoalMeasure{}}
 		if now, ok := p.Variant(arm.ID); ok {
 			v.Name, v.Gone = now.Name, false
 		}
-		count, values := t.count(t.all, arm.ID, t.goal, 0)
+		count, values := t.Count(t.Totals, arm.ID, t.Goal, 0)
 		v.Measure = measureOf(count)
-		for _, row := range t.all {
-			if row.Variant == arm.ID && t.in(row.Run) && row.Goal == "" {
+		for _, row := range t.Totals {
+			if row.Variant == arm.ID && t.In(row.Run) && row.Goal == "" {
 				v.Measure.Showings += row.Showings
 			}
 		}
@@ -108,10 +110,10 @@ func (t *tried) variants(p *piece.Piece, tallies []results.Tally, site sites.Sit
 			goals = append(goals, g.ID)
 		}
 		for _, goal := range goals {
-			if goal == t.goal {
+			if goal == t.Goal {
 				continue
 			}
-			if count, values := t.count(t.all, arm.ID, goal, 0); count.Conversions > 0 {
+			if count, values := t.Count(t.Totals, arm.ID, goal, 0); count.Conversions > 0 {
 				v.Others = append(v.Others, GoalMeasure{goal, measureOf(count), values.Sum})
 			}
 		}
@@ -130,14 +132,14 @@ func measureOf(count weigh.Count) Measure {
 }
 
 // runs lists the split's runs, the latest first.
-func (t *tried) runs(runs []pieces.Run) []SplitRun {
+func splitRuns(t *compare.Comparison, runs []launch.Run) []SplitRun {
 	all := []SplitRun{}
 	for _, r := range slices.Backward(runs) {
-		one := SplitRun{Run: r.Run, Began: r.Began, Held: r.Split.Held, Follow: r.Split.Follow, Variants: []RunVariant{}, Compared: t.testing && t.in(r.Run)}
+		one := SplitRun{Run: r.Run, Began: r.Began, Held: r.Split.Held, Follow: r.Split.Follow, Variants: []RunVariant{}, Compared: t.Testing && t.In(r.Run)}
 		for _, v := range r.Split.Variants {
-			one.Variants = append(one.Variants, RunVariant{v.ID, t.letters[v.ID], v.Name, v.Share})
+			one.Variants = append(one.Variants, RunVariant{v.ID, t.Letters[v.ID], v.Name, v.Share})
 		}
-		for _, row := range t.all {
+		for _, row := range t.Totals {
 			if row.Run == r.Run && row.Goal == "" && row.Variant != "" {
 				one.Visitors += row.Visitors
 			}
@@ -152,26 +154,26 @@ func (t *tried) runs(runs []pieces.Run) []SplitRun {
 const mostOver = 120
 
 // over is how what is compared built up.
-func (t *tried) over(test weigh.Test) []OverDay {
+func overDays(t *compare.Comparison, test weigh.Test) []OverDay {
 	all := []OverDay{}
 	var days []time.Time
-	for _, row := range t.all {
-		if t.in(row.Run) && (len(days) == 0 || !days[len(days)-1].Equal(row.Day)) {
+	for _, row := range t.Totals {
+		if t.In(row.Run) && (len(days) == 0 || !days[len(days)-1].Equal(row.Day)) {
 			days = append(days, row.Day)
 		}
 	}
 	step := 1 + len(days)/mostOver
-	doubt := (1 - confidence) / float64(max(1, len(t.period.Arms)-1))
+	doubt := (1 - confidence) / float64(max(1, len(t.Period.Arms)-1))
 	type layered map[int]weigh.Count // by run
-	sums, next := make([]layered, len(t.period.Arms)), 0
+	sums, next := make([]layered, len(t.Period.Arms)), 0
 	for i := range sums {
 		sums[i] = layered{}
 	}
 	for i, day := range days {
-		for ; next < len(t.all) && !t.all[next].Day.After(day); next++ {
-			row := t.all[next]
-			at := slices.IndexFunc(t.period.Arms, func(a weigh.Share) bool { return a.ID == row.Variant })
-			if at < 0 || !t.in(row.Run) {
+		for ; next < len(t.Totals) && !t.Totals[next].Day.After(day); next++ {
+			row := t.Totals[next]
+			at := slices.IndexFunc(t.Period.Arms, func(a weigh.Share) bool { return a.ID == row.Variant })
+			if at < 0 || !t.In(row.Run) {
 				continue
 			}
 			run := row.Run
@@ -182,7 +184,7 @@ func (t *tried) over(test weigh.Test) []OverDay {
 			if row.Goal == "" {
 				sum.Visitors += row.Visitors
 			}
-			if row.Goal == t.goal {
+			if row.Goal == t.Goal {
 				sum.Conversions += row.Conversions
 			}
 			sums[at][run] = sum
@@ -217,41 +219,14 @@ func (t *tried) over(test weigh.Test) []OverDay {
 
 // gains is what the piece brought of the site's goals, over the runs in which
 // some were held back.
-func (t *tried) gains(runs []pieces.Run, site sites.Site) []GoalGain {
+func gainsOf(t *compare.Comparison, runs []launch.Run, site sites.Site) []GoalGain {
 	all := []GoalGain{}
 	for _, g := range site.Settings.Goals {
-		if gain := gainOf(t.all, runs, "", g.ID); gain.Held.Visitors > 0 {
+		if gain := compare.Gain(t.Totals, runs, "", g.ID); gain.Held.Visitors > 0 {
 			all = append(all, GoalGain{g.ID, gain})
 		}
 	}
 	return all
-}
-
-// gainOf holds those who were shown a piece against those held back in the same
-// runs, in one goal.
-func gainOf(totals []results.RunTotal, runs []pieces.Run, piece, goal string) weigh.Gain {
-	var shown, held weigh.Count
-	var ofShown, ofHeld weigh.Values
-	for _, row := range totals {
-		if piece != "" && row.Piece != piece || !slices.ContainsFunc(runs, func(r pieces.Run) bool {
-			return r.Run == row.Run && r.Split.Held > 0 && (piece == "" || r.Piece == piece)
-		}) {
-			continue
-		}
-		count, values := &shown, &ofShown
-		if row.Variant == tally.HeldBack {
-			count, values = &held, &ofHeld
-		}
-		if row.Goal == "" {
-			count.Visitors += row.Visitors
-		}
-		if row.Goal == goal {
-			count.Conversions += row.Conversions
-			values.Sum += float64(row.Amount) / 100
-			values.SumSquares += row.Squares / 10_000
-		}
-	}
-	return weigh.Gained(shown, held, ofShown, ofHeld, confidence)
 }
 
 const mostCuts = 12
@@ -271,9 +246,9 @@ func (s *Server) splitCuts(c *route.Call, ask CutsQuery) (answer SplitCuts, err 
 		return answer, err
 	}
 	answer = SplitCuts{By: by, Confidence: confidence, Variants: []string{}}
-	byValue, sizes := map[string][]results.RunTotal{}, map[string]int{}
+	byValue, sizes := map[string][]compare.Total{}, map[string]int{}
 	for _, row := range totals {
-		if t.in(row.Run) && row.Variant != tally.HeldBack {
+		if t.In(row.Run) && row.Variant != tally.HeldBack {
 			byValue[row.Value] = append(byValue[row.Value], row)
 			sizes[row.Value] += row.Visitors
 		}
@@ -287,14 +262,14 @@ func (s *Server) splitCuts(c *route.Call, ask CutsQuery) (answer SplitCuts, err 
 	var cuts []weigh.Cut
 	for _, value := range values[:min(len(values), mostCuts)] {
 		cut := weigh.Cut{Value: value}
-		for _, arm := range t.period.Arms {
-			count, _ := t.count(byValue[value], arm.ID, t.goal, 0)
+		for _, arm := range t.Period.Arms {
+			count, _ := t.Count(byValue[value], arm.ID, t.Goal, 0)
 			cut.Counts = append(cut.Counts, count)
 		}
 		cuts = append(cuts, cut)
 	}
-	for _, arm := range t.period.Arms {
-		answer.Variants = append(answer.Variants, t.letters[arm.ID])
+	for _, arm := range t.Period.Arms {
+		answer.Variants = append(answer.Variants, t.Letters[arm.ID])
 	}
 	answer.Cuts = weigh.WeighCuts(cuts, confidence)
 	return answer, nil

@@ -15,7 +15,8 @@ import (
 	"sync/atomic"
 	"time"
 
-	"gobbet/internal/store/pieces"
+	"gobbet/core/launch"
+
 	"gobbet/internal/store/sites"
 
 	"github.com/jackc/pgx/v5"
@@ -57,7 +58,7 @@ type Site struct {
 	Cookies []string
 	asks    asks
 	// runs are the latest of each piece's split, in order.
-	runs      map[string][]pieces.Run
+	runs      map[string][]launch.Run
 	goalPaths []*pathRule // of the settings' goals; nil for those of events
 	team      []netip.Prefix
 	quiet     int // seconds; see DecideAnswer
@@ -299,7 +300,7 @@ func (s *Snapshots) build(ctx context.Context, row sites.Site) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	site.runs = map[string][]pieces.Run{}
+	site.runs = map[string][]launch.Run{}
 	for _, r := range runs {
 		site.runs[r.Piece] = append(site.runs[r.Piece], r)
 	}

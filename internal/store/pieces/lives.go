@@ -136,13 +136,13 @@ func (p passing) run(ctx context.Context, tx *sqlx.Tx) (done []string, refused m
 	return done, refused, err
 }
 
-func (l life) piece(last *Run) launch.Piece {
+func (l life) piece(last *launch.Run) launch.Piece {
 	p := launch.Piece{
 		State: launch.State(l.State), Draft: l.Draft, Live: l.Live, DraftVersion: l.DraftVersion, LiveVersion: l.LiveVersion, Revision: l.Revision,
 		LiveSince: l.LiveSince, PausedAt: l.PausedAt, PausesAt: l.PausesAt, PausedUntil: l.PausedUntil, RemovedAt: l.RemovedAt, SharesAt: l.SharesAt,
 	}
 	if last != nil {
-		p.Split = &last.Split.Split
+		p.Split = &last.Split
 	}
 	return p
 }
@@ -175,7 +175,7 @@ func (p passing) write(ctx context.Context, tx *sqlx.Tx, row life, before launch
 		}
 	}
 	if next.Run != nil {
-		if err := addRun(ctx, tx, p.Site, row.ID, around.Now, RunSplit{*next.Run}); err != nil {
+		if err := addRun(ctx, tx, p.Site, row.ID, around.Now, *next.Run); err != nil {
 			return false, err
 		}
 	}

@@ -13,56 +13,63 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// Run is a run of a piece's split: the time from one change of its variants,
-// their shares, or the share held back to the next. Visitors belong to the run
-// in which they first saw the piece, so that a run's variants are compared over
-// the time that all of them ran.
-type Run struct {
-	Piece string    `db:"piece_id"`
-	Run   int       `db:"run"`
-	Began time.Time `db:"began_at"`
-	Split RunSplit  `db:"split"`
+// runRow is a run as its row has it.
+type runRow struct {
+	Piece string
+	Run   int
+	Began time.Time
+	Split runSplit
 }
 
-// RunSplit is how a run splits visitors, as its row has it.
-type RunSplit struct{ launch.Split }
+const runColumns = `piece_id as piece, run, began_at as began, split`
+
+func runsOf(rows []runRow) []launch.Run {
+	runs := make([]launch.Run, len(rows))
+	for i, row := range rows {
+		runs[i] = launch.Run{Piece: row.Piece, Run: row.Run, Began: row.Began, Split: row.Split.Split}
+	}
+	return runs
+}
+
+// runSplit is how a run splits visitors, as its row has it.
+type runSplit struct{ launch.Split }
 
 // Value implements driver.Valuer.
-func (s RunSplit) Value() (driver.Value, error) {
+func (s runSplit) Value() (driver.Value, error) {
 	return pg.AsJSON(s)
 }
 
 // Scan implements sql.Scanner.
-func (s *RunSplit) Scan(from any) error {
+func (s *runSplit) Scan(from any) error {
 	return pg.FromJSON(from, s)
 }
 
 // lastRun is the latest run of a piece; nil: it has none.
-func lastRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string) (*Run, error) {
-	var last []Run
+func lastRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string) (*launch.Run, error) {
+	var last []runRow
 	err := tx.SelectContext(ctx, &last, `
-		select piece_id, run, began_at, split from split_runs where site_id = $1 and piece_id = $2 order by run desc limit 1`, site, piece)
+		select `+runColumns+` from split_runs where site_id = $1 and piece_id = $2 order by run desc limit 1`, site, piece)
 	if err != nil || len(last) == 0 {
 		return nil, err
 	}
-	return &last[0], nil
+	return &runsOf(last)[0], nil
 }
 
 // addRun begins a run at a time; zero: now.
-func addRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string, at time.Time, split RunSplit) error {
+func addRun(ctx context.Context, tx *sqlx.Tx, site int64, piece string, at time.Time, split launch.Split) error {
 	last, err := lastRun(ctx, tx, site, piece)
 	if err != nil {
 		return err
 	}
 	number := 1
 	if last != nil {
-		if last.Split.Same(split.Split) {
+		if last.Split.Same(split) {
 			return nil
 		}
 		number = last.Run + 1
 	}
 	_, err = tx.ExecContext(ctx, `
-		insert into split_runs (site_id, piece_id, run, began_at, split) values ($1, $2, $3, coalesce($4, now()), $5)`, site, piece, number, nullTime(at), split)
+		insert into split_runs (site_id, piece_id, run, began_at, split) values ($1, $2, $3, coalesce($4, now()), $5)`, site, piece, number, nullTime(at), runSplit{split})
 	return err
 }
 
@@ -74,10 +81,11 @@ func nullTime(at time.Time) *time.Time {
 }
 
 // Runs lists the runs of a site's pieces, or of one where piece is not empty, in order.
-func (s *Store) Runs(ctx context.Context, site int64, piece string) (runs []Run, err error) {
-	err = s.db.SelectContext(ctx, &runs, `
-		select piece_id, run, began_at, split from split_runs where site_id = $1 and ($2 = '' or piece_id = $2) order by piece_id, run`, site, piece)
-	return runs, err
+func (s *Store) Runs(ctx context.Context, site int64, piece string) (runs []launch.Run, err error) {
+	var rows []runRow
+	err = s.db.SelectContext(ctx, &rows, `
+		select `+runColumns+` from split_runs where site_id = $1 and ($2 = '' or piece_id = $2) order by piece_id, run`, site, piece)
+	return runsOf(rows), err
 }
 
 // Followed is a live piece whose shares follow the winner.
@@ -100,13 +108,14 @@ func (s *Store) FollowDue(ctx context.Context, since time.Time) (due []Followed,
 
 // LatestRuns lists the latest runs of each of a site's pieces, at most a few
 // each, in order: what events on their way may still belong to.
-func (s *Store) LatestRuns(ctx context.Context, site int64) (runs []Run, err error) {
+func (s *Store) LatestRuns(ctx context.Context, site int64) (runs []launch.Run, err error) {
 	const each = 10
-	err = s.db.SelectContext(ctx, &runs, `
-		select piece_id, run, began_at, split from (
+	var rows []runRow
+	err = s.db.SelectContext(ctx, &rows, `
+		select `+runColumns+` from (
 			select *, row_number() over (partition by piece_id order by run desc) as nth from split_runs where site_id = $1
 		) all_of_it where nth <= $2 order by piece_id, run`, site, each)
-	return runs, err
+	return runsOf(rows), err
 }
 
 // SetPaused says since when a paused piece is, for a made-up history.
@@ -116,7 +125,7 @@ func (s *Store) SetPaused(ctx context.Context, site int64, piece string, at time
 }
 
 // SetRuns puts other runs in place of a piece's, for a made-up history.
-func (s *Store) SetRuns(ctx context.Context, site int64, piece string, runs []Run) error {
+func (s *Store) SetRuns(ctx context.Context, site int64, piece string, runs []launch.Run) error {
 	return s.db.Tx(ctx, func(tx *sqlx.Tx) error {
 		if _, err := tx.ExecContext(ctx, `delete from split_runs where site_id = $1 and piece_id = $2`, site, piece); err != nil {
 			return err

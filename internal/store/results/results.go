@@ -5,6 +5,8 @@ import (
 	"context"
 	"time"
 
+	"gobbet/core/compare"
+
 	"gobbet/internal/store/pg"
 )
 
@@ -36,28 +38,11 @@ func (s *Store) Days(ctx context.Context, site int64, piece string, since time.T
 	return days, err
 }
 
-// RunTotal is what came of a variant in a run on a day.
-type RunTotal struct {
-	Piece       string    `db:"piece_id"`
-	Run         int       `db:"run"`
-	Variant     string    `db:"variant"` // empty: held back
-	Goal        string    `db:"goal"`    // empty: the piece's own conversion
-	Cut         string    `db:"cut"`
-	Value       string    `db:"value"`
-	Day         time.Time `db:"day"`
-	Visitors    int       `db:"visitors"`
-	Conversions int       `db:"conversions"`
-	Showings    int       `db:"showings"`
-	Several     int       `db:"several"`
-	Amount      int64     `db:"amount"`  // in hundredths
-	Squares     float64   `db:"squares"` // of each visitor's amount, in hundredths squared
-}
-
 // RunTotals gives a piece's totals by day, run, variant and goal; for a cut also
 // by its values. They come by day.
-func (s *Store) RunTotals(ctx context.Context, site int64, piece, cut string) (totals []RunTotal, err error) {
+func (s *Store) RunTotals(ctx context.Context, site int64, piece, cut string) (totals []compare.Total, err error) {
 	err = s.db.SelectContext(ctx, &totals, `
-		select piece_id, run, variant, goal, cut, value, day, sum(visitors) as visitors, sum(conversions) as conversions, sum(showings) as showings, sum(several) as several,
+		select piece_id as piece, run, variant, goal, cut, value, day, sum(visitors) as visitors, sum(conversions) as conversions, sum(showings) as showings, sum(several) as several,
 			sum(amount) as amount, sum(squares)::float8 as squares
 		from day_totals where site_id = $1 and piece_id = $2 and cut = $3
 		group by piece_id, run, variant, goal, cut, value, day order by day, run, variant, goal, value`, site, piece, cut)
@@ -66,9 +51,9 @@ func (s *Store) RunTotals(ctx context.Context, site int64, piece, cut string) (t
 
 // RunSums gives what came of every piece of a site in all its time, by run, variant
 // and goal.
-func (s *Store) RunSums(ctx context.Context, site int64) (totals []RunTotal, err error) {
+func (s *Store) RunSums(ctx context.Context, site int64) (totals []compare.Total, err error) {
 	err = s.db.SelectContext(ctx, &totals, `
-		select piece_id, run, variant, goal, cut, value, max(day) as day, sum(visitors) as visitors, sum(conversions) as conversions, sum(showings) as showings,
+		select piece_id as piece, run, variant, goal, cut, value, max(day) as day, sum(visitors) as visitors, sum(conversions) as conversions, sum(showings) as showings,
 			sum(several) as several, sum(amount) as amount, sum(squares)::float8 as squares
 		from day_totals where site_id = $1 and cut = '' group by piece_id, run, variant, goal, cut, value order by piece_id, run, variant, goal`, site)
 	return totals, err
@@ -77,9 +62,9 @@ func (s *Store) RunSums(ctx context.Context, site int64) (totals []RunTotal, err
 // RangeTotals gives what came of all pieces in some days, by piece, run, variant
 // and goal, and for a cut also by its values; of one piece where piece is not
 // empty. Day is the first of the range.
-func (s *Store) RangeTotals(ctx context.Context, site int64, piece string, from, to time.Time, cut string) (totals []RunTotal, err error) {
+func (s *Store) RangeTotals(ctx context.Context, site int64, piece string, from, to time.Time, cut string) (totals []compare.Total, err error) {
 	err = s.db.SelectContext(ctx, &totals, `
-		select piece_id, run, variant, goal, cut, value, $3::date as day, sum(visitors) as visitors, sum(conversions) as conversions, sum(showings) as showings,
+		select piece_id as piece, run, variant, goal, cut, value, $3::date as day, sum(visitors) as visitors, sum(conversions) as conversions, sum(showings) as showings,
 			sum(several) as several, sum(amount) as amount, sum(squares)::float8 as squares
 		from day_totals where site_id = $1 and ($2 = '' or piece_id = $2) and cut = $5 and day between $3 and $4
 		group by piece_id, run, variant, goal, cut, value order by piece_id, run, variant, goal, value`, site, piece, from, to, cut)
@@ -88,9 +73,9 @@ func (s *Store) RangeTotals(ctx context.Context, site int64, piece string, from,
 
 // StepTotals gives the visitors and conversions of those shown a piece and those
 // held back, by goal and by steps of some days from the first.
-func (s *Store) StepTotals(ctx context.Context, site int64, piece string, from, to time.Time, step int) (totals []RunTotal, err error) {
+func (s *Store) StepTotals(ctx context.Context, site int64, piece string, from, to time.Time, step int) (totals []compare.Total, err error) {
 	err = s.db.SelectContext(ctx, &totals, `
-		select piece_id, run, variant, goal, cut, '' as value, ($3::date + (day - $3::date) / $5::int * $5::int) as day, sum(visitors) as visitors, sum(conversions) as conversions,
+		select piece_id as piece, run, variant, goal, cut, '' as value, ($3::date + (day - $3::date) / $5::int * $5::int) as day, sum(visitors) as visitors, sum(conversions) as conversions,
 			sum(showings) as showings, sum(several) as several, sum(amount) as amount, sum(squares)::float8 as squares
 		from day_totals where site_id = $1 and ($2 = '' or piece_id = $2) and cut = '' and day between $3 and $4
 		group by 1, 2, 3, 4, 5, 7 order by 7, 1, 2, 3, 4`, site, piece, from, to, step)

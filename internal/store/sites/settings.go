@@ -178,6 +178,14 @@ func (s *Settings) checkMeasuring(faults *fault.Faults) {
 	}
 }
 
+// GoalIDs are the ids of its goals.
+func (s Settings) GoalIDs() (ids []string) {
+	for _, g := range s.Goals {
+		ids = append(ids, g.ID)
+	}
+	return ids
+}
+
 // Value implements driver.Valuer.
 func (s Settings) Value() (driver.Value, error) {
 	return pg.AsJSON(s)
