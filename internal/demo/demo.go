@@ -10,6 +10,8 @@ import (
 	"image/color"
 	"time"
 
+	"gobbet/internal/uploads"
+
 	"gobbet/internal/store/library"
 	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/reaches"
@@ -19,7 +21,6 @@ import (
 	"gobbet/core/choose"
 	"gobbet/core/piece"
 	"gobbet/internal/store"
-	"gobbet/internal/studio"
 )
 
 // What the demo is signed in to with, and the shop's key.
@@ -131,7 +132,7 @@ func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.
 }
 
 func addPicture(ctx context.Context, s *store.Store, site int64, name string, file []byte) (library.Picture, error) {
-	p, err := studio.ReadPicture(file)
+	p, err := uploads.ReadPicture(file)
 	if err != nil {
 		return p, err
 	}

@@ -10,6 +10,8 @@ import (
 	"regexp"
 	"strings"
 
+	"gobbet/internal/uploads"
+
 	"gobbet/internal/route"
 
 	"gobbet/internal/store/library"
@@ -135,7 +137,7 @@ func (s *Server) importPiece(c *route.Call, _ route.None, raw []byte) (answer Pi
 	}
 	site := c.Site
 	for hash, body := range pictures {
-		p, err := s.readPicture(c, body)
+		p, err := s.decode.Picture(c, body)
 		if err == nil {
 			p.Name = "from a file"
 			err = s.store.Library.AddPicture(c, site.ID, p)
@@ -207,7 +209,7 @@ func unpack(raw []byte) (doc []byte, pictures map[string][]byte, files map[strin
 				pictures[hash] = body
 			}
 		case len(parts) == 3 && parts[0] == "files" && hashForm.MatchString(parts[1]):
-			f, err := ReadFile(parts[2], body)
+			f, err := uploads.ReadFile(parts[2], body)
 			if err != nil {
 				return nil, nil, nil, err
 			}

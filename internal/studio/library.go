@@ -3,13 +3,12 @@ package studio
 import (
 	"bytes"
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"net/http"
 	"regexp"
 	"strings"
-	"unicode"
+
+	"gobbet/internal/uploads"
 
 	"gobbet/internal/route"
 
@@ -111,7 +110,7 @@ func (s *Server) renamePicture(c *route.Call, req Renamed) (answer route.None, e
 func (s *Server) renameFile(c *route.Call, req Renamed) (answer route.None, err error) {
 	name, err := req.checked()
 	if err == nil {
-		err = s.store.Library.RenameFile(c, c.Site.ID, c.Param("hash"), fileName(name))
+		err = s.store.Library.RenameFile(c, c.Site.ID, c.Param("hash"), uploads.FileName(name))
 	}
 	return answer, err
 }
@@ -188,7 +187,7 @@ func (s *Server) files(c *route.Call, _ route.None) (answer []FileInfo, err erro
 }
 
 func (s *Server) addFile(c *route.Call, ask NameQuery, raw []byte) (answer FileInfo, err error) {
-	f, err := ReadFile(ask.Name, raw)
+	f, err := uploads.ReadFile(ask.Name, raw)
 	if err == nil {
 		err = s.store.Library.AddFile(c, c.Site.ID, f)
 	}
@@ -196,38 +195,6 @@ func (s *Server) addFile(c *route.Call, ask NameQuery, raw []byte) (answer FileI
 		return answer, err
 	}
 	return FileInfo{f.Hash, f.Name, f.Mime, f.Bytes, []UsedIn{}}, nil
-}
-
-// ReadFile makes of an upload what visitors get: videos play, everything else
-// is only ever downloaded.
-func ReadFile(name string, raw []byte) (f library.File, err error) {
-	if len(raw) == 0 {
-		return f, fault.Fault{At: "file", Message: "This file is empty."}
-	}
-	mime := http.DetectContentType(raw)
-	if mime != "video/mp4" && mime != "video/webm" {
-		mime = "application/octet-stream"
-	}
-	sum := sha256.Sum256(raw)
-	return library.File{Hash: hex.EncodeToString(sum[:16]), Name: fileName(name), Mime: mime, Body: raw, Bytes: len(raw)}, nil
-}
-
-// fileName keeps of a name what is one on every system.
-func fileName(name string) string {
-	name = strings.Map(func(c rune) rune {
-		if c < ' ' || strings.ContainsRune(`/\:*?"<>|`, c) || c == 0x7f || c == 0xfffd || unicode.Is(unicode.Bidi_Control, c) {
-			return '_'
-		}
-		return c
-	}, strings.ToValidUTF8(name, "_"))
-	name = strings.Trim(name, ". ")
-	if r := []rune(name); len(r) > 120 {
-		name = string(r[:60]) + string(r[len(r)-60:])
-	}
-	if name == "" {
-		return "file"
-	}
-	return name
 }
 
 func (s *Server) snippets(c *route.Call, _ route.None) (answer []SnippetInfo, err error) {

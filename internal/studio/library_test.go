@@ -6,6 +6,8 @@ import (
 	"strings"
 	"testing"
 
+	"gobbet/internal/uploads"
+
 	"gobbet/core/piece"
 	"gobbet/internal/studio"
 )
@@ -110,12 +112,12 @@ func TestNamesOfFilesAreOnesEverywhere(t *testing.T) {
 		"guide.pdf": "guide.pdf", "../../etc/passwd": "_.._etc_passwd", `C:\autoexec.bat`: "C__autoexec.bat", "": "file", " .. ": "file", "a\x00b": "a_b",
 		"photo\u202egpj.exe": "photo_gpj.exe", "photo\u2066gpj.exe": "photo_gpj.exe", "\xff.pdf": "_.pdf", "dégustation été.pdf": "dégustation été.pdf",
 	} {
-		f, err := studio.ReadFile(given, []byte("x"))
+		f, err := uploads.ReadFile(given, []byte("x"))
 		if err != nil || f.Name != want {
 			t.Errorf("%q: %q, want %q; %v", given, f.Name, want, err)
 		}
 	}
-	long, _ := studio.ReadFile(strings.Repeat("é", 500)+".pdf", []byte("x"))
+	long, _ := uploads.ReadFile(strings.Repeat("é", 500)+".pdf", []byte("x"))
 	if n := len([]rune(long.Name)); n != 120 || !strings.HasSuffix(long.Name, ".pdf") {
 		t.Error(n, long.Name)
 	}

@@ -4,9 +4,10 @@ import (
 	"crypto/rand"
 	"errors"
 	"net/http"
-	"runtime/debug"
 	"strings"
 	"time"
+
+	"gobbet/internal/uploads"
 
 	"gobbet/internal/route"
 
@@ -22,25 +23,6 @@ import (
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
 )
-
-const (
-	pixelsAtOnce  = maxPixels // decoded, at four bytes each
-	pixelPatience = 25 * time.Second
-)
-
-// lighten gives back to the system, a moment later, what hashing and decoding
-// took: they take much at once, and nothing for long.
-func (s *Server) lighten() {
-	if !s.lightens.CompareAndSwap(false, true) {
-		return
-	}
-	time.AfterFunc(lightenAfter, func() {
-		s.lightens.Store(false)
-		debug.FreeOSMemory()
-	})
-}
-
-const lightenAfter = 2 * time.Second
 
 // tries counts wrong passwords, those of each kind (what) for themselves, for all
 // processes together.
@@ -76,7 +58,7 @@ func (s *Server) signIn(c *route.Call, req SignInRequest) (answer Me, err error)
 			return answer, manyTries
 		}
 	}
-	defer s.lighten()
+	defer uploads.Lighten()
 	account, err := s.store.Accounts.SignIn(c, email, text.Keepable(req.Password, 1000))
 	if errors.Is(err, fault.ErrNotFound) {
 		for _, n := range counts {

@@ -16,9 +16,11 @@ import (
 
 const (
 	leadsPerPage = 50
-	leadsPerRead = 1000                    // of a CSV
-	lastMicro    = 253_402_300_799_000_000 // the end of the year 9999
+	leadsPerRead = 1000 // of a CSV
 )
+
+// lastMicro is the end of the year 9999, in microseconds since 1970.
+const lastMicro = 253_402_300_799_000_000
 
 func (s *Server) people(c *route.Call, ask PeopleQuery) (answer LeadPage, err error) {
 	site := c.Site

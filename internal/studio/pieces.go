@@ -138,7 +138,7 @@ func (s *Server) restorePiece(c *route.Call, _ route.None) (answer PieceName, er
 
 // act says with which site something is done, and by whom.
 func (s *Server) act(c *route.Call) pieces.Act {
-	return pieces.Act{Site: c.Site.ID, By: s.sessions.GetInt64(c, "account")}
+	return pieces.Act{Site: c.Site.ID, By: c.Account}
 }
 
 func (s *Server) launch(c *route.Call, req LaunchRequest) (answer PieceInfo, err error) {
@@ -170,8 +170,8 @@ func stopping(notes []settle.Note) (faults fault.Faults) {
 	return faults
 }
 
-// pieceNames lists the site's pieces by name.
-func (s *Server) pieceNames(c *route.Call, _ route.None) (answer []PieceName, err error) {
+// list lists the site's pieces by name.
+func (s *Server) list(c *route.Call, _ route.None) (answer []PieceName, err error) {
 	rows, err := s.store.Pieces.Names(c, c.Site.ID)
 	if err != nil {
 		return answer, err
@@ -259,7 +259,7 @@ func (s *Server) board(c *route.Call, _ route.None) (answer Board, err error) {
 		byPiece[t.Piece] = append(byPiece[t.Piece], t)
 	}
 	around := s.surroundings(c)
-	board := Board{Days: boardDays, Cards: []Card{}, Overall: measure(tallies)}
+	board := Board{Days: boardDays, Cards: []Card{}, Overall: tallied(tallies)}
 	for _, row := range pieces {
 		board.Cards = append(board.Cards, card(row, book, around, byPiece[row.ID], s.today(site)))
 	}
@@ -270,7 +270,7 @@ func (s *Server) today(site sites.Site) time.Time { return s.now().In(site.Locat
 
 // card shows what visitors see of a live piece, and the draft of any other.
 func card(row pieces.Piece, book reach.Book, around settle.Around, tallies []results.Tally, now time.Time) Card {
-	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: measure(tallies), Line: line(tallies), PausesAt: row.PausesAt, PausedUntil: row.PausedUntil}
+	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: tallied(tallies), Line: line(tallies), PausesAt: row.PausesAt, PausedUntil: row.PausedUntil}
 	doc := []byte(row.Draft)
 	switch {
 	case row.State == "live":

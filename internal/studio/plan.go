@@ -71,7 +71,7 @@ func (s *Server) plan(c *route.Call, ask PlanQuery) (answer SplitPlan, err error
 		if err != nil {
 			return answer, err
 		}
-		if whole := measure(days).count(); whole.Visitors >= fewForBase && whole.Conversions > 0 && whole.Conversions < whole.Visitors {
+		if whole := tallied(days).count(); whole.Visitors >= fewForBase && whole.Conversions > 0 && whole.Conversions < whole.Visitors {
 			answer.From, answer.Visitors = "site", whole.Visitors
 			answer.Baseline, _ = whole.Rate()
 		}

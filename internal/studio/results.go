@@ -17,8 +17,8 @@ import (
 
 const confidence = compare.Confidence
 
-// measure sums tallies to a rate with its bounds.
-func measure(tallies []results.Tally) Measure {
+// tallied sums tallies to a rate with its bounds.
+func tallied(tallies []results.Tally) Measure {
 	var m Measure
 	for _, t := range tallies {
 		m.Visitors += t.Visitors

@@ -52,7 +52,7 @@ func (s *Server) split(c *route.Call, _ route.None) (answer SplitResult, err err
 	}
 	result := SplitResult{
 		Confidence: confidence, Report: report, Days: test.Days, Goal: t.Goal, Goals: []GoalName{}, Currency: site.Settings.Currency,
-		Whole: measure(tallies), Variants: splitVariants(t, p, tallies, site), Runs: splitRuns(t, runs), Over: overDays(t, test), Gains: gainsOf(t, runs, site),
+		Whole: tallied(tallies), Variants: splitVariants(t, p, tallies, site), Runs: splitRuns(t, runs), Over: overDays(t, test), Gains: gainsOf(t, runs, site),
 		Sound: SoundChecks{FullWeeks: int(test.Days / 7)}, Moves: timeline(t), OfEligible: p.OfEligible(),
 	}
 	result.Sound.Changed, result.Sound.ChangedAt = t.Changed()

@@ -7,8 +7,9 @@ import (
 	"net/http"
 	"slices"
 	"strings"
-	"sync/atomic"
 	"time"
+
+	"gobbet/internal/uploads"
 
 	"gobbet/internal/route"
 
@@ -20,7 +21,6 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 	limiter "github.com/ulule/limiter/v3"
-	"golang.org/x/sync/semaphore"
 
 	"gobbet/core/fault"
 	"gobbet/core/origin"
@@ -45,8 +45,7 @@ type Server struct {
 	own, near, all *limiter.Limiter
 	jobs           func(ctx context.Context) ([]jobs.State, error)
 	// What pictures may take at once, once they are decoded.
-	pixels   *semaphore.Weighted
-	lightens atomic.Bool // see lighten
+	decode *uploads.Decoder
 }
 
 // Options are what a server may be given.
@@ -82,7 +81,7 @@ func New(s *store.Store, logs *visits.Logs, o Options) *Server {
 		store: s, visits: logs, sessions: sessions, now: time.Now, proxy: o.Proxy, pages: o.Pages, jobs: o.Jobs,
 		browser: browserFor(o.Allowed), fetching: make(chan struct{}, pagesAtOnce),
 		own: tries(s, "own", 10), near: tries(s, "near", 10), all: tries(s, "all", 200),
-		pixels: semaphore.NewWeighted(pixelsAtOnce),
+		decode: uploads.NewDecoder(),
 	}
 }
 
