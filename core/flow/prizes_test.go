@@ -2,13 +2,12 @@ package flow
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"math"
 	"math/rand/v2"
 	"strings"
 	"testing"
-
-	"encoding/json"
 
 	"gobbet/core/answer"
 	"gobbet/core/piece"

@@ -21,7 +21,6 @@ import (
 	"time"
 
 	"gobbet/core/fault"
-
 	"gobbet/core/schedule"
 )
 

@@ -11,11 +11,6 @@ import (
 	"sync"
 	"time"
 
-	"gobbet/internal/limits"
-
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
-
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -24,8 +19,11 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/walk"
+	"gobbet/internal/limits"
 	"gobbet/internal/server"
 	"gobbet/internal/store"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/visitor"
 	"gobbet/web"
 )

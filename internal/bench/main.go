@@ -21,20 +21,18 @@ import (
 	"sync"
 	"time"
 
-	"gobbet/internal/limits"
-
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
-
 	"github.com/gin-gonic/gin"
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/choose"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/internal/limits"
 	"gobbet/internal/localpg"
 	"gobbet/internal/server"
 	"gobbet/internal/store"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/visitor"
 	"gobbet/web"
 )

@@ -7,11 +7,10 @@ import (
 	"strconv"
 	"time"
 
-	"gobbet/internal/store/events"
-
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"gobbet/internal/store"
+	"gobbet/internal/store/events"
 	"gobbet/internal/visits"
 )
 

@@ -7,11 +7,10 @@ import (
 	"runtime"
 	"time"
 
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
-
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/visitor"
 )
 

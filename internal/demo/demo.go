@@ -10,17 +10,15 @@ import (
 	"image/color"
 	"time"
 
-	"gobbet/internal/uploads"
-
-	"gobbet/internal/store/library"
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/reaches"
-	"gobbet/internal/store/sites"
-
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/piece"
 	"gobbet/internal/store"
+	"gobbet/internal/store/library"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/reaches"
+	"gobbet/internal/store/sites"
+	"gobbet/internal/uploads"
 )
 
 // What the demo is signed in to with, and the shop's key.

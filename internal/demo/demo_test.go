@@ -15,17 +15,17 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/leads"
-	"gobbet/internal/store/walks"
-
 	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/settle"
 	"gobbet/core/weigh"
 	"gobbet/internal/servertest"
 	"gobbet/internal/store"
+	"gobbet/internal/store/leads"
 	"gobbet/internal/store/storetest"
-	"gobbet/internal/studio"
+	"gobbet/internal/store/walks"
+	"gobbet/internal/studio/results"
+	"gobbet/internal/studio/split"
 )
 
 func TestMain(m *testing.M) { storetest.Run(m) }
@@ -100,7 +100,7 @@ func theSixVerdictsAreRight(t *testing.T, ctx context.Context, s *store.Store) {
 	for piece, want := range map[string]weigh.Verdict{
 		"glazeclub": weigh.Better, "classfinder": weigh.Worse, "beforeyougo": weigh.BrokenSplit, "shippingline": weigh.NoDifference, "kilnletter": weigh.KeepCollecting, followPiece: weigh.Better,
 	} {
-		var r studio.SplitResult
+		var r split.SplitResult
 		servertest.Call(t, client, web.URL+"/api/sites/1/pieces/"+piece+"/split", "GET", "").Into(t, &r)
 		if r.Report.Verdict != want {
 			t.Errorf("%s: %s, want %s: %s", piece, r.Report.Verdict, want, r.Report.Say)
@@ -112,7 +112,7 @@ func theSixVerdictsAreRight(t *testing.T, ctx context.Context, s *store.Store) {
 			t.Errorf("it did not follow: %+v", r.Runs)
 		}
 	}
-	var all studio.SiteResults
+	var all results.SiteResults
 	servertest.Call(t, client, web.URL+"/api/sites/1/results?from="+now.AddDate(0, 0, -27).Format(time.DateOnly)+"&to="+now.Format(time.DateOnly), "GET", "").Into(t, &all)
 	if !strings.Contains(all.Head, "more of “Order” than would have come by themselves") || all.Cost.Page.Views < 500 || all.Cost.Visits[0] == 0 || len(all.Leads) < 4 {
 		t.Errorf("%s %+v", all.Head, all.Cost)

@@ -7,8 +7,6 @@ import (
 	"strings"
 	"time"
 
-	"gobbet/internal/store/walks"
-
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/flow"
@@ -17,6 +15,7 @@ import (
 	"gobbet/core/tally"
 	"gobbet/core/walk"
 	"gobbet/internal/store"
+	"gobbet/internal/store/walks"
 )
 
 // The pieces that are played: a quiz, a poll and a calculator, and how people

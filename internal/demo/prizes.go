@@ -5,8 +5,6 @@ import (
 	"slices"
 	"time"
 
-	"gobbet/internal/store/walks"
-
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/draw"
@@ -15,6 +13,7 @@ import (
 	"gobbet/core/reach"
 	"gobbet/core/tally"
 	"gobbet/core/walk"
+	"gobbet/internal/store/walks"
 )
 
 // The conversation on the class pages, the wheel for those about to leave, and

@@ -5,14 +5,13 @@ import (
 	"slices"
 	"time"
 
-	"gobbet/internal/store/pageviews"
-
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
 	"gobbet/core/tally"
+	"gobbet/internal/store/pageviews"
 )
 
 // show plays what is live to a page view, the earliest first, one in a slot.

@@ -6,8 +6,6 @@ import (
 	"slices"
 	"time"
 
-	"gobbet/internal/store/sites"
-
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/launch"
@@ -17,6 +15,7 @@ import (
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
 	"gobbet/internal/store"
+	"gobbet/internal/store/sites"
 )
 
 // The tests of the demo, running and ended, with true rates that are written

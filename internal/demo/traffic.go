@@ -12,9 +12,6 @@ import (
 	"strings"
 	"time"
 
-	"gobbet/internal/store/pageviews"
-	"gobbet/internal/store/walks"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/choose"
@@ -23,6 +20,8 @@ import (
 	"gobbet/core/tally"
 	"gobbet/core/walk"
 	"gobbet/internal/store"
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/walks"
 )
 
 // The traffic is drawn from a seeded generator: the same seed and the same now

@@ -20,10 +20,6 @@ import (
 	"syscall"
 	"time"
 
-	"gobbet/internal/store/library"
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
-
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
@@ -32,6 +28,9 @@ import (
 	"gobbet/core/style"
 	"gobbet/internal/localpg"
 	"gobbet/internal/store"
+	"gobbet/internal/store/library"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
 )
 
 const (

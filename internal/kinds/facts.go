@@ -8,7 +8,7 @@ import (
 	"strings"
 
 	"gobbet/core/reach"
-	"gobbet/internal/studio"
+	place "gobbet/internal/studio/reach"
 )
 
 // WriteFacts writes docs/facts.md below root: every fact a rule may ask about,
@@ -56,7 +56,7 @@ func WriteFacts(root string) error {
 // WriteFactBook writes web/tests/facts.json below root: the facts and operators
 // as the studio gets them, for the tests that have no server.
 func WriteFactBook(root string) error {
-	book, err := json.MarshalIndent(studio.FactBook{Facts: reach.Facts, Ops: reach.Ops}, "", "  ")
+	book, err := json.MarshalIndent(place.FactBook{Facts: reach.Facts, Ops: reach.Ops}, "", "  ")
 	if err != nil {
 		return err
 	}

@@ -25,6 +25,7 @@ func Write(root string) error {
 	if err := yaml.Unmarshal(config, &c); err != nil {
 		return err
 	}
+	c.Packages = append(c.Packages, places()...)
 	for _, p := range c.Packages {
 		p.OutputPath = filepath.Join(root, p.OutputPath)
 		if err := os.MkdirAll(filepath.Dir(p.OutputPath), 0o755); err != nil {
@@ -42,6 +43,12 @@ func Write(root string) error {
 		if err := os.WriteFile(p.OutputPath, []byte(blocks(p.Path, unions(unqualified(string(text))))), 0o644); err != nil {
 			return err
 		}
+	}
+	if err := gatherPlaces(root); err != nil {
+		return err
+	}
+	if err := writeRoutes(root); err != nil {
+		return err
 	}
 	if err := writeOps(root); err != nil {
 		return err

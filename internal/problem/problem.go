@@ -9,12 +9,11 @@ import (
 	"net/http"
 	"os"
 
-	"gobbet/internal/store/pg"
-
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
 	"gobbet/core/launch"
+	"gobbet/internal/store/pg"
 )
 
 // Problem is an error as it travels. Type tells problems apart; Title says it

@@ -20,11 +20,10 @@ import (
 	"sync"
 	"time"
 
-	"gobbet/core/fault"
-
 	"github.com/gin-gonic/gin"
 	"github.com/klauspost/compress/gzhttp"
 
+	"gobbet/core/fault"
 	"gobbet/internal/jobs"
 	"gobbet/internal/place"
 	"gobbet/internal/problem"

@@ -13,13 +13,12 @@ import (
 	"testing"
 	"testing/fstest"
 
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
-
 	"gobbet/core/piece"
 	"gobbet/core/style"
 	"gobbet/internal/server"
 	"gobbet/internal/store"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/store/storetest"
 )
 

@@ -9,14 +9,13 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/events"
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/tally"
 	"gobbet/internal/store"
+	"gobbet/internal/store/events"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/store/storetest"
 )
 

@@ -9,14 +9,13 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/codes"
-	"gobbet/internal/store/walks"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/walk"
 	"gobbet/internal/store"
+	"gobbet/internal/store/codes"
 	"gobbet/internal/store/storetest"
+	"gobbet/internal/store/walks"
 )
 
 // spinning is a walk of one step that draws once.

@@ -15,9 +15,13 @@ import (
 	"testing/iotest"
 	"time"
 
-	"gobbet/core/fault"
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/fault"
 	"gobbet/core/tally"
+	"gobbet/internal/localpg"
+	"gobbet/internal/store"
 	"gobbet/internal/store/accounts"
 	"gobbet/internal/store/codes"
 	"gobbet/internal/store/library"
@@ -25,12 +29,6 @@ import (
 	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/reaches"
 	"gobbet/internal/store/sites"
-
-	"github.com/google/uuid"
-	"github.com/jmoiron/sqlx"
-
-	"gobbet/internal/localpg"
-	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
 )
 

@@ -9,14 +9,11 @@ import (
 	"time"
 
 	"gobbet/core/fault"
-
+	"gobbet/core/piece"
 	"gobbet/internal/store/codes"
-	"gobbet/internal/store/sites"
-
 	"gobbet/internal/store/library"
 	"gobbet/internal/store/pieces"
-
-	"gobbet/core/piece"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/store/storetest"
 )
 

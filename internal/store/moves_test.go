@@ -10,14 +10,11 @@ import (
 	"time"
 
 	"gobbet/core/fault"
-
-	"gobbet/internal/store/events"
-
-	"gobbet/internal/store/pieces"
-
 	"gobbet/core/launch"
 	"gobbet/core/tally"
 	"gobbet/internal/store"
+	"gobbet/internal/store/events"
+	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/storetest"
 )
 

@@ -7,14 +7,12 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/core/fault"
-
-	"gobbet/internal/store/pieces"
-
 	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/fault"
 	"gobbet/core/launch"
 	"gobbet/internal/store"
+	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/storetest"
 )
 

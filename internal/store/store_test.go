@@ -9,16 +9,14 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/core/fault"
+	"github.com/google/uuid"
 
+	"gobbet/core/fault"
 	"gobbet/core/tally"
+	"gobbet/internal/store"
 	"gobbet/internal/store/leads"
 	"gobbet/internal/store/pg"
 	"gobbet/internal/store/pieces"
-
-	"github.com/google/uuid"
-
-	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
 )
 

@@ -7,13 +7,12 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/leads"
-	"gobbet/internal/store/sites"
-
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 
 	"gobbet/internal/store"
+	"gobbet/internal/store/leads"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/store/storetest"
 )
 

@@ -9,11 +9,6 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/pageviews"
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/reaches"
-	"gobbet/internal/store/sites"
-
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/caps"
@@ -21,6 +16,10 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/internal/store"
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/reaches"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/store/storetest"
 )
 

@@ -7,16 +7,14 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/core/fault"
-
-	"gobbet/internal/store/walks"
-
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/fault"
 	"gobbet/core/walk"
 	"gobbet/internal/store"
 	"gobbet/internal/store/storetest"
+	"gobbet/internal/store/walks"
 )
 
 // Two polls of one scene are counted apart: who has voted in one of them may

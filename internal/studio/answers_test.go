@@ -16,7 +16,7 @@ import (
 	"gobbet/core/reach"
 	"gobbet/core/walk"
 	"gobbet/internal/servertest"
-	"gobbet/internal/studio"
+	reportplace "gobbet/internal/studio/report"
 	"gobbet/internal/visitor"
 )
 
@@ -74,15 +74,15 @@ func TestWhatVisitorsAnswerIsListedWithOrWithoutAnAddress(t *testing.T) {
 	answered(t, h, hash, []string{"a", "c"}, "because", "a@example.com")
 	answered(t, h, hash, []string{"c"}, `=cmd|' /C calc'!A0`)
 	answered(t, h, hash, []string{"a"})
-	list := func(query string) (rows []studio.AnswerRow) {
+	list := func(query string) (rows []reportplace.AnswerRow) {
 		t.Helper()
-		var table studio.AnswerTable
+		var table reportplace.AnswerTable
 		a := h.Call("GET", at(h, "/pieces/asking/answers"+query), "")
 		if a.Status != http.StatusOK {
 			t.Fatal(a)
 		}
 		a.Into(t, &table)
-		if len(table.Columns) != 2 || table.Columns[0] != (studio.AnswerColumn{Key: "likes", Label: "Likes?"}) {
+		if len(table.Columns) != 2 || table.Columns[0] != (reportplace.AnswerColumn{Key: "likes", Label: "Likes?"}) {
 			t.Errorf("%+v", table.Columns)
 		}
 		return table.Rows
@@ -125,7 +125,7 @@ func TestPagesOfAnswersMeetEnd(t *testing.T) {
 	seen := map[string]bool{}
 	from := ""
 	for pages := 0; pages < 9; pages++ {
-		var table studio.AnswerTable
+		var table reportplace.AnswerTable
 		h.Call("GET", at(h, "/pieces/asking/answers?q=answer&from="+from), "").Into(t, &table)
 		for _, row := range table.Rows {
 			seen[row.Answers["why"]] = true
@@ -145,7 +145,7 @@ func TestTheReportSaysWhichWaysWereGoneAndWhoPassedTheGate(t *testing.T) {
 	answered(t, h, hash, []string{"a"}, "x", "a@example.com")
 	answered(t, h, hash, []string{"a"}, "x")
 	answered(t, h, hash, []string{"a"})
-	var played studio.Played
+	var played reportplace.Played
 	h.Call("GET", at(h, "/pieces/asking/played"), "").Into(t, &played)
 	v := played.Variants[0]
 	ways := map[string]int{}
@@ -188,7 +188,7 @@ func TestNumbersAndOrdersAreSummedUpToo(t *testing.T) {
 	for _, values := range []map[string]any{{"bags": 3, "order": []string{"c", "a"}}, {"bags": 7, "order": []string{"a", "c"}, "why": "x"}, {"bags": 60, "order": []string{"c", "a"}}} {
 		walked(t, h, hashes["a"], walk.SentStep{Scene: "one", Values: values})
 	}
-	var played studio.Played
+	var played reportplace.Played
 	h.Call("GET", at(h, "/pieces/asking/played"), "").Into(t, &played)
 	got := map[string]int{}
 	for _, q := range played.Variants[0].Questions {

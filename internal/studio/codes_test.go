@@ -6,12 +6,12 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/studio"
+	libraryplace "gobbet/internal/studio/library"
 )
 
 func TestCodesComeByAPatternAndFromFiles(t *testing.T) {
 	h := signedIn(t)
-	var got studio.CodesAnswer
+	var got libraryplace.CodesAnswer
 	h.Call("PUT", at(h, "/pools/spring"), `{"name":"Spring","pattern":"SPRING-****-**","count":300}`).Into(t, &got)
 	if got.Came != 300 || got.Added != 300 {
 		t.Errorf("%+v", got)
@@ -36,7 +36,7 @@ func TestCodesComeByAPatternAndFromFiles(t *testing.T) {
 		{strings.Repeat("x", 300), 1, 1},
 	} {
 		a := h.Call("PUT", at(h, "/pools/file/file?name=From%20a%20file"), c.body)
-		var got studio.CodesAnswer
+		var got libraryplace.CodesAnswer
 		if a.Into(t, &got); got.Came != c.came || int(got.Added) != c.added {
 			t.Errorf("%q: %+v", c.body, a)
 		}
@@ -69,7 +69,7 @@ func TestAMillionCodesAreTakenAtOnce(t *testing.T) {
 		fmt.Fprintf(&b, "MUG-%07d\n", i/2)
 	}
 	began := time.Now()
-	var got studio.CodesAnswer
+	var got libraryplace.CodesAnswer
 	h.Call("PUT", at(h, "/pools/mugs/file?name=Mugs"), b.String()).Into(t, &got)
 	if got.Came != 1_000_000 || got.Added != 500_000 {
 		t.Errorf("%+v", got)

@@ -16,7 +16,8 @@ import (
 	"gobbet/core/settle"
 	"gobbet/core/style"
 	"gobbet/internal/servertest"
-	"gobbet/internal/studio"
+	libraryplace "gobbet/internal/studio/library"
+	siteplace "gobbet/internal/studio/site"
 	"gobbet/internal/templates"
 )
 
@@ -105,7 +106,7 @@ func TestTheStyleIsCheckedAndLivePiecesFollow(t *testing.T) {
 	kit := style.UsualKit()
 	kit.Colors[2].Value = "#123456"
 	raw, _ := json.Marshal(kit)
-	var site studio.SiteInfo
+	var site siteplace.SiteInfo
 	h.Call("PUT", at(h, "/kit"), `{"version":1,"kit":`+string(raw)+`}`).Into(t, &site)
 	if site.Kit.Colors[2].Value != "#123456" {
 		t.Errorf("%+v", site.Kit)
@@ -132,7 +133,7 @@ func eventually(t *testing.T, holds func() bool) {
 	t.Error("it never came")
 }
 
-func picture(t *testing.T, h *servertest.Harness, shade uint8) studio.PictureInfo {
+func picture(t *testing.T, h *servertest.Harness, shade uint8) libraryplace.PictureInfo {
 	t.Helper()
 	img := image.NewGray(image.Rect(0, 0, 30, 20))
 	for i := range img.Pix {
@@ -140,7 +141,7 @@ func picture(t *testing.T, h *servertest.Harness, shade uint8) studio.PictureInf
 	}
 	var file bytes.Buffer
 	png.Encode(&file, img)
-	var info studio.PictureInfo
+	var info libraryplace.PictureInfo
 	upload(h, file.Bytes()).Into(t, &info)
 	return info
 }
@@ -151,7 +152,7 @@ func TestPicturesAreReplacedEverywhereAndKeptWhileUsed(t *testing.T) {
 	p := piece.New("Pictured", piece.Popup, "s")
 	p.Split.Variants[0].Design.Frame.Behind.Picture = old.Hash
 	h.Launch("pictured", p)
-	var list []studio.PictureInfo
+	var list []libraryplace.PictureInfo
 	h.Call("GET", at(h, "/pictures"), "").Into(t, &list)
 	for _, one := range list {
 		if used := len(one.Used) == 1 && one.Used[0].Live; used != (one.Hash == old.Hash) {
@@ -160,7 +161,7 @@ func TestPicturesAreReplacedEverywhereAndKeptWhileUsed(t *testing.T) {
 	}
 	wants(t, h.Call("DELETE", at(h, "/pictures/"+old.Hash), ""), 409, "in-use")
 	wants(t, h.Call("POST", at(h, "/pictures/"+old.Hash+"/replace"), `{"with":"nothing","live":true}`), 404, "not-found")
-	var done studio.Replaced
+	var done libraryplace.Replaced
 	h.Call("POST", at(h, "/pictures/"+old.Hash+"/replace"), `{"with":"`+next.Hash+`","live":true}`).Into(t, &done)
 	if len(done.Pieces) != 1 || !done.Pieces[0].Live {
 		t.Errorf("%+v", done)
@@ -176,8 +177,8 @@ func TestPicturesAreReplacedEverywhereAndKeptWhileUsed(t *testing.T) {
 
 func TestFilesAreOnlyEverDownloaded(t *testing.T) {
 	h := signedIn(t)
-	put := func(name, body string) studio.FileInfo {
-		var info studio.FileInfo
+	put := func(name, body string) libraryplace.FileInfo {
+		var info libraryplace.FileInfo
 		h.Call("POST", at(h, "/files?name="+name), body, "Content-Type", "text/html").Into(t, &info)
 		return info
 	}
@@ -204,7 +205,7 @@ func TestFilesAreOnlyEverDownloaded(t *testing.T) {
 func TestSnippetsAreReadLikeBlocks(t *testing.T) {
 	h := signedIn(t)
 	good := `{"kind":"block","name":"Thanks","body":{"kind":"text","id":"t","text":"Thank you","size":16,"align":"start"}}`
-	var kept studio.SnippetInfo
+	var kept libraryplace.SnippetInfo
 	h.Call("POST", at(h, "/snippets"), good).Into(t, &kept)
 	if kept.ID == "" || !strings.Contains(string(kept.Body), "Thank you") {
 		t.Errorf("%+v", kept)
@@ -222,7 +223,7 @@ func TestSnippetsAreReadLikeBlocks(t *testing.T) {
 
 func TestPoolsTakeCodesOnce(t *testing.T) {
 	h := signedIn(t)
-	var added studio.CodesAnswer
+	var added libraryplace.CodesAnswer
 	h.Call("PUT", at(h, "/pools/spring"), `{"name":"Spring","codes":["A1"," A1 ","","B2"]}`).Into(t, &added)
 	if added.Added != 2 {
 		t.Error(added)
@@ -248,7 +249,7 @@ func TestPoolsTakeCodesOnce(t *testing.T) {
 func TestAPieceAsAFileComesBackWhole(t *testing.T) {
 	h := signedIn(t)
 	pic := picture(t, h, 120)
-	var guide studio.FileInfo
+	var guide libraryplace.FileInfo
 	h.Call("POST", at(h, "/files?name=guide.pdf"), "%PDF guide").Into(t, &guide)
 	p := piece.New("Guide & more", piece.Popup, "s")
 	d := &p.Split.Variants[0].Design

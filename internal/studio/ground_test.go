@@ -18,14 +18,14 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/leads"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store/leads"
 	"gobbet/internal/store/storetest"
-	"gobbet/internal/studio"
+	"gobbet/internal/studio/board"
+	siteplace "gobbet/internal/studio/site"
 )
 
 // Whoever guesses is slowed down; whoever owns the account gets in from the
@@ -218,7 +218,7 @@ func TestHealthTellsOfNamesAndProxies(t *testing.T) {
 	for i := range 5 {
 		h.Call("POST", "/v1/sites/shop/events", `{}`, "Origin", servertest.Origin, "X-Forwarded-For", fmt.Sprintf("198.51.100.%d", i))
 	}
-	var health studio.Health
+	var health siteplace.Health
 	h.Call("GET", at(h, "/health"), "").Into(t, &health)
 	if strings.Join(health.DataNames, " ") != "basket plan" || health.Proxy != "127.0.0.1" || len(health.Refused) != 1 || health.Refused[0].Times != 7 {
 		t.Errorf("%+v", health)
@@ -239,7 +239,7 @@ func TestDeletedPiecesAreListedAndRestored(t *testing.T) {
 	if a := h.Call("DELETE", at(h, "/pieces/"+made.ID), ""); a.Status != 204 {
 		t.Fatal(a)
 	}
-	var list []studio.DeletedPiece
+	var list []board.DeletedPiece
 	h.Call("GET", at(h, "/deleted"), "").Into(t, &list)
 	if len(list) != 1 || list[0].Name != "Spring" || list[0].Until.Sub(list[0].DeletedAt) < 29*24*time.Hour {
 		t.Fatalf("%+v", list)

@@ -6,10 +6,9 @@ import (
 	"strings"
 	"testing"
 
-	"gobbet/internal/uploads"
-
 	"gobbet/core/piece"
-	"gobbet/internal/studio"
+	libraryplace "gobbet/internal/studio/library"
+	"gobbet/internal/uploads"
 )
 
 func TestVersionsAreListedLatestFirstAndSayWhatWentLive(t *testing.T) {
@@ -53,7 +52,7 @@ func TestVersionsAreListedLatestFirstAndSayWhatWentLive(t *testing.T) {
 
 func TestTheLibrarySaysWhereThingsAreUsed(t *testing.T) {
 	h := signedIn(t)
-	var guide, spare studio.FileInfo
+	var guide, spare libraryplace.FileInfo
 	h.Call("POST", at(h, "/files?name=Firing%20guide.pdf"), "%PDF-1.4 one").Into(t, &guide)
 	h.Call("POST", at(h, "/files?name=spare.pdf"), "%PDF-1.4 two").Into(t, &spare)
 	h.Call("PUT", at(h, "/pools/spring"), `{"name":"Spring","codes":["A1","B2"]}`)
@@ -65,7 +64,7 @@ func TestTheLibrarySaysWhereThingsAreUsed(t *testing.T) {
 		piece.Code{Kind: "code", ID: "c", Pool: "spring", Words: "Copy", Copied: "Copied", Size: 20})
 	h.Launch("gives", p)
 
-	var files []studio.FileInfo
+	var files []libraryplace.FileInfo
 	h.Call("GET", at(h, "/files"), "").Into(t, &files)
 	for _, f := range files {
 		if (len(f.Used) == 1 && f.Used[0].Name == "Hands out" && f.Used[0].Live) != (f.Hash == guide.Hash) {
@@ -77,7 +76,7 @@ func TestTheLibrarySaysWhereThingsAreUsed(t *testing.T) {
 	}
 	wants(t, h.Call("DELETE", at(h, "/files/"+guide.Hash), ""), 409, "in-use")
 
-	var pools []studio.PoolInfo
+	var pools []libraryplace.PoolInfo
 	h.Call("GET", at(h, "/pools"), "").Into(t, &pools)
 	seen := map[string]string{}
 	for _, p := range pools {
@@ -96,7 +95,7 @@ func TestSnippetsAreListed(t *testing.T) {
 	for i := range 3 {
 		h.Call("POST", at(h, "/snippets"), fmt.Sprintf(`{"kind":"block","name":"Kept %d","body":{"kind":"text","id":"t","text":"Thank you","size":16,"align":"start"}}`, i))
 	}
-	var kept []studio.SnippetInfo
+	var kept []libraryplace.SnippetInfo
 	h.Call("GET", at(h, "/snippets"), "").Into(t, &kept)
 	names := ""
 	for _, k := range kept {

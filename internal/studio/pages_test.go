@@ -15,7 +15,7 @@ import (
 	"github.com/makiuchi-d/gozxing/qrcode"
 
 	"gobbet/core/piece"
-	"gobbet/internal/studio"
+	"gobbet/internal/studio/compose"
 )
 
 func TestAQRCodeReadsAsThePagesAddress(t *testing.T) {
@@ -73,7 +73,7 @@ func TestTwoLivePiecesDoNotShareAPage(t *testing.T) {
 		h.Call("POST", at(h, "/pieces"), fmt.Sprintf(`{"name":%q,"format":"popup"}`, name)).Into(t, &made)
 		made.Draft["page"] = piece.OwnPage{Address: "letter", Title: "Letter"}
 		doc, _ := json.Marshal(made.Draft)
-		var saved studio.Saved
+		var saved compose.Saved
 		h.Call("PUT", at(h, "/pieces/"+made.ID), fmt.Sprintf(`{"version":1,"draft":%s}`, doc)).Into(t, &saved)
 		a := h.Call("POST", at(h, "/pieces/"+made.ID+"/launch"), fmt.Sprintf(`{"version":%d}`, saved.Version))
 		if a.Status != http.StatusOK && !strings.Contains(a.Body, `"at":"page.address"`) {

@@ -12,7 +12,7 @@ import (
 	"gobbet/core/reach"
 	"gobbet/core/walk"
 	"gobbet/internal/servertest"
-	"gobbet/internal/studio"
+	reportplace "gobbet/internal/studio/report"
 )
 
 func TestGoesAreReportedAgainstTheirOdds(t *testing.T) {
@@ -37,7 +37,7 @@ func TestGoesAreReportedAgainstTheirOdds(t *testing.T) {
 	walked(t, h, hashes["a"], walk.SentStep{Scene: "spin"})
 	walked(t, h, hashes["a"], walk.SentStep{Scene: "spin"})
 
-	var report studio.Played
+	var report reportplace.Played
 	h.Call("GET", at(h, "/pieces/asking/played"), "").Into(t, &report)
 	d := report.Variants[0].Draws[0]
 	mug, tile := d.Parts[0], d.Parts[1]
@@ -56,7 +56,7 @@ func TestGoesAreReportedAgainstTheirOdds(t *testing.T) {
 	if err != nil || len(list) != 4 || list[1][0] != "M1" || list[1][2] != "Asking" || list[1][3] != "ann@example.com" || list[2][3] != "" {
 		t.Errorf("%v, %v", list, err)
 	}
-	var table studio.AnswerTable
+	var table reportplace.AnswerTable
 	h.Call("GET", at(h, "/pieces/asking/answers"), "").Into(t, &table)
 	if table.Rows[0].Answers["prize"] != "=A mug" {
 		t.Errorf("%+v", table)
@@ -95,7 +95,7 @@ func TestWhatIsTakenByVisitorsWhoAreNotCountedIsSetApart(t *testing.T) {
 		}
 		public = said.Tallies["q"].All
 	}
-	var report studio.Played
+	var report reportplace.Played
 	h.Call("GET", at(h, "/pieces/asking/played"), "").Into(t, &report)
 	d, q := report.Variants[0].Draws[0], report.Variants[0].Questions[0]
 	if d.Goes != 1 || d.Uncounted != 3 || d.Parts[0].Drawn != 1 || d.Parts[0].Uncounted != 3 || *d.Parts[0].Left != stock-d.Goes-d.Uncounted {

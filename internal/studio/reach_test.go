@@ -10,13 +10,15 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/pageviews"
-
 	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/internal/servertest"
-	"gobbet/internal/studio"
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/studio/account"
+	"gobbet/internal/studio/parts"
+	reachplace "gobbet/internal/studio/reach"
+	siteplace "gobbet/internal/studio/site"
 )
 
 // visited is a harness with a small visit log: ten visitors of /shop/a, each
@@ -48,7 +50,7 @@ func draftOf(rule, rest string) string {
 
 const scrolling = `{"all":[{"fact":"page.path","op":"starts_with","value":"/shop"},{"fact":"moment.scroll_percent","op":"gte","value":50}]}`
 
-func rehearsed(t *testing.T, h *servertest.Harness, rule, rest string) (r studio.Rehearsal) {
+func rehearsed(t *testing.T, h *servertest.Harness, rule, rest string) (r reachplace.Rehearsal) {
 	t.Helper()
 	a := h.Call("POST", at(h, "/rehearse"), draftOf(rule, rest))
 	if a.Status != http.StatusOK {
@@ -61,7 +63,7 @@ func rehearsed(t *testing.T, h *servertest.Harness, rule, rest string) (r studio
 func TestARehearsalCountsWhatWouldHaveBeen(t *testing.T) {
 	h := visited(t)
 	r := rehearsed(t, h, scrolling, `,"caps":{"per_visitor":[{"times":1,"per":"visit"}]},"days":28`)
-	if r.PageViews != 20 || r.Visitors != 20 || r.Passed != 10 || r.Showings != 10 || r.VisitorsShown != 10 || *r.TypicalWait != 20 || len(r.Lines) != 3 || r.Lines[1] != (studio.RehearsedLine{At: "all[0]", Alone: 10, Left: 10}) {
+	if r.PageViews != 20 || r.Visitors != 20 || r.Passed != 10 || r.Showings != 10 || r.VisitorsShown != 10 || *r.TypicalWait != 20 || len(r.Lines) != 3 || r.Lines[1] != (reachplace.RehearsedLine{At: "all[0]", Alone: 10, Left: 10}) {
 		t.Errorf("%+v", r)
 	}
 	if s := r.Stays; s.PageViews != 10 || s.StayedFor[60] != 1 || s.StayedFor[61] != 0 || s.ScrolledTo[5] != 1 || s.ScrolledTo[6] != 0 || s.Left != 1 {
@@ -86,13 +88,13 @@ func TestLivePiecesAreInPlay(t *testing.T) {
 	rival.Rule, rival.Caps = reach.Clause{Fact: "moment.seconds_on_page", Op: reach.Gte, Value: 10.0}, caps.Caps{}
 	h.Launch("early", rival)
 	r := rehearsed(t, h, scrolling, "")
-	if r.Showings != 0 || len(r.Lost) != 1 || r.Lost[0] != (studio.Contest{Piece: "early", Name: "Early bird", Views: 10}) {
+	if r.Showings != 0 || len(r.Lost) != 1 || r.Lost[0] != (reachplace.Contest{Piece: "early", Name: "Early bird", Views: 10}) {
 		t.Errorf("%+v", r)
 	}
 	late := piece.New("Late riser", piece.Popup, "salt")
 	late.Rule, late.Caps = reach.Clause{Fact: "moment.seconds_on_page", Op: reach.Gte, Value: 10.0}, caps.Caps{}
 	h.Launch("late", late)
-	var order studio.Order
+	var order reachplace.Order
 	h.Call("GET", at(h, "/order"), "").Into(t, &order)
 	if len(order.Pieces) != 2 || order.Pieces[0].ID != "early" || order.Pieces[0].Shown != 10 || len(order.Pieces[0].Lost) != 0 || order.Pieces[1].Lost[0].Views != 10 || order.Views != 20 {
 		t.Errorf("%+v", order)
@@ -107,7 +109,7 @@ func TestLivePiecesAreInPlay(t *testing.T) {
 
 func TestRecordedValuesComeByTheirNames(t *testing.T) {
 	h := visited(t)
-	values := func(body string) (v studio.ValuesAnswer) {
+	values := func(body string) (v reachplace.ValuesAnswer) {
 		t.Helper()
 		a := h.Call("POST", at(h, "/values"), body)
 		if a.Status != http.StatusOK {
@@ -135,7 +137,7 @@ func TestRecordedValuesComeByTheirNames(t *testing.T) {
 	if p.Faults[0].At != "value" {
 		t.Error(p.Faults)
 	}
-	var seen []studio.RecordedVisitor
+	var seen []reachplace.RecordedVisitor
 	h.Call("POST", at(h, "/visitors"), fmt.Sprintf(`{"rule":%s}`, scrolling)).Into(t, &seen)
 	if len(seen) != 12 || !seen[0].Comes || seen[0].Facts["page.path"] != "/shop/a" || seen[0].Stay.Seconds != 60 || *seen[0].Stay.Marks[4] != 20 || seen[6].Comes {
 		t.Errorf("%+v", seen)
@@ -145,7 +147,7 @@ func TestRecordedValuesComeByTheirNames(t *testing.T) {
 func TestSavedReachesAreUsedAndKept(t *testing.T) {
 	h := visited(t)
 	put := func(id, body string) servertest.Answer { return h.Call("PUT", at(h, "/reaches/"+id), body) }
-	var list []studio.SavedReach
+	var list []reachplace.SavedReach
 	put("guests", `{"name":"Guests","rule":{"not":{"fact":"data.member","op":"is","value":true}}}`).Into(t, &list)
 	if len(list) != 1 || list[0].Phrase != "not (member is true)" || len(list[0].Used) != 0 {
 		t.Fatalf("%+v", list)
@@ -182,7 +184,7 @@ func TestSavedReachesAreUsedAndKept(t *testing.T) {
 		t.Fatal(a)
 	}
 	h.Call("GET", at(h, "/reaches"), "").Into(t, &list)
-	if len(list[0].Used) != 1 || list[0].Used[0] != (studio.UsedIn{ID: made.ID, Name: "Stands", Live: true}) {
+	if len(list[0].Used) != 1 || list[0].Used[0] != (parts.UsedIn{ID: made.ID, Name: "Stands", Live: true}) {
 		t.Errorf("%+v", list)
 	}
 	if p := wants(t, h.Call("DELETE", at(h, "/reaches/guests"), ""), 409, "in-use"); !strings.Contains(p.Title, "“Stands”") {
@@ -235,7 +237,7 @@ func TestRealVisitorsAreOfEveryDevice(t *testing.T) {
 	if err := h.Store.PageViews.Copy(context.Background(), h.Site, views); err != nil {
 		t.Fatal(err)
 	}
-	var list []studio.RecordedVisitor
+	var list []reachplace.RecordedVisitor
 	h.Call("POST", at(h, "/visitors"), `{"rule":{"all":[]}}`).Into(t, &list)
 	kinds := map[any]int{}
 	for i, v := range list {
@@ -258,10 +260,10 @@ func TestRealVisitorsAreOfEveryDevice(t *testing.T) {
 
 func TestATriedVisitorSeesTheirMonth(t *testing.T) {
 	h := visited(t)
-	try := func(rule, rest string) (a studio.TryAnswer) {
+	try := func(rule, rest string) (a reachplace.TryAnswer) {
 		t.Helper()
 		var wire struct {
-			studio.TryAnswer
+			reachplace.TryAnswer
 			Verdict json.RawMessage   `json:"verdict"`
 			Waiting json.RawMessage   `json:"waiting"`
 			Lines   []json.RawMessage `json:"lines"`
@@ -326,7 +328,7 @@ func TestATriedVisitorSeesTheirMonth(t *testing.T) {
 func TestALinkToTheInspectorIsSigned(t *testing.T) {
 	h := signedIn(t)
 	h.Launch("mine", piece.New("Mine", piece.Popup, "salt"))
-	var link studio.InspectLink
+	var link reachplace.InspectLink
 	h.Call("POST", at(h, "/pieces/mine/inspect"), `{"path":"/shop/a?x=1"}`).Into(t, &link)
 	u, err := url.Parse(link.URL)
 	if err != nil || u.Scheme+"://"+u.Host+u.Path+"?"+u.RawQuery != servertest.Origin+"/shop/a?x=1" || !strings.HasPrefix(u.Fragment, "gobbet=") || link.Until.Before(time.Now().Add(time.Hour)) {
@@ -373,7 +375,7 @@ func TestTheBoardSaysThatAScheduleHasEnded(t *testing.T) {
 
 func TestMannersAreKept(t *testing.T) {
 	h := signedIn(t)
-	var info studio.SiteInfo
+	var info siteplace.SiteInfo
 	h.Call("PUT", at(h, "/settings"), `{"version":1,"settings":{"limits":{"overlays":2,"quiet":"PT1M"},"record":50,"exit":"calm","channels":{"email":["Post.example.com"]}}}`).Into(t, &info)
 	if info.Settings.Limits != (caps.SiteLimits{Overlays: 2, Quiet: "PT1M"}) || info.Settings.Record != 50 || info.Settings.Channels["email"][0] != "post.example.com" {
 		t.Errorf("%+v", info)
@@ -382,7 +384,7 @@ func TestMannersAreKept(t *testing.T) {
 	if len(p.Faults) != 3 || p.Faults[0].At != "limits.quiet" {
 		t.Errorf("%+v", p.Faults)
 	}
-	var me studio.Me
+	var me account.Me
 	h.Call("GET", "/api/me", "").Into(t, &me)
 	if me.Sites[0].Settings.Record != 50 {
 		t.Errorf("%+v", me)

@@ -11,10 +11,6 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/pageviews"
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/alert"
@@ -23,7 +19,12 @@ import (
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/studio"
+	resultsplace "gobbet/internal/studio/results"
+	splitplace "gobbet/internal/studio/split"
 )
 
 var ctx = context.Background()
@@ -67,7 +68,7 @@ func crowd(t *testing.T, h *servertest.Harness, name, variant string, run, visit
 	}
 }
 
-func splitOf(t *testing.T, h *servertest.Harness) (r studio.SplitResult) {
+func splitOf(t *testing.T, h *servertest.Harness) (r splitplace.SplitResult) {
 	t.Helper()
 	h.Call("GET", at(h, "/pieces/test/split"), "").Into(t, &r)
 	return r
@@ -124,7 +125,7 @@ func TestTheScreenSaysWhatTheCoreSays(t *testing.T) {
 	if math.Abs(float64(last.Differences[0].Difference-want.Comparisons[0].Difference)) > 1e-12 || last.Differences[0].Interval != want.Comparisons[0].SafeInterval {
 		t.Errorf("%+v", last)
 	}
-	var cuts studio.SplitCuts
+	var cuts splitplace.SplitCuts
 	h.Call("GET", at(h, "/pieces/test/split/cuts?by=device"), "").Into(t, &cuts)
 	sum := 0
 	for _, c := range cuts.Cuts {
@@ -167,19 +168,19 @@ func TestASplitMaySettleOnAGoalOfTheSite(t *testing.T) {
 	if len(r.Gains) != 1 || !r.Gains[0].Gain.Sure || math.Abs(float64(r.Gains[0].Gain.Conversions)-70) > 1e-9 {
 		t.Errorf("%+v", r.Gains)
 	}
-	var all studio.SiteResults
+	var all resultsplace.SiteResults
 	h.Call("GET", at(h, "/results"), "").Into(t, &all)
 	if all.Now.Visitors != 800 || all.Goals[0].Times != 81 || all.Goals[0].Value != 4050 || !strings.Contains(all.Head, "brought 70 more of “Order”") || len(all.Rows) != 1 || all.Rows[0].Goal.Conversions != 80 {
 		t.Errorf("%+v", all)
 	}
-	var rows studio.BehindRows
+	var rows resultsplace.BehindRows
 	h.Call("GET", at(h, "/results/behind?kind=reached"), "").Into(t, &rows)
 	if len(rows.Rows) != 50 || rows.Next == "" || rows.Rows[0].Value != 50 || rows.Rows[0].Goal != "Order" {
 		t.Errorf("%d rows, %+v", len(rows.Rows), rows.Rows[0])
 	}
-	var next studio.BehindRows
+	var next resultsplace.BehindRows
 	h.Call("GET", at(h, "/results/behind?kind=reached&before="+rows.Next), "").Into(t, &next)
-	if len(next.Rows) != 31 || next.Next != "" || slices.ContainsFunc(next.Rows, func(r studio.BehindRow) bool { return r.ID == rows.Rows[0].ID }) {
+	if len(next.Rows) != 31 || next.Next != "" || slices.ContainsFunc(next.Rows, func(r resultsplace.BehindRow) bool { return r.ID == rows.Rows[0].ID }) {
 		t.Errorf("%d rows", len(next.Rows))
 	}
 	table := h.Call("GET", at(h, "/results.csv?by=page"), "")
@@ -203,7 +204,7 @@ func TestResultsRefuseWhatIsNoRange(t *testing.T) {
 		}
 	}
 	// Ten years, of which nothing was measured.
-	var r studio.SiteResults
+	var r resultsplace.SiteResults
 	h.Call("GET", atPath(h, "/results?from=2016-12-01&to=2026-11-30"), "").Into(t, &r)
 	if r.Head != "In these 3652 days nobody saw a piece." || len(r.Hours) != 7 {
 		t.Errorf("%+v", r)
@@ -215,7 +216,7 @@ func atPath(h *servertest.Harness, rest string) string { return at(h, rest) }
 func TestAPlanGoesByWhatWasMeasured(t *testing.T) {
 	h := signedIn(t)
 	h.Launch("test", twoVariants())
-	var p studio.SplitPlan
+	var p splitplace.SplitPlan
 	h.Call("GET", at(h, "/pieces/test/plan"), "").Into(t, &p)
 	if p.From != "guess" || p.Plan.Days.Is() || p.Plan.SafePerVariant == 0 {
 		t.Errorf("%+v", p)
@@ -264,7 +265,7 @@ func TestWhatIsNotAsUsualIsSaid(t *testing.T) {
 	if err := h.Store.PageViews.AddMeasured(ctx, h.Site, pageviews.MeasuredTotals{Pages: pages}); err != nil {
 		t.Fatal(err)
 	}
-	var a studio.Alerts
+	var a resultsplace.Alerts
 	h.Call("GET", at(h, "/alerts"), "").Into(t, &a)
 	var said []string
 	for _, one := range a.Alerts {
@@ -458,7 +459,7 @@ func TestALetterIsOneVariants(t *testing.T) {
 	if len(r.Variants) != 2 || r.Variants[0].Letter != "B" || r.Variants[1].Letter != "C" || !strings.HasPrefix(r.Report.Head, "C converts better than B") || r.Runs[0].Variants[2].Letter != "C" {
 		t.Errorf("%+v, %q", r.Variants, r.Report.Head)
 	}
-	var cuts studio.SplitCuts
+	var cuts splitplace.SplitCuts
 	h.Call("GET", at(h, "/pieces/test/split/cuts?by=page"), "").Into(t, &cuts)
 	if !slices.Equal(cuts.Variants, []string{"B", "C"}) {
 		t.Error(cuts.Variants)

@@ -9,12 +9,13 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/leads"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
-	"gobbet/internal/studio"
+	"gobbet/internal/store/leads"
+	"gobbet/internal/studio/board"
+	libraryplace "gobbet/internal/studio/library"
+	peopleplace "gobbet/internal/studio/people"
 )
 
 func TestPausingUntilATime(t *testing.T) {
@@ -25,7 +26,7 @@ func TestPausingUntilATime(t *testing.T) {
 			t.Errorf("%s: %+v", until, p.Faults)
 		}
 	}
-	var change studio.StateChange
+	var change board.StateChange
 	h.Call("POST", at(h, "/pause"), `{"pieces":[],"until":"2050-06-01T09:00"}`).Into(t, &change)
 	if len(change.Pieces) != 1 || change.Until == nil || change.Until.Year() != 2050 {
 		t.Errorf("%+v", change)
@@ -34,7 +35,7 @@ func TestPausingUntilATime(t *testing.T) {
 		t.Error(a)
 	}
 	h.Call("POST", at(h, "/resume"), `{"pieces":[]}`).Into(t, &change)
-	var names []studio.PieceName
+	var names []board.PieceName
 	h.Call("GET", at(h, "/pieces"), "").Into(t, &names)
 	if len(names) != 1 || names[0].Name != "One" || names[0].State != "live" {
 		t.Errorf("%+v", names)
@@ -50,7 +51,7 @@ func TestTheLibraryIsRenamed(t *testing.T) {
 		}
 	}
 	wants(t, h.Call("PUT", at(h, "/pictures/"+pic.Hash), `{"name":"  "}`), 422, "faults")
-	var list []studio.PictureInfo
+	var list []libraryplace.PictureInfo
 	h.Call("GET", at(h, "/pictures"), "").Into(t, &list)
 	if len(list) != 1 || list[0].Name != "Ash bowl.png" {
 		t.Errorf("%+v", list)
@@ -79,14 +80,14 @@ func TestCodesAreListedWithWhoHasThem(t *testing.T) {
 		codes[i] = fmt.Sprintf(`"CODE-%03d"`, i)
 	}
 	h.Call("PUT", at(h, "/pools/spring"), `{"name":"Spring","codes":[`+strings.Join(codes, ",")+`]}`)
-	var page studio.CodePage
+	var page libraryplace.CodePage
 	h.Call("GET", at(h, "/pools/spring/codes"), "").Into(t, &page)
 	if len(page.Codes) == 0 || len(page.Codes) >= 150 || page.Next == "" || page.Codes[0].Code != "CODE-000" {
 		t.Fatalf("%d codes, then %q", len(page.Codes), page.Next)
 	}
 	seen := len(page.Codes)
 	for page.Next != "" {
-		next := studio.CodePage{}
+		next := libraryplace.CodePage{}
 		h.Call("GET", at(h, "/pools/spring/codes?after="+url.QueryEscape(page.Next)), "").Into(t, &next)
 		page = next
 		seen += len(page.Codes)
@@ -94,7 +95,7 @@ func TestCodesAreListedWithWhoHasThem(t *testing.T) {
 	if seen != 150 {
 		t.Errorf("%d codes in all pages", seen)
 	}
-	var found studio.CodePage
+	var found libraryplace.CodePage
 	h.Call("GET", at(h, "/pools/spring/codes?q=-07"), "").Into(t, &found)
 	if len(found.Codes) != 10 {
 		t.Errorf("%d codes have -07", len(found.Codes))
@@ -133,7 +134,7 @@ func TestPeopleAreFilteredAndTheExportTheSame(t *testing.T) {
 		"piece=none":        "",
 		"from=2027-01-01":   "",
 	} {
-		var page studio.LeadPage
+		var page peopleplace.LeadPage
 		h.Call("GET", at(h, "/people?"+query), "").Into(t, &page)
 		rows, err := csv.NewReader(strings.NewReader(h.Call("GET", at(h, "/people.csv?"+query), "").Body)).ReadAll()
 		if err != nil {

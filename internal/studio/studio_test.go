@@ -16,8 +16,6 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/leads"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/launch"
@@ -25,8 +23,14 @@ import (
 	"gobbet/core/tally"
 	"gobbet/internal/problem"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store/leads"
 	"gobbet/internal/store/storetest"
-	"gobbet/internal/studio"
+	"gobbet/internal/studio/account"
+	boardplace "gobbet/internal/studio/board"
+	"gobbet/internal/studio/compose"
+	libraryplace "gobbet/internal/studio/library"
+	peopleplace "gobbet/internal/studio/people"
+	splitplace "gobbet/internal/studio/split"
 )
 
 func TestMain(m *testing.M) { storetest.Run(m) }
@@ -63,7 +67,7 @@ func TestSignIn(t *testing.T) {
 	wants(t, h.Call("POST", "/api/session", `{"email":"nobody@example.com","password":"wrong"}`), 401, "wrong-sign-in")
 	wants(t, h.Call("POST", "/api/session", `{"email":`), 422, "faults")
 	a := h.Call("POST", "/api/session", `{"email":"iris@example.com","password":"a long password"}`)
-	var me studio.Me
+	var me account.Me
 	a.Into(t, &me)
 	if me.Name != "Iris Moss" || len(me.Sites) != 1 || me.Sites[0].Origins[0] != servertest.Origin {
 		t.Errorf("%+v", me)
@@ -194,7 +198,7 @@ func TestSplitHoldsVariantsAgainstTheFirst(t *testing.T) {
 	if err := h.Store.Events.Add(context.Background(), h.Site, time.UTC, events); err != nil {
 		t.Fatal(err)
 	}
-	var r studio.SplitResult
+	var r splitplace.SplitResult
 	h.Call("GET", at(h, "/pieces/test/split"), "").Into(t, &r)
 	b := r.Report.Comparisons[0]
 	if got := fmt.Sprintf("%.4f %.4f %.4f", float64(b.Difference), b.DifferenceInterval[0], b.DifferenceInterval[1]); got != "0.2000 0.0524 0.3339" {
@@ -232,7 +236,7 @@ func TestPicturesAreReadAnewAndSized(t *testing.T) {
 	var photo, clear bytes.Buffer
 	jpeg.Encode(&photo, wide, nil)
 	png.Encode(&clear, image.NewNRGBA(image.Rect(0, 0, 40, 30)))
-	var info studio.PictureInfo
+	var info libraryplace.PictureInfo
 	upload(h, photo.Bytes()).Into(t, &info)
 	if info.Width != 1600 || info.Height != 320 || info.Name != "ab.png" {
 		t.Errorf("%+v", info)
@@ -246,7 +250,7 @@ func TestPicturesAreReadAnewAndSized(t *testing.T) {
 		t.Error("a see-through picture lost that:", a.Header)
 	}
 	upload(h, clear.Bytes())
-	var all []studio.PictureInfo
+	var all []libraryplace.PictureInfo
 	h.Call("GET", at(h, "/pictures"), "").Into(t, &all)
 	if len(all) != 2 {
 		t.Errorf("%d pictures of two", len(all))
@@ -323,7 +327,7 @@ func TestPeopleSearch(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	var first, second, found studio.LeadPage
+	var first, second, found peopleplace.LeadPage
 	h.Call("GET", at(h, "/people"), "").Into(t, &first)
 	h.Call("GET", at(h, "/people?after="+first.Next), "").Into(t, &second)
 	h.Call("GET", at(h, "/people?q=P07"), "").Into(t, &found)
@@ -405,7 +409,7 @@ func TestADraftThatWasPutBackIsNotEdited(t *testing.T) {
 	}
 	save := func(draft string, version int) (edited bool) {
 		t.Helper()
-		var saved studio.Saved
+		var saved compose.Saved
 		h.Call("PUT", at(h, "/pieces/club"), fmt.Sprintf(`{"version":%d,"draft":%s}`, version, draft)).Into(t, &saved)
 		return saved.Edited
 	}
@@ -432,7 +436,7 @@ func TestAPauseIsPlanned(t *testing.T) {
 	for _, bad := range []string{`{"pieces":[],"from":"tomorrow"}`, `{"pieces":[],"from":"2020-01-01T00:00"}`, fmt.Sprintf(`{"pieces":[],"from":%q,"until":%q}`, soon(48), soon(24))} {
 		wants(t, h.Call("POST", at(h, "/pause"), bad), 422, "faults")
 	}
-	var change studio.StateChange
+	var change boardplace.StateChange
 	h.Call("POST", at(h, "/pause"), fmt.Sprintf(`{"pieces":[],"from":%q,"until":%q}`, soon(24), soon(48))).Into(t, &change)
 	var board boardCards
 	h.Call("GET", at(h, "/board"), "").Into(t, &board)
@@ -444,7 +448,7 @@ func TestAPauseIsPlanned(t *testing.T) {
 	if c := board.Cards[0]; len(change.Pieces) != 1 || c.State != "live" {
 		t.Errorf("%+v %+v", change, c)
 	}
-	var split studio.SplitResult
+	var split splitplace.SplitResult
 	h.Call("GET", at(h, "/pieces/club/split"), "").Into(t, &split)
 	if len(split.Moves) != 3 || split.Moves[0].Did != launch.Unplanned || split.Moves[0].By != "Iris Moss" || split.Moves[2].By != "" {
 		t.Errorf("%+v", split.Moves)

@@ -8,7 +8,7 @@ import (
 
 	"gobbet/core/flow"
 	"gobbet/core/piece"
-	"gobbet/internal/studio"
+	"gobbet/internal/studio/compose"
 	"gobbet/internal/templates"
 )
 
@@ -67,7 +67,7 @@ func TestAThousandVisitorsGoThroughADesign(t *testing.T) {
 
 func TestFormulasAreReckonedBesideWrongOnes(t *testing.T) {
 	h := signedIn(t)
-	var a studio.ReckonAnswer
+	var a compose.ReckonAnswer
 	h.Call("POST", at(h, "/reckon"), `{"formulas":[{"name":"sum","formula":"bags * 12.5"},{"name":"bad","formula":"1 +* 2"},{"name":"more","formula":"sum + 1"},{"name":"round","formula":"round + 1"}],
 		"inputs":["bags"],"samples":[{"bags":4},{}]}`).Into(t, &a)
 	if len(a.Values) != 2 || a.Values[0][0] == nil || *a.Values[0][0] != 50 || a.Values[0][1] != nil || a.Values[0][2] == nil || *a.Values[0][2] != 51 {

@@ -13,6 +13,7 @@ import (
 	"image/jpeg"
 	"image/png"
 	"net/http"
+	"regexp"
 	"runtime/debug"
 	"strings"
 	"sync/atomic"
@@ -177,3 +178,8 @@ func FileName(name string) string {
 	}
 	return name
 }
+
+var hashForm = regexp.MustCompile(`^[0-9a-f]{32}$`)
+
+// IsHash reports whether a text has the form of the hash of a picture or file.
+func IsHash(s string) bool { return hashForm.MatchString(s) }

@@ -6,19 +6,16 @@ import (
 	"slices"
 	"strings"
 
-	"gobbet/internal/limits"
-
-	"gobbet/core/fault"
-
-	"gobbet/internal/store/walks"
-
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"gobbet/core/fault"
 	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/walk"
+	"gobbet/internal/limits"
 	"gobbet/internal/problem"
+	"gobbet/internal/store/walks"
 )
 
 // walked is a drawing, made ready to be walked.

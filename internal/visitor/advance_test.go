@@ -10,14 +10,13 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/core/walk"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/visitor"
 )
 

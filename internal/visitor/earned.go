@@ -8,17 +8,14 @@ import (
 	"net/http"
 	"slices"
 
-	"gobbet/internal/limits"
-
-	"gobbet/core/fault"
-
-	"gobbet/internal/store/codes"
-
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"gobbet/core/fault"
 	"gobbet/core/piece"
+	"gobbet/internal/limits"
 	"gobbet/internal/problem"
+	"gobbet/internal/store/codes"
 )
 
 var (

@@ -8,18 +8,15 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/limits"
-
-	"gobbet/internal/store/codes"
-
-	"gobbet/internal/store/leads"
-	"gobbet/internal/store/pieces"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/core/walk"
+	"gobbet/internal/limits"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store/codes"
+	"gobbet/internal/store/leads"
+	"gobbet/internal/store/pieces"
 	"gobbet/internal/visitor"
 )
 

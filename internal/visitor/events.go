@@ -10,9 +10,6 @@ import (
 	"sync"
 	"time"
 
-	"gobbet/internal/store/events"
-	"gobbet/internal/store/sites"
-
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
@@ -21,6 +18,8 @@ import (
 	"gobbet/core/tally"
 	"gobbet/core/text"
 	"gobbet/internal/store"
+	"gobbet/internal/store/events"
+	"gobbet/internal/store/sites"
 )
 
 const (

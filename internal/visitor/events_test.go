@@ -8,15 +8,14 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/events"
-	"gobbet/internal/store/sites"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/tally"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store/events"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/visitor"
 )
 
@@ -247,7 +246,7 @@ func TestARecordedViewTellsWhatItCost(t *testing.T) {
 	view("view-00000003", 7, "")
 	today := tally.DayOf(time.Now(), time.UTC)
 	visits, err := h.Store.PageViews.Interruptions(context.Background(), h.Site, today.AddDate(0, 0, -1), today.AddDate(0, 0, 1))
-	if err != nil || visits != [4]int{0, 0, 0, 1} {
+	if err != nil || !slices.Equal(visits, []int{0, 0, 0, 1}) {
 		t.Error(visits, err)
 	}
 	costs, err := h.Store.PageViews.Costs(context.Background(), h.Site, today.AddDate(0, 0, -1), today.AddDate(0, 0, 1))

@@ -11,10 +11,9 @@ import (
 	"strings"
 	"time"
 
-	"gobbet/core/fault"
-
 	"github.com/gin-gonic/gin"
 
+	"gobbet/core/fault"
 	"gobbet/internal/templates"
 )
 

@@ -11,12 +11,11 @@ import (
 	"testing"
 	"time"
 
+	"gobbet/core/piece"
+	"gobbet/internal/servertest"
 	"gobbet/internal/store/library"
 	"gobbet/internal/store/pageviews"
 	"gobbet/internal/store/sites"
-
-	"gobbet/core/piece"
-	"gobbet/internal/servertest"
 	"gobbet/internal/store/storetest"
 )
 

@@ -3,8 +3,6 @@ package visitor
 import (
 	"net/http"
 
-	"gobbet/internal/token"
-
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/choose"
@@ -12,6 +10,7 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/walk"
 	"gobbet/internal/problem"
+	"gobbet/internal/token"
 )
 
 // inspect says how every live piece and every draft stands with a page view.

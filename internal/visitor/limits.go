@@ -8,10 +8,9 @@ import (
 	"sync"
 	"time"
 
-	"gobbet/internal/limits"
-
 	"github.com/gin-gonic/gin"
 
+	"gobbet/internal/limits"
 	"gobbet/internal/problem"
 )
 

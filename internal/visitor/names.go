@@ -5,10 +5,9 @@ import (
 	"strings"
 	"sync"
 
-	"gobbet/internal/store/sites"
-
 	"gobbet/core/reach"
 	"gobbet/internal/store"
+	"gobbet/internal/store/sites"
 )
 
 // RefusedNames is the kind of refusal that data under too many names is counted as.

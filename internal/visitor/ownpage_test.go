@@ -7,11 +7,10 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/pieces"
-
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store/pieces"
 )
 
 // shared is a piece that shows nowhere on the site, and lives at a page of its own.

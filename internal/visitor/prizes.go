@@ -5,12 +5,11 @@ import (
 	"errors"
 	"net/http"
 
-	"gobbet/internal/store/codes"
-	"gobbet/internal/store/walks"
-
 	"gobbet/core/piece"
 	"gobbet/core/walk"
 	"gobbet/internal/problem"
+	"gobbet/internal/store/codes"
+	"gobbet/internal/store/walks"
 )
 
 var (

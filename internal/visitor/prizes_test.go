@@ -8,12 +8,11 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/pieces"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store/pieces"
 )
 
 // wheel asks for an address and draws; who wins comes to the code.

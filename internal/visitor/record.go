@@ -12,8 +12,6 @@ import (
 	"time"
 	"unicode"
 
-	"gobbet/internal/store/pageviews"
-
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/choose"
@@ -21,6 +19,7 @@ import (
 	"gobbet/core/rehearse"
 	"gobbet/core/tally"
 	"gobbet/core/text"
+	"gobbet/internal/store/pageviews"
 )
 
 // recorded picks the visitors whose page views are kept, the same ones always.

@@ -9,16 +9,14 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/token"
-
-	"gobbet/internal/store/pageviews"
-	"gobbet/internal/store/sites"
-
 	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/sites"
+	"gobbet/internal/token"
 )
 
 func recorded(h *servertest.Harness) (views []pageviews.PageView) {

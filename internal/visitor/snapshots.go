@@ -15,10 +15,6 @@ import (
 	"sync/atomic"
 	"time"
 
-	"gobbet/core/launch"
-
-	"gobbet/internal/store/sites"
-
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgxlisten"
@@ -26,10 +22,12 @@ import (
 	"golang.org/x/sync/singleflight"
 
 	"gobbet/core/choose"
+	"gobbet/core/launch"
 	"gobbet/core/origin"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/internal/store"
+	"gobbet/internal/store/sites"
 )
 
 // Site is all that visitors' requests need of one site: immutable, and swapped

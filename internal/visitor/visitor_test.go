@@ -9,16 +9,14 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/leads"
-
-	"gobbet/internal/store/pieces"
-
 	"github.com/google/uuid"
 
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/internal/problem"
 	"gobbet/internal/servertest"
+	"gobbet/internal/store/leads"
+	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/storetest"
 	"gobbet/internal/visitor"
 )

@@ -16,12 +16,11 @@ import (
 	"sync"
 	"time"
 
-	"gobbet/internal/store/pageviews"
-	"gobbet/internal/store/sites"
-
 	"gobbet/core/rehearse"
 	"gobbet/core/schedule"
 	"gobbet/internal/store"
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/sites"
 )
 
 // Kept is how long a page view is kept.

@@ -9,12 +9,11 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/pageviews"
-	"gobbet/internal/store/sites"
-
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
 	"gobbet/internal/store"
+	"gobbet/internal/store/pageviews"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/store/storetest"
 	"gobbet/internal/visits"
 )

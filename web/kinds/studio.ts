@@ -19,19 +19,32 @@ export type Bounds = [number, number]
 export type OpsByKind = Record<Kind, Op[]>
 
 //////////
-// source: wire_board.go
+// source: wire.go
 
 /**
- * DeletedPiece is a piece that can still be restored.
+ * PieceInfo is a piece as it is worked on.
  */
-export interface DeletedPiece {
+export interface PieceInfo {
   id: string;
-  name: string;
-  deleted_at: string;
+  state: State;
+  draft: Piece;
+  version: number /* int */;
+  live: Piece | null;
+  live_version: number | null;
+  live_since: string | null;
+  paused_at: string | null;
   /**
-   * Until is when it can no longer be restored.
+   * PausesAt is when a pause is planned to begin, and PausedUntil when it goes live
+   * again by itself; nil: when it is resumed.
    */
-  until: string;
+  pauses_at: string | null;
+  paused_until: string | null;
+  /**
+   * Edited says that the draft says something else than what is live, or was live last.
+   */
+  edited: boolean;
+  notes: Note[];
+  phrase: string;
 }
 /**
  * Measure is a rate with its counts and Wilson bounds. The rate of nobody is null.
@@ -50,6 +63,56 @@ export interface DayCount {
   day: string; // YYYY-MM-DD in the site's zone
   visitors: number /* int */;
   conversions: number /* int */;
+}
+/**
+ * GoalGain is what the piece brought of a goal, over those held back.
+ */
+export interface GoalGain {
+  goal: string;
+  gain: Gain;
+}
+/**
+ * UsedIn is a piece that stands on a saved reach.
+ */
+export interface UsedIn {
+  id: string;
+  name: string;
+  live: boolean; // what visitors get stands on it
+}
+
+//////////
+// account
+
+/**
+ * SignInRequest is who wants to come in.
+ */
+export interface SignInRequest {
+  email: string;
+  password: string;
+}
+/**
+ * Me is who is signed in.
+ */
+export interface Me {
+  name: string;
+  email: string;
+  sites: SiteInfo[];
+}
+
+//////////
+// board
+
+/**
+ * DeletedPiece is a piece that can still be restored.
+ */
+export interface DeletedPiece {
+  id: string;
+  name: string;
+  deleted_at: string;
+  /**
+   * Until is when it can no longer be restored.
+   */
+  until: string;
 }
 /**
  * Board is a site's pieces at a glance.
@@ -125,46 +188,130 @@ export interface StateChange {
   until: string | null;
 }
 /**
- * Contest is how often another piece was in the way, or gave way.
+ * NewPiece asks for a piece: a new one, or a copy of another.
  */
-export interface Contest {
-  piece: string;
+export interface NewPiece {
   name: string;
-  views: number /* int */;
-}
-/**
- * Order is the live pieces, those that win first.
- */
-export interface Order {
-  days: number /* int */;
-  version: number /* int */; // to be sent along with a change
-  pieces: Ordered[];
+  format: Format;
+  copy_of?: string;
   /**
-   * Views is how many recorded page views the counts are of.
+   * Template is the id of a template.
    */
-  views: number /* int */;
+  template?: string;
 }
 /**
- * Ordered is a live piece and how it fared beside the others.
+ * Template is a designed piece to begin with.
  */
-export interface Ordered {
+export interface Template {
   id: string;
   name: string;
-  slot: string;
-  format: string;
-  shown: number /* int */;
-  lost: Contest[]; // what kept it back
+  goal: Goal;
+  season?: string;
+  tags: string;
+  format: Format;
+  drawing: Drawing;
+  /**
+   * Promises says that its thank-you speaks of a message, which Gobbet does not send.
+   */
+  promises: boolean;
 }
 /**
- * OrderChange sets who wins.
+ * TemplateList is the templates, and the frame each format usually has.
  */
-export interface OrderChange {
-  version: number /* int32 */; // that the change was made on
-  pieces: string[];
+export interface TemplateList {
+  templates: Template[];
+  frames: Frames;
 }
 
 //////////
-// source: wire_library.go
+// compose
+
+/**
+ * VersionInfo is a draft as it was.
+ */
+export interface VersionInfo {
+  version: number /* int */;
+  saved_at: string;
+  launched: boolean;
+  draft: Piece;
+}
+/**
+ * SaveRequest is a draft with the version it was changed from.
+ */
+export interface SaveRequest {
+  version: number /* int32 */;
+  draft: Piece;
+}
+/**
+ * Saved is a draft's new version and what there is to settle in it.
+ */
+export interface Saved {
+  version: number /* int */;
+  notes: Note[];
+  phrase: string;
+  /**
+   * Edited is as in PieceInfo.
+   */
+  edited: boolean;
+}
+/**
+ * WalkRequest goes through a drawing that is worked on by what a visitor would do.
+ */
+export interface WalkRequest {
+  drawing: Drawing;
+  steps: SentStep[]; // all from the first on
+  /**
+   * Seed decides what is drawn: the same each time for the same seed.
+   */
+  seed?: string;
+}
+/**
+ * WalkAnswer is the drawing as visitors get it, and where the steps lead.
+ */
+export interface WalkAnswer {
+  drawing: Drawing;
+  at: View;
+}
+/**
+ * PlayThroughRequest has made-up visitors go through a drawing that is worked on.
+ */
+export interface PlayThroughRequest {
+  drawing: Drawing;
+  seed: number /* uint64 */; // the same gives the same
+}
+/**
+ * ReckonRequest computes formulas over each other and these inputs.
+ */
+export interface ReckonRequest {
+  formulas: Formula[];
+  inputs: string[];
+  samples: { [key: string]: number /* float64 */}[]; // values of inputs, by name
+}
+/**
+ * ReckonAnswer gives, for each sample, the value of each formula; null where it
+ * has none. Faults are at formulas[i].
+ */
+export interface ReckonAnswer {
+  values: (number | null)[][];
+  faults: Fault[];
+  /**
+   * Live are the formulas as a drawing computes them.
+   */
+  live: LiveFormula[];
+}
+
+//////////
+// launch
+
+/**
+ * LaunchRequest names the version that is meant.
+ */
+export interface LaunchRequest {
+  version: number /* int32 */;
+}
+
+//////////
+// library
 
 /**
  * Renamed is another name for something.
@@ -262,7 +409,7 @@ export interface PictureInfo {
 }
 
 //////////
-// source: wire_people.go
+// people
 
 /**
  * LeadRow is a person who left an address, and what they told each piece.
@@ -305,101 +452,45 @@ export interface LeadPage {
 }
 
 //////////
-// source: wire_piece.go
+// reach
 
 /**
- * NewPiece asks for a piece: a new one, or a copy of another.
+ * Contest is how often another piece was in the way, or gave way.
  */
-export interface NewPiece {
+export interface Contest {
+  piece: string;
   name: string;
-  format: Format;
-  copy_of?: string;
-  /**
-   * Template is the id of a template.
-   */
-  template?: string;
+  views: number /* int */;
 }
 /**
- * Template is a designed piece to begin with.
+ * Order is the live pieces, those that win first.
  */
-export interface Template {
+export interface Order {
+  days: number /* int */;
+  version: number /* int */; // to be sent along with a change
+  pieces: Ordered[];
+  /**
+   * Views is how many recorded page views the counts are of.
+   */
+  views: number /* int */;
+}
+/**
+ * Ordered is a live piece and how it fared beside the others.
+ */
+export interface Ordered {
   id: string;
   name: string;
-  goal: Goal;
-  season?: string;
-  tags: string;
-  format: Format;
-  drawing: Drawing;
-  /**
-   * Promises says that its thank-you speaks of a message, which Gobbet does not send.
-   */
-  promises: boolean;
+  slot: string;
+  format: string;
+  shown: number /* int */;
+  lost: Contest[]; // what kept it back
 }
 /**
- * TemplateList is the templates, and the frame each format usually has.
+ * OrderChange sets who wins.
  */
-export interface TemplateList {
-  templates: Template[];
-  frames: Frames;
-}
-/**
- * VersionInfo is a draft as it was.
- */
-export interface VersionInfo {
-  version: number /* int */;
-  saved_at: string;
-  launched: boolean;
-  draft: Piece;
-}
-/**
- * PieceInfo is a piece as it is worked on.
- */
-export interface PieceInfo {
-  id: string;
-  state: State;
-  draft: Piece;
-  version: number /* int */;
-  live: Piece | null;
-  live_version: number | null;
-  live_since: string | null;
-  paused_at: string | null;
-  /**
-   * PausesAt is when a pause is planned to begin, and PausedUntil when it goes live
-   * again by itself; nil: when it is resumed.
-   */
-  pauses_at: string | null;
-  paused_until: string | null;
-  /**
-   * Edited says that the draft says something else than what is live, or was live last.
-   */
-  edited: boolean;
-  notes: Note[];
-  phrase: string;
-}
-/**
- * SaveRequest is a draft with the version it was changed from.
- */
-export interface SaveRequest {
-  version: number /* int32 */;
-  draft: Piece;
-}
-/**
- * Saved is a draft's new version and what there is to settle in it.
- */
-export interface Saved {
-  version: number /* int */;
-  notes: Note[];
-  phrase: string;
-  /**
-   * Edited is as in PieceInfo.
-   */
-  edited: boolean;
-}
-/**
- * LaunchRequest names the version that is meant.
- */
-export interface LaunchRequest {
-  version: number /* int32 */;
+export interface OrderChange {
+  version: number /* int32 */; // that the change was made on
+  pieces: string[];
 }
 /**
  * InspectLinkRequest names the page to open.
@@ -414,55 +505,6 @@ export interface InspectLink {
   url: string;
   until: string;
 }
-/**
- * WalkRequest goes through a drawing that is worked on by what a visitor would do.
- */
-export interface WalkRequest {
-  drawing: Drawing;
-  steps: SentStep[]; // all from the first on
-  /**
-   * Seed decides what is drawn: the same each time for the same seed.
-   */
-  seed?: string;
-}
-/**
- * WalkAnswer is the drawing as visitors get it, and where the steps lead.
- */
-export interface WalkAnswer {
-  drawing: Drawing;
-  at: View;
-}
-/**
- * PlayThroughRequest has made-up visitors go through a drawing that is worked on.
- */
-export interface PlayThroughRequest {
-  drawing: Drawing;
-  seed: number /* uint64 */; // the same gives the same
-}
-/**
- * ReckonRequest computes formulas over each other and these inputs.
- */
-export interface ReckonRequest {
-  formulas: Formula[];
-  inputs: string[];
-  samples: { [key: string]: number /* float64 */}[]; // values of inputs, by name
-}
-/**
- * ReckonAnswer gives, for each sample, the value of each formula; null where it
- * has none. Faults are at formulas[i].
- */
-export interface ReckonAnswer {
-  values: (number | null)[][];
-  faults: Fault[];
-  /**
-   * Live are the formulas as a drawing computes them.
-   */
-  live: LiveFormula[];
-}
-
-//////////
-// source: wire_reach.go
-
 /**
  * ReachDraft is a reach as it is worked on, whether it is saved yet or not.
  */
@@ -693,14 +735,6 @@ export interface SavedReach {
   used: UsedIn[];
 }
 /**
- * UsedIn is a piece that stands on a saved reach.
- */
-export interface UsedIn {
-  id: string;
-  name: string;
-  live: boolean; // what visitors get stands on it
-}
-/**
  * ReachChange sets a saved reach.
  */
 export interface ReachChange {
@@ -716,7 +750,7 @@ export interface FactBook {
 }
 
 //////////
-// source: wire_report.go
+// report
 
 /**
  * Played is how far visitors came in a piece, and what they answered.
@@ -897,7 +931,7 @@ export interface PlayedChoice {
 }
 
 //////////
-// source: wire_results.go
+// results
 
 /**
  * SiteResults is what a site's pieces brought and cost in some days, against as
@@ -1118,23 +1152,8 @@ export interface LeftOut {
 }
 
 //////////
-// source: wire_site.go
+// site
 
-/**
- * SignInRequest is who wants to come in.
- */
-export interface SignInRequest {
-  email: string;
-  password: string;
-}
-/**
- * Me is who is signed in.
- */
-export interface Me {
-  name: string;
-  email: string;
-  sites: SiteInfo[];
-}
 /**
  * SiteInfo is a site as the studio shows it.
  */
@@ -1230,7 +1249,7 @@ export interface KitUse {
 }
 
 //////////
-// source: wire_split.go
+// split
 
 /**
  * SplitResult is what the variants of a piece did, and what to make of it.
@@ -1385,13 +1404,6 @@ export interface SafeRate {
 export interface SafeSpread {
   difference: number | null;
   interval: Bounds;
-}
-/**
- * GoalGain is what the piece brought of a goal, over those held back.
- */
-export interface GoalGain {
-  goal: string;
-  gain: Gain;
 }
 /**
  * SoundChecks are whether a test is sound.

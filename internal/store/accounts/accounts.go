@@ -10,11 +10,10 @@ import (
 	"fmt"
 	"time"
 
-	"gobbet/core/fault"
-
 	"github.com/alexedwards/argon2id"
 	"golang.org/x/sync/semaphore"
 
+	"gobbet/core/fault"
 	"gobbet/internal/store/pg"
 )
 

@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"gobbet/core/fault"
-
 	"gobbet/internal/store/pg"
 )
 

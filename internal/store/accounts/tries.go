@@ -6,11 +6,10 @@ import (
 	"errors"
 	"time"
 
-	"gobbet/core/fault"
-
-	"gobbet/internal/store/pg"
-
 	limiter "github.com/ulule/limiter/v3"
+
+	"gobbet/core/fault"
+	"gobbet/internal/store/pg"
 )
 
 // Tries counts tries against a limit for all processes together. It is a store

@@ -7,10 +7,9 @@ import (
 	"slices"
 	"time"
 
-	"gobbet/core/fault"
-
 	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/fault"
 	"gobbet/internal/store/pg"
 )
 

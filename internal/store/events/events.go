@@ -13,10 +13,9 @@ import (
 	"sync/atomic"
 	"time"
 
-	"gobbet/core/fault"
-
 	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/fault"
 	"gobbet/core/tally"
 	"gobbet/internal/store/pg"
 )

@@ -6,10 +6,10 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/jmoiron/sqlx"
+
 	"gobbet/internal/store/pg"
 	"gobbet/internal/store/sites"
-
-	"github.com/jmoiron/sqlx"
 )
 
 // Events are kept by month, a table each, which their ids say: a UUIDv7 begins

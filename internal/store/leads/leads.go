@@ -11,14 +11,12 @@ import (
 	"strings"
 	"time"
 
-	"gobbet/core/fault"
-
-	"gobbet/internal/store/events"
-
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/fault"
 	"gobbet/core/tally"
+	"gobbet/internal/store/events"
 	"gobbet/internal/store/pg"
 )
 

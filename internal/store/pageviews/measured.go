@@ -161,7 +161,8 @@ func (s *Store) AddMeasured(ctx context.Context, site int64, t MeasuredTotals) e
 
 // Interruptions is how many visits of some days were interrupted how often; the
 // last are three times or more.
-func (s *Store) Interruptions(ctx context.Context, site int64, from, to time.Time) (visits [mostInterrupted + 1]int, err error) {
+func (s *Store) Interruptions(ctx context.Context, site int64, from, to time.Time) (visits []int, err error) {
+	visits = make([]int, mostInterrupted+1)
 	var rows []struct {
 		Interrupted int `db:"interrupted"`
 		Visits      int `db:"visits"`

@@ -7,9 +7,9 @@ import (
 	"io"
 	"net"
 
-	"gobbet/core/fault"
-
 	"github.com/jackc/pgx/v5/pgconn"
+
+	"gobbet/core/fault"
 )
 
 // Found gives the error of a query for one row: ErrNotFound where it had none.

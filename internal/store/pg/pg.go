@@ -9,11 +9,11 @@ import (
 	"fmt"
 	"time"
 
-	"gobbet/core/fault"
-
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
+
+	"gobbet/core/fault"
 )
 
 // DB is connections to one database. It is safe for use by many goroutines.

@@ -6,15 +6,13 @@ import (
 	"slices"
 	"time"
 
-	"gobbet/core/fault"
+	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/fault"
+	"gobbet/core/launch"
 	"gobbet/internal/store/designs"
 	"gobbet/internal/store/pg"
 	"gobbet/internal/store/sites"
-
-	"github.com/jmoiron/sqlx"
-
-	"gobbet/core/launch"
 )
 
 // Act is something that is done with pieces of a site, by whom.

@@ -5,9 +5,9 @@ import (
 	"encoding/json"
 	"time"
 
-	"gobbet/core/launch"
-
 	"github.com/jmoiron/sqlx"
+
+	"gobbet/core/launch"
 )
 
 // Moves lists what was done with a site's pieces, or with one where piece is not

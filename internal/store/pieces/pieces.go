@@ -10,13 +10,11 @@ import (
 	"strings"
 	"time"
 
-	"gobbet/core/fault"
-
-	"gobbet/internal/store/sites"
-
 	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/fault"
 	"gobbet/internal/store/pg"
+	"gobbet/internal/store/sites"
 )
 
 // Store is safe for use by many goroutines.

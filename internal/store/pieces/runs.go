@@ -6,11 +6,10 @@ import (
 	"encoding/json"
 	"time"
 
-	"gobbet/internal/store/pg"
+	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/launch"
-
-	"github.com/jmoiron/sqlx"
+	"gobbet/internal/store/pg"
 )
 
 // runRow is a run as its row has it.

@@ -7,14 +7,12 @@ import (
 	"errors"
 	"time"
 
-	"gobbet/core/fault"
-
-	"gobbet/internal/store/sites"
-
 	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/fault"
 	"gobbet/core/reach"
 	"gobbet/internal/store/pg"
+	"gobbet/internal/store/sites"
 )
 
 // Store is safe for use by many goroutines.

@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"gobbet/core/compare"
-
 	"gobbet/internal/store/pg"
 )
 

@@ -8,12 +8,11 @@ import (
 	"slices"
 	"strings"
 
-	"gobbet/internal/store/pg"
-
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/caps"
 	"gobbet/core/fault"
+	"gobbet/internal/store/pg"
 )
 
 // Settings is what a marketer may set for a whole site.

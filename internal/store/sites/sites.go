@@ -8,13 +8,11 @@ import (
 	"encoding/json"
 	"time"
 
-	"gobbet/core/fault"
-
-	"gobbet/internal/store/designs"
-
 	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/fault"
 	"gobbet/core/style"
+	"gobbet/internal/store/designs"
 	"gobbet/internal/store/pg"
 )
 

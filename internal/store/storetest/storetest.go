@@ -14,13 +14,12 @@ import (
 	"testing"
 	"time"
 
-	"gobbet/internal/store/accounts"
-	"gobbet/internal/store/sites"
-
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/internal/localpg"
 	"gobbet/internal/store"
+	"gobbet/internal/store/accounts"
+	"gobbet/internal/store/sites"
 )
 
 // Cluster is the package's server, once Run has started it.

@@ -8,13 +8,12 @@ import (
 	"errors"
 	"time"
 
-	"gobbet/core/fault"
-
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/draw"
+	"gobbet/core/fault"
 	"gobbet/core/walk"
 	"gobbet/internal/store/codes"
 	"gobbet/internal/store/pg"

@@ -10,11 +10,11 @@ import (
 	"sync"
 	"time"
 
-	"gobbet/internal/store/pg"
-
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
+
+	"gobbet/internal/store/pg"
 )
 
 // together stores the steps of walks that come at the same time in one

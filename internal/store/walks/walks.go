@@ -12,16 +12,14 @@ import (
 	"strconv"
 	"time"
 
-	lru "github.com/hashicorp/golang-lru/v2"
-
-	"gobbet/internal/store/events"
-	"gobbet/internal/store/leads"
-
 	"github.com/google/uuid"
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/fault"
 	"gobbet/core/walk"
+	"gobbet/internal/store/events"
+	"gobbet/internal/store/leads"
 	"gobbet/internal/store/pg"
 )
 

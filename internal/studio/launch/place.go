@@ -1,0 +1,38 @@
+// Package launch puts pieces live, and gives the codes of their own pages.
+package launch
+
+import (
+	"context"
+
+	"gobbet/internal/route"
+	"gobbet/internal/store/pieces"
+	"gobbet/internal/studio/parts"
+)
+
+// Stores is what of the store this place needs.
+type Stores struct {
+	Pieces interface {
+		Launch(ctx context.Context, act pieces.Act, id string, version int, drawings map[string][]byte) error
+		PageTaken(ctx context.Context, site int64, but, address string) (bool, error)
+	}
+}
+
+// Place answers for it.
+type Place struct {
+	read  *parts.Reader
+	store Stores
+	pages string // origin of the pages that pieces live at; empty: there are none
+}
+
+// New makes the place.
+func New(read *parts.Reader, s Stores, pages string) *Place {
+	return &Place{read, s, pages}
+}
+
+// Routes is what is answered about launching a piece.
+func (s *Place) Routes() []route.Route {
+	return []route.Route{
+		route.File("/sites/:site/qr", "image/*", s.qr),
+		route.Post("/sites/:site/pieces/:piece/launch", s.launch),
+	}
+}
