@@ -101,7 +101,7 @@ func (w *routeWriter) query(t reflect.Type) string {
 	var names []string
 	for _, f := range reflect.VisibleFields(t) {
 		if name := f.Tag.Get("form"); name != "" {
-			names = append(names, name+"?: string")
+			names = append(names, name+"?: string | number")
 		}
 	}
 	return "{ " + strings.Join(names, "; ") + " }"

@@ -192,7 +192,10 @@ export interface StateChange {
  */
 export interface NewPiece {
   name: string;
-  format: Format;
+  /**
+   * Format is of a piece that is no copy.
+   */
+  format?: Format;
   copy_of?: string;
   /**
    * Template is the id of a template.
@@ -358,6 +361,14 @@ export interface FileInfo {
  */
 export interface SnippetInfo {
   id: string;
+  kind: 'block' | 'scene';
+  name: string;
+  body: Block | Scene;
+}
+/**
+ * NewSnippet is a block or a scene to be kept.
+ */
+export interface NewSnippet {
   kind: 'block' | 'scene';
   name: string;
   body: Block | Scene;

@@ -1,41 +1,8 @@
 import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { useParams } from 'react-router'
 import type { Format } from '../kinds/piece'
-import type {
-  Alerts,
-  AnswerTable,
-  BehindRows,
-  Board,
-  CodePage,
-  DeletedPiece,
-  FactBook,
-  FileInfo,
-  Health,
-  KitUse,
-  LeadPage,
-  Me,
-  Order,
-  PictureInfo,
-  PieceInfo,
-  PieceName,
-  Played,
-  PoolInfo,
-  ReachDraft,
-  RecordedVisitor,
-  Rehearsal,
-  SavedReach,
-  SiteInfo,
-  SiteResults,
-  SnippetInfo,
-  SplitCuts,
-  SplitPlan,
-  SplitResult,
-  TemplateList,
-  TryClause,
-  ValuesAnswer,
-  VersionInfo,
-} from '../kinds/studio'
-import { api, Trouble } from './api'
+import type { Me, ReachDraft, SavedReach, SiteInfo, SplitCuts, TryClause } from '../kinds/studio'
+import { addressOf, api, type Query, Trouble } from './api'
 
 // Everything that comes from the server, and how long it stays fresh.
 
@@ -43,7 +10,7 @@ export const client = new QueryClient({
   defaultOptions: { queries: { staleTime: 5_000, retry: (n, e) => n < 3 && e instanceof Trouble && e.away, retryDelay: 1_000 } },
 })
 
-export const useMe = () => useQuery({ queryKey: ['me'], queryFn: () => api<Me>('GET', '/me'), staleTime: 60_000 })
+export const useMe = () => useQuery({ queryKey: ['me'], queryFn: () => api('GET /me', {}), staleTime: 60_000 })
 
 /** The site that the address names. It may be used wherever Layout has let the screen through. */
 export function useSite(): SiteInfo {
@@ -67,7 +34,7 @@ export function useSplitCuts(id: string, by: SplitCuts['by']) {
   const site = useSite().id
   return useQuery({
     queryKey: ['split', site, id, 'cuts', by],
-    queryFn: ({ signal }) => api<SplitCuts>('GET', `/sites/${site}/pieces/${id}/split/cuts?by=${by}`, undefined, signal),
+    queryFn: ({ signal }) => api('GET /sites/:site/pieces/:piece/split/cuts', { site, piece: id }, { query: { by }, signal }),
     placeholderData: keepPreviousData,
   })
 }
@@ -77,28 +44,28 @@ export function usePlan(id: string, lift: number, goal: string) {
   const site = useSite().id
   return useQuery({
     queryKey: ['plan', site, id, lift, goal],
-    queryFn: ({ signal }) => api<SplitPlan>('GET', `/sites/${site}/pieces/${id}/plan?lift=${lift}`, undefined, signal),
+    queryFn: ({ signal }) => api('GET /sites/:site/pieces/:piece/plan', { site, piece: id }, { query: { lift }, signal }),
     placeholderData: keepPreviousData,
   })
 }
 
 /** What the site's pieces brought and cost; the range and the cuts are those of the address. */
-export function useSiteResults(query: string) {
+export function useSiteResults(query: Query<'GET /sites/:site/results'>) {
   const site = useSite().id
   return useQuery({
     queryKey: ['results', site, query],
-    queryFn: ({ signal }) => api<SiteResults>('GET', `/sites/${site}/results?${query}`, undefined, signal),
+    queryFn: ({ signal }) => api('GET /sites/:site/results', { site }, { query, signal }),
     placeholderData: keepPreviousData,
     refetchInterval: 30_000,
   })
 }
 
 /** The events behind a number of Results. */
-export function useBehind(query: string) {
+export function useBehind(query: Query<'GET /sites/:site/results/behind'>) {
   const site = useSite().id
   return useInfiniteQuery({
     queryKey: ['behind', site, query],
-    queryFn: ({ pageParam, signal }) => api<BehindRows>('GET', `/sites/${site}/results/behind?${query}&before=${pageParam}`, undefined, signal),
+    queryFn: ({ pageParam, signal }) => api('GET /sites/:site/results/behind', { site }, { query: { ...query, before: pageParam }, signal }),
     initialPageParam: '',
     getNextPageParam: page => page.next || undefined,
   })
@@ -109,7 +76,7 @@ export function useAlerts() {
   const site = useSite().id
   return useQuery({
     queryKey: ['alerts', site],
-    queryFn: ({ signal }) => api<Alerts>('GET', `/sites/${site}/alerts`, undefined, signal),
+    queryFn: ({ signal }) => api('GET /sites/:site/alerts', { site }, { signal }),
     refetchInterval: 60_000,
   })
 }
@@ -117,13 +84,13 @@ export function useAlerts() {
 /** The board, with what it counts; asked anew every few seconds while it is looked at. */
 export function useBoard() {
   const site = useSite().id
-  return useQuery({ queryKey: ['board', site], queryFn: ({ signal }) => api<Board>('GET', `/sites/${site}/board`, undefined, signal), refetchInterval: 5_000 })
+  return useQuery({ queryKey: ['board', site], queryFn: ({ signal }) => api('GET /sites/:site/board', { site }, { signal }), refetchInterval: 5_000 })
 }
 
 /** The names of the site's pieces. */
 export function usePieceNames() {
   const site = useSite().id
-  return useQuery({ queryKey: ['piece-names', site], queryFn: () => api<PieceName[]>('GET', `/sites/${site}/pieces`), staleTime: 30_000 })
+  return useQuery({ queryKey: ['piece-names', site], queryFn: () => api('GET /sites/:site/pieces', { site }), staleTime: 30_000 })
 }
 
 /** A page of the site as it is now, to look elements up in; asked for while a selector is looked at. */
@@ -132,7 +99,7 @@ export function usePage(path: string, enabled: boolean) {
   return useQuery({
     queryKey: ['page', site, path],
     queryFn: async ({ signal }) => {
-      const r = await fetch(`/api/sites/${site}/page?path=${encodeURIComponent(path)}`, { signal })
+      const r = await fetch(addressOf('GET /sites/:site/page', { site }, { path }), { signal })
       if (!r.ok) throw new Error('The page could not be loaded.')
       return new DOMParser().parseFromString(await r.text(), 'text/html')
     },
@@ -149,14 +116,14 @@ export function refreshPieces(site: number) {
 
 export function useDeleted(enabled: boolean) {
   const site = useSite().id
-  return useQuery({ queryKey: ['deleted', site], queryFn: () => api<DeletedPiece[]>('GET', `/sites/${site}/deleted`), enabled, staleTime: 0 })
+  return useQuery({ queryKey: ['deleted', site], queryFn: () => api('GET /sites/:site/deleted', { site }), enabled, staleTime: 0 })
 }
 
 export function useHealth() {
   const site = useSite().id
   return useQuery({
     queryKey: ['health', site],
-    queryFn: ({ signal }) => api<Health>('GET', `/sites/${site}/health`, undefined, signal),
+    queryFn: ({ signal }) => api('GET /sites/:site/health', { site }, { signal }),
     refetchInterval: 30_000,
   })
 }
@@ -168,7 +135,7 @@ export function usePiece(id: string) {
   const site = useSite().id
   return useQuery({
     queryKey: ['piece', site, id],
-    queryFn: () => api<PieceInfo>('GET', `/sites/${site}/pieces/${id}`),
+    queryFn: () => api('GET /sites/:site/pieces/:piece', { site, piece: id }),
     staleTime: Infinity,
     refetchOnWindowFocus: false,
   })
@@ -179,7 +146,7 @@ export function usePlayed(id: string, days: number) {
   const site = useSite().id
   return useQuery({
     queryKey: ['played', site, id, days],
-    queryFn: ({ signal }) => api<Played>('GET', `/sites/${site}/pieces/${id}/played?days=${days}`, undefined, signal),
+    queryFn: ({ signal }) => api('GET /sites/:site/pieces/:piece/played', { site, piece: id }, { query: { days }, signal }),
     placeholderData: before => before,
     refetchInterval: 5_000,
   })
@@ -189,16 +156,16 @@ export function useSplit(id: string) {
   const site = useSite().id
   return useQuery({
     queryKey: ['split', site, id],
-    queryFn: ({ signal }) => api<SplitResult>('GET', `/sites/${site}/pieces/${id}/split`, undefined, signal),
+    queryFn: ({ signal }) => api('GET /sites/:site/pieces/:piece/split', { site, piece: id }, { signal }),
     refetchInterval: 5_000,
   })
 }
 
-export const useFacts = () => useQuery({ queryKey: ['facts'], queryFn: () => api<FactBook>('GET', '/facts'), staleTime: Infinity })
+export const useFacts = () => useQuery({ queryKey: ['facts'], queryFn: () => api('GET /facts', {}), staleTime: Infinity })
 
 export function usePictures() {
   const site = useSite().id
-  return useQuery({ queryKey: ['pictures', site], queryFn: () => api<PictureInfo[]>('GET', `/sites/${site}/pictures`) })
+  return useQuery({ queryKey: ['pictures', site], queryFn: () => api('GET /sites/:site/pictures', { site }) })
 }
 
 /** What visitors answered, page by page. */
@@ -206,8 +173,7 @@ export function useAnswers(id: string, query: Record<string, string>) {
   const site = useSite().id
   return useInfiniteQuery({
     queryKey: ['answers', site, id, query],
-    queryFn: ({ pageParam, signal }) =>
-      api<AnswerTable>('GET', `/sites/${site}/pieces/${id}/answers?${new URLSearchParams({ ...query, from: pageParam })}`, undefined, signal),
+    queryFn: ({ pageParam, signal }) => api('GET /sites/:site/pieces/:piece/answers', { site, piece: id }, { query: { ...query, from: pageParam }, signal }),
     initialPageParam: '',
     getNextPageParam: last => last.next || undefined,
     placeholderData: before => before,
@@ -228,10 +194,9 @@ export const noFilter: LeadFilter = { q: '', piece: '', source: '', from: '', to
 /** A page of leads, after the place where another ended. */
 export function usePeople(filter: LeadFilter, after: string) {
   const site = useSite().id
-  const query = new URLSearchParams({ ...filter, after })
   return useQuery({
     queryKey: ['people', site, filter, after],
-    queryFn: ({ signal }) => api<LeadPage>('GET', `/sites/${site}/people?${query}`, undefined, signal),
+    queryFn: ({ signal }) => api('GET /sites/:site/people', { site }, { query: { ...filter, after }, signal }),
     refetchInterval: 5_000,
     placeholderData: before => before,
   })
@@ -251,14 +216,14 @@ export const formats: Record<Format, string> = {
 /** The templates, and the usual frame of each format. */
 export function useTemplates() {
   const site = useSite().id
-  return useQuery({ queryKey: ['templates', site], queryFn: () => api<TemplateList>('GET', `/sites/${site}/templates`), staleTime: 60_000 })
+  return useQuery({ queryKey: ['templates', site], queryFn: () => api('GET /sites/:site/templates', { site }), staleTime: 60_000 })
 }
 
 export function useVersions(id: string) {
   const site = useSite().id
   return useQuery({
     queryKey: ['versions', site, id],
-    queryFn: ({ signal }) => api<VersionInfo[]>('GET', `/sites/${site}/pieces/${id}/versions`, undefined, signal),
+    queryFn: ({ signal }) => api('GET /sites/:site/pieces/:piece/versions', { site, piece: id }, { signal }),
     gcTime: 0,
     staleTime: 0,
   })
@@ -266,17 +231,17 @@ export function useVersions(id: string) {
 
 export function useFiles() {
   const site = useSite().id
-  return useQuery({ queryKey: ['files', site], queryFn: () => api<FileInfo[]>('GET', `/sites/${site}/files`) })
+  return useQuery({ queryKey: ['files', site], queryFn: () => api('GET /sites/:site/files', { site }) })
 }
 
 export function useSnippets() {
   const site = useSite().id
-  return useQuery({ queryKey: ['snippets', site], queryFn: () => api<SnippetInfo[]>('GET', `/sites/${site}/snippets`), staleTime: 60_000 })
+  return useQuery({ queryKey: ['snippets', site], queryFn: () => api('GET /sites/:site/snippets', { site }), staleTime: 60_000 })
 }
 
 export function usePools() {
   const site = useSite().id
-  return useQuery({ queryKey: ['pools', site], queryFn: () => api<PoolInfo[]>('GET', `/sites/${site}/pools`) })
+  return useQuery({ queryKey: ['pools', site], queryFn: () => api('GET /sites/:site/pools', { site }) })
 }
 
 /** The codes of a pool with who has which, page by page. */
@@ -284,8 +249,7 @@ export function usePoolCodes(pool: string, search: string) {
   const site = useSite().id
   return useInfiniteQuery({
     queryKey: ['codes', site, pool, search],
-    queryFn: ({ pageParam, signal }) =>
-      api<CodePage>('GET', `/sites/${site}/pools/${pool}/codes?${new URLSearchParams({ q: search, after: pageParam })}`, undefined, signal),
+    queryFn: ({ pageParam, signal }) => api('GET /sites/:site/pools/:id/codes', { site, id: pool }, { query: { q: search, after: pageParam }, signal }),
     initialPageParam: '',
     getNextPageParam: last => last.next || undefined,
     placeholderData: before => before,
@@ -294,7 +258,7 @@ export function usePoolCodes(pool: string, search: string) {
 
 export function useKitUses() {
   const site = useSite().id
-  return useQuery({ queryKey: ['kit-uses', site], queryFn: () => api<KitUse[]>('GET', `/sites/${site}/kit/uses`) })
+  return useQuery({ queryKey: ['kit-uses', site], queryFn: () => api('GET /sites/:site/kit/uses', { site }) })
 }
 
 /** What a reach would have done on recorded visits. Asked anew as it changes; what is overtaken is given up. */
@@ -302,7 +266,7 @@ export function useRehearsal(draft: ReachDraft | null, days: number) {
   const site = useSite().id
   return useQuery({
     queryKey: ['rehearsal', site, draft, days],
-    queryFn: ({ signal }) => api<Rehearsal>('POST', `/sites/${site}/rehearse`, { ...draft, days }, signal),
+    queryFn: ({ signal }) => api('POST /sites/:site/rehearse', { site }, { body: { ...draft!, days }, signal }),
     enabled: !!draft,
     placeholderData: keepPreviousData,
     // While the log is still being read there is more each time.
@@ -317,7 +281,7 @@ export function useValues(fact: string, search: string, enabled = true) {
   const site = useSite().id
   return useQuery({
     queryKey: ['values', site, fact, search],
-    queryFn: ({ signal }) => api<ValuesAnswer>('POST', `/sites/${site}/values`, { fact, search, clause: null }, signal),
+    queryFn: ({ signal }) => api('POST /sites/:site/values', { site }, { body: { fact, search, clause: null }, signal }),
     enabled: enabled && !!fact,
     placeholderData: keepPreviousData,
     staleTime: 60_000,
@@ -329,7 +293,7 @@ export function useMatches(clause: TryClause | null) {
   const site = useSite().id
   return useQuery({
     queryKey: ['matches', site, clause],
-    queryFn: ({ signal }) => api<ValuesAnswer>('POST', `/sites/${site}/values`, { fact: '', search: '', clause }, signal),
+    queryFn: ({ signal }) => api('POST /sites/:site/values', { site }, { body: { fact: '', search: '', clause }, signal }),
     enabled: !!clause,
     placeholderData: keepPreviousData,
     retry: false,
@@ -339,7 +303,7 @@ export function useMatches(clause: TryClause | null) {
 
 export function useReaches() {
   const site = useSite().id
-  return useQuery({ queryKey: ['reaches', site], queryFn: () => api<SavedReach[]>('GET', `/sites/${site}/reaches`) })
+  return useQuery({ queryKey: ['reaches', site], queryFn: () => api('GET /sites/:site/reaches', { site }) })
 }
 
 /** Takes in the saved reaches as an answer has them. */
@@ -347,14 +311,14 @@ export const setReaches = (site: number, reaches: SavedReach[]) => client.setQue
 
 export function useOrder() {
   const site = useSite().id
-  return useQuery({ queryKey: ['order', site], queryFn: ({ signal }) => api<Order>('GET', `/sites/${site}/order`, undefined, signal) })
+  return useQuery({ queryKey: ['order', site], queryFn: ({ signal }) => api('GET /sites/:site/order', { site }, { signal }) })
 }
 
 export function useVisitors(rule: ReachDraft['rule'], enabled: boolean) {
   const site = useSite().id
   return useQuery({
     queryKey: ['visitors', site, rule],
-    queryFn: ({ signal }) => api<RecordedVisitor[]>('POST', `/sites/${site}/visitors`, { rule }, signal),
+    queryFn: ({ signal }) => api('POST /sites/:site/visitors', { site }, { body: { rule }, signal }),
     enabled,
     placeholderData: keepPreviousData,
     retry: false,

@@ -81,8 +81,9 @@ type StateChange struct {
 
 // NewPiece asks for a piece: a new one, or a copy of another.
 type NewPiece struct {
-	Name   string       `json:"name"`
-	Format piece.Format `json:"format" tstype:"Format"`
+	Name string `json:"name"`
+	// Format is of a piece that is no copy.
+	Format piece.Format `json:"format,omitempty" tstype:"Format"`
 	CopyOf string       `json:"copy_of,omitempty"`
 	// Template is the id of a template.
 	Template string `json:"template,omitempty"`

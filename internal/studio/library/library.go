@@ -166,7 +166,7 @@ func (s *Place) snippets(c *route.Call, _ route.None) (answer []SnippetInfo, err
 	return infos, nil
 }
 
-func (s *Place) addSnippet(c *route.Call, req SnippetInfo) (answer SnippetInfo, err error) {
+func (s *Place) addSnippet(c *route.Call, req NewSnippet) (answer SnippetInfo, err error) {
 	req.Name = strings.TrimSpace(req.Name)
 	if req.Name == "" || len([]rune(req.Name)) > 120 || strings.ContainsRune(req.Name, 0) {
 		return answer, fault.Fault{At: "name", Message: "needs 1 to 120 characters"}
@@ -186,15 +186,12 @@ func (s *Place) addSnippet(c *route.Call, req SnippetInfo) (answer SnippetInfo, 
 		if req.Kind == "block" {
 			clean = read.Blocks[0]
 		}
-		req.ID = pieces.NewID()
-		if req.Body, err = json.Marshal(clean); err == nil {
-			err = s.store.Library.AddSnippet(c, c.Site.ID, library.Snippet{ID: req.ID, Kind: req.Kind, Name: req.Name, Body: req.Body})
+		answer = SnippetInfo{ID: pieces.NewID(), Kind: req.Kind, Name: req.Name}
+		if answer.Body, err = json.Marshal(clean); err == nil {
+			err = s.store.Library.AddSnippet(c, c.Site.ID, library.Snippet{ID: answer.ID, Kind: answer.Kind, Name: answer.Name, Body: answer.Body})
 		}
 	}
-	if err != nil {
-		return answer, err
-	}
-	return req, nil
+	return answer, err
 }
 
 func (s *Place) removeSnippet(c *route.Call, _ route.None) (answer route.None, err error) {

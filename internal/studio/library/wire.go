@@ -52,6 +52,13 @@ type SnippetInfo struct {
 	Body json.RawMessage `json:"body" tstype:"Block | Scene"`
 }
 
+// NewSnippet is a block or a scene to be kept.
+type NewSnippet struct {
+	Kind string          `json:"kind" tstype:"'block' | 'scene'"`
+	Name string          `json:"name"`
+	Body json.RawMessage `json:"body" tstype:"Block | Scene"`
+}
+
 // PoolInfo is codes to be given out, one a visitor.
 type PoolInfo struct {
 	ID    string         `json:"id"`

@@ -9,7 +9,6 @@ import Radio from '@mui/material/Radio'
 import RadioGroup from '@mui/material/RadioGroup'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
-import type { StateChange } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { DateTimeField } from '../parts/DateTimeField'
 import { counted, moment } from '../parts/say'
@@ -32,11 +31,17 @@ export function PauseAll({ live, onClose }: { live: number; onClose(): void }) {
   const pause = async () => {
     setBusy(true)
     try {
-      const done = await api<StateChange>('POST', `/sites/${site.id}/pause`, {
-        pieces: [],
-        from: planned ? from : '',
-        until: timed ? until : '',
-      })
+      const done = await api(
+        'POST /sites/:site/pause',
+        { site: site.id },
+        {
+          body: {
+            pieces: [],
+            from: planned ? from : '',
+            until: timed ? until : '',
+          },
+        },
+      )
       refreshPieces(site.id)
       toast(`${counted(done.pieces.length, 'piece')} ${done.from ? `will pause on ${moment(done.from)}` : 'paused'}.`)
       onClose()

@@ -9,6 +9,7 @@ import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import type { Card, DayCount } from '../../kinds/studio'
 import { applies, nameOf } from '../actions'
+import { addressOf } from '../api'
 import { Miniature } from '../parts/Miniature'
 import { between, counted, day, letters, moment, percent } from '../parts/say'
 import { StateTag } from '../parts/Tag'
@@ -135,7 +136,7 @@ export function PieceCard({ card, chosen, choosing, onChoose }: Props) {
           Reach
         </MenuItem>
         <MenuItem onClick={duplicate}>Duplicate</MenuItem>
-        <MenuItem component="a" href={`/api/sites/${site}/pieces/${card.id}/file`} download>
+        <MenuItem component="a" href={addressOf('GET /sites/:site/pieces/:piece/file', { site, piece: card.id })} download>
           Download as a file
         </MenuItem>
         {Object.values(pieceActions)

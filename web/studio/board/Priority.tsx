@@ -51,7 +51,7 @@ async function putOrder(site: number, ids: string[], setTrouble: (message: strin
     while (wanted) {
       const pieces: string[] = wanted
       wanted = null
-      const answer = await api<PriorityInfo>('PUT', `/sites/${site}/order`, { version: latest(site).version, pieces })
+      const answer = await api('PUT /sites/:site/order', { site }, { body: { version: latest(site).version, pieces } })
       client.setQueryData(['order', site], wanted ? inOrder(answer, wanted) : answer)
     }
     client.invalidateQueries({ queryKey: ['rehearsal', site] })

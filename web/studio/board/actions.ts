@@ -1,4 +1,4 @@
-import type { PieceInfo, PieceName, StateChange } from '../../kinds/studio'
+import type { PieceName } from '../../kinds/studio'
 import type { Action } from '../actions'
 import { api, type Trouble } from '../api'
 import { confirm } from '../parts/Confirm'
@@ -47,14 +47,14 @@ async function run(site: number, pieces: readonly { id: string }[], how: () => P
 export async function duplicatePiece(site: number, piece: Pick<Piece, 'id' | 'name'>): Promise<string | undefined> {
   let id: string | undefined
   await run(site, [], async () => {
-    id = (await api<PieceInfo>('POST', `/sites/${site}/pieces`, { name: `${piece.name.slice(0, 113)} (copy)`, copy_of: piece.id })).id
+    id = (await api('POST /sites/:site/pieces', { site }, { body: { name: `${piece.name.slice(0, 113)} (copy)`, copy_of: piece.id } })).id
   })
   return id
 }
 
 export const pausePieces = async (site: number, pieces: readonly Piece[], until = '') => {
   const some = pieces.filter(live)
-  if (!(await run(site, some, () => api<StateChange>('POST', `/sites/${site}/pause`, { pieces: some.map(p => p.id), from: '', until })))) return
+  if (!(await run(site, some, () => api('POST /sites/:site/pause', { site }, { body: { pieces: some.map(p => p.id), from: '', until } })))) return
   toast(`${named(some)} paused.`, false, { name: 'Resume', run: () => resumePieces(site, some) })
 }
 
@@ -63,7 +63,7 @@ const planned = (p: Piece) => live(p) && !!p.pauses_at
 export const resumePieces = async (site: number, pieces: readonly Piece[]) => {
   let back: string[] = []
   const done = await run(site, pieces, async () => {
-    back = (await api<StateChange>('POST', `/sites/${site}/resume`, { pieces: pieces.map(p => p.id) })).pieces
+    back = (await api('POST /sites/:site/resume', { site }, { body: { pieces: pieces.map(p => p.id) } })).pieces
   })
   if (!done) return
   const left = pieces.length - back.length
@@ -75,7 +75,7 @@ export const deletePieces = async (site: number, pieces: readonly Piece[]) => {
   const gone: Piece[] = []
   const done = await run(site, pieces, async () => {
     for (const p of pieces) {
-      await api('DELETE', `/sites/${site}/pieces/${p.id}`)
+      await api('DELETE /sites/:site/pieces/:piece', { site, piece: p.id })
       gone.push(p)
     }
   })
@@ -86,7 +86,7 @@ export const deletePieces = async (site: number, pieces: readonly Piece[]) => {
 export const restorePieces = async (site: number, pieces: readonly { id: string }[]) => {
   const back: PieceName[] = []
   await run(site, pieces, async () => {
-    for (const p of pieces) back.push(await api<PieceName>('POST', `/sites/${site}/pieces/${p.id}/restore`))
+    for (const p of pieces) back.push(await api('POST /sites/:site/pieces/:piece/restore', { site, piece: p.id }))
   })
   if (!back.length) return
   const stopped = back.filter(p => p.state !== 'draft').length
@@ -125,7 +125,7 @@ export const pieceActions: Record<'pause' | 'resume' | 'delete', Action<On>> = {
         text: `${named(some)} ${some.length === 1 ? 'is' : 'are'} live and will disappear from your site. Deleted pieces can be restored for 30 days.`,
         verb: 'Delete',
         run: async () => {
-          await run(site, some, () => api('POST', `/sites/${site}/pause`, { pieces: some.map(p => p.id), from: '', until: '' }))
+          await run(site, some, () => api('POST /sites/:site/pause', { site }, { body: { pieces: some.map(p => p.id), from: '', until: '' } }))
           deletePieces(site, pieces)
         },
       })

@@ -4,6 +4,7 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import { Link } from 'react-router'
+import { addressOf } from '../api'
 import { Sheet } from '../parts/Sheet'
 import { counted } from '../parts/say'
 import { LeadTable } from '../people/LeadTable'
@@ -26,7 +27,7 @@ export function HandOff() {
             Each is saved with its piece, variant, page and source. <Link to={at(`/people?piece=${piece}`)}>Open in People</Link>
           </Typography>
         </Box>
-        <Button variant="outlined" startIcon={<Download />} href={`/api/sites/${site}/people.csv?${new URLSearchParams({ piece })}`} download>
+        <Button variant="outlined" startIcon={<Download />} href={addressOf('GET /sites/:site/people.csv', { site }, { piece })} download>
           Export CSV
         </Button>
       </Sheet>

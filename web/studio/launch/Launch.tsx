@@ -40,7 +40,7 @@ export function Launch() {
       await save()
       const now = useDraft.getState()
       if (now.standing !== 'saved') throw Object.assign(new Error('The latest changes are not saved yet, so they cannot be launched.'), { faults: now.faults })
-      const next = await api<PieceInfo>('POST', `/sites/${site.id}/pieces/${info.id}/launch`, { version: now.version })
+      const next = await api('POST /sites/:site/pieces/:piece/launch', { site: site.id, piece: info.id }, { body: { version: now.version } })
       client.setQueryData(['piece', site.id, info.id], next)
       refreshPieces(site.id)
     } catch (e) {

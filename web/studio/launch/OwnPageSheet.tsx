@@ -8,6 +8,7 @@ import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import type { OwnPage, Piece } from '../../kinds/piece'
 import type { PictureInfo, PieceInfo } from '../../kinds/studio'
+import { addressOf } from '../api'
 import { ChoosePicture } from '../library/ChoosePicture'
 import { Sheet } from '../parts/Sheet'
 import { change, useDraft } from '../piece/draft'
@@ -182,7 +183,7 @@ function LinkPreview({ page, picture, chosen, onPicture }: { page: OwnPage; pict
 function Shared({ address, pages, site, changed }: { address: string; pages: string; site: number; changed: boolean }) {
   const [copied, setCopied] = useState('')
   const link = pages + address
-  const qr = `/api/sites/${site}/qr?address=${address}`
+  const qr = addressOf('GET /sites/:site/qr', { site }, { address })
   const copy = () =>
     navigator.clipboard.writeText(link).then(
       () => setCopied('Copied'),

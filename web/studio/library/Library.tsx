@@ -12,7 +12,7 @@ import Skeleton from '@mui/material/Skeleton'
 import Switch from '@mui/material/Switch'
 import Typography from '@mui/material/Typography'
 import { useEffect, useRef, useState } from 'react'
-import type { PictureInfo, Replaced } from '../../kinds/studio'
+import type { PictureInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { confirm } from '../parts/Confirm'
 import { Loaded } from '../parts/Loaded'
@@ -28,6 +28,18 @@ import { ChoosePicture } from './ChoosePicture'
 import { uploadFile, uploadPictureFile } from './uploads'
 
 type Kind = 'pictures' | 'files' | 'snippets'
+
+const removals = {
+  pictures: (site: number, hash: string) => api('DELETE /sites/:site/pictures/:hash', { site, hash }),
+  files: (site: number, hash: string) => api('DELETE /sites/:site/files/:hash', { site, hash }),
+  snippets: (site: number, id: string) => api('DELETE /sites/:site/snippets/:id', { site, id }),
+}
+
+const renamings = {
+  pictures: (site: number, hash: string, name: string) => api('PUT /sites/:site/pictures/:hash', { site, hash }, { body: { name } }),
+  files: (site: number, hash: string, name: string) => api('PUT /sites/:site/files/:hash', { site, hash }, { body: { name } }),
+  snippets: (site: number, id: string, name: string) => api('PUT /sites/:site/snippets/:id', { site, id }, { body: { name } }),
+}
 
 const mostAtOnce = 30
 
@@ -75,9 +87,9 @@ export function Library() {
       title: `Delete “${name}”?`,
       text: 'This cannot be undone.',
       verb: 'Delete',
-      run: () => change(kind, () => api('DELETE', `/sites/${site}/${kind}/${id}`)),
+      run: () => change(kind, () => removals[kind](site, id)),
     })
-  const rename = (kind: Kind, id: string) => (name: string) => change(kind, () => api('PUT', `/sites/${site}/${kind}/${id}`, { name }))
+  const rename = (kind: Kind, id: string) => (name: string) => change(kind, () => renamings[kind](site, id, name))
   return (
     <SitePage wide>
       <Title of="Library" />
@@ -272,7 +284,11 @@ function Replace({ picture, onClose }: { picture: PictureInfo; onClose(): void }
   const [chosen, setChosen] = useState<PictureInfo | null>(null)
   const put = async () => {
     try {
-      const done = await api<Replaced>('POST', `/sites/${site}/pictures/${picture.hash}/replace`, { with: chosen!.hash, live: live && liveIn.length > 0 })
+      const done = await api(
+        'POST /sites/:site/pictures/:hash/replace',
+        { site, hash: picture.hash },
+        { body: { with: chosen!.hash, live: live && liveIn.length > 0 } },
+      )
       client.invalidateQueries()
       const there = done.pieces.filter(x => x.live).length
       toast(`Replaced in ${counted(done.pieces.length, 'piece')}${there ? `, ${there} of them live` : ''}.`)

@@ -15,7 +15,7 @@ const said = (e: unknown, most: string) => {
 /** Uploads a picture to the site's library, and tells how far it is, 0 to 1; throws what is wrong, in words. */
 export async function uploadPictureFile(site: number, file: File, onProgress: (share: number) => void = () => {}): Promise<PictureInfo> {
   try {
-    const made = await upload<PictureInfo>(`/sites/${site}/pictures?name=${encodeURIComponent(file.name.slice(0, 200))}`, file, onProgress)
+    const made = await upload('POST /sites/:site/pictures', { site }, { query: { name: file.name.slice(0, 200) }, file, onProgress })
     client.invalidateQueries({ queryKey: ['pictures', site] })
     return made
   } catch (e) {
@@ -26,7 +26,7 @@ export async function uploadPictureFile(site: number, file: File, onProgress: (s
 /** Uploads a file to the site's library, and tells how far it is, 0 to 1; throws what is wrong, in words. */
 export async function uploadFile(site: number, file: File, onProgress: (share: number) => void = () => {}): Promise<FileInfo> {
   try {
-    const made = await upload<FileInfo>(`/sites/${site}/files?name=${encodeURIComponent(file.name.slice(0, 200))}`, file, onProgress)
+    const made = await upload('POST /sites/:site/files', { site }, { query: { name: file.name.slice(0, 200) }, file, onProgress })
     client.invalidateQueries({ queryKey: ['files', site] })
     return made
   } catch (e) {

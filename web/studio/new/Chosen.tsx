@@ -10,7 +10,6 @@ import Typography from '@mui/material/Typography'
 import { type FormEvent, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Drawing, Format, Frame } from '../../kinds/piece'
-import type { PieceInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { inFormat } from '../compose/document/formats'
 import { Miniature } from '../parts/Miniature'
@@ -41,8 +40,8 @@ export function Chosen({ from, frames, onClose }: { from: Beginning; frames?: Re
     e.preventDefault()
     setBusy(true)
     try {
-      const name = new FormData(e.currentTarget).get('name')
-      const made = await api<PieceInfo>('POST', `/sites/${site}/pieces`, { name, format, copy_of: from.copyOf ?? '', template: from.template ?? '' })
+      const name = String(new FormData(e.currentTarget).get('name') ?? '')
+      const made = await api('POST /sites/:site/pieces', { site }, { body: { name, format, copy_of: from.copyOf ?? '', template: from.template ?? '' } })
       refreshPieces(site)
       go(at(`/pieces/${made.id}/compose`))
     } catch (e) {

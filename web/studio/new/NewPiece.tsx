@@ -7,7 +7,7 @@ import Typography from '@mui/material/Typography'
 import { useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Format } from '../../kinds/piece'
-import type { Goal, PieceInfo, Template } from '../../kinds/studio'
+import type { Goal, Template } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { Loaded } from '../parts/Loaded'
 import { Miniature } from '../parts/Miniature'
@@ -62,7 +62,7 @@ export function NewPiece() {
   const take = async (picked?: File | null) => {
     if (!picked) return
     try {
-      const made = await api<PieceInfo>('POST', `/sites/${site.id}/import`, picked)
+      const made = await api('POST /sites/:site/import', { site: site.id }, { body: picked })
       refreshPieces(site.id)
       go(at(`/pieces/${made.id}/compose`))
     } catch (e) {

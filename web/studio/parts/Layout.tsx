@@ -95,7 +95,7 @@ function Top() {
   const { site } = useParams()
   const [menu, setMenu] = useState<HTMLElement | null>(null)
   const signOut = async () => {
-    await api('DELETE', '/session')
+    await api('DELETE /session', {})
     client.clear()
     location.assign('/sign-in')
   }

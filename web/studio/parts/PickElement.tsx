@@ -8,6 +8,7 @@ import LinearProgress from '@mui/material/LinearProgress'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
+import { addressOf } from '../api'
 import { useSite } from '../queries'
 import { ink } from '../theme'
 import { Picking } from './Picking'
@@ -72,7 +73,7 @@ export function PickElement({ path: first, onPick, onClose }: { path: string; on
               ref={still.ref}
               onLoad={still.onLoad}
               tabIndex={-1}
-              src={`/api/sites/${site.id}/page?path=${encodeURIComponent(path)}`}
+              src={addressOf('GET /sites/:site/page', { site: site.id }, { path })}
               sx={{ position: 'absolute', inset: 0, width: '100%', height: '100%', border: 0 }}
             />
             {still.doc && <Picking doc={still.doc} scale={scale} chosen={picked} onPick={pick} />}

@@ -7,6 +7,7 @@ import Select from '@mui/material/Select'
 import Typography from '@mui/material/Typography'
 import { useDeferredValue, useState } from 'react'
 import { useSearchParams } from 'react-router'
+import { addressOf } from '../api'
 import { DateField } from '../parts/DateTimeField'
 import { Sheet } from '../parts/Sheet'
 import { counted } from '../parts/say'
@@ -73,7 +74,7 @@ export function People() {
           inputProps={{ 'aria-label': 'Search people', maxLength: 200 }}
           sx={{ width: 250 }}
         />
-        <Button variant="outlined" startIcon={<Download />} href={`/api/sites/${site.id}/people.csv?${new URLSearchParams({ ...filter })}`} download>
+        <Button variant="outlined" startIcon={<Download />} href={addressOf('GET /sites/:site/people.csv', { site: site.id }, filter)} download>
           Export CSV
         </Button>
       </Box>

@@ -6,6 +6,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { PieceInfo } from '../../kinds/studio'
 import { applies, nameOf } from '../actions'
+import { addressOf } from '../api'
 import { duplicatePiece, pieceActions } from '../board/actions'
 import { useAddress, useSite } from '../queries'
 import { save } from './draft'
@@ -29,7 +30,7 @@ export function PieceMenu({ info, name }: { info: PieceInfo; name: string }) {
       </IconButton>
       <Menu open={!!menu} anchorEl={menu} onClose={() => setMenu(null)} onClick={() => setMenu(null)}>
         <MenuItem onClick={duplicate}>Duplicate</MenuItem>
-        <MenuItem component="a" href={`/api/sites/${site}/pieces/${info.id}/file`} download>
+        <MenuItem component="a" href={addressOf('GET /sites/:site/pieces/:piece/file', { site, piece: info.id })} download>
           Download as a file
         </MenuItem>
         {Object.entries(pieceActions)

@@ -4,7 +4,7 @@ import { create, useStore } from 'zustand'
 import type { Fault } from '../../kinds/fault'
 import type { Piece } from '../../kinds/piece'
 import type { Note } from '../../kinds/settle'
-import type { PieceInfo, Saved } from '../../kinds/studio'
+import type { PieceInfo } from '../../kinds/studio'
 import { api, type Trouble, useAway } from '../api'
 import { client } from '../queries'
 
@@ -168,15 +168,16 @@ export async function save(): Promise<void> {
 
 async function send() {
   const { site, id, doc, version } = useDraft.getState()
+  if (!doc) return
   const here = () => useDraft.getState().id === id
   const mine = keyOf(site, id)
   sent = mine
   useDraft.setState({ standing: 'saving' })
   try {
-    const saved = await api<Saved>('PUT', `/sites/${site}/pieces/${id}`, { version, draft: doc })
+    const saved = await api('PUT /sites/:site/pieces/:piece', { site, piece: id }, { body: { version, draft: doc } })
     client.setQueryData<PieceInfo>(
       ['piece', site, id],
-      info => info && { ...info, draft: doc!, version: saved.version, notes: saved.notes, phrase: saved.phrase, edited: saved.edited },
+      info => info && { ...info, draft: doc, version: saved.version, notes: saved.notes, phrase: saved.phrase, edited: saved.edited },
     )
     client.invalidateQueries({ queryKey: ['board', site] })
     if (!here()) {
@@ -220,7 +221,7 @@ export function takeTheirs() {
 /** Restores a piece that was deleted elsewhere, with what is here. */
 export async function restore() {
   const { site, id } = useDraft.getState()
-  await api('POST', `/sites/${site}/pieces/${id}/restore`)
+  await api('POST /sites/:site/pieces/:piece/restore', { site, piece: id })
   await keepMine()
 }
 
@@ -233,7 +234,7 @@ export function giveUp() {
 /** Puts what is here over what the other window saved. */
 export async function keepMine() {
   const { site, id } = useDraft.getState()
-  const theirs = await api<PieceInfo>('GET', `/sites/${site}/pieces/${id}`)
+  const theirs = await api('GET /sites/:site/pieces/:piece', { site, piece: id })
   useDraft.setState({ version: theirs.version, standing: 'unsaved' })
   plan(0)
 }

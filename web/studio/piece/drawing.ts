@@ -1,7 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import type { Design, Drawing, Piece } from '../../kinds/piece'
-import type { ReckonAnswer } from '../../kinds/studio'
 import { api } from '../api'
 import { useSite } from '../queries'
 
@@ -26,7 +25,7 @@ export function useDrawing(doc: Piece, design: Design): Drawing {
   const asked = JSON.stringify({ formulas: design.formulas ?? [], inputs: [], samples: [] })
   const read = useQuery({
     queryKey: ['live', id, asked],
-    queryFn: ({ signal }) => api<ReckonAnswer>('POST', `/sites/${id}/reckon`, JSON.parse(asked), signal),
+    queryFn: ({ signal }) => api('POST /sites/:site/reckon', { site: id }, { body: JSON.parse(asked), signal }),
     enabled: !!design.formulas?.length,
     placeholderData: before => before,
     staleTime: Number.POSITIVE_INFINITY,

@@ -73,8 +73,12 @@ function ChangeReach({ saved, onClose }: { saved: SavedReach; onClose(): void })
   const [trouble, setTrouble] = useState<Trouble | null>(null)
   const live = saved.used.filter(u => u.live)
   const act = async (method: 'PUT' | 'DELETE') => {
+    const at = { site, reach: saved.id }
     try {
-      setReaches(site, await api<SavedReach[]>(method, `/sites/${site}/reaches/${saved.id}`, method === 'PUT' ? { name, rule } : undefined))
+      setReaches(
+        site,
+        method === 'PUT' ? await api('PUT /sites/:site/reaches/:reach', at, { body: { name, rule } }) : await api('DELETE /sites/:site/reaches/:reach', at),
+      )
       client.invalidateQueries({ queryKey: ['rehearsal', site] })
       client.invalidateQueries({ queryKey: ['board', site] })
       onClose()
@@ -151,7 +155,7 @@ export function NameReach({ rule, onClose, onSaved }: { rule: Rule; onClose(): v
   const site = useSite().id
   const save = async (name: string) => {
     const id = 'r' + fresh()
-    setReaches(site, await api<SavedReach[]>('PUT', `/sites/${site}/reaches/${id}`, { name, rule: writtenOut(rule, b.reaches) }))
+    setReaches(site, await api('PUT /sites/:site/reaches/:reach', { site, reach: id }, { body: { name, rule: writtenOut(rule, b.reaches) } }))
     onSaved(id)
   }
   const about = 'A reach is a rule with a name. Other pieces can use it, and a change to it applies to all of them.'

@@ -4,7 +4,7 @@ import Typography from '@mui/material/Typography'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useDeferredValue, useMemo, useState } from 'react'
 import type { Piece } from '../../kinds/piece'
-import type { FactBook, InspectLink, RecordedVisitor, TryAnswer } from '../../kinds/studio'
+import type { FactBook, RecordedVisitor, TryAnswer } from '../../kinds/studio'
 import { api, Trouble } from '../api'
 import { Sheet } from '../parts/Sheet'
 import { useReaches, useSite } from '../queries'
@@ -40,7 +40,7 @@ export function TryVisitor({ doc, piece, book, variant }: { doc: Piece; piece: s
   const asked = useDeferredValue(JSON.stringify(ask))
   const { data, error } = useQuery({
     queryKey: ['try', site.id, asked],
-    queryFn: ({ signal }) => api<TryAnswer>('POST', `/sites/${site.id}/try`, JSON.parse(asked), signal),
+    queryFn: ({ signal }) => api('POST /sites/:site/try', { site: site.id }, { body: JSON.parse(asked), signal }),
     placeholderData: keepPreviousData,
     retry: (n, e) => n < 20 && e instanceof Trouble && e.status === 503,
   })
@@ -49,7 +49,7 @@ export function TryVisitor({ doc, piece, book, variant }: { doc: Piece; piece: s
     const tab = window.open('', '_blank')
     try {
       const path = real ? String(real.facts['page.path'] ?? '/') : visitor.page || '/'
-      const link = await api<InspectLink>('POST', `/sites/${site.id}/pieces/${piece}/inspect`, { path })
+      const link = await api('POST /sites/:site/pieces/:piece/inspect', { site: site.id, piece }, { body: { path } })
       setTrouble('')
       if (tab) tab.location.href = link.url
     } catch (e) {

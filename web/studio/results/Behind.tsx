@@ -6,6 +6,7 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import Typography from '@mui/material/Typography'
 import type { BehindRow } from '../../kinds/studio'
+import type { Query } from '../api'
 import { Loaded } from '../parts/Loaded'
 import { cutName, moment, money } from '../parts/say'
 import { useBehind, useSite } from '../queries'
@@ -22,18 +23,15 @@ export interface What {
 }
 
 /** The events behind a number, the latest first. */
-export function Behind({ what, query, onClose }: { what: What; query: string; onClose(): void }) {
+export function Behind({ what, query, onClose }: { what: What; query: Query<'GET /sites/:site/results'>; onClose(): void }) {
   const currency = useSite().settings.currency
-  const q = new URLSearchParams(query)
-  q.delete('by')
-  q.set('kind', what.kind)
-  if (what.piece) q.set('piece', what.piece)
-  if (what.variant) q.set('variant', what.variant)
-  if (what.by && what.value) {
-    q.set('by', what.by)
-    q.set('value', what.value)
-  }
-  const rows = useBehind(q.toString())
+  const rows = useBehind({
+    ...query,
+    kind: what.kind,
+    piece: what.piece || query.piece,
+    variant: what.variant || undefined,
+    ...(what.by && what.value ? { by: what.by, value: what.value } : { by: undefined }),
+  })
   const looked = rows.data?.pages.at(-1)?.since
   const events = rows.data?.pages.flatMap(p => p.rows) ?? []
   return (

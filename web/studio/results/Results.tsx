@@ -7,6 +7,7 @@ import Typography from '@mui/material/Typography'
 import { lazy, Suspense, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import type { Measure, SiteResults } from '../../kinds/studio'
+import type { Query } from '../api'
 import { AlertLines } from '../parts/AlertLines'
 import { saveCSV } from '../parts/csv'
 import { Loaded } from '../parts/Loaded'
@@ -30,7 +31,7 @@ const BroughtOver = lazy(() => import('./BroughtOver'))
 export function Results() {
   const site = useSite()
   const [params, setParams] = useSearchParams()
-  const query = new URLSearchParams([...params].filter(([key]) => ['from', 'to', 'piece', 'by'].includes(key))).toString()
+  const query: Query<'GET /sites/:site/results'> = Object.fromEntries([...params].filter(([key]) => ['from', 'to', 'piece', 'by'].includes(key)))
   const results = useSiteResults(query)
   const [behind, setBehind] = useState<What | null>(null)
   const set = (change: Record<string, string>) =>
@@ -46,7 +47,7 @@ export function Results() {
         query={results}
         what="the results"
         placeholder={<Skeleton variant="rounded" height={460} />}
-        way={query ? { name: 'Show the last 28 days', run: () => setParams({}) } : undefined}
+        way={Object.keys(query).length ? { name: 'Show the last 28 days', run: () => setParams({}) } : undefined}
       >
         {r => (
           <>

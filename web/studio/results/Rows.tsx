@@ -9,6 +9,7 @@ import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import { Link as RouterLink } from 'react-router'
 import type { ResultRow, SiteResults } from '../../kinds/studio'
+import { addressOf, type Query } from '../api'
 import { AxisHead, Interval, intervalTop } from '../parts/Interval'
 import { Sheet } from '../parts/Sheet'
 import { count, cutName, cuts, percent, points } from '../parts/say'
@@ -29,7 +30,7 @@ export function Rows({
 }: {
   r: SiteResults
   by: string
-  query: string
+  query: Query<'GET /sites/:site/results'>
   set(change: Record<string, string>): void
   onOpen(what: What): void
 }) {
@@ -52,7 +53,7 @@ export function Rows({
             </Button>
           ))}
         </Box>
-        <Button size="small" variant="outlined" component="a" href={`/api/sites/${site}/results.csv?${query}`} download>
+        <Button size="small" variant="outlined" component="a" href={addressOf('GET /sites/:site/results.csv', { site }, query)} download>
           Export CSV
         </Button>
       </Box>

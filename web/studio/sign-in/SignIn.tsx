@@ -6,7 +6,6 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { type FormEvent, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
-import type { Me } from '../../kinds/studio'
 import { api } from '../api'
 import { Mark } from '../parts/Mark'
 import { Sheet } from '../parts/Sheet'
@@ -24,7 +23,10 @@ export function SignIn() {
     setBusy(true)
     setWrong('')
     try {
-      client.setQueryData(['me'], await api<Me>('POST', '/session', { email: given.get('email'), password: given.get('password') }))
+      client.setQueryData(
+        ['me'],
+        await api('POST /session', {}, { body: { email: String(given.get('email') ?? ''), password: String(given.get('password') ?? '') } }),
+      )
       go(from, { replace: true })
     } catch (e) {
       setWrong((e as Error).message)

@@ -8,8 +8,8 @@ import ToggleButton from '@mui/material/ToggleButton'
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
 import Typography from '@mui/material/Typography'
 import { type FormEvent, useDeferredValue, useState } from 'react'
-import type { CodesAnswer, PoolInfo } from '../../kinds/studio'
-import { api, type Trouble, upload } from '../api'
+import type { PoolInfo } from '../../kinds/studio'
+import { addressOf, api, type Trouble, upload } from '../api'
 import { confirm } from '../parts/Confirm'
 import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
@@ -38,7 +38,7 @@ export function Codes() {
       verb: 'Delete',
       run: async () => {
         try {
-          await api('DELETE', `/sites/${site}/pools/${p.id}`)
+          await api('DELETE /sites/:site/pools/:id', { site, id: p.id })
         } catch (e) {
           toast((e as Trouble).message, true)
         }
@@ -86,7 +86,7 @@ export function Codes() {
                       <Button size="small" onClick={() => setTo(p)}>
                         Add codes
                       </Button>
-                      <Button size="small" component="a" href={`/api/sites/${site}/pools/${p.id}/codes.csv`} download>
+                      <Button size="small" component="a" href={addressOf('GET /sites/:site/pools/:id/codes.csv', { site, id: p.id })} download>
                         Export CSV
                       </Button>
                       {p.used.length === 0 && (
@@ -189,14 +189,16 @@ function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[
   const given = lines.map(([, c]) => c)
   const submit = async (e: FormEvent) => {
     e.preventDefault()
-    const at = `/sites/${site}/pools/${to?.id ?? idOf(name, pools)}`
+    const pool = { site, id: to?.id ?? idOf(name, pools) }
     const called = to?.name ?? name
     setBusy(true)
     try {
       const done =
         way === 'file'
-          ? await upload<CodesAnswer>(`${at}/file?name=${encodeURIComponent(called)}`, file!, setSent, 'PUT')
-          : await api<CodesAnswer>('PUT', at, way === 'typed' ? { name: called, codes: given } : { name: called, pattern, count: Number(many) || 0 })
+          ? await upload('PUT /sites/:site/pools/:id/file', pool, { query: { name: called }, file: file!, onProgress: setSent })
+          : await api('PUT /sites/:site/pools/:id', pool, {
+              body: way === 'typed' ? { name: called, codes: given, pattern: '', count: 0 } : { name: called, codes: [], pattern, count: Number(many) || 0 },
+            })
       client.invalidateQueries({ queryKey: ['pools', site] })
       const twice = done.came - done.added
       toast(`${counted(done.added, 'code')} added.${twice ? ` ${count(twice)} already in the pool.` : ''}`)

@@ -4,7 +4,6 @@ import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
 import { type FormEvent, useState } from 'react'
 import type { Settings } from '../../kinds/settings'
-import type { SiteInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { SaveLine } from '../parts/SaveLine'
 import { Sheet } from '../parts/Sheet'
@@ -45,7 +44,7 @@ export function Frequency() {
       ]),
     )
     try {
-      setSite(await api<SiteInfo>('PUT', `/sites/${site.id}/settings`, { version: unsaved.version, settings: { ...settings, channels: lists } }))
+      setSite(await api('PUT /sites/:site/settings', { site: site.id }, { body: { version: unsaved.version, settings: { ...settings, channels: lists } } }))
       unsaved.discard()
       setSaved(true)
       client.invalidateQueries({ queryKey: ['rehearsal'] })

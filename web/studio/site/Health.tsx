@@ -33,7 +33,7 @@ export function Health() {
     })
   const forget = async (name: string) => {
     try {
-      await api('DELETE', `/sites/${site}/data-names/${encodeURIComponent(name)}`)
+      await api('DELETE /sites/:site/data-names/:name', { site, name })
       client.invalidateQueries({ queryKey: ['health', site] })
     } catch (e) {
       toast((e as Trouble).message, true)

@@ -5,7 +5,6 @@ import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
 import { type FormEvent, useState } from 'react'
 import type { Goal, Settings } from '../../kinds/settings'
-import type { SiteInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { SaveLine } from '../parts/SaveLine'
 import { Sheet } from '../parts/Sheet'
@@ -37,7 +36,7 @@ export function Measuring() {
       .map(t => t.trim())
       .filter(Boolean)
     try {
-      setSite(await api<SiteInfo>('PUT', `/sites/${site.id}/settings`, { version: unsaved.version, settings: settings satisfies Settings }))
+      setSite(await api('PUT /sites/:site/settings', { site: site.id }, { body: { version: unsaved.version, settings: settings satisfies Settings } }))
       unsaved.discard()
       setSaved(true)
       for (const key of ['results', 'split', 'alerts']) client.invalidateQueries({ queryKey: [key, site.id] })

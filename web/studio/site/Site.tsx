@@ -3,7 +3,6 @@ import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
 import { type FormEvent, useState } from 'react'
-import type { SiteInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { SaveLine } from '../parts/SaveLine'
 import { Sheet } from '../parts/Sheet'
@@ -35,7 +34,7 @@ export function Site() {
     e.preventDefault()
     setTrouble(null)
     try {
-      setSite(await api<SiteInfo>('PUT', `/sites/${site.id}`, { version: unsaved.version, name, zone, origins: given }))
+      setSite(await api('PUT /sites/:site', { site: site.id }, { body: { version: unsaved.version, name, zone, origins: given } }))
       unsaved.discard()
       setSaved(true)
     } catch (e) {

@@ -9,7 +9,6 @@ import Typography from '@mui/material/Typography'
 import { useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { Drawing } from '../../kinds/piece'
-import type { SiteInfo } from '../../kinds/studio'
 import type { Font, Kit } from '../../kinds/style'
 import { api, type Trouble } from '../api'
 import { fonts } from '../compose/settings/fonts'
@@ -59,7 +58,7 @@ export function Style() {
     setBusy(true)
     let saved = false
     try {
-      setSite(await api<SiteInfo>('PUT', `/sites/${site.id}/kit`, { version: unsaved.version, kit }))
+      setSite(await api('PUT /sites/:site/kit', { site: site.id }, { body: { version: unsaved.version, kit } }))
       unsaved.discard()
       saved = true
       setTrouble(null)

@@ -5,6 +5,7 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { useDeferredValue, useState } from 'react'
 import type { AnswerTable } from '../../kinds/studio'
+import { addressOf } from '../api'
 import { LoadError } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { count, counted, moment } from '../parts/say'
@@ -42,7 +43,7 @@ export function Answers({ site, piece, days, variant, several }: { site: number;
           inputProps={{ 'aria-label': 'Search answers and emails', maxLength: 200 }}
           sx={{ ml: 'auto', width: 260 }}
         />
-        <Button size="small" variant="outlined" href={`/api/sites/${site}/pieces/${piece}/answers.csv?${new URLSearchParams(query)}`} download>
+        <Button size="small" variant="outlined" href={addressOf('GET /sites/:site/pieces/:piece/answers.csv', { site, piece }, query)} download>
           Export CSV
         </Button>
       </Box>

@@ -3,6 +3,7 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import type { PlayedQuestion, PlayedVariant } from '../../kinds/studio'
+import { addressOf } from '../api'
 import { saveCSV } from '../parts/csv'
 import { LoadError } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
@@ -80,7 +81,13 @@ export function Played({ piece }: { piece: string }) {
           )}
         </Box>
         {v.draws.map(d => (
-          <Draw key={d.key} draw={d} color={color} confidence={played.data!.confidence} csv={`/api/sites/${site}/pieces/${piece}/goes.csv`} />
+          <Draw
+            key={d.key}
+            draw={d}
+            color={color}
+            confidence={played.data!.confidence}
+            csv={addressOf('GET /sites/:site/pieces/:piece/goes.csv', { site, piece })}
+          />
         ))}
       </Sheet>
       <Answers site={site} piece={piece} days={days} variant={several ? v.id : ''} several={several} />

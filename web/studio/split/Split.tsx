@@ -202,7 +202,7 @@ function Verdict({ result, info }: { result: SplitResult; info: PieceInfo }) {
 function daysOf(result: SplitResult, zone: string) {
   const on = (at: string) => new Intl.DateTimeFormat('en-CA', { timeZone: zone }).format(new Date(at))
   const from = result.began ? on(result.began) : (result.over[0]?.day ?? todayIn(zone))
-  return new URLSearchParams({ from, to: result.ended ? on(result.ended) : todayIn(zone) }).toString()
+  return { from, to: result.ended ? on(result.ended) : todayIn(zone) }
 }
 
 /** Over which time, and how it is counted. */

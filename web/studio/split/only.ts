@@ -20,7 +20,7 @@ export async function makeOnly(site: number, info: PieceInfo, i: number, keep: b
     await save()
     const now = useDraft.getState()
     if (!launches || now.standing !== 'saved') return false
-    const next = await api<PieceInfo>('POST', `/sites/${site}/pieces/${info.id}/launch`, { version: now.version })
+    const next = await api('POST /sites/:site/pieces/:piece/launch', { site, piece: info.id }, { body: { version: now.version } })
     client.setQueryData(['piece', site, info.id], next)
     return true
   }

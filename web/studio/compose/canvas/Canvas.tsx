@@ -1,10 +1,9 @@
 import Box from '@mui/material/Box'
 import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import type { Drawing } from '../../../kinds/piece'
-import type { WalkAnswer } from '../../../kinds/studio'
 import type { SentStep } from '../../../kinds/walk'
 import { formatOn, on, type PageLook, placeOf } from '../../../page/paint'
-import { api, type Trouble } from '../../api'
+import { addressOf, api, type Trouble } from '../../api'
 import { Picking, usePicking } from '../../parts/Picking'
 import { play } from '../../parts/renderer'
 import { selectorOf, useStill } from '../../parts/stillPage'
@@ -88,7 +87,7 @@ export function Canvas() {
               onLoad={still.onLoad}
               inert
               tabIndex={-1}
-              src={`/api/sites/${site.id}/page?path=${encodeURIComponent(path)}`}
+              src={addressOf('GET /sites/:site/page', { site: site.id }, { path })}
               sx={{ position: 'absolute', inset: 0, width: '100%', height: '100%', border: 0, pointerEvents: 'none' }}
             />
             {playing ? (
@@ -183,7 +182,7 @@ function Played({
     const all: SentStep[] = []
     // Each time it is played something else may be drawn.
     const seed = String(Math.random())
-    const walk = (steps: readonly SentStep[]) => api<WalkAnswer>('POST', `/sites/${site}/walk`, { drawing: first.current, steps, seed })
+    const walk = (steps: readonly SentStep[]) => api('POST /sites/:site/walk', { site }, { body: { drawing: first.current, steps: [...steps], seed } })
     const advance = async (steps: SentStep[], from: number) => {
       all.splice(from, Number.POSITIVE_INFINITY, ...steps)
       try {

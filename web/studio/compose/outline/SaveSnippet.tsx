@@ -1,5 +1,4 @@
 import type { Block, Scene } from '../../../kinds/piece'
-import type { SnippetInfo } from '../../../kinds/studio'
 import { api } from '../../api'
 import { NameDialog } from '../../parts/NameDialog'
 import { toast } from '../../parts/toast'
@@ -9,7 +8,7 @@ import { client, useSite } from '../../queries'
 export function SaveSnippet({ kind, body, name: first, onClose }: { kind: 'block' | 'scene'; body: Block | Scene; name: string; onClose(): void }) {
   const site = useSite().id
   const save = async (name: string) => {
-    await api<SnippetInfo>('POST', `/sites/${site}/snippets`, { kind, name, body })
+    await api('POST /sites/:site/snippets', { site }, { body: { kind, name, body } })
     client.invalidateQueries({ queryKey: ['snippets', site] })
     toast('Saved. You find it under More in every piece, and in the library.')
   }

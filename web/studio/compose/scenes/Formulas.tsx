@@ -13,7 +13,6 @@ import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 import { useDeferredValue, useRef, useState } from 'react'
 import type { Case, Design, Field, Formula } from '../../../kinds/piece'
-import type { ReckonAnswer } from '../../../kinds/studio'
 import { written } from '../../../page/values'
 import { api } from '../../api'
 import { TextButton } from '../../parts/TextButton'
@@ -79,7 +78,7 @@ export default function Formulas({ onClose }: { onClose(): void }) {
   )
   const found = useQuery({
     queryKey: ['reckon', site, asked],
-    queryFn: ({ signal }) => api<ReckonAnswer>('POST', `/sites/${site}/reckon`, JSON.parse(asked), signal),
+    queryFn: ({ signal }) => api('POST /sites/:site/reckon', { site }, { body: JSON.parse(asked), signal }),
     placeholderData: before => before,
     staleTime: Number.POSITIVE_INFINITY,
   })

@@ -16,7 +16,7 @@ export function usePlayThrough(drawing: Drawing, seed: number) {
   const asked = useDeferredValue(JSON.stringify({ drawing, seed }))
   return useQuery<PlayThrough, Trouble>({
     queryKey: ['playthrough', site, asked],
-    queryFn: ({ signal }) => api<PlayThrough>('POST', `/sites/${site}/playthrough`, JSON.parse(asked), signal),
+    queryFn: ({ signal }) => api('POST /sites/:site/playthrough', { site }, { body: JSON.parse(asked), signal }),
     placeholderData: before => before,
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
