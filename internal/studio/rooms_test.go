@@ -21,11 +21,6 @@ import (
 func TestPausingUntilATime(t *testing.T) {
 	h := signedIn(t)
 	h.Launch("one", piece.New("One", piece.Popup, "s"))
-	for until, says := range map[string]string{"tomorrow": "should be a day and a time", "2020-01-01T09:00": "is in the past"} {
-		if p := wants(t, h.Call("POST", at(h, "/pause"), `{"pieces":[],"until":"`+until+`"}`), 422, "faults"); p.Faults[0].At != "until" || !strings.Contains(p.Faults[0].Message, says) {
-			t.Errorf("%s: %+v", until, p.Faults)
-		}
-	}
 	var change board.StateChange
 	h.Call("POST", at(h, "/pause"), `{"pieces":[],"until":"2050-06-01T09:00"}`).Into(t, &change)
 	if len(change.Pieces) != 1 || change.Until == nil || change.Until.Year() != 2050 {

@@ -4,7 +4,7 @@ import (
 	"gobbet/internal/studio/site"
 )
 
-// Signing in, sites and their settings.
+// Signing in.
 
 // SignInRequest is who wants to come in.
 type SignInRequest struct {

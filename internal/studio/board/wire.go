@@ -7,7 +7,7 @@ import (
 	"gobbet/internal/studio/parts"
 )
 
-// The board, and what is done to pieces from it.
+// What the board is asked and answers.
 
 // DeletedPiece is a piece that can still be restored.
 type DeletedPiece struct {
@@ -76,8 +76,6 @@ type StateChange struct {
 	From   *time.Time `json:"from" tstype:"string | null,required"`
 	Until  *time.Time `json:"until" tstype:"string | null,required"`
 }
-
-// One piece: made, saved, launched, compared, played through.
 
 // NewPiece asks for a piece: a new one, or a copy of another.
 type NewPiece struct {

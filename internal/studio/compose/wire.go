@@ -10,7 +10,7 @@ import (
 	"gobbet/core/walk"
 )
 
-// One piece: made, saved, launched, compared, played through.
+// What the designer is asked and answers.
 
 // VersionInfo is a draft as it was.
 type VersionInfo struct {

@@ -1,6 +1,6 @@
 package launch
 
-// One piece: made, saved, launched, compared, played through.
+// What Launch is asked and answers.
 
 // LaunchRequest names the version that is meant.
 type LaunchRequest struct {

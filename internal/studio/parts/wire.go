@@ -9,6 +9,8 @@ import (
 	"gobbet/core/weigh"
 )
 
+// What several places answer with.
+
 // PieceInfo is a piece as it is worked on.
 type PieceInfo struct {
 	ID          string          `json:"id"`
@@ -44,8 +46,6 @@ type DayCount struct {
 	Visitors    int    `json:"visitors"`
 	Conversions int    `json:"conversions"`
 }
-
-// What Split says of a piece's variants.
 
 // GoalGain is what the piece brought of a goal, over those held back.
 type GoalGain struct {

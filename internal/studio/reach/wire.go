@@ -10,7 +10,7 @@ import (
 	"gobbet/internal/studio/parts"
 )
 
-// The board, and what is done to pieces from it.
+// Rules: tried, rehearsed, saved; and which piece wins.
 
 // Contest is how often another piece was in the way, or gave way.
 type Contest struct {
@@ -44,8 +44,6 @@ type OrderChange struct {
 	Pieces  []string `json:"pieces"`
 }
 
-// One piece: made, saved, launched, compared, played through.
-
 // InspectLinkRequest names the page to open.
 type InspectLinkRequest struct {
 	Path string `json:"path"`
@@ -56,8 +54,6 @@ type InspectLink struct {
 	URL   string    `json:"url"`
 	Until time.Time `json:"until" tstype:"string"`
 }
-
-// Rules: tried, rehearsed, saved.
 
 // ReachDraft is a reach as it is worked on, whether it is saved yet or not.
 type ReachDraft struct {

@@ -10,7 +10,7 @@ import (
 	"gobbet/internal/store/sites"
 )
 
-// Signing in, sites and their settings.
+// A site and its settings.
 
 // SiteInfo is a site as the studio shows it.
 type SiteInfo struct {
