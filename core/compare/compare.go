@@ -100,7 +100,7 @@ func runsOf(runs []launch.Run) (all []weigh.Run) {
 	for _, r := range runs {
 		one := weigh.Run{Number: r.Run, Began: r.Began, Follow: r.Split.Follow}
 		for _, v := range r.Split.Variants {
-			one.Shares = append(one.Shares, weigh.Share{ID: v.ID, Name: v.Name, Share: float64(v.Share), Ways: v.Ways})
+			one.Shares = append(one.Shares, weigh.Share{ID: v.ID, Name: v.Name, Share: float64(v.Share), Showing: v.Showing})
 		}
 		all = append(all, one)
 	}

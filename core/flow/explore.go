@@ -110,9 +110,9 @@ func (e *explorer) come(w *Walk) {
 func (e *explorer) leave(w *Walk) {
 	s := w.scene()
 	at := w.At()
-	for _, press := range slices.Sorted(maps.Keys(s.ways)) {
+	for _, press := range slices.Sorted(maps.Keys(s.presses)) {
 		answers := []answer.Answers{{}}
-		if s.ways[press].takes {
+		if s.presses[press].takes {
 			if _, known := e.combos[s]; !known {
 				var all bool
 				e.combos[s], all = e.answers(s)

@@ -50,12 +50,12 @@ type scene struct {
 	*piece.Scene
 	form  answer.Form
 	edges []edge
-	// ways are what a visitor can leave by, and sender the usual one of them.
-	ways   map[string]way
-	usual  string
-	reveal bool
-	earned bool
-	gate   bool // see Graph.Gate
+	// presses are what a visitor can leave by, and sender the usual one of them.
+	presses map[string]press
+	usual   string
+	reveal  bool
+	earned  bool
+	gate    bool // see Graph.Gate
 	// ends says that nothing leads on from it.
 	ends bool
 	// draws are its prize draws, from which leaving it with its answers draws.
@@ -63,7 +63,7 @@ type scene struct {
 }
 
 // way is what leaving by a block does with the answers.
-type way struct{ takes, counts bool }
+type press struct{ takes, counts bool }
 
 type edge struct {
 	block string
@@ -145,7 +145,7 @@ func (g *Graph) choiceWeights(f *answer.Field) [][]float64 {
 }
 
 func sceneOf(s *piece.Scene) scene {
-	made := scene{Scene: s, form: answer.FormOf(*s), earned: s.Earned(), ways: map[string]way{}}
+	made := scene{Scene: s, form: answer.FormOf(*s), earned: s.Earned(), presses: map[string]press{}}
 	var sender, advancing, passing string
 	for b := range s.All() {
 		id := piece.BlockID(b)
@@ -153,34 +153,34 @@ func sceneOf(s *piece.Scene) scene {
 		case piece.Button:
 			switch b.Press.Do {
 			case piece.DoSend:
-				made.ways[id] = way{takes: true, counts: b.Counts}
+				made.presses[id] = press{takes: true, counts: b.Counts}
 				sender = or(sender, id)
 			case piece.DoNext:
-				made.ways[id] = way{}
+				made.presses[id] = press{}
 				passing = or(passing, id)
 			}
 		case piece.PrizeDraw:
 			made.draws = append(made.draws, b)
-			made.ways[id] = way{takes: true, counts: b.Counts}
+			made.presses[id] = press{takes: true, counts: b.Counts}
 			advancing = or(advancing, id)
 		case piece.Field:
 			made.reveal = made.reveal || b.Reveal
 			if b.Advances {
-				made.ways[id] = way{takes: true}
+				made.presses[id] = press{takes: true}
 				advancing = or(advancing, id)
 			}
 		case piece.Timer:
 			if b.AtZero == "next" {
-				made.ways[id] = way{}
+				made.presses[id] = press{}
 				passing = or(passing, id)
 			}
 		}
 	}
 	made.usual = or(or(sender, advancing), passing)
-	if s.Passes && len(made.ways) == 0 && len(s.Edges) > 0 {
-		made.ways[""] = way{} // by itself
+	if s.Passes && len(made.presses) == 0 && len(s.Edges) > 0 {
+		made.presses[""] = press{} // by itself
 	}
-	made.ends = len(made.ways) == 0
+	made.ends = len(made.presses) == 0
 	made.gate = s.SendingConverts() || slices.ContainsFunc(made.form.Fields, func(f answer.Field) bool {
 		return f.Required && (f.Ask == piece.AskEmail || f.Ask == piece.AskPhone)
 	})
@@ -344,7 +344,7 @@ func (w *Walk) Take(step Step) error {
 	}
 	s := w.scene()
 	press := or(step.Press, s.usual)
-	by, ok := s.ways[press]
+	by, ok := s.presses[press]
 	if !ok {
 		return fault.Fault{At: "press", Message: "is nothing that leads on from this scene"}
 	}
@@ -433,7 +433,7 @@ func (g *Graph) keeps(id string) bool {
 // Counts reports whether a step takes the answers along, and whether it is the conversion.
 func (g *Graph) Counts(step Step) (takes, counts bool) {
 	s := &g.scenes[g.at[step.Scene]]
-	w := s.ways[or(step.Press, s.usual)]
+	w := s.presses[or(step.Press, s.usual)]
 	return w.takes, w.counts
 }
 

@@ -417,7 +417,7 @@ func wander(g *Graph, r *rand.Rand, times int) *Walk {
 			scenes = append(scenes, s.ID)
 		}
 		s := w.scene()
-		for id := range s.ways {
+		for id := range s.presses {
 			presses = append(presses, id)
 		}
 		slices.Sort(presses)

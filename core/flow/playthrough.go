@@ -54,7 +54,7 @@ func (g *Graph) PlayThrough(ctx context.Context, visitors int, seed uint64) Play
 			s := w.scene()
 			press := ways[g.at[s.ID]][r.IntN(len(ways[g.at[s.ID]]))]
 			step := Step{Scene: s.ID, Press: press}
-			if s.ways[press].takes {
+			if s.presses[press].takes {
 				step.Values = g.anyAnswers(s, r)
 			}
 			from = s.ID
@@ -92,8 +92,8 @@ func (g *Graph) PlayThrough(ctx context.Context, visitors int, seed uint64) Play
 
 // likely are the ways that answers are taken along by, or else all.
 func (s *scene) likely() []string {
-	all := slices.Sorted(maps.Keys(s.ways))
-	takes := slices.DeleteFunc(slices.Clone(all), func(press string) bool { return !s.ways[press].takes })
+	all := slices.Sorted(maps.Keys(s.presses))
+	takes := slices.DeleteFunc(slices.Clone(all), func(press string) bool { return !s.presses[press].takes })
 	if len(takes) > 0 {
 		return takes
 	}

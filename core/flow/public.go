@@ -74,7 +74,7 @@ func (g *Graph) ahead(from int) map[int]bool {
 		open[i] = true
 		s := &g.scenes[i]
 		for _, e := range s.edges {
-			if e.to < 0 || len(e.tests) > 0 || g.scenes[e.to].earned || s.gate && (e.block == "" || s.ways[e.block].takes) {
+			if e.to < 0 || len(e.tests) > 0 || g.scenes[e.to].earned || s.gate && (e.block == "" || s.presses[e.block].takes) {
 				continue
 			}
 			next = append(next, e.to)

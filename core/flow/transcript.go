@@ -31,7 +31,7 @@ func (g *Graph) Transcript(seed uint64) (said []Said) {
 		}
 		ways := s.likely()
 		step := Step{Scene: s.ID, Press: ways[r.IntN(len(ways))]}
-		if s.ways[step.Press].takes {
+		if s.presses[step.Press].takes {
 			step.Values = g.anyAnswers(s, r)
 		}
 		if w.TakeDrawing(step, r) != nil {
@@ -96,7 +96,7 @@ func (g *Graph) answered(s *scene, w *Walk, press string) string {
 	var all []string
 	said := s.form.Said(w.Answers)
 	for i := range s.form.Fields {
-		if answer := said[s.form.Fields[i].Key]; answer != "" && s.ways[press].takes {
+		if answer := said[s.form.Fields[i].Key]; answer != "" && s.presses[press].takes {
 			all = append(all, strings.ReplaceAll(answer, "\n", ", "))
 		}
 	}

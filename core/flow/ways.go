@@ -31,7 +31,7 @@ func (g *Graph) Trapped() (ids []string) {
 		for i := range g.scenes {
 			s := &g.scenes[i]
 			free := s.ends
-			for press := range s.ways {
+			for press := range s.presses {
 				closes := true
 				for _, e := range s.edges {
 					if e.block == "" || e.block == press {
@@ -95,9 +95,9 @@ func (g *Graph) ungated() []bool {
 			return true
 		}
 		if e.block != "" {
-			return !s.ways[e.block].takes
+			return !s.presses[e.block].takes
 		}
-		for _, w := range s.ways {
+		for _, w := range s.presses {
 			if !w.takes {
 				return true
 			}

@@ -19,10 +19,10 @@ type Split struct {
 // Variant is a variant in a split, with how and when it shows where that is not
 // as the piece does.
 type Variant struct {
-	ID    string `json:"id"`
-	Name  string `json:"name"`
-	Share int    `json:"share"`
-	Ways  string `json:"ways,omitempty"` // the same for the same
+	ID      string `json:"id"`
+	Name    string `json:"name"`
+	Share   int    `json:"share"`
+	Showing string `json:"ways,omitempty"` // the same for the same
 }
 
 // SplitOf reads how a document splits visitors.
@@ -47,12 +47,12 @@ func SplitOf(document []byte) (split Split, err error) {
 	split = Split{Held: doc.Split.Held, Follow: doc.Split.Follow}
 	for _, v := range doc.Split.Variants {
 		sits := v.Format != "" && (v.Format != doc.Format || v.Phone != doc.Phone)
-		if v.Ways = ""; sits || v.Moments != nil {
+		if v.Showing = ""; sits || v.Moments != nil {
 			moments, err := json.Marshal(v.Moments)
 			if err != nil {
 				return split, err
 			}
-			v.Ways = fmt.Sprint(v.Format, " ", v.Phone, " ", string(moments))
+			v.Showing = fmt.Sprint(v.Format, " ", v.Phone, " ", string(moments))
 		}
 		split.Variants = append(split.Variants, v.Variant)
 	}
@@ -74,7 +74,7 @@ func (s Split) Same(other Split) bool {
 
 // sameVariants reports whether two splits have the same variants that show alike, in order.
 func (s Split) sameVariants(other Split) bool {
-	return slices.EqualFunc(s.Variants, other.Variants, func(a, b Variant) bool { return a.ID == b.ID && a.Ways == b.Ways })
+	return slices.EqualFunc(s.Variants, other.Variants, func(a, b Variant) bool { return a.ID == b.ID && a.Showing == b.Showing })
 }
 
 // splitFrom gives a document as it goes live, and how it splits visitors where

@@ -18,8 +18,8 @@ type Run struct {
 type Share struct {
 	ID, Name string
 	Share    float64
-	// Ways are how and when it shows where that is its own: the same text for the same.
-	Ways string
+	// Showing are how and when it shows where that is its own: the same text for the same.
+	Showing string
 }
 
 // active are the variants that visitors could get.
@@ -79,7 +79,7 @@ func together(a, b Run) bool {
 		sumA, sumB = sumA+as[i].Share, sumB+bs[i].Share
 	}
 	return !slices.ContainsFunc(as, func(s Share) bool {
-		i := slices.IndexFunc(bs, func(o Share) bool { return o.ID == s.ID && o.Ways == s.Ways })
+		i := slices.IndexFunc(bs, func(o Share) bool { return o.ID == s.ID && o.Showing == s.Showing })
 		return i < 0 || !(a.Follow && b.Follow) && !alike(s.Share/sumA, bs[i].Share/sumB)
 	})
 }

@@ -120,18 +120,18 @@ func Forecast(a, b Count, doubt, margin float64) float64 {
 		return math.Inf(1)
 	}
 	seen := math.Abs(pa - pb)
-	told := func(times float64) bool {
+	detects := func(times float64) bool {
 		v := variance / times
 		reach := safeZ(doubt, pooled, v) * math.Sqrt(v)
 		return reach < seen || seen+reach <= margin
 	}
 	const most = 1000
-	if !told(most) {
+	if !detects(most) {
 		return math.Inf(1)
 	}
 	low, high := 1.0, float64(most)
 	for high/low > 1.001 {
-		if between := math.Sqrt(low * high); told(between) {
+		if between := math.Sqrt(low * high); detects(between) {
 			high = between
 		} else {
 			low = between

@@ -35,7 +35,7 @@ func (r *Report) words(t Test, base Arm) (head, why string) {
 	case r.Verdict == BrokenSplit:
 		return "The split is not as asked, so the variants cannot be compared.", r.broken(t)
 	}
-	c := r.told(base)
+	c := r.clearest(base)
 	if c == nil {
 		return "Not every variant has visitors yet.", "Keep it live until each has some."
 	}
@@ -68,9 +68,9 @@ func (r *Report) words(t Test, base Arm) (head, why string) {
 	return head, why
 }
 
-// told is the comparison that the words are about: the variant that is better, or
+// clearest is the comparison that the words are about: the variant that is better, or
 // else the one that is furthest ahead; nil where none has visitors on both sides.
-func (r *Report) told(base Arm) (best *Comparison) {
+func (r *Report) clearest(base Arm) (best *Comparison) {
 	for i := range r.Comparisons {
 		c := &r.Comparisons[i]
 		if c.Variant == r.Leader && r.Leader != base.Name {

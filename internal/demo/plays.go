@@ -230,7 +230,7 @@ func (p *plays) shown(live choose.Live, v shownView, first bool) {
 		return
 	}
 	one := played{piece: live, who: walks.Walker{
-		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Device: v.cuts.Device, Country: v.cuts.Country, Known: v.cuts.Known, Begins: true,
+		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Device: v.cuts.Device, Country: v.cuts.Country, Known: v.cuts.Known, LikelyNew: true,
 	}}
 	at := v.at.Add(time.Duration(3+p.IntN(12)) * time.Second)
 	step := func(scene string, values map[string]string) {

@@ -204,7 +204,7 @@ func (p *plays) takes(live choose.Live, v shownView) {
 	}
 	event(tally.Shown, v.at)
 	one := played{piece: live, who: walks.Walker{
-		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Device: v.cuts.Device, Country: v.cuts.Country, Known: v.cuts.Known, Begins: true,
+		Walk: p.uuid(v.at), Run: 1, Piece: live.ID, Variant: "a", Visitor: v.token, Visit: v.visit, Page: v.path, Channel: v.from.channel, Campaign: v.from.campaign, Referrer: v.from.host, Device: v.cuts.Device, Country: v.cuts.Country, Known: v.cuts.Known, LikelyNew: true,
 		Source: rand.NewPCG(p.Uint64(), 5),
 	}}
 	at := v.at.Add(time.Duration(4+p.IntN(14)) * time.Second)

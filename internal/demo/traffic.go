@@ -482,7 +482,7 @@ func (t *traffic) signUp(e tally.Event, from origin) played {
 	variant, _ := live.Piece.Variant(e.Variant)
 	return played{piece: live, steps: []walk.Step{{Step: flow.Step{Scene: variant.Design.Scenes[0].ID, Values: answers}, At: e.At, Heard: e.At}}, who: walks.Walker{
 		Walk: t.uuid(e.At), Run: 1, Piece: e.Piece, Variant: e.Variant, Visitor: e.Visitor, Visit: e.Visit, Page: e.Page, Channel: from.channel, Campaign: from.campaign,
-		Referrer: from.host, Device: e.Device, Country: e.Country, Known: e.Known, Begins: true, At: e.At,
+		Referrer: from.host, Device: e.Device, Country: e.Country, Known: e.Known, LikelyNew: true, At: e.At,
 	}}
 }
 

@@ -26,7 +26,7 @@ type spinning struct {
 
 // spin takes a go, and gives what was drawn.
 func spin(s *store.Store, site int64, v spinning, parts ...walk.Prize) (drawn walk.Drawn, err error) {
-	who := walks.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: v.visitor, Page: "/", At: time.Now(), Begins: true, Place: v.place, Network: v.place, Source: v.source, Digest: func(address string) string { return address }}
+	who := walks.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: v.visitor, Page: "/", At: time.Now(), LikelyNew: true, Place: v.place, Network: v.place, Source: v.source, Digest: func(address string) string { return address }}
 	_, err = s.Walks.Advance(context.Background(), site, time.UTC, who, func(p walk.Before) (walk.Next, error) {
 		if p.Drawn == nil {
 			return walk.Next{Draw: &walk.Draw{Key: "prize", Prizes: parts}}, nil

@@ -92,7 +92,7 @@ func TestTheTimeLineKnowsWhatWasDone(t *testing.T) {
 	launches(doc("bar", `{"all":[]}`, "9", "3", `,"moments":{"fact":"moment.exit_intent","op":"happened"}`))
 	launches(doc("bar", `{"all":[]}`, "9", "3", `,"moments":{"op":"happened","fact":"moment.exit_intent"}`))
 	launches(doc("bar", `{"all":[]}`, "9", "3", `,"format":"fly_in"`))
-	if runs, err = s.Pieces.Runs(ctx, site, "p"); err != nil || len(runs) != 3 || runs[1].Split.Variants[1].Ways == "" || runs[1].Split.Variants[0].Ways != "" {
+	if runs, err = s.Pieces.Runs(ctx, site, "p"); err != nil || len(runs) != 3 || runs[1].Split.Variants[1].Showing == "" || runs[1].Split.Variants[0].Showing != "" {
 		t.Errorf("%+v, %v", runs, err)
 	}
 	// Nothing is noted of what did not happen.

@@ -24,7 +24,7 @@ func TestEachPollTakesAVisitorsVoteOnce(t *testing.T) {
 	site, _ := storetest.Site(t, s)
 	votes := func(visitor string, votes map[string][]string) {
 		t.Helper()
-		who := walks.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: visitor, Page: "/", At: noon, Begins: true}
+		who := walks.Walker{Walk: uuid.NewString(), Piece: "p", Variant: "a", Visitor: visitor, Page: "/", At: noon, LikelyNew: true}
 		_, err := s.Walks.Advance(ctx, site, time.UTC, who, func(walk.Before) (walk.Next, error) {
 			return walk.Next{Changed: true, Steps: 1, State: walk.State{Began: noon.UnixMilli()}, Scene: "two", Votes: votes}, nil
 		})

@@ -17,8 +17,8 @@ func turn(id, name string, f piece.Field, lines []string, edges ...piece.Edge) p
 	return leads(scene(id, name, piece.QuestionScene, append(blocks, f)...), edges...)
 }
 
-// told is a line that goes on by itself.
-func told(id, name, to string, blocks ...piece.Block) piece.Scene {
+// spoken is a line that goes on by itself.
+func spoken(id, name, to string, blocks ...piece.Block) piece.Scene {
 	s := leads(scene(id, name, piece.PlainScene, blocks...), always(to))
 	s.Passes = true
 	return s
@@ -76,7 +76,7 @@ func talks() []Template {
 			ending("thanks", "Thank-you", says("It is with us. A person answers within a working day."))),
 		start(Talk, piece.Chat, "Book a place", "conversation booking class date appointment", talking("Book a place", "Book a place", "sun"),
 			turn("hello", "Before", one("before", "Have you been here before?", pick("Never"), pick("Yes")), []string{"Hello! Let us find you a place.", "Have you been here before?"}, when("before", "never", "first"), always("day")),
-			told("first", "The first time", "day", says("Then the first evening is on us.")),
+			spoken("first", "The first time", "day", says("Then the first evening is on us.")),
 			turn("day", "Which day", one("day", "Which day suits you?", pick("Tuesday"), pick("Thursday"), pick("Neither")), []string{"Which day suits you?"}, when("day", "neither", "person"), always("ask")),
 			kindly("ask", "Address", "Good. Where may we send the confirmation?", "thanks"),
 			ending("thanks", "Thank-you", says("Your place is kept. We write today.")),
@@ -85,7 +85,7 @@ func talks() []Template {
 			turn("hello", "Why", one("why", "What keeps you from ordering?", pick("The price"), pick("Delivery"), pick("I am not sure yet"), pick("Nothing")), []string{"May I ask one thing?", "What keeps you from ordering?"},
 				when("why", "the_price", "price"), when("why", "delivery", "delivery"), when("why", "nothing", "bye"), always("person")),
 			kindly("price", "Price", "That is fair. Shall we send you 10 % off? Where to?", "thanks"),
-			told("delivery", "Delivery", "thanks2", says("Two days, and free from 40. It comes back for nothing, too.")),
+			spoken("delivery", "Delivery", "thanks2", says("Two days, and free from 40. It comes back for nothing, too.")),
 			ending("thanks", "Thank-you", says("It is on its way. Look for our message in a minute or two.")),
 			ending("thanks2", "Shop", open("Back to the shop", "/shop")),
 			ending("person", "A person", reach...),

@@ -103,8 +103,8 @@ func (v *Server) advanced(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 	who := walks.Walker{
 		Walk: ref.ID, Piece: ref.Piece, Variant: ref.Variant, Design: ref.Design, Visitor: ref.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
 		Channel: source.Channel, Campaign: noNUL(source.UTM["campaign"]), Referrer: noNUL(source.Host), At: now, Run: site.runAt(ref.Piece, now), Device: cuts.Device, Country: cuts.Country, Known: cuts.Known, Unwatched: req.Unwatched,
-		Begins:   !owned && len(req.Steps) > 0,
-		Generous: int(min(v.generous, 10_000)),
+		LikelyNew: !owned && len(req.Steps) > 0,
+		Generous:  int(min(v.generous, 10_000)),
 	}
 	if d.HasDraws() {
 		address, network := limits.Whereabouts(c.ClientIP())

@@ -78,12 +78,12 @@ func (v *Server) record(c *gin.Context) error {
 	if row.Facts, err = json.Marshal(facts); err == nil {
 		row.Moments, err = json.Marshal(req.moments())
 	}
-	var fresh bool
+	var isNew bool
 	if err == nil {
-		fresh, err = v.store.PageViews.Add(ctx, site.ID, row)
+		isNew, err = v.store.PageViews.Add(ctx, site.ID, row)
 	}
 	if err == nil {
-		err = v.store.PageViews.Measure(ctx, site.ID, req.measured(site, row, fresh))
+		err = v.store.PageViews.Measure(ctx, site.ID, req.measured(site, row, isNew))
 	}
 	if err != nil {
 		return err
@@ -105,8 +105,8 @@ const (
 )
 
 // measured is what the totals of visits and pages need of a record.
-func (r *ViewRecord) measured(site *Site, row pageviews.PageView, fresh bool) pageviews.Measured {
-	m := pageviews.Measured{Visit: row.Visit, At: row.At, Day: tally.DayOf(row.At, site.Zone), Path: pagePath(addressPath(r.View.URL)), Interrupted: max(0, r.Interrupted), Fresh: fresh}
+func (r *ViewRecord) measured(site *Site, row pageviews.PageView, isNew bool) pageviews.Measured {
+	m := pageviews.Measured{Visit: row.Visit, At: row.At, Day: tally.DayOf(row.At, site.Zone), Path: pagePath(addressPath(r.View.URL)), Interrupted: max(0, r.Interrupted), New: isNew}
 	if c := r.Cost; c != nil && c.Bytes >= 0 && c.Busy >= 0 && c.Shift >= 0 && c.Paint >= 0 {
 		m.Cost = &pageviews.PageCost{Shown: r.Shown, Bytes: min(c.Bytes, mostBytes), BusyMS: int(min(c.Busy, mostMS)), Shift: min(c.Shift, mostShift), PaintMS: int(min(c.Paint, mostMS))}
 	}

@@ -4,7 +4,7 @@
 // A log is read from the store when it is first asked for, the latest visits
 // first: those of the last hours are there to be rehearsed on while older ones are
 // still being read. It is caught up with what was written since at most once a
-// second, and begun anew once a day, which lets go of what is too old to count.
+// second, and startedAt anew once a day, which lets go of what is too old to count.
 package visits
 
 import (
@@ -56,12 +56,12 @@ type Log struct {
 	busy    chan struct{} // holds one while the log is brought up to date
 	// partial is since when visits are in the log, while older ones are still being
 	// read; zero: all are.
-	partial time.Time
-	rows    recent
-	next    time.Time
-	begun   time.Time
-	caught  time.Time
-	read    time.Time
+	partial   time.Time
+	rows      recent
+	next      time.Time
+	startedAt time.Time
+	caught    time.Time
+	read      time.Time
 
 	rivals struct {
 		sync.Mutex
@@ -122,7 +122,7 @@ func (l *Logs) of(site int64) *Log {
 }
 
 func (log *Log) begin(now time.Time) {
-	log.Log, log.rows, log.next, log.begun = &rehearse.Log{HasMemory: true}, newRecent(now), time.Time{}, now
+	log.Log, log.rows, log.next, log.startedAt = &rehearse.Log{HasMemory: true}, newRecent(now), time.Time{}, now
 	log.forgetRivals()
 }
 
@@ -204,7 +204,7 @@ func (l *Logs) readSince(ctx context.Context, site sites.Site, now time.Time, ba
 func (log *Log) take(next *Log, now, partial time.Time) {
 	log.reading.Lock()
 	defer log.reading.Unlock()
-	log.Log, log.rows, log.next, log.begun, log.caught, log.partial = next.Log, next.rows, next.next, now, now, partial
+	log.Log, log.rows, log.next, log.startedAt, log.caught, log.partial = next.Log, next.rows, next.next, now, now, partial
 	log.forgetRivals()
 }
 
@@ -218,7 +218,7 @@ func (log *Log) giveUp() {
 // bringUp adds to a log what was written since it was last asked.
 func (l *Logs) bringUp(ctx context.Context, site sites.Site, log *Log) error {
 	zone, now := site.Location(), l.now()
-	if now.Sub(log.begun) > renewal {
+	if now.Sub(log.startedAt) > renewal {
 		next, err := l.readSince(ctx, site, now, Kept)
 		if err == nil {
 			log.take(next, now, time.Time{})

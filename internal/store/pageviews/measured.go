@@ -19,8 +19,8 @@ type Measured struct {
 	Path  string
 	// Interrupted is how often the visit was so far.
 	Interrupted int
-	// Fresh says that the page view was not recorded before.
-	Fresh bool
+	// New says that the page view was not recorded before.
+	New bool
 	// Cost is what the script cost the page; nil: it was not measured.
 	Cost *PageCost
 }
@@ -48,7 +48,7 @@ const OtherPages = "…"
 func (s *Store) Measure(ctx context.Context, site int64, m Measured) error {
 	shard := rand.IntN(measuredShards)
 	return s.db.Tx(ctx, func(tx *sqlx.Tx) error {
-		if err := interrupted(ctx, tx, site, shard, m); err != nil || !m.Fresh {
+		if err := interrupted(ctx, tx, site, shard, m); err != nil || !m.New {
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `
@@ -82,9 +82,9 @@ func interrupted(ctx context.Context, tx *sqlx.Tx, site int64, shard int, m Meas
 	if err != nil {
 		return err
 	}
-	if fresh, err := result.RowsAffected(); err != nil {
+	if added, err := result.RowsAffected(); err != nil {
 		return err
-	} else if fresh > 0 {
+	} else if added > 0 {
 		return addVisits(ctx, tx, site, shard, m.Day, n, 1)
 	}
 	err = tx.QueryRowContext(ctx, `select interrupted, day from visit_interruptions where site_id = $1 and visit = $2 for update`, site, m.Visit).Scan(&before, &day)

@@ -33,9 +33,9 @@ type PageView struct {
 }
 
 // Add records a page view. Recorded again, the longer stay holds.
-// fresh says that it was not there before.
-func (s *Store) Add(ctx context.Context, site int64, v PageView) (fresh bool, err error) {
-	err = s.db.GetContext(ctx, &fresh, `
+// isNew says that it was not there before.
+func (s *Store) Add(ctx context.Context, site int64, v PageView) (isNew bool, err error) {
+	err = s.db.GetContext(ctx, &isNew, `
 		insert into page_views as p (site_id, id, visitor, visit, at, seconds, facts, moments) values ($1, $2, $3, $4, $5, $6, $7, $8)
 		on conflict (site_id, id) do update set seconds = excluded.seconds, moments = excluded.moments, written_at = clock_timestamp()
 			where p.seconds <= excluded.seconds and p.visitor = excluded.visitor
@@ -44,7 +44,7 @@ func (s *Store) Add(ctx context.Context, site int64, v PageView) (fresh bool, er
 	if errors.Is(err, sql.ErrNoRows) {
 		err = nil // the longer stay holds
 	}
-	return fresh, err
+	return isNew, err
 }
 
 // Copy records many new page views at once.

@@ -36,7 +36,7 @@ type together struct {
 type step struct {
 	site   int64
 	day    string // the walk began, on the site's calendar
-	fresh  bool   // the walk begins
+	isNew  bool   // the walk begins
 	counts string // what it adds to the totals; empty: nothing
 	before int    // how many steps the walk had
 	who    *Walker
@@ -60,7 +60,7 @@ type stepped struct {
 
 const (
 	mostLanes    = 2
-	mosttogether = 64
+	mostTogether = 64
 	laneTime     = 10 * time.Second
 )
 
@@ -131,7 +131,7 @@ func (t *together) next() (some []*step) {
 	here, rest := map[walkID]bool{}, t.waiting[:0:0]
 	for _, s := range t.waiting {
 		of := walkID{s.site, s.who.Walk}
-		if len(some) < mosttogether && !here[of] && (len(some) == 0 || some[0].fresh == s.fresh) {
+		if len(some) < mostTogether && !here[of] && (len(some) == 0 || some[0].isNew == s.isNew) {
 			some = append(some, s)
 		} else {
 			rest = append(rest, s)
@@ -306,7 +306,7 @@ func statementOf(steps []*step) (statement string, args pgx.NamedArgs) {
 		list(args, name, steps, of)
 	}
 	statement = stepsCome + walksGoOn + countSteps
-	if steps[0].fresh {
+	if steps[0].isNew {
 		statement = stepsCome + walksBegin + countSteps
 	}
 	if slices.ContainsFunc(steps, func(s *step) bool { return len(s.submissions) > 0 }) {

@@ -56,8 +56,8 @@ type Walker struct {
 	At       time.Time
 	// Unwatched keeps the answers but counts nothing: the visitor asked not to be measured.
 	Unwatched bool
-	// Begins says that the walk most likely begins, so that it is not looked for first.
-	Begins bool
+	// LikelyNew says that the walk most likely begins, so that it is not looked for first.
+	LikelyNew bool
 	// Place and Network are digests of where they are; empty: not known.
 	Place, Network string
 	// Generous is how many times as many goes as usual one place may take; 0: once.
@@ -123,27 +123,27 @@ var errAgain = errors.New("the walk was gone on with meanwhile")
 // Nothing is locked while take computes: what it says is stored only if the walk
 // still is where take was told it was.
 func (s *Store) Advance(ctx context.Context, site int64, zone *time.Location, who Walker, take Take) (lead bool, err error) {
-	begins := who.Begins
+	likelyNew := who.LikelyNew
 	for range tries {
-		lead, err = s.advance(ctx, site, zone, who, begins, take)
+		lead, err = s.advance(ctx, site, zone, who, likelyNew, take)
 		// A connection that broke is no reason to send a visitor away: of what is
 		// done twice the second finds that it was done.
 		if !errors.Is(err, errAgain) && !pg.Unreachable(err) {
 			break
 		}
-		begins = false
+		likelyNew = false
 	}
 	return lead, err
 }
 
-func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, who Walker, begins bool, take Take) (lead bool, err error) {
+func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, who Walker, likelyNew bool, take Take) (lead bool, err error) {
 	key := walkKey{site, who.Walk, who.Piece, who.Visitor}
 	p, known := s.walking.Get(key)
-	known = known && !begins
-	fresh := begins
-	if !begins && !known {
+	known = known && !likelyNew
+	isNew := likelyNew
+	if !likelyNew && !known {
 		p, err = s.walkKept(ctx, site, who.Walk, who.Piece, who.Visitor)
-		if fresh = errors.Is(err, fault.ErrNotFound); err != nil && !fresh {
+		if isNew = errors.Is(err, fault.ErrNotFound); err != nil && !isNew {
 			return false, err
 		}
 	}
@@ -167,10 +167,10 @@ func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, wh
 			return err
 		}
 		if m.plain() {
-			err = s.keepWalk(ctx, site, zone, who, p, m, fresh)
+			err = s.keepWalk(ctx, site, zone, who, p, m, isNew)
 		} else {
 			err = s.db.Tx(ctx, func(tx *sqlx.Tx) error {
-				lead, err = keepWithLead(ctx, tx, site, zone, who, p, m, fresh)
+				lead, err = keepWithLead(ctx, tx, site, zone, who, p, m, isNew)
 				return err
 			})
 		}
@@ -247,10 +247,10 @@ func (s *Store) elsewhere(ctx context.Context, site int64, who Walker) error {
 
 // keepWithLead stores what a walk has come to with the lead, the conversion and the
 // votes that come of it.
-func keepWithLead(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, p kept, m *moved, fresh bool) (lead bool, err error) {
+func keepWithLead(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, p kept, m *moved, isNew bool) (lead bool, err error) {
 	alone := *m
 	alone.Submissions = nil
-	one, err := stepOf(site, zone, &who, p, &alone, fresh)
+	one, err := stepOf(site, zone, &who, p, &alone, isNew)
 	if err == nil {
 		err = keepWalkWithin(ctx, tx, one)
 	}
@@ -286,8 +286,8 @@ func keepWithLead(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Locat
 
 // stepOf makes ready what a request stores of a walk, but for a go that takes a
 // stock or a code.
-func stepOf(site int64, zone *time.Location, who *Walker, p kept, m *moved, fresh bool) (*step, error) {
-	s := &step{site: site, day: m.began.In(zone).Format(time.DateOnly), fresh: fresh, before: p.Steps, who: who, moved: m}
+func stepOf(site int64, zone *time.Location, who *Walker, p kept, m *moved, isNew bool) (*step, error) {
+	s := &step{site: site, day: m.began.In(zone).Format(time.DateOnly), isNew: isNew, before: p.Steps, who: who, moved: m}
 	if !who.Unwatched {
 		var err error
 		if s.counts, err = m.counts(); err != nil {
@@ -313,8 +313,8 @@ func stepOf(site int64, zone *time.Location, who *Walker, p kept, m *moved, fres
 
 // keepWalk stores a walk with what was sent on it, what it adds to the totals
 // and the go that was taken; errAgain where the walk is not where p says.
-func (s *Store) keepWalk(ctx context.Context, site int64, zone *time.Location, who Walker, p kept, m *moved, fresh bool) error {
-	one, err := stepOf(site, zone, &who, p, m, fresh)
+func (s *Store) keepWalk(ctx context.Context, site int64, zone *time.Location, who Walker, p kept, m *moved, isNew bool) error {
+	one, err := stepOf(site, zone, &who, p, m, isNew)
 	if err != nil {
 		return err
 	}
