@@ -67,7 +67,7 @@ func advanced(ctx context.Context) error {
 	if _, err := pool.Exec(ctx, `create table bare (id uuid primary key, body text not null)`); err != nil {
 		return err
 	}
-	bare.POST("/advance", limits.Address("advance", generous, time.Minute), func(c *gin.Context) {
+	bare.POST("/advance", limits.New(nil).Address("advance", generous, time.Minute), func(c *gin.Context) {
 		var req visitor.AdvanceRequest
 		given, _ := io.ReadAll(c.Request.Body)
 		if json.Unmarshal(given, &req) != nil {

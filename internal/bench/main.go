@@ -147,7 +147,7 @@ func decide(ctx context.Context) error {
 	if err := json.Unmarshal(answer, &placed); err != nil {
 		return err
 	}
-	bare.POST("/v1/sites/shop/decide", limits.Address("decide", generous, time.Minute), func(c *gin.Context) {
+	bare.POST("/v1/sites/shop/decide", limits.New(nil).Address("decide", generous, time.Minute), func(c *gin.Context) {
 		var req visitor.DecideRequest
 		var m choose.Memory
 		given, _ := io.ReadAll(c.Request.Body)

@@ -27,12 +27,13 @@ type Gate interface {
 // Server answers routes.
 type Server struct {
 	gate   Gate
+	limits *limits.Limits
 	bodies *semaphore.Weighted
 }
 
-// New makes a server that lets through whom gate says.
-func New(gate Gate) *Server {
-	return &Server{gate, semaphore.NewWeighted(bodiesAtOnce)}
+// New makes a server that lets through whom gate says, as often as limits allow.
+func New(gate Gate, limits *limits.Limits) *Server {
+	return &Server{gate, limits, semaphore.NewWeighted(bodiesAtOnce)}
 }
 
 // Mount opens a door for each route.
@@ -40,7 +41,7 @@ func (s *Server) Mount(under *gin.RouterGroup, routes []Route) {
 	for _, r := range routes {
 		var steps []gin.HandlerFunc
 		if r.PerAddress > 0 {
-			steps = append(steps, limits.Address(r.Method+r.Path, r.PerAddress, r.Period))
+			steps = append(steps, s.limits.Address(r.Method+r.Path, r.PerAddress, r.Period))
 		}
 		under.Handle(r.Method, r.Path, append(steps, func(c *gin.Context) {
 			if err := s.answer(c, r); err != nil {

@@ -15,6 +15,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"gobbet/core/fault"
+	"gobbet/internal/limits"
 	"gobbet/internal/problem"
 	"gobbet/internal/store/sites"
 )
@@ -49,7 +50,7 @@ func serve(t *testing.T, routes ...Route) *httptest.Server {
 	t.Helper()
 	gin.SetMode(gin.TestMode)
 	e := gin.New()
-	New(gate{}).Mount(e.Group("/api"), routes)
+	New(gate{}, limits.New(nil)).Mount(e.Group("/api"), routes)
 	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.Header.Get("X-Who") == "member" {
 			r = r.WithContext(context.WithValue(r.Context(), who{}, int64(7)))
@@ -206,7 +207,7 @@ func TestACallIsTimed(t *testing.T) {
 
 // Bodies in memory are bounded together: what does not fit waits, and is let go.
 func TestBodiesWaitForRoom(t *testing.T) {
-	s := New(gate{})
+	s := New(gate{}, limits.New(nil))
 	hold := func() (func(), error) {
 		ctx, cancel := context.WithTimeout(context.Background(), 20*time.Millisecond)
 		defer cancel()

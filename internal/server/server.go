@@ -25,6 +25,7 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/internal/jobs"
+	"gobbet/internal/limits"
 	"gobbet/internal/place"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
@@ -75,13 +76,13 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 			return nil, err
 		}
 	}
-	logs := visits.New(cfg.Store)
+	logs, requests := visits.New(cfg.Store), limits.New(cfg.Store.Quotas)
 	var runner *jobs.Runner // told of once it is made; nobody asks before
 	proxy := newProxyWatch(cfg.Proxies)
-	marketers := studio.New(cfg.Store, logs, studio.Options{Secure: cfg.Secure, Allowed: cfg.Allowed, Proxy: proxy.Unnamed, Pages: cfg.Pages,
+	marketers := studio.New(cfg.Store, logs, studio.Options{Secure: cfg.Secure, Allowed: cfg.Allowed, Proxy: proxy.Unnamed, Pages: cfg.Pages, Limits: requests,
 		Jobs: func(ctx context.Context) ([]jobs.State, error) { return runner.States(ctx) }})
-	visitors := visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places, Pages: cfg.Pages})
-	if runner, err = jobs.New(cfg.Store.DB(), work(cfg.Store, visitors, marketers, logs)); err != nil {
+	visitors := visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places, Pages: cfg.Pages, Limits: requests})
+	if runner, err = jobs.New(cfg.Store.DB(), work(cfg.Store, visitors, marketers, logs, requests)); err != nil {
 		return nil, err
 	}
 	s := &Server{snapshots: snapshots, jobs: runner}

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"gobbet/internal/jobs"
+	"gobbet/internal/limits"
 	"gobbet/internal/store"
 	"gobbet/internal/studio"
 	"gobbet/internal/visitor"
@@ -12,7 +13,7 @@ import (
 )
 
 // work is what is done in the background, all of it.
-func work(s *store.Store, visitors *visitor.Server, marketers *studio.Server, logs *visits.Logs) []jobs.Job {
+func work(s *store.Store, visitors *visitor.Server, marketers *studio.Server, logs *visits.Logs, requests *limits.Limits) []jobs.Job {
 	now := func(do func(ctx context.Context, now time.Time) error) func(context.Context) error {
 		return func(ctx context.Context) error { return do(ctx, time.Now()) }
 	}
@@ -27,6 +28,7 @@ func work(s *store.Store, visitors *visitor.Server, marketers *studio.Server, lo
 		{Name: "deleting old page views", Every: 30 * time.Minute, Deadline: 10 * time.Minute, Run: logs.ForgetStored},
 		// Of each process.
 		{Name: "counts of refused requests", Every: 5 * time.Second, Deadline: 5 * time.Second, Run: visitors.WriteDown, Here: true},
+		{Name: "counts of requests by address", Every: 2 * time.Second, Deadline: 2 * time.Second, Run: requests.Share, Here: true},
 		{Name: "closing idle visit logs", Every: 10 * time.Minute, Deadline: time.Second, Run: logs.ForgetIdle, Here: true},
 	}
 }

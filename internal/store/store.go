@@ -25,6 +25,7 @@ import (
 	"gobbet/internal/store/pageviews"
 	"gobbet/internal/store/pg"
 	"gobbet/internal/store/pieces"
+	"gobbet/internal/store/quotas"
 	"gobbet/internal/store/reaches"
 	"gobbet/internal/store/results"
 	"gobbet/internal/store/sites"
@@ -35,7 +36,7 @@ import (
 type Store struct {
 	db *pg.DB
 
-	Accounts  *accounts.Store  // who signs in, their sessions, tries at passwords
+	Accounts  *accounts.Store  // who signs in, and their sessions
 	Sites     *sites.Store     // sites, their settings and kit, names of their data
 	Pieces    *pieces.Store    // pieces, their lives, runs, moves and versions
 	Designs   *designs.Store   // drawings of what was live
@@ -48,6 +49,7 @@ type Store struct {
 	Leads     *leads.Store     // people, and what they sent
 	PageViews *pageviews.Store // the visit log
 	Alerts    *alerts.Store    // what is not as usual
+	Quotas    *quotas.Store    // counts against limits
 }
 
 // Open connects to a database, waiting up to wait for it to answer.
@@ -59,7 +61,7 @@ func Open(ctx context.Context, url string, wait time.Duration) (*Store, error) {
 	return &Store{
 		db: db, Accounts: accounts.New(db), Sites: sites.New(db), Pieces: pieces.New(db), Designs: designs.New(db), Reaches: reaches.New(db),
 		Library: library.New(db), Codes: codes.New(db), Events: events.New(db), Results: results.New(db), Walks: walks.New(db), Leads: leads.New(db),
-		PageViews: pageviews.New(db), Alerts: alerts.New(db),
+		PageViews: pageviews.New(db), Alerts: alerts.New(db), Quotas: quotas.New(db),
 	}, nil
 }
 

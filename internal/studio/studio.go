@@ -11,6 +11,7 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/internal/jobs"
+	"gobbet/internal/limits"
 	"gobbet/internal/problem"
 	"gobbet/internal/route"
 	"gobbet/internal/store"
@@ -35,6 +36,7 @@ import (
 type Server struct {
 	store    *store.Store
 	sessions *scs.SessionManager
+	limits   *limits.Limits
 
 	account *account.Place
 	board   *board.Place
@@ -60,6 +62,8 @@ type Options struct {
 	Proxy func() string
 	// Pages is the origin of the pages that pieces live at; empty: there are none.
 	Pages string
+	// Limits counts requests; nil: by itself.
+	Limits *limits.Limits
 	// Jobs tells how the work in the background ran last; nil: there is none.
 	Jobs func(ctx context.Context) ([]jobs.State, error)
 }
@@ -75,13 +79,16 @@ func New(s *store.Store, logs *visits.Logs, o Options) *Server {
 	if o.Proxy == nil {
 		o.Proxy = func() string { return "" }
 	}
+	if o.Limits == nil {
+		o.Limits = limits.New(nil)
+	}
 	if o.Jobs == nil {
 		o.Jobs = func(context.Context) ([]jobs.State, error) { return []jobs.State{}, nil }
 	}
 	now, decode := time.Now, uploads.NewDecoder()
 	read := parts.NewReader(parts.Stores{Pieces: s.Pieces, Reaches: s.Reaches, Library: s.Library, Codes: s.Codes}, now)
 	here := &Server{
-		store: s, sessions: sessions,
+		store: s, sessions: sessions, limits: o.Limits,
 		board:   board.New(read, board.Stores{Pieces: s.Pieces, Reaches: s.Reaches, Results: s.Results, Library: s.Library}, decode, now),
 		compose: compose.New(read, compose.Stores{Pieces: s.Pieces, Reaches: s.Reaches}, o.Allowed),
 		launch:  launch.New(read, launch.Stores{Pieces: s.Pieces}, o.Pages),
@@ -92,7 +99,7 @@ func New(s *store.Store, logs *visits.Logs, o Options) *Server {
 		results: results.New(results.Stores{Sites: s.Sites, Pieces: s.Pieces, Results: s.Results, Reaches: s.Reaches, Events: s.Events, Alerts: s.Alerts, PageViews: s.PageViews}, now),
 		site:    site.New(read, site.Stores{Sites: s.Sites}, now, o.Proxy, o.Pages, o.Jobs),
 	}
-	here.account = account.New(here.site, account.Stores{Accounts: s.Accounts, Sites: s.Sites}, sessions)
+	here.account = account.New(here.site, account.Stores{Accounts: s.Accounts, Sites: s.Sites, Quotas: s.Quotas}, sessions)
 	here.split = split.New(read, here.reach, split.Stores{Sites: s.Sites, Pieces: s.Pieces, Results: s.Results, Reaches: s.Reaches, Events: s.Events}, logs, now)
 	return here
 }
@@ -106,7 +113,7 @@ func (s *Server) Watch(ctx context.Context) error { return s.results.Watch(ctx) 
 // Handler is the API below /api: sessions around it, requests from other
 // sites refused.
 func (s *Server) Handler(engine *gin.Engine) http.Handler {
-	route.New(s).Mount(engine.Group("/api"), s.Routes())
+	route.New(s, s.limits).Mount(engine.Group("/api"), s.Routes())
 	engine.NoRoute(func(c *gin.Context) { problem.Write(c, fault.ErrNotFound) })
 
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {

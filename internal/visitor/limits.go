@@ -55,7 +55,7 @@ func inTurn(many int) gin.HandlerFunc {
 
 // limited allows so many requests a minute from one address.
 func (v *Server) limited(name string, perMinute int64) gin.HandlerFunc {
-	return limits.Address(name, perMinute*v.generous, time.Minute)
+	return v.limits.Address(name, perMinute*v.generous, time.Minute)
 }
 
 // gate lets so many in at once, and of those so many from one address.

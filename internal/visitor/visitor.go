@@ -28,6 +28,7 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/text"
+	"gobbet/internal/limits"
 	"gobbet/internal/place"
 	"gobbet/internal/problem"
 	"gobbet/internal/store"
@@ -35,6 +36,7 @@ import (
 
 // Server answers visitors' pages.
 type Server struct {
+	limits    *limits.Limits
 	store     *store.Store
 	snapshots *Snapshots
 	now       func() time.Time
@@ -73,6 +75,8 @@ type Options struct {
 	Places *place.Book
 	// Pages is the origin of the pages that pieces live at; empty: there are none.
 	Pages string
+	// Limits counts requests; nil: by itself.
+	Limits *limits.Limits
 	// Generous is by how much the limits per address are multiplied, for
 	// measuring; 0 is 1.
 	Generous int64
@@ -80,7 +84,10 @@ type Options struct {
 
 // New makes a server over a store and its snapshots.
 func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
-	v := &Server{store: s, snapshots: snapshots, now: time.Now, places: o.Places, generous: max(1, o.Generous), streams: newGate(maxStreams, maxStreamsEach)}
+	if o.Limits == nil {
+		o.Limits = limits.New(nil)
+	}
+	v := &Server{limits: o.Limits, store: s, snapshots: snapshots, now: time.Now, places: o.Places, generous: max(1, o.Generous), streams: newGate(maxStreams, maxStreamsEach)}
 	v.addresses = v.limited("addresses", 30)
 	v.earlier, _ = lru.New[string, *walked](maxEarlier) // fails only for sizes below 1
 	v.visit, v.renderer = readAsset(o.Page, "visit.js"), readAsset(o.Page, "renderer.js")

@@ -1,5 +1,5 @@
-// Package accounts keeps who may sign in: accounts, their sessions, the browsers they
-// are known in, and tries at passwords.
+// Package accounts keeps who may sign in: accounts, their sessions, and the browsers
+// they are known in.
 package accounts
 
 import (

@@ -21,9 +21,9 @@ type Stores struct {
 		KeepBrowser(ctx context.Context, account int64, token string) error
 		KnownBrowser(ctx context.Context, email, token string) (bool, error)
 		SignIn(ctx context.Context, email, password string) (accounts.Account, error)
-		Tries() limiter.Store
 	}
-	Sites interface {
+	Quotas interface{ Tries() limiter.Store }
+	Sites  interface {
 		Of(ctx context.Context, account int64) ([]sites.Site, error)
 	}
 }

@@ -21,7 +21,7 @@ import (
 // tries counts wrong passwords, those of each kind (what) for themselves, for all
 // processes together.
 func tries(s Stores, what string, n int64) *limiter.Limiter {
-	return limiter.New(s.Accounts.Tries(), limiter.Rate{Formatted: what, Period: 15 * time.Minute, Limit: n})
+	return limiter.New(s.Quotas.Tries(), limiter.Rate{Formatted: what, Period: 15 * time.Minute, Limit: n})
 }
 
 const (

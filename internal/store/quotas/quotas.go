@@ -1,9 +1,13 @@
-package accounts
+// Package quotas counts against limits for all processes together: wrong passwords
+// one by one, and requests a few seconds later, many at once.
+package quotas
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"errors"
+	"slices"
 	"time"
 
 	limiter "github.com/ulule/limiter/v3"
@@ -11,6 +15,54 @@ import (
 	"gobbet/core/fault"
 	"gobbet/internal/store/pg"
 )
+
+// Store is safe for use by many goroutines.
+type Store struct{ db *pg.DB }
+
+// New keeps them over connections.
+func New(db *pg.DB) *Store { return &Store{db} }
+
+// Count is what one process has seen of a key.
+type Count struct {
+	Key  []byte // a digest of what is counted, and of the span of time
+	Seen int64  // since it was last added
+	Ends time.Time
+}
+
+// Add adds what this process has seen since, each count under its key and until its
+// span ends, and gives what all processes have by now, in the same order.
+func (s *Store) Add(ctx context.Context, counts []Count) (all []int64, err error) {
+	// Sorted, as all rows: two processes then wait for each other in one direction.
+	order := make([]int, len(counts))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortFunc(order, func(a, b int) int { return bytes.Compare(counts[a].Key, counts[b].Key) })
+	var keys [][]byte
+	var seen []int64
+	var ends []time.Time
+	for _, i := range order {
+		keys, seen, ends = append(keys, counts[i].Key), append(seen, counts[i].Seen), append(ends, counts[i].Ends)
+	}
+	var rows []struct {
+		Key   []byte
+		Count int64
+	}
+	err = s.db.SelectContext(ctx, &rows, `
+		insert into tries as t (key, count, ends) select * from unnest($1::bytea[], $2::bigint[], $3::timestamptz[])
+		on conflict (key) do update set count = t.count + excluded.count returning key, count`, keys, seen, ends)
+	if err != nil {
+		return nil, err
+	}
+	together := map[string]int64{}
+	for _, row := range rows {
+		together[string(row.Key)] = row.Count
+	}
+	for _, c := range counts {
+		all = append(all, together[string(c.Key)])
+	}
+	return all, nil
+}
 
 // Tries counts tries against a limit for all processes together. It is a store
 // of package limiter: a fixed span begins with the first try.
