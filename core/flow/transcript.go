@@ -49,6 +49,7 @@ func (g *Graph) Transcript(seed uint64) (said []Said) {
 
 // lines are what a scene says: its words, and what it asks.
 func (g *Graph) lines(s *scene, w *Walk) (said []Said) {
+	answers := sofar{w: w}
 	for b := range s.All() {
 		text := ""
 		switch b := b.(type) {
@@ -63,7 +64,7 @@ func (g *Graph) lines(s *scene, w *Walk) (said []Said) {
 		case piece.PrizeDraw:
 			text = "(" + b.Label + ")"
 		}
-		if text = strings.TrimSpace(g.merged(w, text)); text != "" {
+		if text = strings.TrimSpace(g.merged(&answers, text)); text != "" {
 			said = append(said, Said{Scene: s.ID, Text: text})
 		}
 	}
@@ -74,14 +75,33 @@ func (g *Graph) lines(s *scene, w *Walk) (said []Said) {
 // page script has it (fill.ts).
 var mergeField = regexp.MustCompile(`(,?\s*)\{([^{}|]{1,40})(?:\|([^{}]{0,80}))?\}`)
 
+// sofar is what was answered by now, in words: those of a scene's fields are made
+// once, however many merge fields ask for them.
+type sofar struct {
+	w    *Walk
+	said map[int]map[string]string // by scene, and key
+}
+
+func (a *sofar) of(g *Graph, scene int, key string) string {
+	said, ok := a.said[scene]
+	if !ok {
+		if a.said == nil {
+			a.said = map[int]map[string]string{}
+		}
+		said = g.scenes[scene].form.Said(a.w.Answers)
+		a.said[scene] = said
+	}
+	return said[key]
+}
+
 // merged fills merge fields in with what was answered by now.
-func (g *Graph) merged(w *Walk, text string) string {
+func (g *Graph) merged(a *sofar, text string) string {
 	return mergeField.ReplaceAllStringFunc(text, func(field string) string {
 		m := mergeField.FindStringSubmatch(field)
 		key := strings.ReplaceAll(strings.ToLower(strings.TrimSpace(m[2])), " ", "_")
 		said := m[3]
-		if p, ok := g.fields[key]; ok && w.Answers[key] != "" {
-			said = strings.ReplaceAll(g.scenes[p.scene].form.Said(w.Answers)[key], "\n", ", ")
+		if p, ok := g.fields[key]; ok && a.w.Answers[key] != "" {
+			said = strings.ReplaceAll(a.of(g, p.scene, key), "\n", ", ")
 		}
 		if said == "" {
 			return ""

@@ -47,6 +47,7 @@ func Documents() []Document {
 			p.Rule = all
 		}),
 		named("choices of choices, all of them named in formulas", func(p *piece.Piece) { choices(design(p)) }),
+		named("words full of what was answered", func(p *piece.Piece) { merging(design(p)) }),
 		refused("patterns with counted repeats", "are allowed", func(p *piece.Piece) {
 			var all reach.All
 			for range 400 {
@@ -140,6 +141,31 @@ func nested(deep int) reach.Rule {
 		r = reach.Any{reach.All{clause(i), r}, clause(2 * i)}
 	}
 	return r
+}
+
+// merging asks much at once, and then says it over and over.
+func merging(d *piece.Design) {
+	asks := piece.Scene{ID: "s0", Name: "S", Kind: piece.QuestionScene}
+	for k := range 40 {
+		f := piece.Field{Kind: "field", ID: fmt.Sprint("f", k), Ask: piece.AskChoices, Key: fmt.Sprint("q", k), Label: "Q"}
+		for c := range 30 {
+			f.Choices = append(f.Choices, piece.Choice{ID: fmt.Sprint("c", c), Label: fmt.Sprint("C", c)})
+		}
+		asks.Blocks = append(asks.Blocks, f)
+	}
+	asks.Blocks = append(asks.Blocks, piece.Button{Kind: "button", ID: "b", Words: "On", Press: piece.Press{Do: piece.DoSend}})
+	asks.Edges = []piece.Edge{{To: "s1"}}
+	d.Scenes = []piece.Scene{asks}
+	for i := 1; i < 40; i++ {
+		s := piece.Scene{ID: fmt.Sprint("s", i), Name: "S", Kind: piece.PlainScene, Passes: true}
+		for k := range 15 {
+			s.Blocks = append(s.Blocks, piece.Text{Kind: "text", ID: fmt.Sprint("t", k), Text: piece.Plain(strings.Repeat(fmt.Sprintf("{q%d}", k), 300)), Size: 16, Align: "start"})
+		}
+		if i < 39 {
+			s.Edges = []piece.Edge{{To: fmt.Sprint("s", i+1)}}
+		}
+		d.Scenes = append(d.Scenes, s)
+	}
 }
 
 // choices heaps up as many as a document has room for.

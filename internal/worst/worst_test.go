@@ -47,6 +47,7 @@ func TestNoDocumentIsDearToLookAt(t *testing.T) {
 					t.Fatal(err)
 				}
 				g.Public(p.Draw(&v, nil))
+				g.Transcript(1)
 			}
 			lap("making it ready")
 			visit := &reach.Visit{}
