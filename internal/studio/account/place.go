@@ -14,7 +14,7 @@ import (
 	"gobbet/internal/studio/site"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Accounts interface {
 		Get(ctx context.Context, id int64) (accounts.Account, error)
@@ -28,7 +28,7 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	site     *site.Place
 	store    Stores
@@ -38,7 +38,7 @@ type Place struct {
 	own, near, all *limiter.Limiter
 }
 
-// New makes the place.
+// New makes it over the store, with what all places share.
 func New(site *site.Place, s Stores, sessions *scs.SessionManager) *Place {
 	return &Place{site: site, store: s, sessions: sessions, own: tries(s, "own", 10), near: tries(s, "near", 10), all: tries(s, "all", 200)}
 }

@@ -15,7 +15,7 @@ import (
 	"gobbet/internal/uploads"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Library interface {
 		AddFile(ctx context.Context, site int64, f library.File) error
@@ -41,7 +41,7 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	read   *parts.Reader
 	store  Stores
@@ -49,7 +49,7 @@ type Place struct {
 	now    func() time.Time
 }
 
-// New makes the place.
+// New makes it over the store, with what all places share.
 func New(read *parts.Reader, s Stores, decode *uploads.Decoder, now func() time.Time) *Place {
 	return &Place{read, s, decode, now}
 }

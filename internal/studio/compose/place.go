@@ -12,7 +12,7 @@ import (
 	"gobbet/internal/studio/parts"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Pieces interface {
 		Get(ctx context.Context, site int64, id string) (pieces.Piece, error)
@@ -24,7 +24,7 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	read     *parts.Reader
 	store    Stores
@@ -32,7 +32,7 @@ type Place struct {
 	fetching chan struct{}
 }
 
-// New makes the place. allowed are host:port of sites within a private
+// New makes it over the store, with what all places share. allowed are host:port of sites within a private
 // network whose pages may be looked at.
 func New(read *parts.Reader, s Stores, allowed []string) *Place {
 	return &Place{read, s, browserFor(allowed), make(chan struct{}, pagesAtOnce)}

@@ -9,7 +9,7 @@ import (
 	"gobbet/internal/studio/parts"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Pieces interface {
 		Launch(ctx context.Context, act pieces.Act, id string, version int, drawings map[string][]byte) error
@@ -17,14 +17,14 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	read  *parts.Reader
 	store Stores
 	pages string // origin of the pages that pieces live at; empty: there are none
 }
 
-// New makes the place.
+// New makes it over the store, with what all places share.
 func New(read *parts.Reader, s Stores, pages string) *Place {
 	return &Place{read, s, pages}
 }

@@ -14,7 +14,7 @@ import (
 	"gobbet/internal/uploads"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Codes interface {
 		Add(ctx context.Context, site int64, id, name string, codes []string) (int64, error)
@@ -47,14 +47,14 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	read   *parts.Reader
 	store  Stores
 	decode *uploads.Decoder
 }
 
-// New makes the place.
+// New makes it over the store, with what all places share.
 func New(read *parts.Reader, s Stores, decode *uploads.Decoder) *Place {
 	return &Place{read, s, decode}
 }

@@ -9,7 +9,7 @@ import (
 	"gobbet/internal/studio/parts"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Leads interface {
 		AnswerKeys(ctx context.Context, site int64, q leads.Query) ([]string, error)
@@ -18,13 +18,13 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	read  *parts.Reader
 	store Stores
 }
 
-// New makes the place.
+// New makes it over the store, with what all places share.
 func New(read *parts.Reader, s Stores) *Place {
 	return &Place{read, s}
 }

@@ -15,7 +15,7 @@ import (
 	"gobbet/internal/visits"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Codes interface {
 		PoolsLeft(ctx context.Context, site int64, most int) ([]codes.Pool, error)
@@ -33,7 +33,7 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	read   *parts.Reader
 	store  Stores
@@ -41,7 +41,7 @@ type Place struct {
 	now    func() time.Time
 }
 
-// New makes the place.
+// New makes it over the store, with what all places share.
 func New(read *parts.Reader, s Stores, logs *visits.Logs, now func() time.Time) *Place {
 	return &Place{read, s, logs, now}
 }

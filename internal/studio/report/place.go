@@ -14,7 +14,7 @@ import (
 	"gobbet/internal/studio/parts"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Codes interface {
 		Pools(ctx context.Context, site int64) ([]codes.Pool, error)
@@ -31,14 +31,14 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	read  *parts.Reader
 	store Stores
 	now   func() time.Time
 }
 
-// New makes the place.
+// New makes it over the store, with what all places share.
 func New(read *parts.Reader, s Stores, now func() time.Time) *Place {
 	return &Place{read, s, now}
 }

@@ -19,7 +19,7 @@ import (
 	"gobbet/internal/store/sites"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Alerts interface {
 		Keep(ctx context.Context, site int64, now []alert.Alert) error
@@ -59,13 +59,13 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	store Stores
 	now   func() time.Time
 }
 
-// New makes the place.
+// New makes it over the store, with what all places share.
 func New(s Stores, now func() time.Time) *Place {
 	return &Place{s, now}
 }

@@ -12,7 +12,7 @@ import (
 	"gobbet/internal/studio/parts"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Sites interface {
 		Change(ctx context.Context, site int64, version int, name, zone string, origins sites.Texts) error
@@ -24,7 +24,7 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	read  *parts.Reader
 	store Stores
@@ -34,7 +34,7 @@ type Place struct {
 	jobs  func(ctx context.Context) ([]jobs.State, error)
 }
 
-// New makes the place.
+// New makes it over the store, with what all places share.
 func New(read *parts.Reader, s Stores, now func() time.Time, proxy func() string, pages string, jobs func(ctx context.Context) ([]jobs.State, error)) *Place {
 	return &Place{read, s, now, proxy, pages, jobs}
 }

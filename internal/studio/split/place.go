@@ -19,7 +19,7 @@ import (
 	"gobbet/internal/visits"
 )
 
-// Stores is what of the store this place needs.
+// Stores is what this place needs of the store.
 type Stores struct {
 	Events interface {
 		LeftOut(ctx context.Context, site int64, days int) ([]events.LeftOut, error)
@@ -43,7 +43,7 @@ type Stores struct {
 	}
 }
 
-// Place answers for it.
+// Place answers what is asked of it. Its methods that are named in Routes are handlers.
 type Place struct {
 	read   *parts.Reader
 	reach  *reach.Place
@@ -52,7 +52,7 @@ type Place struct {
 	now    func() time.Time
 }
 
-// New makes the place.
+// New makes it over the store, with what all places share.
 func New(read *parts.Reader, reach *reach.Place, s Stores, logs *visits.Logs, now func() time.Time) *Place {
 	return &Place{read, reach, s, logs, now}
 }
