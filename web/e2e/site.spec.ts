@@ -94,6 +94,25 @@ test('the library takes files in, names what it cannot take, and finds by name',
   await expect(main.getByLabel('Name of striped.png')).toHaveCount(0)
 })
 
+test('what is uploaded is listed, though the list was asked for before and comes late', async ({ page }) => {
+  let first = true
+  await page.route('**/api/sites/*/pictures', async route => {
+    if (route.request().method() !== 'GET' || !first) return route.continue()
+    first = false
+    const early = await route.fetch()
+    await new Promise(late => setTimeout(late, 1500))
+    await route.fulfill({ response: early }).catch(() => {}) // given up by then
+  })
+  await page.goto('/sites/1/settings/library')
+  const file = await picture(page, ['#225533', '#aa8844', '#112233'])
+  await page.getByLabel('Pictures or files').setInputFiles([{ ...file, name: 'three bands.png' }])
+  const card = page.locator('[data-picture]').filter({ has: page.getByLabel('Name of three bands.png') })
+  await expect(card).toBeVisible()
+  await card.getByRole('button', { name: 'Delete' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'Delete' }).click()
+  await expect(card).toHaveCount(0)
+})
+
 test('the board sorts, sifts, copies and saves pieces', async ({ page }) => {
   const made = await api.make('Aardvark on the board')
   await page.goto('/sites/1/board')

@@ -72,6 +72,8 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await settings.getByLabel('Text').fill('No more than once a month.')
     await expect(stage.locator('p').last()).toHaveText('No more than once a month.')
     const names = () => outline.getByRole('listitem').allInnerTexts()
+    // The outline follows the stage a moment later on a busy machine.
+    await expect.poll(async () => (await names()).at(-1)).toContain('No more')
     const before = (await names()).length
     await page.keyboard.press('Escape')
     const row = outline.getByRole('button', { name: 'No more than once a month.', exact: true })

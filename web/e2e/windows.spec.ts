@@ -95,6 +95,8 @@ test('a piece deleted elsewhere says so, and can be restored with what is here',
   await expect(page.getByRole('dialog')).toContainText('This piece was deleted in another window')
   await page.getByRole('button', { name: 'Restore the piece' }).click()
   await saved(page)
+  // The dialog fades: what is pressed on it meanwhile is not pressed on the next.
+  await expect(page.getByText('This piece was deleted in another window')).toHaveCount(0)
   expect((await api.piece(id)).draft.name).toBe('Still wanted')
   await api.remove(id)
   await name(page).fill('No more')

@@ -10,6 +10,15 @@ export const client = new QueryClient({
   defaultOptions: { queries: { staleTime: 5_000, retry: (n, e) => n < 3 && e instanceof Trouble && e.away, retryDelay: 1_000 } },
 })
 
+/**
+ * Has what was asked under a key asked anew, for it is not so any more. A first
+ * answer that is on its way is given up: it may be from before.
+ */
+export async function outdated(...queryKey: unknown[]) {
+  await client.cancelQueries({ queryKey, predicate: q => q.state.data === undefined && q.state.fetchStatus !== 'idle' })
+  await client.invalidateQueries({ queryKey })
+}
+
 export const useMe = () => useQuery({ queryKey: ['me'], queryFn: () => api('GET /me', {}), staleTime: 60_000 })
 
 /** The site that the address names. It may be used wherever Layout has let the screen through. */
@@ -111,7 +120,7 @@ export function usePage(path: string, enabled: boolean) {
 
 /** Has everything that lists the site's pieces asked anew. */
 export function refreshPieces(site: number) {
-  for (const key of ['board', 'piece-names', 'deleted', 'order', 'rehearsal', 'kit-uses']) client.invalidateQueries({ queryKey: [key, site] })
+  for (const key of ['board', 'piece-names', 'deleted', 'order', 'rehearsal', 'kit-uses']) outdated(key, site)
 }
 
 export function useDeleted(enabled: boolean) {

@@ -12,7 +12,7 @@ import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { count, counted } from '../parts/say'
 import { Title } from '../parts/Title'
-import { client, useAddress, useOrder, useSite } from '../queries'
+import { client, outdated, useAddress, useOrder, useSite } from '../queries'
 import { brick, ink, paper, plum } from '../theme'
 
 const places: Record<string, [string, string]> = {
@@ -54,12 +54,12 @@ async function putOrder(site: number, ids: string[], setTrouble: (message: strin
       const answer = await api('PUT /sites/:site/order', { site }, { body: { version: latest(site).version, pieces } })
       client.setQueryData(['order', site], wanted ? inOrder(answer, wanted) : answer)
     }
-    client.invalidateQueries({ queryKey: ['rehearsal', site] })
+    outdated('rehearsal', site)
     setTrouble('')
   } catch (e) {
     wanted = null
     setTrouble((e as Trouble).message)
-    client.invalidateQueries({ queryKey: ['order', site] })
+    outdated('order', site)
   } finally {
     sending = false
   }

@@ -4,7 +4,7 @@ import { api, type Trouble } from '../api'
 import { confirm } from '../parts/Confirm'
 import { counted } from '../parts/say'
 import { toast } from '../parts/toast'
-import { client, refreshPieces } from '../queries'
+import { outdated, refreshPieces } from '../queries'
 
 // What can be done with pieces, one or several at once: the menus of the board,
 // its bar for what is selected and the head of a piece draw from it.
@@ -39,7 +39,7 @@ async function run(site: number, pieces: readonly { id: string }[], how: () => P
     return false
   } finally {
     refreshPieces(site)
-    for (const p of pieces) client.invalidateQueries({ queryKey: ['piece', site, p.id] })
+    for (const p of pieces) outdated('piece', site, p.id)
   }
 }
 

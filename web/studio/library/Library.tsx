@@ -21,7 +21,7 @@ import { counted } from '../parts/say'
 import { Title } from '../parts/Title'
 import { toast } from '../parts/toast'
 import { Used } from '../parts/Used'
-import { client, useFiles, usePictures, useSite, useSnippets } from '../queries'
+import { outdated, useFiles, usePictures, useSite, useSnippets } from '../queries'
 import { SitePage } from '../site/SitePage'
 import { ink, paper } from '../theme'
 import { ChoosePicture } from './ChoosePicture'
@@ -80,7 +80,7 @@ export function Library() {
     } catch (e) {
       toast((e as Trouble).faults?.[0] ? `The name ${(e as Trouble).faults[0].message}.` : (e as Trouble).message, true)
     }
-    client.invalidateQueries({ queryKey: [kind, site] })
+    outdated(kind, site)
   }
   const remove = (kind: Kind, id: string, name: string) =>
     confirm({
@@ -289,7 +289,7 @@ function Replace({ picture, onClose }: { picture: PictureInfo; onClose(): void }
         { site, hash: picture.hash },
         { body: { with: chosen!.hash, live: live && liveIn.length > 0 } },
       )
-      client.invalidateQueries()
+      outdated()
       const there = done.pieces.filter(x => x.live).length
       toast(`Replaced in ${counted(done.pieces.length, 'piece')}${there ? `, ${there} of them live` : ''}.`)
       onClose()

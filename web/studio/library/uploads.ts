@@ -3,7 +3,7 @@ import type { FileInfo, PictureInfo } from '../../kinds/studio'
 import { type Trouble, upload } from '../api'
 import { toast } from '../parts/toast'
 import { useDraft } from '../piece/draft'
-import { client } from '../queries'
+import { outdated } from '../queries'
 
 // Uploads of pictures and files.
 
@@ -16,7 +16,7 @@ const said = (e: unknown, most: string) => {
 export async function uploadPictureFile(site: number, file: File, onProgress: (share: number) => void = () => {}): Promise<PictureInfo> {
   try {
     const made = await upload('POST /sites/:site/pictures', { site }, { query: { name: file.name.slice(0, 200) }, file, onProgress })
-    client.invalidateQueries({ queryKey: ['pictures', site] })
+    outdated('pictures', site)
     return made
   } catch (e) {
     throw new Error(said(e, '12 MB'))
@@ -27,7 +27,7 @@ export async function uploadPictureFile(site: number, file: File, onProgress: (s
 export async function uploadFile(site: number, file: File, onProgress: (share: number) => void = () => {}): Promise<FileInfo> {
   try {
     const made = await upload('POST /sites/:site/files', { site }, { query: { name: file.name.slice(0, 200) }, file, onProgress })
-    client.invalidateQueries({ queryKey: ['files', site] })
+    outdated('files', site)
     return made
   } catch (e) {
     throw new Error(said(e, '24 MB'))

@@ -7,7 +7,7 @@ import { useEffect, useState } from 'react'
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigation, useParams } from 'react-router'
 import { openShortcuts, typing, useShortcuts } from '../actions'
 import { api, Trouble, useAway } from '../api'
-import { client, useAddress, useMe } from '../queries'
+import { client, outdated, useAddress, useMe } from '../queries'
 import { apricot, display, ink } from '../theme'
 import { Confirmation } from './Confirm'
 import { LoadError } from './Loaded'
@@ -233,7 +233,7 @@ function AwayLine() {
       const ready = await fetch('/readyz').catch(() => null)
       if (!ready?.ok) return
       useAway.setState({ away: '' })
-      client.invalidateQueries()
+      outdated()
     }, 1500)
     return () => clearInterval(timer)
   }, [away])

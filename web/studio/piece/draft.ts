@@ -6,7 +6,7 @@ import type { Piece } from '../../kinds/piece'
 import type { Note } from '../../kinds/settle'
 import type { PieceInfo } from '../../kinds/studio'
 import { api, type Trouble, useAway } from '../api'
-import { client } from '../queries'
+import { client, outdated } from '../queries'
 
 // The piece being worked on. One store holds its document, with undo; every
 // change is kept in this browser at once and sent soon after. The version it
@@ -179,7 +179,7 @@ async function send() {
       ['piece', site, id],
       info => info && { ...info, draft: doc, version: saved.version, notes: saved.notes, phrase: saved.phrase, edited: saved.edited },
     )
-    client.invalidateQueries({ queryKey: ['board', site] })
+    outdated('board', site)
     if (!here()) {
       // Somebody has gone to another screen. What they changed last waits in
       // this browser, and goes on from the version that is there now.
@@ -215,7 +215,7 @@ async function send() {
 export function takeTheirs() {
   const { site, id } = useDraft.getState()
   forget()
-  client.invalidateQueries({ queryKey: ['piece', site, id] })
+  outdated('piece', site, id)
 }
 
 /** Restores a piece that was deleted elsewhere, with what is here. */

@@ -12,7 +12,7 @@ import type { SavedReach } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { NameDialog } from '../parts/NameDialog'
 import { counted } from '../parts/say'
-import { client, setReaches, useSite } from '../queries'
+import { outdated, setReaches, useSite } from '../queries'
 import { apricot, brick, ink } from '../theme'
 import { BuilderContext, useBuilder } from './builder'
 import type { Rule } from './kinds'
@@ -79,8 +79,8 @@ function ChangeReach({ saved, onClose }: { saved: SavedReach; onClose(): void })
         site,
         method === 'PUT' ? await api('PUT /sites/:site/reaches/:reach', at, { body: { name, rule } }) : await api('DELETE /sites/:site/reaches/:reach', at),
       )
-      client.invalidateQueries({ queryKey: ['rehearsal', site] })
-      client.invalidateQueries({ queryKey: ['board', site] })
+      outdated('rehearsal', site)
+      outdated('board', site)
       onClose()
     } catch (e) {
       setTrouble(e as Trouble)

@@ -17,7 +17,7 @@ import { count, counted, moment } from '../parts/say'
 import { Title } from '../parts/Title'
 import { toast } from '../parts/toast'
 import { Used } from '../parts/Used'
-import { client, usePoolCodes, usePools, useSite } from '../queries'
+import { outdated, usePoolCodes, usePools, useSite } from '../queries'
 import { apricot, brick, ink, paper } from '../theme'
 import { SitePage } from './SitePage'
 
@@ -42,7 +42,7 @@ export function Codes() {
         } catch (e) {
           toast((e as Trouble).message, true)
         }
-        client.invalidateQueries({ queryKey: ['pools', site] })
+        outdated('pools', site)
       },
     })
   return (
@@ -199,7 +199,7 @@ function AddCodes({ to, pools, onDone }: { to: PoolInfo | null; pools: PoolInfo[
           : await api('PUT /sites/:site/pools/:id', pool, {
               body: way === 'typed' ? { name: called, codes: given, pattern: '', count: 0 } : { name: called, codes: [], pattern, count: Number(many) || 0 },
             })
-      client.invalidateQueries({ queryKey: ['pools', site] })
+      outdated('pools', site)
       const twice = done.came - done.added
       toast(`${counted(done.added, 'code')} added.${twice ? ` ${count(twice)} already in the pool.` : ''}`)
       setName('')

@@ -8,7 +8,7 @@ import { api, type Trouble } from '../api'
 import { SaveLine } from '../parts/SaveLine'
 import { Sheet } from '../parts/Sheet'
 import { useUnsaved } from '../parts/unsaved'
-import { client, setSite, useSite } from '../queries'
+import { outdated, setSite, useSite } from '../queries'
 import { spansFor } from '../reach/spans'
 
 const channels: [string, string][] = [
@@ -47,9 +47,9 @@ export function Frequency() {
       setSite(await api('PUT /sites/:site/settings', { site: site.id }, { body: { version: unsaved.version, settings: { ...settings, channels: lists } } }))
       unsaved.discard()
       setSaved(true)
-      client.invalidateQueries({ queryKey: ['rehearsal'] })
+      outdated('rehearsal')
     } catch (e) {
-      if ((e as Trouble).status === 409) return void client.invalidateQueries({ queryKey: ['me'] })
+      if ((e as Trouble).status === 409) return void outdated('me')
       setTrouble(e as Trouble)
     }
   }

@@ -7,7 +7,7 @@ import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { counted, moment } from '../parts/say'
 import { toast } from '../parts/toast'
-import { client, useHealth, useSite } from '../queries'
+import { outdated, useHealth, useSite } from '../queries'
 import { apricot, ink, paper } from '../theme'
 
 /** How the site is connected: problems, and which site data is recorded. */
@@ -34,7 +34,7 @@ export function Health() {
   const forget = async (name: string) => {
     try {
       await api('DELETE /sites/:site/data-names/:name', { site, name })
-      client.invalidateQueries({ queryKey: ['health', site] })
+      outdated('health', site)
     } catch (e) {
       toast((e as Trouble).message, true)
     }

@@ -9,7 +9,7 @@ import { api, type Trouble } from '../api'
 import { SaveLine } from '../parts/SaveLine'
 import { Sheet } from '../parts/Sheet'
 import { useUnsaved } from '../parts/unsaved'
-import { client, setSite, useSite } from '../queries'
+import { outdated, setSite, useSite } from '../queries'
 
 const newID = () => Math.random().toString(36).slice(2, 10)
 
@@ -39,9 +39,9 @@ export function Measuring() {
       setSite(await api('PUT /sites/:site/settings', { site: site.id }, { body: { version: unsaved.version, settings: settings satisfies Settings } }))
       unsaved.discard()
       setSaved(true)
-      for (const key of ['results', 'split', 'alerts']) client.invalidateQueries({ queryKey: [key, site.id] })
+      for (const key of ['results', 'split', 'alerts']) outdated(key, site.id)
     } catch (e) {
-      if ((e as Trouble).status === 409) return void client.invalidateQueries({ queryKey: ['me'] })
+      if ((e as Trouble).status === 409) return void outdated('me')
       setTrouble(e as Trouble)
     }
   }

@@ -8,7 +8,7 @@ import { SaveLine } from '../parts/SaveLine'
 import { Sheet } from '../parts/Sheet'
 import { Title } from '../parts/Title'
 import { useUnsaved } from '../parts/unsaved'
-import { client, setSite, useSite } from '../queries'
+import { outdated, setSite, useSite } from '../queries'
 import { ink } from '../theme'
 import { Frequency } from './Frequency'
 import { Health } from './Health'
@@ -38,7 +38,7 @@ export function Site() {
       unsaved.discard()
       setSaved(true)
     } catch (e) {
-      if ((e as Trouble).status === 409) return void client.invalidateQueries({ queryKey: ['me'] })
+      if ((e as Trouble).status === 409) return void outdated('me')
       setTrouble(e as Trouble)
     }
   }

@@ -25,7 +25,7 @@ import { StateTag } from '../parts/Tag'
 import { Title } from '../parts/Title'
 import { toast } from '../parts/toast'
 import { useUnsaved } from '../parts/unsaved'
-import { client, setSite, useAddress, useKitUses, useSite } from '../queries'
+import { outdated, setSite, useAddress, useKitUses, useSite } from '../queries'
 import { apricot, brick, ink, moss, paper } from '../theme'
 import { colorsIn } from './logo'
 import { SitePage } from './SitePage'
@@ -62,10 +62,10 @@ export function Style() {
       unsaved.discard()
       saved = true
       setTrouble(null)
-      for (const key of ['kit-uses', 'templates', 'board']) client.invalidateQueries({ queryKey: [key, site.id] })
+      for (const key of ['kit-uses', 'templates', 'board']) outdated(key, site.id)
       toast(liveUses ? `Saved, also in ${counted(liveUses, 'live piece')}.` : 'Saved.')
     } catch (e) {
-      if ((e as Trouble).status === 409) await client.invalidateQueries({ queryKey: ['me'] })
+      if ((e as Trouble).status === 409) await outdated('me')
       else setTrouble(e as Trouble)
     }
     setBusy(false)

@@ -3,7 +3,7 @@ import { api } from '../api'
 import { letters } from '../parts/say'
 import { toast } from '../parts/toast'
 import { change, replace, save, useDraft } from '../piece/draft'
-import { client, refreshPieces } from '../queries'
+import { client, outdated, refreshPieces } from '../queries'
 
 /** Whether a change of shares can go live by itself: nothing else in the draft waits for launch. */
 export const launchesAtOnce = (info: PieceInfo, standing: string) => info.state === 'live' && !info.edited && standing === 'saved'
@@ -32,12 +32,12 @@ export async function makeOnly(site: number, info: PieceInfo, i: number, keep: b
   })
   const live = await share()
   refreshPieces(site)
-  client.invalidateQueries({ queryKey: ['split', site, info.id] })
+  outdated('split', site, info.id)
   const undo = {
     name: 'Undo',
     run: () => {
       replace(before!)
-      if (live) share().then(() => client.invalidateQueries({ queryKey: ['split', site, info.id] }))
+      if (live) share().then(() => outdated('split', site, info.id))
     },
   }
   toast(`Every visitor gets ${letters[i]} now.${live ? ' Launched.' : info.state === 'live' ? ' Launch to put it live.' : ''}`, false, undo)

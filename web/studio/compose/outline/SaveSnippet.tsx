@@ -2,14 +2,14 @@ import type { Block, Scene } from '../../../kinds/piece'
 import { api } from '../../api'
 import { NameDialog } from '../../parts/NameDialog'
 import { toast } from '../../parts/toast'
-import { client, useSite } from '../../queries'
+import { outdated, useSite } from '../../queries'
 
 /** Saves a block or a scene under a name, to be used in other pieces. */
 export function SaveSnippet({ kind, body, name: first, onClose }: { kind: 'block' | 'scene'; body: Block | Scene; name: string; onClose(): void }) {
   const site = useSite().id
   const save = async (name: string) => {
     await api('POST /sites/:site/snippets', { site }, { body: { kind, name, body } })
-    client.invalidateQueries({ queryKey: ['snippets', site] })
+    outdated('snippets', site)
     toast('Saved. You find it under More in every piece, and in the library.')
   }
   return <NameDialog title={`Save this ${kind} as a snippet`} name={first} save={save} onClose={onClose} />
