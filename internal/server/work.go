@@ -24,6 +24,7 @@ func work(s *store.Store, visitors *visitor.Server, marketers *studio.Server, lo
 		{Name: "alerts", Every: 10 * time.Minute, Deadline: 5 * time.Minute, Run: marketers.Watch},
 		{Name: "event tables of coming months", Every: time.Hour, Deadline: time.Minute, Run: now(func(ctx context.Context, now time.Time) error { return s.Events.MakeMonths(ctx, now, now) })},
 		{Name: "deleting old sessions and counts", Every: 30 * time.Minute, Deadline: 5 * time.Minute, Run: s.Forget},
+		{Name: "deleting old counts of requests", Every: time.Minute, Deadline: 30 * time.Second, Run: s.Quotas.Forget},
 		{Name: "deleting old events", Every: 24 * time.Hour, Deadline: 2 * time.Hour, Run: now(s.Events.ForgetEvents)},
 		{Name: "deleting old page views", Every: 30 * time.Minute, Deadline: 10 * time.Minute, Run: logs.ForgetStored},
 		// Of each process.

@@ -23,7 +23,6 @@ func (s *Store) Forget(ctx context.Context) error {
 		args  []any
 	}{
 		{`delete from sessions where expiry < now()`, nil},
-		{`delete from tries where ends < now()`, nil},
 		{`delete from known_browsers where used_at < now() - make_interval(days => $1)`, []any{browserDays}},
 		{`delete from left_out where day < current_date - $1::int`, []any{leftOutDays}},
 		{`delete from visit_interruptions where day < current_date - $1::int`, []any{leftOutDays}},

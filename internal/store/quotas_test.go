@@ -37,7 +37,7 @@ func TestCountsAddUpOverProcesses(t *testing.T) {
 	if err != nil || have[0] != processes*rounds*3 || have[1] != 1 {
 		t.Error(have, err)
 	}
-	if err := s.Forget(ctx); err != nil {
+	if err := s.Quotas.Forget(ctx); err != nil {
 		t.Fatal(err)
 	}
 	if have, err = s.Quotas.Add(ctx, []quotas.Count{{Key: []byte("new"), Seen: 1, Ends: time.Now().Add(time.Hour)}}); err != nil || have[0] != 1 {

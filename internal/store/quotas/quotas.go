@@ -64,6 +64,12 @@ func (s *Store) Add(ctx context.Context, counts []Count) (all []int64, err error
 	return all, nil
 }
 
+// Forget removes what is of spans that have ended.
+func (s *Store) Forget(ctx context.Context) error {
+	_, err := s.db.ExecContext(ctx, `delete from tries where ends < now()`)
+	return err
+}
+
 // Tries counts tries against a limit for all processes together. It is a store
 // of package limiter: a fixed span begins with the first try.
 func (s *Store) Tries() limiter.Store { return triesStore{s} }
