@@ -13,6 +13,7 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/piece"
+	"gobbet/core/setup"
 	"gobbet/internal/store"
 	"gobbet/internal/store/library"
 	"gobbet/internal/store/pieces"
@@ -52,7 +53,7 @@ func Load(ctx context.Context, s *store.Store, shopOrigin string, now time.Time)
 
 // loadPieces gives what it put live, those that win first.
 func loadPieces(ctx context.Context, s *store.Store, site int64) (live []choose.Live, err error) {
-	settings := sites.DefaultSettings()
+	settings := setup.Default()
 	kit := shopKit
 	if err := s.Sites.ChangeKit(ctx, site, 1, kit, nil); err != nil {
 		return nil, err

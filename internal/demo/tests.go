@@ -11,11 +11,11 @@ import (
 	"gobbet/core/launch"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/setup"
 	"gobbet/core/style"
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
 	"gobbet/internal/store"
-	"gobbet/internal/store/sites"
 )
 
 // The tests of the demo, running and ended, with true rates that are written
@@ -45,7 +45,7 @@ const (
 )
 
 // goals are what the shop wants of its visitors in the end.
-var goals = []sites.Goal{
+var goals = []setup.Goal{
 	{ID: orderGoal, Name: "Order", Kind: "page", About: "/thanks", Value: "order_total", Days: orderDays},
 	{ID: classGoal, Name: "Class booked", Kind: "event", About: classGoal, Value: "class_price", Days: classDays},
 }

@@ -14,11 +14,11 @@ import (
 	"testing/fstest"
 
 	"gobbet/core/piece"
+	"gobbet/core/setup"
 	"gobbet/core/style"
 	"gobbet/internal/server"
 	"gobbet/internal/store"
 	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
 	"gobbet/internal/store/storetest"
 )
 
@@ -111,7 +111,7 @@ func (h *Harness) Launch(id string, p *piece.Piece) {
 }
 
 // Settings changes the site's settings.
-func (h *Harness) Settings(settings sites.Settings) {
+func (h *Harness) Settings(settings setup.Settings) {
 	h.T.Helper()
 	ctx := context.Background()
 	site, err := h.Store.Sites.OneOf(ctx, h.Account, h.Site)

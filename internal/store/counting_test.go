@@ -11,11 +11,11 @@ import (
 
 	"github.com/google/uuid"
 
+	"gobbet/core/setup"
 	"gobbet/core/tally"
 	"gobbet/internal/store"
 	"gobbet/internal/store/events"
 	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
 	"gobbet/internal/store/storetest"
 )
 
@@ -194,7 +194,7 @@ func TestASiteKeepsItsRawEventsForAWhile(t *testing.T) {
 	if err := s.Events.Add(ctx, site, dublin, events); err != nil {
 		t.Fatal(err)
 	}
-	settings := sites.DefaultSettings()
+	settings := setup.Default()
 	settings.KeepMonths = 2
 	if err := s.Sites.ChangeSettings(ctx, site, 1, settings); err != nil {
 		t.Fatal(err)

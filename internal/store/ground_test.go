@@ -19,6 +19,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/fault"
+	"gobbet/core/setup"
 	"gobbet/core/tally"
 	"gobbet/internal/localpg"
 	"gobbet/internal/store"
@@ -347,7 +348,7 @@ func TestOfTwoWindowsTheLaterDoesNotUndoTheEarlier(t *testing.T) {
 	site, account := storetest.Site(t, s)
 	for name, change := range map[string]func(version int) error{
 		"site":     func(v int) error { return s.Sites.Change(ctx, site, v, "Shop", "UTC", sites.Texts{}) },
-		"settings": func(v int) error { return s.Sites.ChangeSettings(ctx, site, v, sites.DefaultSettings()) },
+		"settings": func(v int) error { return s.Sites.ChangeSettings(ctx, site, v, setup.Default()) },
 		"order":    func(v int) error { return s.Pieces.Order(ctx, site, v, nil) },
 	} {
 		if err := change(1); err != nil {

@@ -16,12 +16,12 @@ import (
 	"gobbet/core/alert"
 	"gobbet/core/launch"
 	"gobbet/core/piece"
+	"gobbet/core/setup"
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
 	"gobbet/internal/servertest"
 	"gobbet/internal/store/pageviews"
 	"gobbet/internal/store/pieces"
-	"gobbet/internal/store/sites"
 	"gobbet/internal/studio"
 	resultsplace "gobbet/internal/studio/results"
 	splitplace "gobbet/internal/studio/split"
@@ -139,8 +139,8 @@ func TestTheScreenSaysWhatTheCoreSays(t *testing.T) {
 
 func TestASplitMaySettleOnAGoalOfTheSite(t *testing.T) {
 	h := signedIn(t)
-	settings := sites.DefaultSettings()
-	settings.Goals, settings.Currency = []sites.Goal{{ID: "order", Name: "Order", Kind: "page", About: "/thanks", Value: "total", Days: 14}}, "EUR"
+	settings := setup.Default()
+	settings.Goals, settings.Currency = []setup.Goal{{ID: "order", Name: "Order", Kind: "page", About: "/thanks", Value: "total", Days: 14}}, "EUR"
 	h.Settings(settings)
 	p := twoVariants()
 	p.Split.Goal, p.Split.Held = "order", 10
@@ -233,8 +233,8 @@ func TestAPlanGoesByWhatWasMeasured(t *testing.T) {
 
 func TestWhatIsNotAsUsualIsSaid(t *testing.T) {
 	h := signedIn(t)
-	settings := sites.DefaultSettings()
-	settings.Goals = []sites.Goal{{ID: "order", Name: "Order", Kind: "page", About: "/thanks", Days: 14}}
+	settings := setup.Default()
+	settings.Goals = []setup.Goal{{ID: "order", Name: "Order", Kind: "page", About: "/thanks", Days: 14}}
 	h.Settings(settings)
 	h.Launch("test", twoVariants())
 	now := time.Now()

@@ -15,11 +15,11 @@ import (
 
 	"gobbet/core/fault"
 	"gobbet/core/reach"
+	"gobbet/core/setup"
 	"gobbet/core/tally"
 	"gobbet/core/text"
 	"gobbet/internal/store"
 	"gobbet/internal/store/events"
-	"gobbet/internal/store/sites"
 )
 
 const (
@@ -150,7 +150,7 @@ func (site *Site) runAt(piece string, at time.Time) (run int) {
 	return run
 }
 
-func (site *Site) goal(id string) *sites.Goal {
+func (site *Site) goal(id string) *setup.Goal {
 	for i := range site.Settings.Goals {
 		if g := &site.Settings.Goals[i]; g.ID == id {
 			return g

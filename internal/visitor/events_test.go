@@ -12,10 +12,10 @@ import (
 
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/setup"
 	"gobbet/core/tally"
 	"gobbet/internal/servertest"
 	"gobbet/internal/store/events"
-	"gobbet/internal/store/sites"
 	"gobbet/internal/visitor"
 )
 
@@ -64,8 +64,8 @@ func raw(t *testing.T, h *servertest.Harness) []tally.Event {
 func measuredSite(t *testing.T) *servertest.Harness {
 	h := servertest.New(t)
 	h.Launch("p", atOnce())
-	settings := sites.DefaultSettings()
-	settings.Goals = []sites.Goal{
+	settings := setup.Default()
+	settings.Goals = []setup.Goal{
 		{ID: "order", Name: "Order", Kind: "page", About: "/thanks*", Value: "order_total", Days: 14}, {ID: "booked", Name: "Booked", Kind: "event", About: "class booked", Days: 3},
 	}
 	settings.Team = []string{"198.51.100.0/24"}

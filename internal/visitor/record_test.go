@@ -13,9 +13,9 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/rehearse"
+	"gobbet/core/setup"
 	"gobbet/internal/servertest"
 	"gobbet/internal/store/pageviews"
-	"gobbet/internal/store/sites"
 	"gobbet/internal/token"
 )
 
@@ -122,7 +122,7 @@ func TestNonsenseIsNotRecorded(t *testing.T) {
 
 func TestOnlyASampleIsRecorded(t *testing.T) {
 	h := servertest.New(t)
-	settings := sites.DefaultSettings()
+	settings := setup.Default()
 	settings.Record = 30
 	h.Settings(settings)
 	asks := func(visitor string) bool {
@@ -217,7 +217,7 @@ func TestFactsOfTheSiteAndThePlace(t *testing.T) {
 
 func TestTheSitesSettingsReachThePage(t *testing.T) {
 	h := servertest.New(t)
-	settings := sites.Settings{Limits: caps.SiteLimits{Overlays: 2, Quiet: "PT90S"}, Record: 0, Exit: sites.Eager, Channels: map[string][]string{"search": {"find.example.com"}}}
+	settings := setup.Settings{Limits: caps.SiteLimits{Overlays: 2, Quiet: "PT90S"}, Record: 0, Exit: setup.Eager, Channels: map[string][]string{"search": {"find.example.com"}}}
 	h.Settings(settings)
 	h.Launch("a", ruled(clause("source.channel", reach.Is, "search")))
 	type answer struct {

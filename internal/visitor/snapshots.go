@@ -26,6 +26,7 @@ import (
 	"gobbet/core/origin"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/setup"
 	"gobbet/internal/store"
 	"gobbet/internal/store/sites"
 )
@@ -293,7 +294,7 @@ func (s *Snapshots) build(ctx context.Context, row sites.Site) (*Site, error) {
 			site.Allowed[is] = true
 		}
 	}
-	site.settle(row.Settings)
+	site.settle(row.Settings.Settings)
 	runs, err := s.store.Pieces.LatestRuns(ctx, row.ID)
 	if err != nil {
 		return nil, err
@@ -373,7 +374,7 @@ func (site *Site) ready(p *piece.Piece, hashes map[string]string) (written map[s
 }
 
 // settle makes ready what the settings say.
-func (site *Site) settle(s sites.Settings) {
+func (site *Site) settle(s setup.Settings) {
 	site.Channels = map[string]string{}
 	for channel, hosts := range s.Channels {
 		for _, host := range hosts {
@@ -393,7 +394,7 @@ func (site *Site) settle(s sites.Settings) {
 		length, _ := s.Limits.Quiet.Length()
 		site.quiet = int(length / time.Second)
 	}
-	if s.Exit != sites.Normal {
+	if s.Exit != setup.Normal {
 		site.exit = string(s.Exit)
 	}
 }

@@ -2,7 +2,11 @@
 import type { SiteLimits } from './caps'
 
 //////////
-// source: settings.go
+// source: setup.go
+/*
+Package setup is how a site is set up: limits over all its pieces, what is
+recorded and measured and for how long, and what it wants of visitors.
+*/
 
 /**
  * Settings is what a marketer may set for a whole site.

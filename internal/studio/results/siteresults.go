@@ -10,6 +10,7 @@ import (
 	"gobbet/core/compare"
 	"gobbet/core/fault"
 	"gobbet/core/launch"
+	"gobbet/core/setup"
 	"gobbet/core/tally"
 	"gobbet/core/weigh"
 	"gobbet/internal/route"
@@ -265,7 +266,7 @@ func (s *Place) resultRows(ctx context.Context, site sites.Site, a, before span,
 
 // leadQuality is what leads of each source did after they left their address.
 func (s *Place) leadQuality(ctx context.Context, site sites.Site, a span, r *SiteResults) error {
-	at := slices.IndexFunc(site.Settings.Goals, func(g sites.Goal) bool { return g.Value != "" })
+	at := slices.IndexFunc(site.Settings.Goals, func(g setup.Goal) bool { return g.Value != "" })
 	if at < 0 {
 		return nil
 	}

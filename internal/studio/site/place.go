@@ -5,6 +5,7 @@ import (
 	"context"
 	"time"
 
+	"gobbet/core/setup"
 	"gobbet/core/style"
 	"gobbet/internal/jobs"
 	"gobbet/internal/route"
@@ -17,7 +18,7 @@ type Stores struct {
 	Sites interface {
 		Change(ctx context.Context, site int64, version int, name, zone string, origins sites.Texts) error
 		ChangeKit(ctx context.Context, site int64, version int, kit style.Kit, drawings map[string][]byte) error
-		ChangeSettings(ctx context.Context, site int64, version int, settings sites.Settings) error
+		ChangeSettings(ctx context.Context, site int64, version int, settings setup.Settings) error
 		DataNames(ctx context.Context, site int64) ([]string, error)
 		ForgetDataName(ctx context.Context, site int64, name string) error
 		Refusals(ctx context.Context, site int64, days int) ([]sites.Refusal, error)

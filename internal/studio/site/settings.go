@@ -49,7 +49,7 @@ func (s *Place) changeSite(c *route.Call, req SiteChange) (answer SiteInfo, err 
 func (s *Place) Info(site sites.Site) SiteInfo {
 	return SiteInfo{
 		site.ID, site.Key, site.Name, site.Zone, site.Origins, piece.PagesAt(s.pages, site.Key),
-		site.Settings, site.Kit, site.Version, site.SettingsVersion, site.KitVersion,
+		site.Settings.Settings, site.Kit, site.Version, site.SettingsVersion, site.KitVersion,
 	}
 }
 
@@ -63,6 +63,6 @@ func (s *Place) changeSettings(c *route.Call, req SettingsChange) (answer SiteIn
 		return answer, err
 	}
 	site := c.Site
-	site.Settings, site.SettingsVersion = settings, int(req.Version)+1
+	site.Settings, site.SettingsVersion = sites.Settings{Settings: settings}, int(req.Version)+1
 	return s.Info(site), nil
 }

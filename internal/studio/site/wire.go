@@ -5,9 +5,9 @@ import (
 	"time"
 
 	"gobbet/core/piece"
+	"gobbet/core/setup"
 	"gobbet/core/style"
 	"gobbet/internal/jobs"
-	"gobbet/internal/store/sites"
 )
 
 // A site and its settings.
@@ -23,7 +23,7 @@ type SiteInfo struct {
 	// have none.
 	Pages string `json:"pages"`
 	// Settings are the site's own limits and how it records visits.
-	Settings sites.Settings `json:"settings" tstype:"Settings"`
+	Settings setup.Settings `json:"settings" tstype:"Settings"`
 	Kit      style.Kit      `json:"kit" tstype:"Kit"`
 	// Versions of what is saved as a whole, to be sent along with a change.
 	Version         int `json:"version"`
@@ -42,11 +42,11 @@ type SiteChange struct {
 // SettingsChange is a site's settings, changed.
 type SettingsChange struct {
 	Version  int32          `json:"version"` // that the change was made on
-	Settings sites.Settings `json:"settings" tstype:"Settings"`
+	Settings setup.Settings `json:"settings" tstype:"Settings"`
 }
 
 // SetDefaults has what is not said be as usual.
-func (c *SettingsChange) SetDefaults() { c.Settings = sites.DefaultSettings() }
+func (c *SettingsChange) SetDefaults() { c.Settings = setup.Default() }
 
 // KitChange is a site's style kit, changed.
 type KitChange struct {
