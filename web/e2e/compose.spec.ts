@@ -456,6 +456,8 @@ test('scenes: marked when nobody reaches them, connected by an arrow, kept for o
   const ask = page.getByRole('dialog', { name: 'Save this scene as a snippet' })
   await ask.getByLabel('Name').fill('Warm thanks')
   await ask.getByRole('button', { name: 'Save' }).click()
+  // Leaving the page at once would take the request along.
+  await expect(page.getByText('Saved. You find it under More')).toBeVisible()
   const other = await api.make('Uses a kept scene')
   await open(page, other.id)
   await page.getByRole('region', { name: 'Scenes' }).getByRole('button', { name: 'Scene', exact: true }).click()
