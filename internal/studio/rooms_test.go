@@ -22,14 +22,14 @@ func TestPausingUntilATime(t *testing.T) {
 	h := signedIn(t)
 	h.Launch("one", piece.New("One", piece.Popup, "s"))
 	var change board.StateChange
-	h.Call("POST", at(h, "/pause"), `{"pieces":[],"until":"2050-06-01T09:00"}`).Into(t, &change)
+	h.Call("POST", at(h, "/pause"), `{"all":true,"until":"2050-06-01T09:00"}`).Into(t, &change)
 	if len(change.Pieces) != 1 || change.Until == nil || change.Until.Year() != 2050 {
 		t.Errorf("%+v", change)
 	}
 	if a := h.Call("GET", at(h, "/pieces/one"), ""); !strings.Contains(a.Body, `"state":"paused"`) || !strings.Contains(a.Body, `"paused_until":"2050-06-01T`) {
 		t.Error(a)
 	}
-	h.Call("POST", at(h, "/resume"), `{"pieces":[]}`).Into(t, &change)
+	h.Call("POST", at(h, "/resume"), `{"all":true}`).Into(t, &change)
 	var names []board.PieceName
 	h.Call("GET", at(h, "/pieces"), "").Into(t, &names)
 	if len(names) != 1 || names[0].Name != "One" || names[0].State != "live" {

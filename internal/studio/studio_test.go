@@ -433,11 +433,11 @@ func TestAPauseIsPlanned(t *testing.T) {
 	soon := func(hours int) string {
 		return time.Now().Add(time.Duration(hours) * time.Hour).UTC().Format("2006-01-02T15:04")
 	}
-	for _, bad := range []string{`{"pieces":[],"from":"tomorrow"}`, `{"pieces":[],"from":"2020-01-01T00:00"}`, fmt.Sprintf(`{"pieces":[],"from":%q,"until":%q}`, soon(48), soon(24))} {
+	for _, bad := range []string{`{"all":true,"from":"tomorrow"}`, `{"all":true,"from":"2020-01-01T00:00"}`, fmt.Sprintf(`{"all":true,"from":%q,"until":%q}`, soon(48), soon(24))} {
 		wants(t, h.Call("POST", at(h, "/pause"), bad), 422, "faults")
 	}
 	var change boardplace.StateChange
-	h.Call("POST", at(h, "/pause"), fmt.Sprintf(`{"pieces":[],"from":%q,"until":%q}`, soon(24), soon(48))).Into(t, &change)
+	h.Call("POST", at(h, "/pause"), fmt.Sprintf(`{"all":true,"from":%q,"until":%q}`, soon(24), soon(48))).Into(t, &change)
 	var board boardCards
 	h.Call("GET", at(h, "/board"), "").Into(t, &board)
 	if c := board.Cards[0]; len(change.Pieces) != 1 || change.From == nil || c.State != "live" || c.PausesAt == nil || c.PausedUntil == nil {

@@ -77,7 +77,7 @@ export class Api {
     this.say<Rehearsal>('POST', '/rehearse', { piece: p.id, format: p.draft.format, rule: p.draft.rule, caps: p.draft.caps, schedule: p.draft.schedule, days })
   inspect = async (id: string, path: string) => (await this.say<InspectLink>('POST', `/pieces/${id}/inspect`, { path })).url
   split = (id: string) => this.say<SplitResult>('GET', `/pieces/${id}/split`)
-  pause = (...pieces: string[]) => this.say<StateChange>('POST', '/pause', { pieces })
+  pause = (...pieces: string[]) => this.say<StateChange>('POST', '/pause', pieces.length ? { pieces } : { all: true })
 
   /** A live piece that shows at once on a page of its own, but for what change says; a page it gives back is taken instead. */
   async live(name: string, change: (p: Piece) => unknown = () => {}, format: Format = 'popup', data = {}, template = '') {

@@ -158,10 +158,11 @@ export interface PieceName {
   state: State;
 }
 /**
- * PauseRequest names the live pieces to pause; none named are all of them.
+ * PauseRequest names the live pieces to pause, or says that it is all of them.
  */
 export interface PauseRequest {
   pieces: string[];
+  all?: boolean;
   /**
    * From is when the pause begins, on the site's wall clock; empty: at once.
    */
@@ -173,11 +174,12 @@ export interface PauseRequest {
   until: string;
 }
 /**
- * ResumeRequest names the pieces to put live again as they were; none named are
+ * ResumeRequest names the pieces to put live again as they were, or says that it is
  * all that are paused until a time.
  */
 export interface ResumeRequest {
   pieces: string[];
+  all?: boolean;
 }
 /**
  * StateChange tells which pieces changed their state.

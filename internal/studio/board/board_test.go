@@ -116,11 +116,28 @@ func TestAPauseIsOnTheSitesClock(t *testing.T) {
 	p, s := place()
 	c := call()
 	c.Site.Zone = "America/New_York"
-	if _, err := p.pause(c, PauseRequest{Until: "2026-12-24T18:00"}); err != nil || !s.paused.until.Equal(time.Date(2026, 12, 24, 23, 0, 0, 0, time.UTC)) {
+	if _, err := p.pause(c, PauseRequest{All: true, Until: "2026-12-24T18:00"}); err != nil || !s.paused.until.Equal(time.Date(2026, 12, 24, 23, 0, 0, 0, time.UTC)) {
 		t.Error(err, s.paused.until)
 	}
 	if s.paused.ids != nil {
-		t.Error("none named are all of them")
+		t.Error("all are named one by one")
+	}
+}
+
+// What names no piece by mistake, such as the body null, takes nothing down.
+func TestAllArePausedOnlyWhereItIsSaid(t *testing.T) {
+	p, s := place()
+	for _, none := range [][]string{nil, {}} {
+		var f fault.Fault
+		if _, err := p.pause(call(), PauseRequest{Pieces: none}); !errors.As(err, &f) || f.At != "pieces" {
+			t.Error("pause:", err)
+		}
+		if _, err := p.resume(call(), ResumeRequest{Pieces: none}); !errors.As(err, &f) || f.At != "pieces" {
+			t.Error("resume:", err)
+		}
+	}
+	if s.paused.act != (pieces.Act{}) {
+		t.Error("something was paused")
 	}
 }
 

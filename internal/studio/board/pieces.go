@@ -103,9 +103,9 @@ func (s *Place) pause(c *route.Call, req PauseRequest) (answer StateChange, err 
 	case from != nil && until != nil && !until.After(*from):
 		return answer, fault.Fault{At: "until", Message: "should come after the start"}
 	}
-	var ids []string
-	if len(req.Pieces) > 0 {
-		ids = req.Pieces
+	ids, err := named(req.Pieces, req.All)
+	if err != nil {
+		return answer, err
 	}
 	paused, err := s.store.Pieces.Pause(c, s.read.Act(c), ids, from, until)
 	if err != nil {
@@ -116,15 +116,27 @@ func (s *Place) pause(c *route.Call, req PauseRequest) (answer StateChange, err 
 
 // resume puts paused pieces live again as they were.
 func (s *Place) resume(c *route.Call, req ResumeRequest) (answer StateChange, err error) {
-	var ids []string
-	if len(req.Pieces) > 0 {
-		ids = req.Pieces
+	ids, err := named(req.Pieces, req.All)
+	if err != nil {
+		return answer, err
 	}
 	resumed, err := s.store.Pieces.Resume(c, s.read.Act(c), ids)
 	if err != nil {
 		return answer, err
 	}
 	return StateChange{Pieces: parts.OrNone(resumed)}, nil
+}
+
+// named are the pieces that a request is about; nil: all of them. It has to say so:
+// what names none by mistake must not take the whole site down.
+func named(ids []string, all bool) ([]string, error) {
+	switch {
+	case all:
+		return nil, nil
+	case len(ids) == 0:
+		return nil, fault.Fault{At: "pieces", Message: "names none"}
+	}
+	return ids, nil
 }
 
 // later reads a time to come on a site's wall clock; nil where none is given.

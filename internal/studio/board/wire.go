@@ -54,9 +54,10 @@ type PieceName struct {
 	State  string       `json:"state" tstype:"State"`
 }
 
-// PauseRequest names the live pieces to pause; none named are all of them.
+// PauseRequest names the live pieces to pause, or says that it is all of them.
 type PauseRequest struct {
 	Pieces []string `json:"pieces"`
+	All    bool     `json:"all,omitempty"`
 	// From is when the pause begins, on the site's wall clock; empty: at once.
 	From string `json:"from"`
 	// Until is when they go live again by themselves, on the site's wall clock
@@ -64,10 +65,11 @@ type PauseRequest struct {
 	Until string `json:"until"`
 }
 
-// ResumeRequest names the pieces to put live again as they were; none named are
+// ResumeRequest names the pieces to put live again as they were, or says that it is
 // all that are paused until a time.
 type ResumeRequest struct {
 	Pieces []string `json:"pieces"`
+	All    bool     `json:"all,omitempty"`
 }
 
 // StateChange tells which pieces changed their state.

@@ -1,6 +1,7 @@
 package split
 
 import (
+	"math"
 	"strconv"
 
 	"gobbet/core/caps"
@@ -104,7 +105,7 @@ func planQuery(ask PlanQuery) (lift, power float64, err error) {
 			return usual
 		}
 		value, err := strconv.ParseFloat(text, 64)
-		if err != nil {
+		if err != nil || math.IsNaN(value) || math.IsInf(value, 0) {
 			faults.Add(name, "should be a number")
 		}
 		return value

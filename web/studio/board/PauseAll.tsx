@@ -37,6 +37,7 @@ export function PauseAll({ live, onClose }: { live: number; onClose(): void }) {
         {
           body: {
             pieces: [],
+            all: true,
             from: planned ? from : '',
             until: timed ? until : '',
           },
