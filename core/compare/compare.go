@@ -53,15 +53,15 @@ type Comparison struct {
 	Goal   string // that decides
 	// Moves are what was done with the piece.
 	Moves []launch.Made
-	// Letters are what variants are called, by their ids.
-	Letters map[string]string
+	// LetterOf is what each variant is called, by its id.
+	LetterOf map[string]string
 }
 
 // Of is what is compared of a piece: of one that is paused since a time, up to
 // then. goals are the ids of the site's. Runs and totals are the piece's own.
 func Of(p *piece.Piece, goals []string, runs []launch.Run, totals []Total, paused *time.Time) *Comparison {
 	c := &Comparison{}
-	c.Totals, c.Letters = totals, lettersOf(p, runs)
+	c.Totals, c.LetterOf = totals, lettersOf(p, runs)
 	c.Period, c.Testing = weigh.Latest(runsOf(runs))
 	if paused != nil && c.Testing && c.Period.Ended == nil && paused.After(c.Period.Began) {
 		c.Period.Ended = paused
@@ -178,7 +178,7 @@ func (c *Comparison) Changed() (changed []string, at *time.Time) {
 			if !m.At.After(c.Period.Began) || c.Period.Ended != nil && !m.At.Before(*c.Period.Ended) || !slices.Contains(m.Designs, arm.ID) {
 				continue
 			}
-			if l := c.Letters[arm.ID]; !slices.Contains(changed, l) {
+			if l := c.LetterOf[arm.ID]; !slices.Contains(changed, l) {
 				changed = append(changed, l)
 			}
 			if at == nil || m.At.After(*at) {
@@ -200,7 +200,7 @@ func (c *Comparison) Test(p *piece.Piece, now time.Time) weigh.Test {
 	}
 	for _, arm := range c.Period.Arms {
 		count, values := c.Count(c.Totals, arm.ID, c.Goal, 0)
-		test.Variants = append(test.Variants, weigh.Arm{Name: c.Letters[arm.ID], Share: arm.Share, Count: count, Values: values})
+		test.Variants = append(test.Variants, weigh.Arm{Name: c.LetterOf[arm.ID], Share: arm.Share, Count: count, Values: values})
 		test.WithValues = test.WithValues || values.Sum != 0
 	}
 	if c.Testing && c.Period.Changes() {

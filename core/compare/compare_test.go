@@ -103,8 +103,8 @@ func TestWithoutATestAllOfAPieceIsTold(t *testing.T) {
 // What is gone keeps off the letters of what is there.
 func TestLettersAreOfThePiecesOwnOrder(t *testing.T) {
 	is := Of(pieceOf(50, 50, 0), nil, []launch.Run{run(1, day(-9), launch.Variant{ID: "gone", Share: 50}, launch.Variant{ID: "b", Share: 50})}, nil, nil)
-	if is.Letters["a"] != "A" || is.Letters["b"] != "B" || is.Letters["c"] != "C" || is.Letters["gone"] != "D" {
-		t.Error(is.Letters)
+	if is.LetterOf["a"] != "A" || is.LetterOf["b"] != "B" || is.LetterOf["c"] != "C" || is.LetterOf["gone"] != "D" {
+		t.Error(is.LetterOf)
 	}
 	if Letter(0) != "A" || Letter(25) != "Z" || Letter(90) != "Z" {
 		t.Error("letters past the last are the last")

@@ -32,7 +32,7 @@ func timeline(c *compare.Comparison) []SplitMove {
 	for _, m := range slices.Backward(c.Moves) {
 		one := SplitMove{At: m.At, Did: m.Did, From: m.From, Until: m.Until, By: m.By, Designs: []string{}, Reach: m.Reach}
 		for _, id := range m.Designs {
-			if l := c.Letters[id]; l != "" {
+			if l := c.LetterOf[id]; l != "" {
 				one.Designs = append(one.Designs, l)
 			}
 		}

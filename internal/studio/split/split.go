@@ -88,7 +88,7 @@ const leftOutDays = 28
 func splitVariants(t *compare.Comparison, p *piece.Piece, tallies []results.Tally, site sites.Site) []SplitVariant {
 	all := []SplitVariant{}
 	for _, arm := range t.Period.Arms {
-		v := SplitVariant{ID: arm.ID, Letter: t.Letters[arm.ID], Name: arm.Name, Share: int(arm.Share), Gone: true, Others: []GoalMeasure{}}
+		v := SplitVariant{ID: arm.ID, Letter: t.LetterOf[arm.ID], Name: arm.Name, Share: int(arm.Share), Gone: true, Others: []GoalMeasure{}}
 		if now, ok := p.Variant(arm.ID); ok {
 			v.Name, v.Gone = now.Name, false
 		}
@@ -126,7 +126,7 @@ func splitRuns(t *compare.Comparison, runs []launch.Run) []SplitRun {
 	for _, r := range slices.Backward(runs) {
 		one := SplitRun{Run: r.Run, Began: r.Began, Held: r.Split.Held, Follow: r.Split.Follow, Variants: []RunVariant{}, Compared: t.Testing && t.In(r.Run)}
 		for _, v := range r.Split.Variants {
-			one.Variants = append(one.Variants, RunVariant{v.ID, t.Letters[v.ID], v.Name, v.Share})
+			one.Variants = append(one.Variants, RunVariant{v.ID, t.LetterOf[v.ID], v.Name, v.Share})
 		}
 		for _, row := range t.Totals {
 			if row.Run == r.Run && row.Goal == "" && row.Variant != "" {
@@ -258,7 +258,7 @@ func (s *Place) splitCuts(c *route.Call, ask CutsQuery) (answer SplitCuts, err e
 		cuts = append(cuts, cut)
 	}
 	for _, arm := range t.Period.Arms {
-		answer.Variants = append(answer.Variants, t.Letters[arm.ID])
+		answer.Variants = append(answer.Variants, t.LetterOf[arm.ID])
 	}
 	answer.Cuts = weigh.WeighCuts(cuts, parts.Confidence)
 	return answer, nil
