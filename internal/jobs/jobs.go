@@ -2,7 +2,7 @@
 // deadline, and one owner.
 //
 //	r, err := jobs.New(db, []jobs.Job{
-//		{Name: "pieces", Every: 2 * time.Second, Deadline: 20 * time.Second, Run: store.Pass},
+//		{Name: "pieces", Every: 2 * time.Second, Deadline: 20 * time.Second, Run: store.Pieces.Pass},
 //		{Name: "refusals", Every: 10 * time.Second, Deadline: 5 * time.Second, Run: visitors.Write, Here: true},
 //	})
 //	r.Run(ctx) // until ctx ends, and what is under way has ended
