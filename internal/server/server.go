@@ -158,9 +158,11 @@ func (s *Server) Follow(ctx context.Context) error {
 	return err
 }
 
+// engine makes one whose contexts are no request's: gin uses each for another request
+// as soon as its handler has returned, and what still looks at it then, such as a
+// database's driver, looks at a stranger's. Handlers pass c.Request.Context() on.
 func engine(proxies []string) (*gin.Engine, error) {
 	e := gin.New()
-	e.ContextWithFallback = true
 	if err := e.SetTrustedProxies(proxies); err != nil {
 		return nil, fmt.Errorf("a proxy's address is not one: %w", err)
 	}

@@ -53,6 +53,12 @@ func TestEachPollTakesAVisitorsVoteOnce(t *testing.T) {
 // stepTo takes a walk one step on, from wherever it is, and counts it.
 func stepTo(t *testing.T, s *store.Store, site int64, id, scene string) {
 	t.Helper()
+	if err := step(s, site, id, scene); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func step(s *store.Store, site int64, id, scene string) error {
 	who := walks.Walker{Walk: id, Piece: "p", Variant: "a", Visitor: "ann", Page: "/", At: noon}
 	_, err := s.Walks.Advance(ctx, site, time.UTC, who, func(p walk.Before) (walk.Next, error) {
 		return walk.Next{
@@ -61,9 +67,7 @@ func stepTo(t *testing.T, s *store.Store, site int64, id, scene string) {
 			Choices: map[walk.Choice]int{{Key: "q", Choice: "red"}: 1, {Key: "q"}: 1},
 		}, nil
 	})
-	if err != nil {
-		t.Fatal(err)
-	}
+	return err
 }
 
 // played is what a piece's report counts, by scene and by choice.
@@ -121,6 +125,72 @@ func TestWhatWalksCountIsTheSameBeforeAndAfterItIsSummedUp(t *testing.T) {
 	var waiting int
 	if err := db.Get(&waiting, `select count(*) from walk_counts`); err != nil || waiting != 0 {
 		t.Errorf("%d counts still wait, %v", waiting, err)
+	}
+}
+
+// Walks that begin and walks that go on are stored in one statement.
+func TestWalksThatBeginAndWalksThatGoOnAreStoredTogether(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	const crowd, steps = 24, 4
+	ids := make([]string, crowd)
+	var visitors sync.WaitGroup
+	for i := range ids {
+		ids[i] = uuid.NewString()
+		visitors.Go(func() {
+			for range steps {
+				if err := step(s, site, ids[i], "one"); err != nil {
+					t.Error(err)
+				}
+			}
+		})
+	}
+	visitors.Wait()
+	for _, id := range ids {
+		if p, err := s.Walks.State(ctx, site, id, "p", "ann"); err != nil || p.Steps != steps || p.State.Counted[0] != fmt.Sprint(steps) {
+			t.Errorf("%+v, %v", p, err)
+		}
+	}
+	if scenes, answers := played(t, s, site); scenes["one"] != crowd*steps*1_001_004 || answers["q=red"] != crowd*steps {
+		t.Errorf("%v %v", scenes, answers)
+	}
+}
+
+// A walk whose row another holds keeps no other walk waiting.
+func TestAStepThatIsHeldUpHoldsUpNoOther(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	held := uuid.NewString()
+	stepTo(t, s, site, held, "one")
+	db := sqlx.MustConnect("pgx", s.URL())
+	defer db.Close()
+	holder := db.MustBegin()
+	holder.MustExec(`update walks set scene = 'one' where id = $1`, held)
+	var waits sync.WaitGroup
+	waits.Go(func() {
+		if err := step(s, site, held, "two"); err != nil {
+			t.Error(err)
+		}
+	})
+	// Until its statement waits for the row.
+	for waiting := false; !waiting; {
+		if err := db.Get(&waiting, `select exists (select from pg_locks where not granted)`); err != nil {
+			t.Fatal(err)
+		}
+	}
+	began := time.Now()
+	for range 5 {
+		stepTo(t, s, site, uuid.NewString(), "one")
+	}
+	if took := time.Since(began); took > 5*time.Second {
+		t.Errorf("five steps beside it took %v", took)
+	}
+	if err := holder.Rollback(); err != nil {
+		t.Fatal(err)
+	}
+	waits.Wait()
+	if p, err := s.Walks.State(ctx, site, held, "p", "ann"); err != nil || p.Steps != 2 {
+		t.Errorf("%+v, %v", p, err)
 	}
 }
 

@@ -6,9 +6,11 @@ import (
 	"crypto/hmac"
 	"crypto/sha256"
 	"encoding/base64"
-	"encoding/json"
 	"strings"
 	"time"
+
+	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
 )
 
 // Purposes of tokens: one signed for one is none for another.
@@ -19,7 +21,7 @@ const (
 
 // Sign signs what is said, with a site's secret.
 func Sign(secret []byte, purpose string, what any) string {
-	text, _ := json.Marshal(what)
+	text, _ := json.Marshal(what, jsontext.AllowInvalidUTF8(true))
 	said := base64.RawURLEncoding.EncodeToString(text)
 	return said + "." + signature(secret, purpose, said)
 }

@@ -144,7 +144,7 @@ func (v *Server) tallied(c *gin.Context, site *Site, piece string, g *flow.Graph
 		if answer.Tallies == nil {
 			answer.Tallies = map[string]*walk.Tally{}
 		}
-		votes, voters, err := v.store.Walks.Tally(c, site.ID, piece, t.Key)
+		votes, voters, err := v.store.Walks.Tally(c.Request.Context(), site.ID, piece, t.Key)
 		if err != nil {
 			return err
 		}

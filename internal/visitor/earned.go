@@ -43,7 +43,7 @@ func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene string) (
 	if err != nil {
 		return nil, notReached
 	}
-	at, err := v.store.Walks.State(c, site.ID, id.String(), w.Piece, w.Visitor)
+	at, err := v.store.Walks.State(c.Request.Context(), site.ID, id.String(), w.Piece, w.Visitor)
 	if errors.Is(err, fault.ErrNotFound) || err == nil && (at.Design != w.Design || !slices.Contains(at.State.Path, scene)) {
 		err = notReached
 	}
@@ -80,7 +80,7 @@ func (v *Server) code(c *gin.Context) error {
 		req.Unwatched = true // nothing is recorded of them
 	}
 	address, network := limits.Whereabouts(c.ClientIP())
-	code, err := v.store.Codes.Take(c, site.ID, codes.Taker{
+	code, err := v.store.Codes.Take(c.Request.Context(), site.ID, codes.Taker{
 		Pool: req.Pool, Piece: req.Walk.Piece, Visitor: req.Walk.Visitor, Walk: walk, Unwatched: req.Unwatched,
 		Address: secretly(site, "address", address), Network: secretly(site, "network", network),
 	})
@@ -101,7 +101,7 @@ func (v *Server) code(c *gin.Context) error {
 
 // wonCode gives a visitor the code of what they drew.
 func (v *Server) wonCode(c *gin.Context, site *Site, req *CodeRequest) error {
-	code, err := v.store.Walks.WonCode(c, site.ID, req.Walk.Piece, req.Draw, req.Walk.Visitor)
+	code, err := v.store.Walks.WonCode(c.Request.Context(), site.ID, req.Walk.Piece, req.Draw, req.Walk.Visitor)
 	if errors.Is(err, fault.ErrNotFound) {
 		err = notReached
 	}

@@ -72,11 +72,11 @@ func (v *Server) everyPiece(c *gin.Context, site *Site) (pieces []inspected, nam
 		pieces = append(pieces, inspected{Live: l})
 		names[l.ID], live[l.ID] = l.Piece.Name, true
 	}
-	rows, err := v.store.Pieces.List(c, site.ID)
+	rows, err := v.store.Pieces.List(c.Request.Context(), site.ID)
 	if err != nil {
 		return nil, nil, err
 	}
-	book, err := v.store.Reaches.Book(c, site.ID)
+	book, err := v.store.Reaches.Book(c.Request.Context(), site.ID)
 	if err != nil {
 		return nil, nil, err
 	}

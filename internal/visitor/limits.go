@@ -34,23 +34,47 @@ func within(bytes int64) gin.HandlerFunc {
 func inTurn(many int) gin.HandlerFunc {
 	turns := make(chan struct{}, many)
 	return func(c *gin.Context) {
-		raw, err := io.ReadAll(c.Request.Body)
-		if err = problem.Upload(err); err != nil {
+		raw, err := whole(c)
+		if err != nil {
 			problem.Write(c, err)
 			return
 		}
-		c.Request.Body = io.NopCloser(bytes.NewReader(raw))
-		// Who left the page meanwhile is stored all the same.
-		waits, done := context.WithTimeout(context.WithoutCancel(c.Request.Context()), patience)
-		defer done()
+		c.Request.Body = heard{bytes.NewReader(raw), raw}
 		select {
 		case turns <- struct{}{}:
-			defer func() { <-turns }()
-			c.Next()
-		case <-waits.Done():
-			problem.Write(c, crowded)
+		default:
+			// Who left the page meanwhile is stored all the same.
+			waits := time.NewTimer(patience)
+			defer waits.Stop()
+			select {
+			case turns <- struct{}{}:
+			case <-waits.C:
+				problem.Write(c, crowded)
+				return
+			}
 		}
+		defer func() { <-turns }()
+		c.Next()
 	}
+}
+
+// heard is a body that was read already.
+type heard struct {
+	io.Reader
+	raw []byte
+}
+
+func (heard) Close() error { return nil }
+
+// whole reads a body, once.
+func whole(c *gin.Context) ([]byte, error) {
+	if h, ok := c.Request.Body.(heard); ok {
+		return h.raw, nil
+	}
+	var raw bytes.Buffer
+	raw.Grow(int(max(0, min(c.Request.ContentLength, maxEvents))) + bytes.MinRead)
+	_, err := raw.ReadFrom(c.Request.Body)
+	return raw.Bytes(), problem.Upload(err)
 }
 
 // limited allows so many requests a minute from one address.

@@ -126,7 +126,7 @@ const (
 )
 
 func (v *Server) ownPage(c *gin.Context) {
-	site, err := v.snapshots.Site(c, c.Param("site"))
+	site, err := v.snapshots.Site(c.Request.Context(), c.Param("site"))
 	now, page, status := v.now(), shownPage{Origin: v.pages, Nonce: rand.Text(), Language: "en", Title: "Nothing here", Closed: notHere, Script: v.own.path()}, http.StatusNotFound
 	kit := style.UsualKit()
 	if err != nil {

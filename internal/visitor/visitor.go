@@ -163,7 +163,7 @@ func (v *Server) site(c *gin.Context) error {
 	c.Writer.Header()["Vary"] = varyOrigin
 	site := v.snapshots.loaded(c.Param("site"))
 	if site == nil {
-		ctx, cancel := context.WithTimeout(c, sitePatience)
+		ctx, cancel := context.WithTimeout(c.Request.Context(), sitePatience)
 		defer cancel()
 		var err error
 		if site, err = v.snapshots.Site(ctx, c.Param("site")); err != nil {
@@ -203,13 +203,11 @@ func siteOf(c *gin.Context) *Site { return c.MustGet("site").(*Site) }
 // body reads JSON, whatever content type it came with. Unknown keys pass: an
 // older server may be asked by a newer page.
 func body(c *gin.Context, into any) error {
-	var raw bytes.Buffer
-	raw.Grow(int(max(0, min(c.Request.ContentLength, maxEvents))) + bytes.MinRead)
-	_, err := raw.ReadFrom(c.Request.Body)
-	if err = problem.Upload(err); err != nil {
+	raw, err := whole(c)
+	if err != nil {
 		return err
 	}
-	return fault.Loosely(raw.Bytes(), into)
+	return fault.Loosely(raw, into)
 }
 
 func (v *Server) decide(c *gin.Context) error {
@@ -279,7 +277,7 @@ func (v *Server) walked(c *gin.Context, site *Site, hash string) (*walked, error
 	if d, ok := v.earlier.Get(key); ok {
 		return d, nil
 	}
-	body, err := v.store.Designs.Get(c, site.ID, hash)
+	body, err := v.store.Designs.Get(c.Request.Context(), site.ID, hash)
 	if err != nil {
 		return nil, err
 	}

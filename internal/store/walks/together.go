@@ -59,39 +59,64 @@ type stepped struct {
 }
 
 const (
-	mostLanes    = 2
+	mostLanes    = 4
 	mostTogether = 64
 	laneTime     = 10 * time.Second
+	// Another statement is begun beside those under way when so many wait for each
+	// of them, or one has waited so long: one that is held up holds up nobody else.
+	enough = 16
+	heldUp = 20 * time.Millisecond
 )
 
 // do stores a step; errAgain where the walk is not where the step was taken from.
 func (t *together) do(ctx context.Context, s *step) error {
 	s.done = make(chan stepped, 1)
+	lanes := context.WithoutCancel(ctx)
 	t.mu.Lock()
 	t.waiting = append(t.waiting, s)
-	if t.lanes < mostLanes {
+	alone := t.lanes == 0
+	if alone {
 		t.lanes++
-		go t.run(context.WithoutCancel(ctx))
+	} else {
+		t.open(lanes, len(t.waiting) >= enough*t.lanes)
 	}
 	t.mu.Unlock()
-	select {
-	case is := <-s.done:
-		if is.err == nil && !is.kept {
-			return errAgain
+	if alone {
+		t.commit(lanes, t.next())
+		if some := t.next(); len(some) > 0 {
+			go t.run(lanes, some)
 		}
-		return is.err
-	case <-ctx.Done():
-		return ctx.Err()
+	}
+	waited := time.NewTimer(heldUp)
+	defer waited.Stop()
+	for {
+		select {
+		case is := <-s.done:
+			if is.err == nil && !is.kept {
+				return errAgain
+			}
+			return is.err
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-waited.C:
+			t.mu.Lock()
+			t.open(lanes, slices.Contains(t.waiting, s))
+			t.mu.Unlock()
+		}
 	}
 }
 
-// run stores what waits until nothing does.
-func (t *together) run(ctx context.Context) {
-	for {
-		some := t.next()
-		if len(some) == 0 {
-			return
-		}
+// open begins another statement where one is wanted.
+func (t *together) open(ctx context.Context, wanted bool) {
+	if wanted && t.lanes < mostLanes {
+		t.lanes++
+		go func() { t.run(ctx, t.next()) }()
+	}
+}
+
+// run stores steps, and then what waits until nothing does.
+func (t *together) run(ctx context.Context, some []*step) {
+	for ; len(some) > 0; some = t.next() {
 		t.commit(ctx, some)
 	}
 }
@@ -120,7 +145,8 @@ func (t *together) commit(ctx context.Context, some []*step) {
 	}
 }
 
-// next takes steps of the kind that has waited longest: each of another walk.
+// next takes those steps that have waited longest, each of another walk. Where
+// none wait, a statement fewer is under way.
 func (t *together) next() (some []*step) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
@@ -131,7 +157,7 @@ func (t *together) next() (some []*step) {
 	here, rest := map[walkID]bool{}, t.waiting[:0:0]
 	for _, s := range t.waiting {
 		of := walkID{s.site, s.who.Walk}
-		if len(some) < mostTogether && !here[of] && (len(some) == 0 || some[0].isNew == s.isNew) {
+		if len(some) < mostTogether && !here[of] {
 			some = append(some, s)
 		} else {
 			rest = append(rest, s)
@@ -147,60 +173,9 @@ func (t *together) next() (some []*step) {
 	return some
 }
 
-// The steps come as lists, one value a step. All else follows from the walks'
-// having moved (w).
-const (
-	stepsCome = `
-		with step as (
-			select * from unnest(@site::bigint[], @walk::uuid[], @piece::text[], @variant::text[], @design::text[], @visitor::text[], @at::timestamptz[], @steps::int[], @before::int[],
-				@state::text[], @scene::text[], @result::text[], @ended::bool[], @day::date[], @counts::text[], @place::text[], @network::text[], @uncounted::bool[])
-				as s (site_id, id, piece_id, variant, design, visitor, at, steps, before, state, scene, result, ended, day, counts, place, network, uncounted)
-		)`
-	walksBegin = `, w as (
-			insert into walks (site_id, id, piece_id, variant, design, visitor, began_at, last_at, steps, state, scene, result, ended)
-			select site_id, id, piece_id, variant, design, visitor, at, at, steps, state::json, scene, nullif(result, ''), ended from step on conflict do nothing
-			returning site_id, id, lead_id
-		)`
-	walksGoOn = `, w as (
-			update walks w set design = s.design, steps = s.steps, state = s.state::json, scene = s.scene, result = nullif(s.result, ''), ended = s.ended, last_at = greatest(w.last_at, s.at)
-			from step s where w.site_id = s.site_id and w.id = s.id and w.piece_id = s.piece_id and w.visitor = s.visitor and w.steps = s.before and w.variant = coalesce(nullif(s.variant, ''), w.variant)
-			returning w.site_id, w.id, w.lead_id
-		)`
-	countSteps = `, counted as (
-			insert into walk_counts (site_id, piece_id, variant, day, counts)
-			select s.site_id, s.piece_id, s.variant, s.day, s.counts::json from step s join w using (site_id, id) where s.counts <> ''
-		)`
-	sendSteps = `, sent as (
-			insert into submissions (site_id, id, walk_id, scene, piece_id, variant, visitor, page, channel, campaign, referrer, name, answers, at, lead_id)
-			select s.site_id, b.id, s.id, b.scene, s.piece_id, s.variant, s.visitor, b.page, b.channel, b.campaign, b.referrer, b.name, b.answers::json, s.at, w.lead_id
-			from unnest(@sentSite::bigint[], @sentWalk::uuid[], @sentID::uuid[], @sentScene::text[], @sentName::text[], @sentAnswers::text[], @sentPage::text[], @sentChannel::text[], @sentCampaign::text[], @sentReferrer::text[])
-				as b (site_id, walk_id, id, scene, name, answers, page, channel, campaign, referrer)
-			join step s on s.site_id = b.site_id and s.id = b.walk_id join w on w.site_id = s.site_id and w.id = s.id
-			on conflict do nothing
-		)`
-	goSteps = `, went as (
-			insert into goes (site_id, piece_id, key, visitor, walk_id, variant, at, part, label, nth, code, place, network, email, uncounted)
-			select s.site_id, s.piece_id, g.key, s.visitor, s.id, s.variant, s.at, g.part, g.label, 0, g.code,
-				case when around.hour < g.per_hour and around.day < g.per_day and around.network_day < g.per_network_day then s.place end, s.network, nullif(g.email, ''), s.uncounted
-			from unnest(@goSite::bigint[], @goWalk::uuid[], @goKey::text[], @goPart::text[], @goLabel::text[], @goCode::text[], @goEmail::text[], @goPerHour::int[], @goPerDay::int[], @goPerNetworkDay::int[])
-				as g (site_id, walk_id, key, part, label, code, email, per_hour, per_day, per_network_day)
-			join step s on s.site_id = g.site_id and s.id = g.walk_id join w on w.site_id = s.site_id and w.id = s.id
-			cross join lateral (
-				select count(*) as network_day, count(*) filter (where o.place = s.place) as day, count(*) filter (where o.place = s.place and o.at > now() - interval '1 hour') as hour
-				from goes o where o.site_id = s.site_id and o.network <> '' and o.network = s.network and o.at > now() - interval '1 day'
-			) around
-		)`
-	stepsKept = ` select site_id, id::text as id from w`
-)
-
-// storeSteps stores steps, all of which begin a walk or all of which go on with one,
-// and marks those whose walk was where it was thought to be.
+// storeSteps stores steps, and marks those whose walk was where it was thought to be.
 func storeSteps(ctx context.Context, db *pg.DB, steps []*step) error {
-	text, args := statementOf(steps)
-	statement, values, err := prepared(ctx, text, args)
-	if err != nil {
-		return err
-	}
+	statement, values := statementOf(steps)
 	for _, s := range steps {
 		s.kept = false // rows may have come before a statement failed
 	}
@@ -231,11 +206,6 @@ func storeSteps(ctx context.Context, db *pg.DB, steps []*step) error {
 // storeWithin stores one step in a transaction that does more; errAgain where its
 // walk is not where it was thought to be.
 func storeWithin(ctx context.Context, tx *sqlx.Tx, s *step) error {
-	text, args := statementOf([]*step{s})
-	statement, values, err := prepared(ctx, text, args)
-	if err != nil {
-		return err
-	}
 	if _, err := tx.ExecContext(ctx, byKeyOnly); err != nil {
 		return err
 	}
@@ -243,7 +213,9 @@ func storeWithin(ctx context.Context, tx *sqlx.Tx, s *step) error {
 		Site int64  `db:"site_id"`
 		ID   string `db:"id"`
 	}
-	if err = tx.SelectContext(ctx, &walks, statement, values...); err == nil && len(walks) == 0 {
+	statement, values := statementOf([]*step{s})
+	err := tx.SelectContext(ctx, &walks, statement, values...)
+	if err == nil && len(walks) == 0 {
 		err = errAgain
 	}
 	return err
@@ -252,105 +224,3 @@ func storeWithin(ctx context.Context, tx *sqlx.Tx, s *step) error {
 // byKeyOnly has what follows in a transaction found by its key. A plan that was
 // made while a table was empty reads all of it for good.
 const byKeyOnly = `select set_config('enable_seqscan', 'off', true), set_config('enable_hashjoin', 'off', true), set_config('enable_mergejoin', 'off', true)`
-
-// places are statements with numbered places, by the statements with names, and
-// which name is at which place.
-var places sync.Map
-
-type numbered struct {
-	statement string
-	names     []string
-}
-
-// prepared puts numbered places for the names of a statement, each time the same.
-func prepared(ctx context.Context, text string, args pgx.NamedArgs) (statement string, values []any, err error) {
-	known, ok := places.Load(text)
-	if !ok {
-		names := pgx.NamedArgs{}
-		for name := range args {
-			names[name] = name
-		}
-		rewritten, order, err := names.RewriteQuery(ctx, nil, text, nil)
-		if err != nil {
-			return "", nil, err
-		}
-		p := numbered{statement: rewritten}
-		for _, name := range order {
-			p.names = append(p.names, name.(string))
-		}
-		known = p
-		places.Store(text, p)
-	}
-	p := known.(numbered)
-	values = make([]any, len(p.names))
-	for i, name := range p.names {
-		values[i] = args[name]
-	}
-	return p.statement, values, nil
-}
-
-func statementOf(steps []*step) (statement string, args pgx.NamedArgs) {
-	args = pgx.NamedArgs{}
-	list(args, "site", steps, func(s *step) int64 { return s.site })
-	list(args, "at", steps, func(s *step) time.Time { return s.who.At })
-	list(args, "steps", steps, func(s *step) int { return s.Steps })
-	list(args, "before", steps, func(s *step) int { return s.before })
-	list(args, "ended", steps, func(s *step) bool { return s.State.Ended })
-	list(args, "uncounted", steps, func(s *step) bool { return s.who.Unwatched })
-	for name, of := range map[string]func(s *step) string{
-		"walk": func(s *step) string { return s.who.Walk }, "piece": func(s *step) string { return s.who.Piece }, "variant": func(s *step) string { return s.who.Variant },
-		"design": func(s *step) string { return s.who.Design }, "visitor": func(s *step) string { return s.who.Visitor }, "state": func(s *step) string { return string(s.state) },
-		"scene": func(s *step) string { return s.Scene }, "result": func(s *step) string { return s.Result }, "day": func(s *step) string { return s.day },
-		"counts": func(s *step) string { return s.counts }, "place": func(s *step) string { return s.who.Place }, "network": func(s *step) string { return s.who.Network },
-	} {
-		list(args, name, steps, of)
-	}
-	statement = stepsCome + walksGoOn + countSteps
-	if steps[0].isNew {
-		statement = stepsCome + walksBegin + countSteps
-	}
-	if slices.ContainsFunc(steps, func(s *step) bool { return len(s.submissions) > 0 }) {
-		statement += sendSteps
-		type sent struct {
-			*step
-			submitted
-		}
-		var all []sent
-		for _, s := range steps {
-			for _, sub := range s.submissions {
-				all = append(all, sent{s, sub})
-			}
-		}
-		list(args, "sentSite", all, func(s sent) int64 { return s.site })
-		for name, of := range map[string]func(s sent) string{
-			"sentWalk": func(s sent) string { return s.who.Walk }, "sentID": func(s sent) string { return s.id }, "sentScene": func(s sent) string { return s.scene },
-			"sentName": func(s sent) string { return s.name }, "sentAnswers": func(s sent) string { return s.answers }, "sentPage": func(s sent) string { return s.who.Page },
-			"sentChannel": func(s sent) string { return s.who.Channel }, "sentCampaign": func(s sent) string { return s.who.Campaign }, "sentReferrer": func(s sent) string { return s.who.Referrer },
-		} {
-			list(args, name, all, of)
-		}
-	}
-	if went := slices.DeleteFunc(slices.Clone(steps), func(s *step) bool { return s.goes == nil }); len(went) > 0 {
-		statement += goSteps
-		list(args, "goSite", went, func(s *step) int64 { return s.site })
-		for name, of := range map[string]func(s *step) string{
-			"goWalk": func(s *step) string { return s.who.Walk }, "goKey": func(s *step) string { return s.goes.key }, "goPart": func(s *step) string { return s.goes.part },
-			"goLabel": func(s *step) string { return s.goes.label }, "goCode": func(s *step) string { return s.goes.code }, "goEmail": func(s *step) string { return s.goes.email },
-		} {
-			list(args, name, went, of)
-		}
-		for name, most := range map[string]int{"goPerHour": GoesPerHour, "goPerDay": GoesPerDay, "goPerNetworkDay": GoesPerNetworkDay} {
-			list(args, name, went, func(s *step) int { return most * max(1, s.who.Generous) })
-		}
-	}
-	return statement + stepsKept, args
-}
-
-// list names what each of several has.
-func list[S, V any](args pgx.NamedArgs, name string, of []S, what func(S) V) {
-	values := make([]V, len(of))
-	for i, one := range of {
-		values[i] = what(one)
-	}
-	args[name] = values
-}

@@ -27,13 +27,13 @@ import (
 type Store struct {
 	db *pg.DB
 	// walking are walks as they were left by their latest step.
-	walking *lru.Cache[walkKey, kept]
+	walking *lru.Cache[walkKey, walk.Before]
 	steps   together
 }
 
 // New keeps them over connections.
 func New(db *pg.DB) *Store {
-	walking, _ := lru.New[walkKey, kept](mostWalking) // fails only for sizes below 1
+	walking, _ := lru.New[walkKey, walk.Before](mostWalking) // fails only for sizes below 1
 	return &Store{db: db, walking: walking, steps: together{db: db}}
 }
 
@@ -67,22 +67,6 @@ type Walker struct {
 	Digest func(address string) string
 	// Source is what prizes are drawn by; nil: the machine's cryptographic one.
 	Source rand.Source
-}
-
-// kept is a walk as it is stored. The zero kept has not begun.
-type kept struct {
-	Design string `db:"design"`
-	Steps  int    `db:"steps"`
-	State  []byte `db:"state"`
-	Lead   bool   `db:"lead"` // an address was left
-}
-
-func (k kept) before() (b walk.Before, err error) {
-	b = walk.Before{Design: k.Design, Steps: k.Steps, Lead: k.Lead}
-	if k.Steps > 0 {
-		err = json.Unmarshal(k.State, &b.State)
-	}
-	return b, err
 }
 
 // Take takes a walk on from where it stands. It is called again, from elsewhere
@@ -147,11 +131,7 @@ func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, wh
 			return false, err
 		}
 	}
-	before, err := p.before()
-	if err != nil {
-		return false, err
-	}
-	next, err := take(before)
+	next, err := take(p)
 	if known && (err != nil || !next.Changed && next.Draw == nil) {
 		// Another server may know better.
 		return false, s.forgotten(key)
@@ -174,7 +154,7 @@ func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, wh
 				return err
 			})
 		}
-		s.walked(key, kept{Design: who.Design, Steps: m.Steps, State: m.state, Lead: lead}, err)
+		s.walked(key, walk.Before{Design: who.Design, Steps: m.Steps, State: m.State, Lead: lead}, len(m.state), err)
 		return err
 	}
 	drawn := ""
@@ -184,8 +164,9 @@ func (s *Store) advance(ctx context.Context, site int64, zone *time.Location, wh
 	case next.Draw != nil:
 		drawn = next.Draw.Key
 		err = s.drawing(ctx, site, who, next.Draw, func(d *walk.Drawn) error {
-			before.Drawn = d
-			next, err := take(before)
+			again := p
+			again.Drawn = d
+			next, err := take(again)
 			if err != nil {
 				return err
 			}
@@ -207,7 +188,8 @@ type walkKey struct {
 	walk, piece, visitor string
 }
 
-// How many walks are remembered as they stand, and how much of one: 16 MB in all.
+// How many walks are remembered as they stand, and how many bytes one may take
+// where it is stored: some 50 MB in all.
 const (
 	mostWalking  = 4096
 	mostRecalled = 4 << 10
@@ -216,8 +198,8 @@ const (
 // walked remembers where a walk is now, so that its next step need not look it
 // up. What is remembered may be old: a step is stored only onto the very step
 // it was taken from.
-func (s *Store) walked(key walkKey, p kept, err error) {
-	if err != nil || len(p.State) > mostRecalled {
+func (s *Store) walked(key walkKey, p walk.Before, size int, err error) {
+	if err != nil || size > mostRecalled {
 		s.walking.Remove(key)
 		return
 	}
@@ -247,7 +229,7 @@ func (s *Store) elsewhere(ctx context.Context, site int64, who Walker) error {
 
 // keepWithLead stores what a walk has come to with the lead, the conversion and the
 // votes that come of it.
-func keepWithLead(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, p kept, m *moved, isNew bool) (lead bool, err error) {
+func keepWithLead(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Location, who Walker, p walk.Before, m *moved, isNew bool) (lead bool, err error) {
 	alone := *m
 	alone.Submissions = nil
 	one, err := stepOf(site, zone, &who, p, &alone, isNew)
@@ -286,7 +268,7 @@ func keepWithLead(ctx context.Context, tx *sqlx.Tx, site int64, zone *time.Locat
 
 // stepOf makes ready what a request stores of a walk, but for a go that takes a
 // stock or a code.
-func stepOf(site int64, zone *time.Location, who *Walker, p kept, m *moved, isNew bool) (*step, error) {
+func stepOf(site int64, zone *time.Location, who *Walker, p walk.Before, m *moved, isNew bool) (*step, error) {
 	s := &step{site: site, day: m.began.In(zone).Format(time.DateOnly), isNew: isNew, before: p.Steps, who: who, moved: m}
 	if !who.Unwatched {
 		var err error
@@ -313,7 +295,7 @@ func stepOf(site int64, zone *time.Location, who *Walker, p kept, m *moved, isNe
 
 // keepWalk stores a walk with what was sent on it, what it adds to the totals
 // and the go that was taken; errAgain where the walk is not where p says.
-func (s *Store) keepWalk(ctx context.Context, site int64, zone *time.Location, who Walker, p kept, m *moved, isNew bool) error {
+func (s *Store) keepWalk(ctx context.Context, site int64, zone *time.Location, who Walker, p walk.Before, m *moved, isNew bool) error {
 	one, err := stepOf(site, zone, &who, p, m, isNew)
 	if err != nil {
 		return err
@@ -385,16 +367,22 @@ func (s *Store) Tally(ctx context.Context, site int64, piece, key string) (votes
 
 // State gives a walk as it stands, for who walks it.
 func (s *Store) State(ctx context.Context, site int64, id, piece, visitor string) (walk.Before, error) {
-	k, err := s.walkKept(ctx, site, id, piece, visitor)
-	if err != nil {
-		return walk.Before{}, err
-	}
-	return k.before()
+	return s.walkKept(ctx, site, id, piece, visitor)
 }
 
-func (s *Store) walkKept(ctx context.Context, site int64, id, piece, visitor string) (k kept, err error) {
-	err = pg.Found(s.db.GetContext(ctx, &k, `
+func (s *Store) walkKept(ctx context.Context, site int64, id, piece, visitor string) (walk.Before, error) {
+	var row struct {
+		Design string `db:"design"`
+		Steps  int    `db:"steps"`
+		State  []byte `db:"state"`
+		Lead   bool   `db:"lead"`
+	}
+	err := pg.Found(s.db.GetContext(ctx, &row, `
 		select design, steps, coalesce(state, '{}') as state, lead_id is not null as lead from walks
 		where site_id = $1 and id = $2 and piece_id = $3 and visitor = $4`, site, id, piece, visitor))
-	return k, err
+	before := walk.Before{Design: row.Design, Steps: row.Steps, Lead: row.Lead}
+	if err == nil && row.Steps > 0 {
+		err = json.Unmarshal(row.State, &before.State)
+	}
+	return before, err
 }
