@@ -19,7 +19,7 @@ demo-fresh: deps-demo build
 deps-demo:
 	@scripts/deps postgresql
 deps-test:
-	@scripts/deps postgresql chromium
+	@scripts/deps postgresql chromium-headless-shell
 
 build: bin/gobbet
 

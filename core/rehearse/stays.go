@@ -110,16 +110,27 @@ func (l *Log) Typical(p *reach.Program, since time.Time) (v View, ok bool) {
 	return v, true
 }
 
-// FirstSecond is when in the stay of a single page view a rule comes true;
-// not ok where it does not.
-func FirstSecond(p *reach.Program, v View) (second int, ok bool) {
+// Alone is a single page view, of which several rules can be asked.
+type Alone struct{ log *Log }
+
+// NewAlone takes a page view by itself.
+func NewAlone(v View) Alone {
 	l := &Log{HasMemory: true}
 	l.Add(v)
-	pl := newPlan(l, p, false)
+	return Alone{l}
+}
+
+// FirstSecond is when in the stay a rule comes true; not ok where it does not.
+func (a Alone) FirstSecond(p *reach.Program) (second int, ok bool) {
+	pl := newPlan(a.log, p, false)
 	pl.root.slow = true // a single row is not worth a block
 	where, _, _ := pl.find(math.MinInt64, false, nil)
 	return int(where.at(0)), where.has(0)
 }
+
+// FirstSecond is when in the stay of a single page view a rule comes true;
+// not ok where it does not.
+func FirstSecond(p *reach.Program, v View) (second int, ok bool) { return NewAlone(v).FirstSecond(p) }
 
 // Sample gives up to n rows since a time, the latest first, on which the rule
 // comes true, or on which it does not.

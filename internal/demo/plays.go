@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/flow"
@@ -281,14 +283,28 @@ func (p *plays) answer(id, key string) string {
 
 func (p *plays) uuid(at time.Time) string { return timedID(p.Rand, at) }
 
-// storePlays stores walks as if visitors had walked them.
+// storePlays stores walks as if visitors had walked them: those of a piece in their
+// order, for the stock of its draws, and several pieces at once.
 func storePlays(ctx context.Context, s *store.Store, site int64, zone *time.Location, walks []played) error {
+	pieces := map[string][]played{}
+	for _, w := range walks {
+		pieces[w.piece.ID] = append(pieces[w.piece.ID], w)
+	}
+	all, ctx := errgroup.WithContext(ctx)
+	all.SetLimit(4)
+	for _, walks := range pieces {
+		all.Go(func() error { return storeWalks(ctx, s, site, zone, walks) })
+	}
+	return all.Wait()
+}
+
+// storeWalks stores the walks of one piece.
+func storeWalks(ctx context.Context, s *store.Store, site int64, zone *time.Location, walks []played) error {
 	kit := shopKit
 	ready := map[string]*flow.Graph{}
 	hashes := map[string]string{}
 	for _, w := range walks {
-		of := w.piece.ID + " " + w.who.Variant
-		g := ready[of]
+		g := ready[w.who.Variant]
 		if g == nil {
 			variant, _ := w.piece.Piece.Variant(w.who.Variant)
 			var err error
@@ -297,9 +313,9 @@ func storePlays(ctx context.Context, s *store.Store, site int64, zone *time.Loca
 			}
 			drawn := map[string]string{}
 			w.piece.Piece.Drawings(&kit, drawn)
-			ready[of], hashes[of] = g, drawn[variant.ID]
+			ready[w.who.Variant], hashes[w.who.Variant] = g, drawn[variant.ID]
 		}
-		w.who.Design = hashes[of]
+		w.who.Design = hashes[w.who.Variant]
 		ask := walk.Request{Graph: g, Design: w.who.Design, Steps: w.steps, Owned: true, Now: w.who.At, Draw: func(d piece.PrizeDraw) *walk.Draw { return walk.DrawOf(d, d) }}
 		w.who.Digest = strings.ToLower
 		if _, err := s.Walks.Advance(ctx, site, zone, w.who, func(before walk.Before) (walk.Next, error) { return walk.Advance(before, ask) }); err != nil {

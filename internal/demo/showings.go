@@ -23,6 +23,7 @@ func (t *traffic) show(p *person, v rehearse.View, from origin, last bool) (drew
 	var up []coming
 	local := v.At.In(t.zone)
 	v.Facts["clock.time"] = float64(local.Hour()*60 + local.Minute())
+	alone := rehearse.NewAlone(v)
 	for _, piece := range t.pieces {
 		if v.At.Before(piece.since) || !piece.until.IsZero() && v.At.After(piece.until) {
 			continue
@@ -35,7 +36,7 @@ func (t *traffic) show(p *person, v rehearse.View, from origin, last bool) (drew
 		if _, _, held := piece.live.Piece.Limits.Hold(m, v.At); held {
 			continue
 		}
-		if at, comes := rehearse.FirstSecond(piece.live.Program(&p.memory), v); comes {
+		if at, comes := alone.FirstSecond(piece.live.Program(&p.memory)); comes {
 			up = append(up, coming{piece, at})
 		}
 	}

@@ -23,12 +23,14 @@ let list: TemplateList
 test.beforeAll(async () => {
   api = await Api.open()
   list = await api.templates()
+  execFileSync('npx', ['vite', 'build', '-c', 'vite.page.config.ts', '--outDir', out, '--logLevel', 'error'], { env: { ...process.env, PART: 'still' } })
 })
+
+/** What draws pieces as they stand; no page of the product has it. */
+const out = 'e2e/.out/still'
 
 /** A page of the shop with what draws pieces as they stand, and shows them, on it. */
 async function withRenderer(page: Page) {
-  const out = 'e2e/.out/still'
-  execFileSync('npx', ['vite', 'build', '-c', 'vite.page.config.ts', '--outDir', out, '--logLevel', 'error'], { env: { ...process.env, PART: 'still' } })
   await page.route(`${shop}/e2e/still.js`, route => route.fulfill({ contentType: 'text/javascript', body: readFileSync(out + '/still.js', 'utf8') }))
   await page.goto(`${shop}/e2e/templates`)
   const decided = await api.context.post('/v1/sites/quillfern/decide', { headers: { Origin: shop }, data: { url: shop, memory: {} } })
@@ -146,7 +148,7 @@ test('the studio’s canvas and the shop show the same pixels', async ({ page, c
   )
   const wrong: string[] = []
   const few = ['letter-with-a-picture', 'plain-letter', 'one-line-letter', 'two-ways-on', 'sale-is-on', 'join-at-the-side', 'how-likely-0-to-10']
-  const share = 12 // of days, until all were compared
+  const share = 24 // of days, until all were compared
   for (const s of full ? all : all.filter((s, i) => (few.includes(s.id) && few.indexOf(s.id) % 2 === turn % 2) || i % share === turn % share)) {
     const made = await api.make(`Pixels of ${s.id}`, s.format, s.id)
     await page.goto(`/sites/1/pieces/${made.id}/compose`)

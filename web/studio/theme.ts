@@ -23,6 +23,8 @@ export const bite = (radius: number) => ({
 const heading = { fontFamily: display, fontWeight: 640, letterSpacing: '-.015em', lineHeight: 1.15 }
 
 export const theme = createTheme({
+  // Nothing moves for who asked their system that nothing should.
+  motion: { reducedMotion: 'system' },
   palette: {
     background: { default: paper.page, paper: paper.sheet },
     text: { primary: ink[1], secondary: ink[2], disabled: ink[3] },
