@@ -52,13 +52,13 @@ func advanced(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	snapshots, err := visitor.NewSnapshots(ctx, s)
+	snapshots, err := visitor.NewSnapshots(ctx, visitor.StoresOf(s))
 	if err != nil {
 		return err
 	}
 	gin.SetMode(gin.ReleaseMode)
 	real, bare := gin.New(), gin.New()
-	visitor.New(s, snapshots, visitor.Options{Page: web.Page(), Generous: generous}).Routes(real)
+	visitor.New(visitor.StoresOf(s), snapshots, visitor.Options{Page: web.Page(), Generous: generous}).Routes(real)
 	pool, err := pgxpool.New(ctx, url)
 	if err != nil {
 		return err

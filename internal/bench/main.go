@@ -123,7 +123,7 @@ func decide(ctx context.Context) error {
 	defer end()
 	gin.SetMode(gin.ReleaseMode)
 	real, bare := gin.New(), gin.New()
-	visitor.New(s, snapshots, visitor.Options{Page: web.Page(), Generous: generous}).Routes(real)
+	visitor.New(visitor.StoresOf(s), snapshots, visitor.Options{Page: web.Page(), Generous: generous}).Routes(real)
 	memory := choose.Memory{Visitor: "visitor-1234", Visits: 3, Pages: 9, Visit: choose.VisitMemory{ID: "visit-1234", Pages: 2, Landing: origin + "/?utm_medium=email", Referrer: ""},
 		Pieces: map[string]choose.Known{"p1": {Shown: []int64{1795000000, 1795100000}, TimesShown: 2, Variant: "a"}, "p2": {Closed: 1795100000, TimesClosed: 1}}}
 	raw, err := json.Marshal(memory)
@@ -244,7 +244,7 @@ func fill(ctx context.Context, cluster *localpg.Cluster) (*visitor.Snapshots, *s
 			return nil, nil, err
 		}
 	}
-	snapshots, err := visitor.NewSnapshots(ctx, s)
+	snapshots, err := visitor.NewSnapshots(ctx, visitor.StoresOf(s))
 	return snapshots, s, err
 }
 

@@ -44,7 +44,7 @@ func starts(ctx context.Context) error {
 	}
 	before := heap()
 	began := time.Now()
-	snapshots, err := visitor.NewSnapshots(ctx, s)
+	snapshots, err := visitor.NewSnapshots(ctx, visitor.StoresOf(s))
 	if err != nil {
 		return err
 	}

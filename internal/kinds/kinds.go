@@ -50,6 +50,9 @@ func Write(root string) error {
 	if err := writeRoutes(root); err != nil {
 		return err
 	}
+	if err := writeAsked(root); err != nil {
+		return err
+	}
 	if err := writeOps(root); err != nil {
 		return err
 	}

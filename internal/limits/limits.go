@@ -16,7 +16,6 @@ import (
 	"math"
 	"net/http"
 	"net/netip"
-	"strconv"
 	"sync"
 	"time"
 
@@ -164,14 +163,28 @@ func (l *Limits) Share(ctx context.Context) error {
 // Address allows so many requests a period from one address, those under one
 // name counted together.
 func (l *Limits) Address(name string, most int64, period time.Duration) gin.HandlerFunc {
-	of := limit{name, most, period}
+	allows := l.From(name, most, period)
 	return func(c *gin.Context) {
-		address, _ := Whereabouts(c.ClientIP())
-		now := time.Now()
-		if over, again := l.take(of, address, now); over {
-			c.Header("Retry-After", strconv.Itoa(max(1, int(math.Ceil(again.Sub(now).Seconds())))))
-			problem.Write(c, problem.New(http.StatusTooManyRequests, "too-many", "That is too many at once. Wait a minute and try again."))
+		if err := allows(c.ClientIP()); err != nil {
+			problem.Write(c, err)
 		}
+	}
+}
+
+// From allows so many of something a period from one address, and gives what to
+// answer where that is one too many.
+func (l *Limits) From(name string, most int64, period time.Duration) func(address string) error {
+	of := limit{name, most, period}
+	return func(from string) error {
+		address, _ := Whereabouts(from)
+		now := time.Now()
+		over, again := l.take(of, address, now)
+		if !over {
+			return nil
+		}
+		p := problem.New(http.StatusTooManyRequests, "too-many", "That is too many at once. Wait a minute and try again.")
+		p.Again = again.Sub(now)
+		return p
 	}
 }
 

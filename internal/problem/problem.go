@@ -6,8 +6,11 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"math"
 	"net/http"
 	"os"
+	"strconv"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -25,6 +28,8 @@ type Problem struct {
 	Detail    string       `json:"detail,omitempty"`
 	Faults    fault.Faults `json:"faults,omitempty" tstype:"Fault[]"`
 	RequestID string       `json:"request_id,omitempty"`
+	// Again is in how long it is worth another try; 0: not said.
+	Again time.Duration `json:"-"`
 }
 
 func (p Problem) Error() string { return p.Title }
@@ -47,6 +52,9 @@ func Write(c *gin.Context, err error) {
 	p.RequestID = c.GetHeader(RequestIDHeader)
 	if p.Status >= 500 {
 		slog.ErrorContext(c.Request.Context(), "request failed", "request_id", p.RequestID, "path", c.Request.URL.Path, "error", err)
+	}
+	if p.Again > 0 {
+		c.Header("Retry-After", strconv.Itoa(max(1, int(math.Ceil(p.Again.Seconds())))))
 	}
 	c.Header("Content-Type", "application/problem+json")
 	c.AbortWithStatusJSON(p.Status, p)

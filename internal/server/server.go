@@ -67,7 +67,7 @@ type Server struct {
 // New loads the snapshots and makes a server. Run what follows the store with Follow.
 func New(ctx context.Context, cfg Config) (*Server, error) {
 	gin.SetMode(gin.ReleaseMode)
-	snapshots, err := visitor.NewSnapshots(ctx, cfg.Store)
+	snapshots, err := visitor.NewSnapshots(ctx, visitor.StoresOf(cfg.Store))
 	if err != nil {
 		return nil, fmt.Errorf("loading what is live: %w", err)
 	}
@@ -81,7 +81,7 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 	proxy := newProxyWatch(cfg.Proxies)
 	marketers := studio.New(cfg.Store, logs, studio.Options{Secure: cfg.Secure, Allowed: cfg.Allowed, Proxy: proxy.Unnamed, Pages: cfg.Pages, Limits: requests,
 		Jobs: func(ctx context.Context) ([]jobs.State, error) { return runner.States(ctx) }})
-	visitors := visitor.New(cfg.Store, snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places, Pages: cfg.Pages, Limits: requests})
+	visitors := visitor.New(visitor.StoresOf(cfg.Store), snapshots, visitor.Options{Page: cfg.Page, Places: cfg.Places, Pages: cfg.Pages, Limits: requests})
 	if runner, err = jobs.New(cfg.Store.DB(), work(cfg.Store, visitors, marketers, logs, requests)); err != nil {
 		return nil, err
 	}

@@ -6,14 +6,12 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
 	"gobbet/core/fault"
 	"gobbet/core/flow"
 	"gobbet/core/piece"
 	"gobbet/core/walk"
-	"gobbet/internal/limits"
 	"gobbet/internal/problem"
 	"gobbet/internal/store/walks"
 )
@@ -40,33 +38,22 @@ var (
 const maxSteps = 100 // in one request
 
 // advance takes a walk on by what a visitor did.
-func (v *Server) advance(c *gin.Context) error {
-	var req AdvanceRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	answer, err := v.advanced(c, siteOf(c), &req)
+func (v *Server) advance(c *Call, req *AdvanceRequest) (*AdvanceAnswer, error) {
+	answer, err := v.advanced(c, req)
 	switch {
-	case errors.Is(err, errHeldOff):
-		return nil
 	case errors.Is(err, fault.ErrNotFound), errors.Is(err, walk.ErrUnknown):
-		return unknownWalk
+		err = unknownWalk
 	case errors.Is(err, walk.ErrMissing):
-		return stepMissing
-	case err != nil:
-		return err
+		err = stepMissing
 	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, err
 }
 
-// errHeldOff says that the request was answered: there were too many.
-var errHeldOff = errors.New("held off")
-
-func (v *Server) advanced(c *gin.Context, site *Site, req *AdvanceRequest) (*AdvanceAnswer, error) {
+func (v *Server) advanced(c *Call, req *AdvanceRequest) (*AdvanceAnswer, error) {
 	if req.Pass != "" {
-		return v.lookedAt(c, site, req)
+		return v.lookedAt(c, req)
 	}
+	site := c.Site
 	now := v.now()
 	held, owned := readTicket(site.Site, req.Token, now)
 	ref := held.WalkRef
@@ -88,17 +75,17 @@ func (v *Server) advanced(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 	}
 	// Whoever leaves addresses is held off long before who only answers questions.
 	if slices.ContainsFunc(req.Steps, func(s walk.SentStep) bool { return d.Gate(s.Scene) || d.AsksAddress(s.Scene) }) {
-		if v.addresses(c); c.IsAborted() {
-			return nil, errHeldOff
+		if err := v.addresses(c.Address); err != nil {
+			return nil, err
 		}
 	}
 	// The answers of those who are left out are kept, and not counted.
-	if why, _ := v.outsider(c, site, req.Automated); why != "" {
+	if why, _ := v.outsider(c, req.Automated); why != "" {
 		req.Unwatched = true
 	}
 	source := sourceOf(site, req.Landing, req.Referrer)
 	cuts := v.cuts(c, req.Visits, req.Width)
-	ctx, done := finishing(c)
+	ctx, done := c.outliving()
 	defer done()
 	who := walks.Walker{
 		Walk: ref.ID, Piece: ref.Piece, Variant: ref.Variant, Design: ref.Design, Visitor: ref.Visitor, Visit: visitToken(req.Visit), Page: pagePath(req.Page),
@@ -107,8 +94,7 @@ func (v *Server) advanced(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 		Generous:  int(min(v.generous, 10_000)),
 	}
 	if d.HasDraws() {
-		address, network := limits.Whereabouts(c.ClientIP())
-		who.Place, who.Network = secretly(site, "address", address), secretly(site, "network", network)
+		who.Place, who.Network = c.whereabouts()
 		who.Digest = func(address string) string { return secretly(site, "go", strings.ToLower(address)) }
 	}
 	var next walk.Next
@@ -135,16 +121,16 @@ func (v *Server) advanced(c *gin.Context, site *Site, req *AdvanceRequest) (*Adv
 			return nil, err
 		}
 	}
-	return answer, v.tallied(c, site, ref.Piece, d.Graph, answer)
+	return answer, v.tallied(c, ref.Piece, d.Graph, answer)
 }
 
 // tallied adds how everyone has voted, where the scene shows it.
-func (v *Server) tallied(c *gin.Context, site *Site, piece string, g *flow.Graph, answer *AdvanceAnswer) error {
+func (v *Server) tallied(c *Call, piece string, g *flow.Graph, answer *AdvanceAnswer) error {
 	for _, t := range g.Tallies(answer.Scene) {
 		if answer.Tallies == nil {
 			answer.Tallies = map[string]*walk.Tally{}
 		}
-		votes, voters, err := v.store.Walks.Tally(c.Request.Context(), site.ID, piece, t.Key)
+		votes, voters, err := v.store.Walks.Tally(c, c.Site.ID, piece, t.Key)
 		if err != nil {
 			return err
 		}

@@ -6,6 +6,7 @@ import (
 
 	"gobbet/internal/problem"
 	"gobbet/internal/servertest"
+	"gobbet/internal/visitor"
 )
 
 // What any page on the web may post at the doors of visitors: it is answered
@@ -18,10 +19,19 @@ func TestNothingPostedBreaksADoor(t *testing.T) {
 		`{"url":"` + huge + `"}`, strings.Repeat("[", 200_000), `{"url":"https://shop.test/%ff%00?\ud800","memory":{"visitor":{"visits":1e308}}}`,
 		`{"events":[null,7,{"id":7},{"id":"x","kind":"shown","at":"now"}]}`, `{"steps":[{"values":{"email":{"a":1}}}]}`, `{"steps":[["email","a"]]}`, `{"token":"a.b","from":-1}`,
 	}
-	for _, door := range []string{"decide", "views", "inspect", "events", "advance", "codes"} {
-		t.Run(door, func(t *testing.T) {
+	for _, door := range visitor.All {
+		t.Run(door.Path[1:], func(t *testing.T) {
+			if a := h.Page(door.Path[1:], strings.Repeat(" ", int(door.Most))+"{}"); a.Status != 413 {
+				t.Errorf("a body of more than %d bytes: %d", door.Most, a.Status)
+			}
+			if a := h.Call("POST", "/v1/sites/shop"+door.Path, "{}", "Origin", "https://elsewhere.test"); a.Status != 403 {
+				t.Errorf("from another site's page: %d", a.Status)
+			}
+			if a := h.Call("POST", "/v1/sites/none"+door.Path, "{}", "Origin", servertest.Origin); a.Status != 404 {
+				t.Errorf("of no site: %d", a.Status)
+			}
 			for _, body := range bodies {
-				a := h.Page(door, body)
+				a := h.Page(door.Path[1:], body)
 				if a.Status >= 500 {
 					t.Errorf("%.60q: %d %.200s", body, a.Status, a.Body)
 				}

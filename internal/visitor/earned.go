@@ -8,12 +8,10 @@ import (
 	"net/http"
 	"slices"
 
-	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
 	"gobbet/core/fault"
 	"gobbet/core/piece"
-	"gobbet/internal/limits"
 	"gobbet/internal/problem"
 	"gobbet/internal/store/codes"
 )
@@ -28,7 +26,8 @@ var (
 
 // reached refuses who has not come to a scene of a design. Scenes that are sent
 // ahead are everyone's.
-func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene string) (*walked, error) {
+func (v *Server) reached(c *Call, w *WalkRef, scene string) (*walked, error) {
+	site := c.Site
 	if !site.Known[w.Piece][w.Variant] || !isToken(w.Visitor) {
 		return nil, unknownPiece
 	}
@@ -43,7 +42,7 @@ func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene string) (
 	if err != nil {
 		return nil, notReached
 	}
-	at, err := v.store.Walks.State(c.Request.Context(), site.ID, id.String(), w.Piece, w.Visitor)
+	at, err := v.store.Walks.State(c, site.ID, id.String(), w.Piece, w.Visitor)
 	if errors.Is(err, fault.ErrNotFound) || err == nil && (at.Design != w.Design || !slices.Contains(at.State.Path, scene)) {
 		err = notReached
 	}
@@ -52,37 +51,33 @@ func (v *Server) reached(c *gin.Context, site *Site, w *WalkRef, scene string) (
 
 // code gives a visitor a code of a pool, if a live piece that gives codes of it
 // was shown to them or answered by them, and they have come to where it does.
-func (v *Server) code(c *gin.Context) error {
-	var req CodeRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site := siteOf(c)
+func (v *Server) code(c *Call, req *CodeRequest) (CodeAnswer, error) {
+	site := c.Site
 	// What was won stays won, when the piece is paused too.
 	if req.Draw == "" && !site.IsLive[req.Walk.Piece] {
-		return unknownPiece
+		return CodeAnswer{}, unknownPiece
 	}
-	d, err := v.reached(c, site, &req.Walk, req.Scene)
+	d, err := v.reached(c, &req.Walk, req.Scene)
 	if err == nil && !gives(d.Drawing, req.Scene, req.Pool, req.Draw) {
 		err = unknownPiece
 	}
 	if err != nil {
-		return err
+		return CodeAnswer{}, err
 	}
 	if req.Draw != "" {
-		return v.wonCode(c, site, &req)
+		return v.wonCode(c, req)
 	}
 	walk := ""
 	if id, err := uuid.Parse(req.Walk.ID); err == nil {
 		walk = id.String()
 	}
-	if why, _ := v.outsider(c, site, req.Automated); why != "" {
+	if why, _ := v.outsider(c, req.Automated); why != "" {
 		req.Unwatched = true // nothing is recorded of them
 	}
-	address, network := limits.Whereabouts(c.ClientIP())
-	code, err := v.store.Codes.Take(c.Request.Context(), site.ID, codes.Taker{
+	address, network := c.whereabouts()
+	code, err := v.store.Codes.Take(c, site.ID, codes.Taker{
 		Pool: req.Pool, Piece: req.Walk.Piece, Visitor: req.Walk.Visitor, Walk: walk, Unwatched: req.Unwatched,
-		Address: secretly(site, "address", address), Network: secretly(site, "network", network),
+		Address: address, Network: network,
 	})
 	switch {
 	case errors.Is(err, fault.ErrNotFound):
@@ -92,24 +87,16 @@ func (v *Server) code(c *gin.Context) error {
 	case errors.Is(err, codes.ErrDrained):
 		err = enoughCodes
 	}
-	if err != nil {
-		return err
-	}
-	c.JSON(http.StatusOK, CodeAnswer{code})
-	return nil
+	return CodeAnswer{code}, err
 }
 
 // wonCode gives a visitor the code of what they drew.
-func (v *Server) wonCode(c *gin.Context, site *Site, req *CodeRequest) error {
-	code, err := v.store.Walks.WonCode(c.Request.Context(), site.ID, req.Walk.Piece, req.Draw, req.Walk.Visitor)
+func (v *Server) wonCode(c *Call, req *CodeRequest) (CodeAnswer, error) {
+	code, err := v.store.Walks.WonCode(c, c.Site.ID, req.Walk.Piece, req.Draw, req.Walk.Visitor)
 	if errors.Is(err, fault.ErrNotFound) {
 		err = notReached
 	}
-	if err != nil {
-		return err
-	}
-	c.JSON(http.StatusOK, CodeAnswer{code})
-	return nil
+	return CodeAnswer{code}, err
 }
 
 // gives reports whether a scene gives codes of a pool, or of a draw.

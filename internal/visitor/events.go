@@ -10,7 +10,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
 	"gobbet/core/fault"
@@ -18,7 +17,6 @@ import (
 	"gobbet/core/setup"
 	"gobbet/core/tally"
 	"gobbet/core/text"
-	"gobbet/internal/store"
 	"gobbet/internal/store/events"
 )
 
@@ -35,14 +33,10 @@ const (
 
 // events stores what happened on a page. What can never be counted is refused,
 // and what is left out is said to be stored: the page need not know.
-func (v *Server) events(c *gin.Context) error {
-	var req EventsRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site, now := siteOf(c), v.now()
+func (v *Server) events(c *Call, req *EventsRequest) (EventsAnswer, error) {
+	site, now := c.Site, v.now()
 	if !isToken(req.Visitor) || len(req.Events) > maxBatch {
-		return fault.Fault{At: "visitor", Message: "is not a visitor, or says too much at once"}
+		return EventsAnswer{}, fault.Fault{At: "visitor", Message: "is not a visitor, or says too much at once"}
 	}
 	cuts := v.cuts(c, req.Visits, req.Width)
 	cuts.Channel = sourceOf(site, req.Landing, req.Referrer).Channel
@@ -53,24 +47,20 @@ func (v *Server) events(c *gin.Context) error {
 			good = append(good, e)
 		}
 	}
-	if why, what := v.outsider(c, site, req.Automated); why != "" {
+	answer := EventsAnswer{Stored: len(good), Refused: len(req.Events) - len(good)}
+	if why, what := v.outsider(c, req.Automated); why != "" {
 		v.leftOut.add(site.ID, now, why, what, len(good))
-		c.JSON(200, EventsAnswer{Stored: len(good), Refused: len(req.Events) - len(good)})
-		return nil
+		return answer, nil
 	}
-	ctx, done := finishing(c)
+	ctx, done := c.outliving()
 	defer done()
-	if err := v.store.Events.Add(ctx, site.ID, site.Zone, good); err != nil {
-		return err
-	}
-	c.JSON(200, EventsAnswer{Stored: len(good), Refused: len(req.Events) - len(good)})
-	return nil
+	return answer, v.store.Events.Add(ctx, site.ID, site.Zone, good)
 }
 
 // cuts is what a request tells visitors apart by, but for where they came from:
 // which of their visits it is, and how wide their window.
-func (v *Server) cuts(c *gin.Context, visits, width int) tally.Cuts {
-	cuts := tally.Cuts{Device: deviceOf(c.GetHeader("User-Agent")).on(width), Country: v.places.Of(c.ClientIP()).Country}
+func (v *Server) cuts(c *Call, visits, width int) tally.Cuts {
+	cuts := tally.Cuts{Device: deviceOf(c.Header.Get("User-Agent")).on(width), Country: v.places.Of(c.Address).Country}
 	switch {
 	case visits > 1:
 		cuts.Known = "returning"
@@ -206,16 +196,16 @@ var robots = regexp.MustCompile(`(?i)[a-z-]*(?:bot|crawler|spider|scraper|headle
 
 // outsider says why what a browser does is left out of all counts, and what it
 // is called: it names itself a robot, is driven by a program, or is the team's own.
-func (v *Server) outsider(c *gin.Context, site *Site, automated bool) (why, what string) {
-	agent := text.Cut(c.GetHeader("User-Agent"), maxAgent)
+func (v *Server) outsider(c *Call, automated bool) (why, what string) {
+	agent := text.Cut(c.Header.Get("User-Agent"), maxAgent)
 	if robot := deviceOf(agent).robot; robot != "" {
 		return Robot, robot
 	}
 	if automated {
 		return Automated, "a browser driven by a program"
 	}
-	if len(site.team) > 0 {
-		if at, err := netip.ParseAddr(c.ClientIP()); err == nil && slices.ContainsFunc(site.team, func(net netip.Prefix) bool { return net.Contains(at.Unmap()) }) {
+	if len(c.Site.team) > 0 {
+		if at, err := netip.ParseAddr(c.Address); err == nil && slices.ContainsFunc(c.Site.team, func(net netip.Prefix) bool { return net.Contains(at.Unmap()) }) {
 			return Team, "a visit of your team"
 		}
 	}
@@ -264,7 +254,7 @@ func (l *leftOut) add(site int64, now time.Time, why, what string, events int) {
 	l.counts[key] += events
 }
 
-func (l *leftOut) write(ctx context.Context, s *store.Store) error {
+func (l *leftOut) write(ctx context.Context, s Stores) error {
 	l.mu.Lock()
 	counts := l.counts
 	l.counts = nil

@@ -8,7 +8,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/gin-gonic/gin"
 	"github.com/mileusna/useragent"
 
 	"gobbet/core/choose"
@@ -47,10 +46,10 @@ type Browser struct {
 	Place            place.Place
 }
 
-func (v *Server) browser(c *gin.Context, a asks) Browser {
-	by := Browser{Agent: c.GetHeader("User-Agent"), Languages: c.GetHeader("Accept-Language")}
+func (v *Server) browser(c *Call, a asks) Browser {
+	by := Browser{Agent: c.Header.Get("User-Agent"), Languages: c.Header.Get("Accept-Language")}
 	if a.about("place") {
-		by.Place = v.places.Of(c.ClientIP())
+		by.Place = v.places.Of(c.Address)
 	}
 	return by
 }

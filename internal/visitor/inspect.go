@@ -1,9 +1,8 @@
 package visitor
 
 import (
+	"context"
 	"net/http"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/choose"
 	"gobbet/core/flow"
@@ -15,24 +14,20 @@ import (
 
 // inspect says how every live piece and every draft stands with a page view.
 // It needs a signed link, reads the store, and writes nothing.
-func (v *Server) inspect(c *gin.Context) error {
-	var req InspectRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site, now := siteOf(c), v.now()
+func (v *Server) inspect(c *Call, req *InspectRequest) (answer Inspection, err error) {
+	site, now := c.Site, v.now()
 	who, ok := token.ReadPass(site.Secret, req.Token, now)
 	if !ok {
-		return noPass
+		return answer, noPass
 	}
 	pieces, names, err := v.everyPiece(c, site)
 	if err != nil {
-		return err
+		return answer, err
 	}
 	m := readMemory(site, &req.View, now)
 	visit := visitOf(site, nil, &req.View, m, v.browser(c, nil), now)
 	when := clock(site, &req.View, now)
-	answer := Inspection{Site: site.Name, Piece: who.Piece, Pieces: []Inspected{}}
+	answer = Inspection{Site: site.Name, Piece: who.Piece, Pieces: []Inspected{}}
 	taken := map[string]string{}
 	for _, one := range pieces {
 		s := one.Stand(visit, m, when, site.Settings.Limits)
@@ -46,7 +41,7 @@ func (v *Server) inspect(c *gin.Context) error {
 		drawing := one.Piece.Draw(variant, &site.Kit)
 		ready, err := readyToWalk(&drawing)
 		if err != nil {
-			return err
+			return answer, err
 		}
 		hash, _ := piece.Hashed(one.Piece.Drawing(*variant, &site.Kit))
 		answer.Pieces = append(answer.Pieces, Inspected{
@@ -55,8 +50,7 @@ func (v *Server) inspect(c *gin.Context) error {
 			Design: hash, Drawing: ready.Public(drawing), Variant: variant.Name,
 		})
 	}
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, nil
 }
 
 type inspected struct {
@@ -65,18 +59,18 @@ type inspected struct {
 }
 
 // everyPiece lists what is live, and after it the drafts that differ.
-func (v *Server) everyPiece(c *gin.Context, site *Site) (pieces []inspected, names map[string]string, err error) {
+func (v *Server) everyPiece(ctx context.Context, site *Site) (pieces []inspected, names map[string]string, err error) {
 	names = map[string]string{}
 	live := map[string]bool{}
 	for _, l := range site.Live {
 		pieces = append(pieces, inspected{Live: l})
 		names[l.ID], live[l.ID] = l.Piece.Name, true
 	}
-	rows, err := v.store.Pieces.List(c.Request.Context(), site.ID)
+	rows, err := v.store.Pieces.List(ctx, site.ID)
 	if err != nil {
 		return nil, nil, err
 	}
-	book, err := v.store.Reaches.Book(c.Request.Context(), site.ID)
+	book, err := v.store.Reaches.Book(ctx, site.ID)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -92,14 +86,15 @@ func (v *Server) everyPiece(c *gin.Context, site *Site) (pieces []inspected, nam
 }
 
 // lookedAt walks a piece, live or a draft, for who holds a pass. Nothing is stored.
-func (v *Server) lookedAt(c *gin.Context, site *Site, req *AdvanceRequest) (*AdvanceAnswer, error) {
-	if _, ok := token.ReadPass(site.Secret, req.Pass, v.now()); !ok {
+func (v *Server) lookedAt(c *Call, req *AdvanceRequest) (*AdvanceAnswer, error) {
+	if _, ok := token.ReadPass(c.Site.Secret, req.Pass, v.now()); !ok {
 		return nil, noPass
 	}
 	steps, err := walk.Read(req.Steps, v.now())
 	if err != nil {
 		return nil, err
 	}
+	site := c.Site
 	if d, ok := site.Designs[req.Walk.Design]; ok {
 		return rehearsed(d.Graph, steps, req.Walk.ID)
 	}

@@ -119,8 +119,9 @@ func (g *gate) leave(address string) {
 func (g *gate) through(c *gin.Context) {
 	address, _ := limits.Whereabouts(c.ClientIP())
 	if !g.enter(address) {
-		c.Header("Retry-After", "2")
-		problem.Write(c, crowded)
+		again := crowded
+		again.Again = 2 * time.Second
+		problem.Write(c, again)
 		return
 	}
 	defer g.leave(address)

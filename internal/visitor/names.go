@@ -6,7 +6,6 @@ import (
 	"sync"
 
 	"gobbet/core/reach"
-	"gobbet/internal/store"
 	"gobbet/internal/store/sites"
 )
 
@@ -117,7 +116,7 @@ func (r *refused) add(site int64, kind, example string, times int) {
 }
 
 // write writes the counts down; what cannot be written waits for the next time.
-func (r *refused) write(ctx context.Context, s *store.Store) error {
+func (r *refused) write(ctx context.Context, s Stores) error {
 	r.mu.Lock()
 	counts := r.counts
 	r.counts = nil

@@ -6,13 +6,10 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"math/rand/v2"
-	"net/http"
 	"net/url"
 	"strings"
 	"time"
 	"unicode"
-
-	"github.com/gin-gonic/gin"
 
 	"gobbet/core/choose"
 	"gobbet/core/fault"
@@ -37,25 +34,19 @@ const (
 // record keeps a page view for rehearsals. Nothing that may be personal is
 // kept: no query, no referring address, no cookie, and of the visitor's own
 // name only a digest.
-func (v *Server) record(c *gin.Context) error {
-	var req ViewRecord
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site, now := siteOf(c), v.now()
+func (v *Server) record(c *Call, req *ViewRecord) (None, error) {
+	site, now := c.Site, v.now()
 	m := readMemory(site, &req.View, now)
 	if !isToken(req.ID) || m.Visitor == "" {
-		return fault.Fault{At: "id", Message: "is not a page view"}
+		return None{}, fault.Fault{At: "id", Message: "is not a page view"}
 	}
 	// A page that was left open for longer says nothing of a stay any more.
 	if !recorded(site, m.Visitor) || req.Age > longestStay*1000 {
-		c.Status(http.StatusNoContent)
-		return nil
+		return None{}, nil
 	}
-	if why, what := v.outsider(c, site, req.Automated); why != "" {
+	if why, what := v.outsider(c, req.Automated); why != "" {
 		v.leftOut.add(site.ID, now, why, what, 1)
-		c.Status(http.StatusNoContent)
-		return nil
+		return None{}, nil
 	}
 	age := time.Duration(max(0, req.Age)) * time.Millisecond
 	began := now.Add(-age)
@@ -65,10 +56,10 @@ func (v *Server) record(c *gin.Context) error {
 			delete(facts, name)
 		}
 	}
-	ctx, done := finishing(c)
+	ctx, done := c.outliving()
 	defer done()
 	if err := v.keepNames(ctx, site, facts); err != nil {
-		return err
+		return None{}, err
 	}
 	row := pageviews.PageView{
 		ID: req.ID, Visitor: digest(site, m.Visitor), Visit: digest(site, or(visitToken(m.Visit.ID), m.Visitor)), At: began,
@@ -85,11 +76,7 @@ func (v *Server) record(c *gin.Context) error {
 	if err == nil {
 		err = v.store.PageViews.Measure(ctx, site.ID, req.measured(site, row, isNew))
 	}
-	if err != nil {
-		return err
-	}
-	c.Status(http.StatusNoContent)
-	return nil
+	return None{}, err
 }
 
 // One page view in so many has its costs measured.

@@ -27,7 +27,6 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/setup"
-	"gobbet/internal/store"
 	"gobbet/internal/store/sites"
 )
 
@@ -68,7 +67,7 @@ type Site struct {
 // the store. A site is loaded when a visitor first asks for it; one that cannot be
 // is set aside, and the others do not wait for it.
 type Snapshots struct {
-	store *store.Store
+	store Stores
 	sites atomic.Pointer[map[string]*Site] // loaded, by key
 	keys  atomic.Pointer[map[string]int64] // ids of all there are, by key
 	aside sync.Map                         // by key: setAside
@@ -85,7 +84,7 @@ type setAside struct {
 var errSetAside = errors.New("the site cannot be loaded just now")
 
 // NewSnapshots asks which sites there are.
-func NewSnapshots(ctx context.Context, s *store.Store) (*Snapshots, error) {
+func NewSnapshots(ctx context.Context, s Stores) (*Snapshots, error) {
 	snaps := &Snapshots{store: s}
 	snaps.sites.Store(&map[string]*Site{})
 	snaps.keys.Store(&map[string]int64{})
@@ -464,7 +463,7 @@ func gather(first int64, notices <-chan int64) []int64 {
 // listen hears of changes over a connection of its own, made anew when lost.
 func (s *Snapshots) listen(ctx context.Context, notices chan<- int64) {
 	listener := &pgxlisten.Listener{
-		Connect: func(ctx context.Context) (*pgx.Conn, error) { return pgx.Connect(ctx, s.store.URL()) },
+		Connect: func(ctx context.Context) (*pgx.Conn, error) { return pgx.Connect(ctx, s.store.Notices) },
 		LogError: func(ctx context.Context, err error) {
 			slog.WarnContext(ctx, "not hearing of launches; trying again", "error", err)
 		},

@@ -24,20 +24,18 @@ import (
 	lru "github.com/hashicorp/golang-lru/v2"
 
 	"gobbet/core/choose"
-	"gobbet/core/fault"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/text"
 	"gobbet/internal/limits"
 	"gobbet/internal/place"
 	"gobbet/internal/problem"
-	"gobbet/internal/store"
 )
 
 // Server answers visitors' pages.
 type Server struct {
 	limits    *limits.Limits
-	store     *store.Store
+	store     Stores
 	snapshots *Snapshots
 	now       func() time.Time
 	loader    asset
@@ -59,7 +57,7 @@ type Server struct {
 	refused   refused
 	leftOut   leftOut
 	generous  int64
-	addresses gin.HandlerFunc // limits how many addresses are left from one place
+	addresses func(from string) error // limits how many addresses are left from one place
 	// earlier are designs that were live before, the latest asked for.
 	earlier *lru.Cache[string, *walked]
 }
@@ -83,12 +81,12 @@ type Options struct {
 }
 
 // New makes a server over a store and its snapshots.
-func New(s *store.Store, snapshots *Snapshots, o Options) *Server {
+func New(s Stores, snapshots *Snapshots, o Options) *Server {
 	if o.Limits == nil {
 		o.Limits = limits.New(nil)
 	}
 	v := &Server{limits: o.Limits, store: s, snapshots: snapshots, now: time.Now, places: o.Places, generous: max(1, o.Generous), streams: newGate(maxStreams, maxStreamsEach)}
-	v.addresses = v.limited("addresses", 30)
+	v.addresses = o.Limits.From("addresses", 30*v.generous, time.Minute)
 	v.earlier, _ = lru.New[string, *walked](maxEarlier) // fails only for sizes below 1
 	v.visit, v.renderer = readAsset(o.Page, "visit.js"), readAsset(o.Page, "renderer.js")
 	v.loader = readAsset(o.Page, "loader.js", "/v1/visit.js", v.visit.path())
@@ -135,17 +133,8 @@ func (v *Server) Routes(r gin.IRouter) {
 	public.GET("/pictures/:hash", v.limited("pictures", 1800), v.streams.through, problem.Handle(v.picture))
 	public.GET("/files/:hash/:name", v.limited("files", 600), v.streams.through, problem.Handle(v.file))
 	site := public.Group("/sites/:site", problem.Handle(v.site))
-	// Decide asks no database, and waits for nothing.
-	site.POST("/decide", v.limited("decide", 600), within(maxDecide), problem.Handle(v.decide))
-	site = site.Group("", deadline)
-	// What writes to the database goes there a few at a time, whoever asks.
-	stored := inTurn(mostStoring)
-	site.GET("/designs/:hash", v.limited("designs", 1800), problem.Handle(v.design))
-	site.POST("/views", v.limited("views", 600), within(maxDecide), problem.Handle(v.record))
-	site.POST("/inspect", v.limited("inspect", 120), within(maxDecide), problem.Handle(v.inspect))
-	site.POST("/events", v.limited("events", 300), within(maxEvents), stored, problem.Handle(v.events))
-	site.POST("/advance", v.limited("advance", 240), within(maxAnswers), stored, problem.Handle(v.advance))
-	site.POST("/codes", v.limited("codes", 20), within(maxAnswers), stored, problem.Handle(v.code))
+	site.GET("/designs/:hash", deadline, v.limited("designs", 1800), problem.Handle(v.design))
+	v.open(site)
 }
 
 // A few times the connections to the database.
@@ -181,7 +170,7 @@ func (v *Server) site(c *gin.Context) error {
 		return nil
 	}
 	origin := c.GetHeader("Origin")
-	if !site.Allowed[origin] && !v.onOwnPage(c) {
+	if !site.Allowed[origin] && !v.onOwnPage(c.Request.Header) {
 		return problem.New(http.StatusForbidden, "domain-not-allowed", "This page's domain is not among the site's allowed ones.")
 	}
 	c.Header("Access-Control-Allow-Origin", origin)
@@ -194,35 +183,21 @@ const sitePatience = 3 * time.Second
 var notLoaded = problem.New(http.StatusServiceUnavailable, "site-not-loaded", "This site cannot be loaded just now.")
 
 // onOwnPage reports whether a request comes from a page that a piece lives at.
-func (v *Server) onOwnPage(c *gin.Context) bool {
-	return v.pages != "" && c.GetHeader("Origin") == v.pages
+func (v *Server) onOwnPage(h http.Header) bool {
+	return v.pages != "" && h.Get("Origin") == v.pages
 }
 
 func siteOf(c *gin.Context) *Site { return c.MustGet("site").(*Site) }
 
-// body reads JSON, whatever content type it came with. Unknown keys pass: an
-// older server may be asked by a newer page.
-func body(c *gin.Context, into any) error {
-	raw, err := whole(c)
-	if err != nil {
-		return err
-	}
-	return fault.Loosely(raw, into)
-}
-
-func (v *Server) decide(c *gin.Context) error {
-	var req DecideRequest
-	if err := body(c, &req); err != nil {
-		return err
-	}
-	site, now := siteOf(c), v.now()
-	answer := DecideAnswer{
+func (v *Server) decide(c *Call, req *DecideRequest) (*DecideAnswer, error) {
+	site, now := c.Site, v.now()
+	answer := &DecideAnswer{
 		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Extras: v.extras.path(), Play: v.play.path(), Draw: v.draw.path(), Chat: v.chat.path(), Frames: v.frames.path(), Cookies: site.Cookies,
 		Overlays: site.Settings.Limits.Overlays, Quiet: site.quiet, Exit: site.exit, Clock: now.UnixMilli(), Layer: site.Settings.DataLayer,
 	}
-	m := readMemory(site, &req, now)
-	answer.Phone = deviceOf(c.GetHeader("User-Agent")).on(req.Width) == phone
-	onOwn := v.onOwnPage(c)
+	m := readMemory(site, req, now)
+	answer.Phone = deviceOf(c.Header.Get("User-Agent")).on(req.Width) == phone
+	onOwn := v.onOwnPage(c.Header)
 	if len(site.Pages) > 0 && !onOwn {
 		answer.Pages = piece.PagesAt(v.pages, site.Key)
 	}
@@ -237,24 +212,23 @@ func (v *Server) decide(c *gin.Context) error {
 	switch {
 	case v.renderer.plain == nil:
 	case onOwn || req.Own != "":
-		answer.Placements = v.askedFor(site, &req, onOwn, answer.Phone, m, clock(site, &req, now))
+		answer.Placements = v.askedFor(site, req, onOwn, answer.Phone, m, clock(site, req, now))
 	case len(site.Live) > 0:
 		visit := visits.Get().(*reach.Visit)
-		tellVisit(visit, site, site.asks, &req, m, v.browser(c, site.asks), now)
-		answer.Placements, answer.Eligible = site.lineup.Decide(visit, m, clock(site, &req, now), site.Settings.Limits)
+		tellVisit(visit, site, site.asks, req, m, v.browser(c, site.asks), now)
+		answer.Placements, answer.Eligible = site.lineup.Decide(visit, m, clock(site, req, now), site.Settings.Limits)
 		*visit = reach.Visit{}
 		visits.Put(visit)
 	}
 	answer.Watch = answer.Record || len(answer.Goals)+len(answer.Eligible) > 0
-	c.JSON(http.StatusOK, answer)
-	return nil
+	return answer, nil
 }
 
 func (v *Server) design(c *gin.Context) error {
 	site, hash := siteOf(c), c.Param("hash")
 	public, ok := site.Public[hash]
 	if !ok {
-		d, err := v.walked(c, site, hash)
+		d, err := v.walked(c.Request.Context(), site, hash)
 		if err == nil {
 			public, err = json.Marshal(d.Public(*d.Drawing))
 		}
@@ -269,7 +243,7 @@ func (v *Server) design(c *gin.Context) error {
 
 // walked finds a design in the snapshot, or, for a page that was open before
 // the last launch, in the store.
-func (v *Server) walked(c *gin.Context, site *Site, hash string) (*walked, error) {
+func (v *Server) walked(ctx context.Context, site *Site, hash string) (*walked, error) {
 	if d, ok := site.Designs[hash]; ok {
 		return d, nil
 	}
@@ -277,7 +251,7 @@ func (v *Server) walked(c *gin.Context, site *Site, hash string) (*walked, error
 	if d, ok := v.earlier.Get(key); ok {
 		return d, nil
 	}
-	body, err := v.store.Designs.Get(c.Request.Context(), site.ID, hash)
+	body, err := v.store.Designs.Get(ctx, site.ID, hash)
 	if err != nil {
 		return nil, err
 	}
@@ -301,12 +275,6 @@ func isToken(s string) bool {
 		}
 	}
 	return len(s) >= 8 && len(s) <= 64
-}
-
-// finishing outlives the page that asked: what a visitor sends while leaving is
-// stored although nobody waits for the answer.
-func finishing(c *gin.Context) (context.Context, context.CancelFunc) {
-	return context.WithTimeout(context.WithoutCancel(c.Request.Context()), 10*time.Second)
 }
 
 func visitToken(s string) string {

@@ -1,4 +1,4 @@
-import { devices, expect, type Page, test } from '@playwright/test'
+import { devices, expect, type Page, type Route, test } from '@playwright/test'
 import type { Rule } from '../kinds/reach'
 import type { Order, PieceInfo } from '../kinds/studio'
 import { quickStarts } from '../studio/reach/quickStarts'
@@ -496,6 +496,12 @@ test('the inspector is for those who hold the link, and counts nothing', async (
   const piece = await api.live('Inspected', () => {})
   const link = await api.inspect(piece.id, new URL(piece.url).pathname)
   const page = await browser.newPage()
+  // It says what has shown, though its script comes after that.
+  const late = async (route: Route) => {
+    await page.getByRole('dialog').waitFor()
+    await route.continue()
+  }
+  await page.route('**/v1/inspector.js', late, { times: 1 })
   const posted: string[] = []
   page.on('request', r => r.method() === 'POST' && posted.push(new URL(r.url()).pathname.split('/').at(-1)!))
   await page.goto(link)

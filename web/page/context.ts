@@ -48,6 +48,8 @@ export interface Context {
   anew?: boolean
   /** When the page view began, in ms of the page's clock. */
   began: number
+  /** When pieces were shown, by the same clock. */
+  shown?: Map<string, number>
   /** Sends events, once the watcher is there. */
   outbox?: ReturnType<typeof openOutbox>
   /** That of the inspector's link. */

@@ -4,6 +4,7 @@ import type { DecideRequest, Inspected, Inspection } from '../kinds/visitor'
 import type { SentStep } from '../kinds/walk'
 import type { Context } from './context'
 import type { Went } from './host'
+import { post } from './post'
 import { clauses, holds, type Moments, watch } from './watch'
 
 // The inspector: for those who hold a signed link, it says on the page itself
@@ -28,20 +29,24 @@ export function open(context: Context, token: string, request: () => DecideReque
   const look: Look = { answer: null, trouble: '', come: {}, shown: new Map(), folded: false, open: new Set() }
   let eyes: ReturnType<typeof watch> | undefined
   let arrival: unknown
-  const draw = () => render(<Panel look={look} change={draw} showAnyway={showAnyway} forget={forget} leave={leave} />, root)
+  // What showed before this script had come is known of too.
+  const draw = () => {
+    const ofThisView = [...(context.shown ?? [])].filter(([, at]) => at >= context.began)
+    look.shown = new Map(ofThisView.map(([piece, at]) => [piece, (at - context.began) / 1000]))
+    render(<Panel look={look} change={draw} showAnyway={showAnyway} forget={forget} leave={leave} />, root)
+  }
 
   const ask = async () => {
     if (arrival !== context.arrival) {
       // A page view of its own.
       arrival = context.arrival
       eyes?.stop()
-      look.shown.clear()
       eyes = watch({ start: context.arrival.start, began: context.began, exit: context.answer?.exit }, draw)
       for (const { name } of context.events) eyes.happened(name)
       look.come = eyes.come
     }
     try {
-      const r = await fetch(context.api + '/inspect', { method: 'POST', body: JSON.stringify({ token, view: request() }) })
+      const r = await post(context.api, '/inspect', { token, view: request() })
       const said = await r.json()
       look.trouble = r.ok ? '' : said.title
       if (r.status === 403) sessionStorage.removeItem('gobbet:pass')
@@ -55,11 +60,7 @@ export function open(context: Context, token: string, request: () => DecideReque
     }
     draw()
   }
-  const second = () => Number(look.come['moment.seconds_on_page'] ?? 0)
-  addEventListener('gobbet:shown', e => {
-    look.shown.set((e as CustomEvent).detail.piece, second())
-    draw()
-  })
+  addEventListener('gobbet:shown', draw)
   context.look = () => void ask()
   // The site's own events reach the inspector as they reach rules.
   let heard = 0
@@ -87,9 +88,7 @@ export function open(context: Context, token: string, request: () => DecideReque
     return async (next: SentStep[], from: number): Promise<Went> => {
       all.splice(from, Number.POSITIVE_INFINITY, ...next)
       const walk = { id: crypto.randomUUID(), piece: p.id, variant: p.variant, design: p.design, visitor: context.arrival.visitor }
-      const r = await fetch(context.api + '/advance', { method: 'POST', body: JSON.stringify({ walk, from: 0, steps: all, pass: context.token }) }).catch(
-        () => undefined,
-      )
+      const r = await post(context.api, '/advance', { walk, from: 0, steps: all, pass: context.token }).catch(() => undefined)
       if (!r) return { ok: false }
       const said = await r.json()
       return r.ok ? { ok: true, answer: said } : { ok: false, faults: said.faults, title: said.title }

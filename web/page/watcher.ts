@@ -5,6 +5,7 @@ import type { SentStep } from '../kinds/walk'
 import type { Context } from './context'
 import type { Went } from './host'
 import { openOutbox } from './outbox'
+import { post } from './post'
 import { holds, type Moments, watch } from './watch'
 
 // One page view: watches for the moments that placements wait for, shows
@@ -60,6 +61,7 @@ export function begin(context: Context, first: DecideAnswer) {
   const track = (what: EventIn['kind'], p: Placement, more?: Partial<EventIn>) => !unwatched && outbox.track(what, p.piece, p.variant, more)
   // Since when pieces are on the page, in ms of its own clock.
   const since = new Map<Placement, number>()
+  const seenAt = (context.shown = new Map())
   let drew = false
   const after = (p: Placement) => ({ after: since.has(p) ? performance.now() - since.get(p)! : undefined })
   const did = (what: 'shown' | 'closed' | 'converted', p: Placement, counted?: boolean) => {
@@ -68,13 +70,13 @@ export function begin(context: Context, first: DecideAnswer) {
     if (what === 'shown') {
       drew = true
       since.set(p, performance.now())
+      seenAt.set(p.piece, performance.now())
     }
     if (what === 'converted') since.delete(p)
     say(what, p)
   }
 
   const eyes = watch({ start: arrival.start, exit: first.exit, began, handed: true }, check)
-  const post = (path: string, body: unknown) => fetch(api + path, { method: 'POST', body: JSON.stringify(body) })
 
   // What a click brought about, as long as the click is on its way.
   const brought: Promise<Shown | undefined>[] = []
@@ -244,7 +246,7 @@ export function begin(context: Context, first: DecideAnswer) {
     // The server gives codes to those whom it knows to have seen the piece.
     for (let tries = 0; ; tries++) {
       if (!unwatched) await outbox.send()
-      const r = await post('/codes', request)
+      const r = await post(api, '/codes', request)
       if (r.ok) return (await r.json()).code
       if (r.status === 404) return null
       if (r.status !== 409 || tries === 2) throw new Error(r.status < 500 ? (await r.json()).title : '')
@@ -276,7 +278,7 @@ export function begin(context: Context, first: DecideAnswer) {
       automated: navigator.webdriver || undefined,
     }
     try {
-      const r = await post('/advance', request)
+      const r = await post(api, '/advance', request)
       if (r.ok) {
         const a: AdvanceAnswer = await r.json()
         if (a.token) remember(walk.piece, a)
