@@ -10,7 +10,6 @@ import (
 	"net/url"
 	"os"
 	"sync"
-	"sync/atomic"
 	"testing"
 	"time"
 
@@ -61,22 +60,41 @@ func run(m *testing.M) int {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
 	}
+	go makeReady()
 	return m.Run()
 }
 
-var made atomic.Int64
+type made struct {
+	name string
+	err  error
+}
+
+// ready is the next database: it is made while the test before is run.
+var ready = make(chan made)
+
+func makeReady() {
+	admin, err := sqlx.Connect("pgx", Cluster.URL("postgres"))
+	for i := 1; ; i++ {
+		next := made{name: fmt.Sprintf("t%d", i), err: err}
+		// A test may stop the server meanwhile.
+		for began := time.Now(); err == nil; time.Sleep(100 * time.Millisecond) {
+			next.name = fmt.Sprintf("t%d_%d", i, time.Since(began))
+			if _, next.err = admin.Exec(`create database ` + next.name + ` template migrated strategy file_copy`); next.err == nil || time.Since(began) > time.Minute {
+				break
+			}
+		}
+		ready <- next
+	}
+}
 
 // New gives a test its own migrated, empty database.
 func New(t testing.TB) *store.Store {
 	t.Helper()
-	name := fmt.Sprintf("t%d", made.Add(1))
-	admin, err := sqlx.Connect("pgx", Cluster.URL("postgres"))
-	if err != nil {
-		t.Fatal(err)
+	next := <-ready
+	if next.err != nil {
+		t.Fatal(next.err)
 	}
-	defer admin.Close()
-	admin.MustExec(`create database ` + name + ` template migrated`)
-	s, err := store.Open(context.Background(), Cluster.URL(name), time.Minute)
+	s, err := store.Open(context.Background(), Cluster.URL(next.name), time.Minute)
 	if err != nil {
 		t.Fatal(err)
 	}
