@@ -87,6 +87,7 @@ test('no serious accessibility finding in any of them, on a phone, a tablet and 
         ] as const,
       )
       const found = await new AxeBuilder({ page })
+        .options({ resultTypes: ['violations'] })
         .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
         .disableRules(['html-has-lang', 'document-title', ...(full || width === 360 ? [] : ['color-contrast'])])
         .analyze()

@@ -17,6 +17,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/fault"
+	"gobbet/core/flow"
 	"gobbet/core/walk"
 	"gobbet/internal/store/events"
 	"gobbet/internal/store/leads"
@@ -203,6 +204,8 @@ func (s *Store) walked(key walkKey, p walk.Before, size int, err error) {
 		s.walking.Remove(key)
 		return
 	}
+	// Not with the graph that it was walked on, which would be kept with it.
+	p.State.Walk = flow.Walk{Path: p.State.Path, Answers: p.State.Answers, Ended: p.State.Ended}
 	s.walking.Add(key, p)
 }
 
