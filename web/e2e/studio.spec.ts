@@ -241,7 +241,12 @@ for (const screen of [
     await page.evaluate(() =>
       Promise.all(document.getAnimations().flatMap(a => (Number.isFinite(a.effect?.getComputedTiming().endTime) ? a.finished.catch(() => {}) : []))),
     )
-    const found = await new AxeBuilder({ page }).options({ resultTypes: ['violations'] }).exclude('iframe').exclude('[inert]').exclude('[data-stage]').analyze()
+    const found = await new AxeBuilder({ page })
+      .options({ resultTypes: ['violations'] })
+      .exclude('iframe')
+      .exclude('[inert]')
+      .exclude('[data-stage]')
+      .analyze()
     const serious = found.violations.filter(v => v.impact === 'serious' || v.impact === 'critical')
     expect(serious.map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 90)).join(' | ')}`)).toEqual([])
     expect(refused).toEqual([])
