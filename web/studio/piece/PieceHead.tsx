@@ -5,8 +5,7 @@ import Tooltip from '@mui/material/Tooltip'
 import { memo, useDeferredValue, useState } from 'react'
 import { NavLink, useLocation, useNavigate } from 'react-router'
 import type { Fault } from '../../kinds/fault'
-import type { Rule } from '../../kinds/reach'
-import type { PieceInfo, Rehearsal } from '../../kinds/studio'
+import type { PieceInfo } from '../../kinds/studio'
 import { counted, day, letters } from '../parts/say'
 import { Tag } from '../parts/Tag'
 import { Title } from '../parts/Title'
@@ -15,6 +14,7 @@ import { useChecks, useDraftRehearsal } from '../reach/useDraftRehearsal'
 import { apricot, display, ink, paper, plum } from '../theme'
 import { change, type Standing, save, useDraft, useFault } from './draft'
 import { PieceMenu } from './PieceMenu'
+import { reachLine } from './reachLine'
 
 const standings: Record<Standing, string> = {
   saved: 'saved',
@@ -151,18 +151,6 @@ const Place = memo(function Place({ to, name, line, warn }: { to: string; name: 
 const reachFault = (f: Fault) => /^(rule|caps|schedule)/.test(f.at)
 const designFault = (f: Fault) => /^split\.variants\[\d+\]\.(design|format|phone_format)/.test(f.at)
 const splitFault = (f: Fault) => f.at.startsWith('split') && !designFault(f)
-
-/** How many visitors it reaches, by the rehearsal; without recorded visits, how many conditions it has. */
-function reachLine(rule: Rule, rehearsal?: Rehearsal): string {
-  if (rehearsal?.page_views) return `${counted(rehearsal.visitors_shown, 'visitor')} / ${rehearsal.days} d`
-  const n = conditions(rule)
-  return n ? counted(n, 'condition') : 'everyone, on arrival'
-}
-
-const conditions = (rule: Rule): number => {
-  const sum = (rules: Rule[]) => rules.reduce((n, r) => n + conditions(r), 0)
-  return 'all' in rule ? sum(rule.all) : 'any' in rule ? sum(rule.any) : 'not' in rule ? conditions(rule.not) : 1
-}
 
 function Name({ name }: { name: string }) {
   const fault = useFault('name')
