@@ -38,14 +38,17 @@ web/dist/studio/index.html: web/node_modules/.package-lock.json $(WEB)
 kinds:
 	go run ./internal/kinds/write
 
-test: deps-test test-go test-web test-bench test-browser
+# What waits for databases runs beside what computes; browsers have both processors.
+test: deps-test build
+	@$(MAKE) --no-print-directory -j3 --output-sync=line test-go test-web test-bench
+	@$(MAKE) --no-print-directory test-browser
 
 # The front end is built first: the program that is tested is the one that ships.
 test-go: build
 	gofmt -l cmd core internal web/*.go | { ! grep .; }
 	go vet ./...
 	go tool staticcheck ./...
-	go test ./...
+	go test -p 4 ./...
 
 # What fuzzing has found is replayed by the tests; the search itself is here.
 FUZZTIME ?= 30s

@@ -63,6 +63,7 @@ func TestCodesComeByAPatternAndFromFiles(t *testing.T) {
 
 // As many codes as a file may hold, half of them there twice.
 func TestAMillionCodesAreTakenAtOnce(t *testing.T) {
+	t.Parallel() // waits, or works alone, for seconds
 	h := signedIn(t)
 	var b strings.Builder
 	for i := range 1_000_000 {

@@ -60,6 +60,7 @@ func TestAGuesserIsSlowedDownAndNotTheOwner(t *testing.T) {
 }
 
 func TestPicturesAreDecodedInTurnAndNeverBlameTheDatabase(t *testing.T) {
+	t.Parallel() // waits, or works alone, for seconds
 	h := signedIn(t)
 	var file bytes.Buffer
 	if err := png.Encode(&file, image.NewNRGBA(image.Rect(0, 0, 3000, 3000))); err != nil {
@@ -130,6 +131,7 @@ func TestTheSitesPageIsNotLookedForWithinTheNetwork(t *testing.T) {
 }
 
 func TestEveryDoorAnswersWhileTheDatabaseIsFrozen(t *testing.T) {
+	t.Parallel() // waits, or works alone, for seconds
 	s, freeze := storetest.Frozen(t)
 	h := servertest.Over(t, s)
 	if a := h.Call("POST", "/api/session", `{"email":"iris@example.com","password":"a long password"}`); a.Status != 200 {

@@ -148,6 +148,7 @@ func TestEventsThatCannotBeAreRefused(t *testing.T) {
 }
 
 func TestRobotsProgramsAndTheTeamAreLeftOut(t *testing.T) {
+	t.Parallel() // waits, or works alone, for seconds
 	h := measuredSite(t)
 	say := func(agent, body string) {
 		t.Helper()

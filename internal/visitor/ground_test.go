@@ -169,6 +169,7 @@ func TestAMemoryOfPiecesThatNeverWereIsForgotten(t *testing.T) {
 }
 
 func TestEventsAreRefusedWithWordsWhileTheDatabaseIsFrozen(t *testing.T) {
+	t.Parallel() // waits, or works alone, for seconds
 	s, freeze := storetest.Frozen(t)
 	h := servertest.Over(t, s)
 	h.Launch("sign-up", atOnce())

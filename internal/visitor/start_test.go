@@ -15,6 +15,7 @@ import (
 // A site that cannot be loaded is set aside and said; the process starts, and
 // the other sites, and the pieces beside a bad one, are served.
 func TestABadSiteKeepsNobodyFromStarting(t *testing.T) {
+	t.Parallel() // waits, or works alone, for seconds
 	h := launched(t, atOnce())
 	ctx := context.Background()
 	bad, err := h.Store.Sites.Add(ctx, "bad", "Bad", "Europe/Dublin", sites.Texts{servertest.Origin}, h.Account)
