@@ -101,8 +101,8 @@ type Move struct {
 }
 
 var (
-	// ErrNot is that a piece is in no state for what is to be done.
-	ErrNot = errors.New("not in a state for that")
+	// ErrLive is that a piece is live, and would have to be paused first.
+	ErrLive = errors.New("the piece is live")
 	// ErrTaken is that another live piece has the address of its own page.
 	ErrTaken = errors.New("the address of its page is taken")
 	// ErrOver is that its schedule has ended.
@@ -307,7 +307,7 @@ func (Remove) On(p Piece, around Around) (Next, error) {
 	next := Next{Piece: p}
 	switch {
 	case p.State == Live:
-		return next, ErrNot
+		return next, ErrLive
 	case p.RemovedAt != nil:
 		return next, nil
 	}

@@ -97,6 +97,8 @@ func of(err error) Problem {
 		return New(http.StatusUnprocessableEntity, "out-of-range", "A number in this is larger than can be kept.")
 	case errors.Is(err, fault.ErrTooMany):
 		return New(http.StatusConflict, "as-many-as-may-be", "This site has as many of these as it may have. Remove some first.")
+	case errors.Is(err, launch.ErrLive):
+		return New(http.StatusConflict, "live", "This piece is live. Pause it before you delete it.")
 	case errors.Is(err, launch.ErrTaken):
 		return New(http.StatusConflict, "page-taken", "Another live piece has the address of its page.")
 	case errors.Is(err, launch.ErrOver):

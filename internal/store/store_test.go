@@ -12,6 +12,7 @@ import (
 	"github.com/google/uuid"
 
 	"gobbet/core/fault"
+	"gobbet/core/launch"
 	"gobbet/core/tally"
 	"gobbet/internal/store"
 	"gobbet/internal/store/leads"
@@ -246,7 +247,7 @@ func TestLaunchRestRemove(t *testing.T) {
 	if body, err := s.Designs.Get(ctx, site, "h1"); err != nil || string(body) != "body" {
 		t.Error(string(body), err)
 	}
-	if err := s.Pieces.Remove(ctx, pieces.Act{Site: site}, "p", true); !errors.Is(err, fault.ErrNotFound) {
+	if err := s.Pieces.Remove(ctx, pieces.Act{Site: site}, "p", true); !errors.Is(err, launch.ErrLive) {
 		t.Error("a live piece was removed:", err)
 	}
 	if err := errors.Join(s.Pieces.PauseOne(ctx, pieces.Act{Site: site}, "p"), s.Pieces.Remove(ctx, pieces.Act{Site: site}, "p", true)); err != nil {

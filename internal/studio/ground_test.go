@@ -238,8 +238,15 @@ func TestDeletedPiecesAreListedAndRestored(t *testing.T) {
 	h := signedIn(t)
 	var made struct{ ID string }
 	h.Call("POST", at(h, "/pieces"), `{"name":"Spring","format":"popup"}`).Into(t, &made)
-	if a := h.Call("DELETE", at(h, "/pieces/"+made.ID), ""); a.Status != 204 {
+	if a := h.Call("POST", at(h, "/pieces/"+made.ID+"/launch"), `{"version":1}`); a.Status != 200 {
 		t.Fatal(a)
+	}
+	wants(t, h.Call("DELETE", at(h, "/pieces/"+made.ID), ""), 409, "live")
+	h.Call("POST", at(h, "/pause"), `{"pieces":["`+made.ID+`"]}`)
+	for range 2 {
+		if a := h.Call("DELETE", at(h, "/pieces/"+made.ID), ""); a.Status != 204 {
+			t.Fatal(a)
+		}
 	}
 	var list []board.DeletedPiece
 	h.Call("GET", at(h, "/deleted"), "").Into(t, &list)
@@ -247,7 +254,7 @@ func TestDeletedPiecesAreListedAndRestored(t *testing.T) {
 		t.Fatalf("%+v", list)
 	}
 	wants(t, h.Call("PUT", at(h, "/pieces/"+made.ID), `{"version":1,"draft":`+documentOf(t, "x")+`}`), 404, "not-found")
-	if a := h.Call("POST", at(h, "/pieces/"+made.ID+"/restore"), ""); a.Status != 200 || !strings.Contains(a.Body, `"state":"draft"`) {
+	if a := h.Call("POST", at(h, "/pieces/"+made.ID+"/restore"), ""); a.Status != 200 || !strings.Contains(a.Body, `"name":"Spring","format":"popup","state":"paused"`) {
 		t.Fatal(a)
 	}
 	h.Call("GET", at(h, "/deleted"), "").Into(t, &list)

@@ -311,9 +311,6 @@ func (s *Store) Remove(ctx context.Context, act Act, id string, removed bool) er
 		event = launch.Remove{}
 	}
 	_, _, err = s.transition(ctx, passing{Act: act, ids: []string{id}, event: event})
-	if errors.Is(err, launch.ErrNot) {
-		err = fault.ErrNotFound
-	}
 	return err
 }
 

@@ -71,7 +71,9 @@ func (s *Place) restorePiece(c *route.Call, _ route.None) (answer PieceName, err
 		return answer, err
 	}
 	// What was live comes back paused: nothing goes live by being restored.
-	return PieceName{ID: row.ID, Name: parts.NameIn(row.Draft), State: row.State}, nil
+	_ = json.Unmarshal(row.Draft, &answer) // its name and format, as far as it can be read
+	answer.ID, answer.State = row.ID, row.State
+	return answer, nil
 }
 
 // list lists the site's pieces by name.

@@ -93,7 +93,7 @@ export const restorePieces = async (site: number, pieces: readonly { id: string 
   const how = !stopped
     ? `as ${back.length === 1 ? 'a draft' : 'drafts'}`
     : stopped === back.length
-      ? 'paused: resume or launch to show it again'
+      ? `paused: resume or launch to show ${back.length === 1 ? 'it' : 'them'} again`
       : `${counted(stopped, 'piece')} of them paused`
   toast(`${back.length === 1 ? `“${back[0].name}”` : counted(back.length, 'piece')} restored, ${how}.`)
 }
