@@ -51,7 +51,7 @@ func TestALifeAsATable(t *testing.T) {
 	want := map[string][]string{
 		//          launch          pause          plan        resume          pass    remove           restore              replace
 		"draft":   {"live launched", "draft", "draft", "draft", "draft", "draft removed", "draft", "draft"},
-		"live":    {"live launched", "paused paused", "live planned", "live", "live", "!not in a state for that", "live", "live"},
+		"live":    {"live launched", "paused paused", "live planned", "live", "live", "!the piece is live", "live", "live"},
 		"paused":  {"live launched", "paused", "paused", "live resumed", "paused", "paused removed", "paused", "paused"},
 		"over":    {"live launched", "over", "over", "!its schedule has ended", "over", "over removed", "over", "over"},
 		"removed": {"!changed elsewhere", "paused", "paused", "paused", "paused", "paused", "paused restored", "!changed elsewhere"},
