@@ -97,7 +97,8 @@ func New(db *sql.DB, all []Job) (*Runner, error) {
 
 // due is that a job is to be run. One that takes longer than its period is queued
 // again meanwhile, and finds the lease taken; of a process that was killed the
-// lease runs out, and the next period runs it.
+// lease runs out, and the next period runs it. A job of long periods does not wait
+// for the next: it tries again when a lease has run out.
 type due struct {
 	Name string `json:"name"`
 }
@@ -161,19 +162,22 @@ func (r *Runner) here(ctx context.Context, j Job) {
 		case <-tick.C:
 		}
 		within, cancel := context.WithTimeout(context.WithoutCancel(ctx), j.Deadline)
-		_ = r.noted(within, j)
+		_ = r.noted(within, j, time.Now())
 		cancel()
 	}
 }
 
 // once runs a job unless another process does.
 func (r *Runner) once(ctx context.Context, j Job) error {
-	var leased bool
+	var began time.Time
 	err := r.db.QueryRowContext(ctx, `
 		insert into jobs as j (name, leased_until, began_at) values ($1, now() + make_interval(secs => $2), now())
 		on conflict (name) do update set leased_until = excluded.leased_until, began_at = excluded.began_at where j.leased_until is null or j.leased_until < now()
-		returning true`, j.Name, j.Deadline.Seconds()).Scan(&leased)
+		returning began_at`, j.Name, j.Deadline.Seconds()).Scan(&began)
 	if errors.Is(err, sql.ErrNoRows) {
+		if j.Every > j.Deadline {
+			return river.JobSnooze(j.Deadline)
+		}
 		return nil
 	}
 	if err != nil {
@@ -181,11 +185,12 @@ func (r *Runner) once(ctx context.Context, j Job) error {
 	}
 	within, cancel := context.WithTimeout(ctx, j.Deadline)
 	defer cancel()
-	return r.noted(within, j)
+	return r.noted(within, j, began)
 }
 
-// noted runs a job, and keeps how it went.
-func (r *Runner) noted(ctx context.Context, j Job) (err error) {
+// noted runs a job, and keeps how it went. The lease that began then is given back;
+// one that ran out, and is another's by now, stays.
+func (r *Runner) noted(ctx context.Context, j Job, leased time.Time) (err error) {
 	began := time.Now()
 	defer func() {
 		if thrown := recover(); thrown != nil {
@@ -200,8 +205,8 @@ func (r *Runner) noted(ctx context.Context, j Job) (err error) {
 		defer cancel()
 		_, kept := r.db.ExecContext(last, `
 			insert into jobs as j (name, began_at, ended_at, took, error, failed_at) values ($1, now() - make_interval(secs => $2), now(), make_interval(secs => $2), $3::text, case when $3::text <> '' then now() end)
-			on conflict (name) do update set leased_until = null, ended_at = excluded.ended_at, took = excluded.took, error = excluded.error,
-				failed_at = case when excluded.error <> '' then coalesce(j.failed_at, now()) end`, j.Name, time.Since(began).Seconds(), said)
+			on conflict (name) do update set leased_until = case when j.began_at <> $4 then j.leased_until end, ended_at = excluded.ended_at, took = excluded.took, error = excluded.error,
+				failed_at = case when excluded.error <> '' then coalesce(j.failed_at, now()) end`, j.Name, time.Since(began).Seconds(), said, leased)
 		if kept != nil && err == nil {
 			slog.WarnContext(ctx, "how a job went is not kept", "job", j.Name, "error", kept)
 		}

@@ -120,6 +120,45 @@ func TestTheEndWaitsForWhatIsUnderWay(t *testing.T) {
 	}
 }
 
+// A process that was killed leaves its lease: a job of a long period is run when
+// that has run out. One that has lost its lease leaves the next one's alone.
+func TestALeaseThatRanOut(t *testing.T) {
+	var runs atomic.Int64
+	s := storetest.New(t)
+	if _, err := s.DB().Exec(`insert into jobs (name, leased_until, began_at) values ('daily', now() + interval '2 seconds', now() - interval '1 hour')`); err != nil {
+		t.Fatal(err)
+	}
+	r, err := jobs.New(s.DB(), []jobs.Job{{Name: "daily", Every: 24 * time.Hour, Deadline: 2 * time.Second, Run: func(ctx context.Context) error {
+		if runs.Add(1) == 1 {
+			_, err := s.DB().Exec(`update jobs set began_at = now(), leased_until = 'infinity'`) // as the next one does
+			return err
+		}
+		return nil
+	}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if states, err := r.States(context.Background()); err != nil || len(states) != 1 || states[0].EndedAt != nil || states[0].Late {
+		t.Errorf("%+v %v", states, err)
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	var over sync.WaitGroup
+	over.Go(func() { r.Run(ctx) })
+	until(t, "its run", func() bool {
+		states, err := r.States(context.Background())
+		return err == nil && states[0].EndedAt != nil
+	})
+	stop()
+	over.Wait()
+	var leased bool
+	if err := s.DB().QueryRow(`select leased_until = 'infinity' from jobs`).Scan(&leased); err != nil || !leased {
+		t.Error("the next one's lease was given back", err)
+	}
+	if n := runs.Load(); n != 1 {
+		t.Errorf("%d runs", n)
+	}
+}
+
 func TestNamesAreGivenOnce(t *testing.T) {
 	one := jobs.Job{Name: "twice", Every: time.Hour, Deadline: time.Second, Run: func(context.Context) error { return nil }}
 	if _, err := jobs.New(storetest.New(t).DB(), []jobs.Job{one, one}); err == nil {

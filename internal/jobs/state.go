@@ -21,7 +21,7 @@ type State struct {
 
 // States tells how each of the runner's jobs ran last, by name.
 func (r *Runner) States(ctx context.Context) ([]State, error) {
-	rows, err := r.db.QueryContext(ctx, `select name, ended_at, coalesce(extract(epoch from took) * 1000, 0), error, failed_at from jobs order by name`)
+	rows, err := r.db.QueryContext(ctx, `select name, ended_at, coalesce(extract(epoch from took) * 1000, 0), error, failed_at, coalesce(ended_at, began_at, now()) from jobs order by name`)
 	if err != nil {
 		return nil, err
 	}
@@ -29,14 +29,15 @@ func (r *Runner) States(ctx context.Context) ([]State, error) {
 	states := []State{}
 	for rows.Next() {
 		var s State
-		if err := rows.Scan(&s.Name, &s.EndedAt, &s.Took, &s.Error, &s.FailedAt); err != nil {
+		var last time.Time
+		if err := rows.Scan(&s.Name, &s.EndedAt, &s.Took, &s.Error, &s.FailedAt, &last); err != nil {
 			return nil, err
 		}
 		j, known := r.jobs[s.Name]
 		if !known {
 			continue
 		}
-		s.Late = s.EndedAt != nil && time.Since(*s.EndedAt) > 3*j.Every+j.Deadline+30*time.Second
+		s.Late = time.Since(last) > 3*j.Every+j.Deadline+30*time.Second
 		states = append(states, s)
 	}
 	return states, rows.Err()

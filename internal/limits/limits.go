@@ -75,7 +75,7 @@ func New(together Together) *Limits {
 func (l *Limits) at(of limit, now time.Time) *spans {
 	s, number := l.spans[of], now.UnixNano()/int64(of.period)
 	switch {
-	case s == nil || number > s.number+1:
+	case s == nil || number > s.number+1 || number < s.number-1: // a clock that was wrong holds nobody
 		s = &spans{number, map[string]*counted{}, nil}
 	case number == s.number+1:
 		s = &spans{number, map[string]*counted{}, s.now}
@@ -107,7 +107,7 @@ func (l *Limits) take(of limit, address string, now time.Time) (over bool, again
 		c = &counted{}
 		s.now[address] = c
 	}
-	left := float64(s.ends(of).Sub(now)) / float64(of.period)
+	left := min(1, float64(s.ends(of).Sub(now))/float64(of.period))
 	if c.all()+int64(math.Ceil(float64(s.earlier[address].all())*left)) >= of.most {
 		return true, s.ends(of)
 	}

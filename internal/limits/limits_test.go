@@ -204,3 +204,27 @@ func TestWhoIsRefusedIsToldWhenToComeBack(t *testing.T) {
 		t.Error("another address is refused:", w.Code)
 	}
 }
+
+// A clock that was ahead and is put right holds nobody until the time it had shown.
+func TestAClockThatIsPutRight(t *testing.T) {
+	l, now := New(nil), time.Now()
+	take := func(at time.Time) (n int) {
+		for range 50 {
+			if over, again := l.take(tens, "a", at); !over {
+				n++
+			} else if again.Sub(at) > 2*time.Minute {
+				t.Error("to wait", again.Sub(at))
+			}
+		}
+		return n
+	}
+	if n := take(now.Add(time.Hour)); n != 10 {
+		t.Error(n)
+	}
+	if n := take(now); n != 10 {
+		t.Error("an hour back:", n)
+	}
+	if n := take(now.Add(2 * time.Minute)); n != 10 {
+		t.Error("two minutes on:", n)
+	}
+}

@@ -2,14 +2,17 @@ package store_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"testing"
 	"time"
 
 	"github.com/jmoiron/sqlx"
 
+	"gobbet/core/setup"
 	"gobbet/core/tally"
 	"gobbet/internal/store"
+	"gobbet/internal/store/sites"
 	"gobbet/internal/store/storetest"
 )
 
@@ -125,5 +128,50 @@ func TestAMonthGoesWithoutIntakeWaiting(t *testing.T) {
 	}
 	if r, err := s.Events.Recount(ctx, site, false); err != nil || len(r.Differ) > 0 || r.Since == nil {
 		t.Errorf("%+v %v", r, err)
+	}
+}
+
+// What is past its time is not deleted while a site's events are counted anew, for
+// what is half deleted would be counted as if it was all.
+func TestNothingIsForgottenWhileASiteIsCountedAnew(t *testing.T) {
+	s := storetest.New(t)
+	site, _ := storetest.Site(t, s)
+	old := time.Now().UTC().AddDate(0, -30, 0)
+	// Two sites keep the month, one of them for longer: its table stays.
+	other, err := s.Sites.Add(ctx, "other", "Other", "UTC", sites.Texts{"https://other.test"}, 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	settings := setup.Default()
+	settings.KeepMonths = 60
+	if err := s.Sites.ChangeSettings(ctx, other, 1, settings); err != nil {
+		t.Fatal(err)
+	}
+	if err := errors.Join(s.Events.MakeMonths(ctx, old, old), s.Events.Add(ctx, site, dublin, []tally.Event{shownTo("ann", old)})); err != nil {
+		t.Fatal(err)
+	}
+	db := sqlx.MustConnect("pgx", s.URL())
+	defer db.Close()
+	counting := db.MustBegin()
+	defer counting.Rollback()
+	counting.MustExec(`select pg_advisory_xact_lock($1::int, $2::int)`, 0x60BBE9, site)
+	gone := make(chan error, 1)
+	go func() { gone <- s.Events.ForgetEvents(ctx, time.Now()) }()
+	waits := false
+	for end := time.Now().Add(20 * time.Second); !waits && time.Now().Before(end); time.Sleep(10 * time.Millisecond) {
+		if err := db.Get(&waits, `select exists (select from pg_locks where locktype = 'advisory' and not granted)`); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var left int
+	if err := db.Get(&left, `select count(*) from events where visitor = 'ann'`); err != nil || left != 1 || !waits {
+		t.Errorf("%d left, waits: %v, %v", left, waits, err)
+	}
+	counting.Rollback()
+	if err := <-gone; err != nil {
+		t.Error(err)
+	}
+	if err := db.Get(&left, `select count(*) from events where visitor = 'ann'`); err != nil || left != 0 {
+		t.Errorf("%d left, %v", left, err)
 	}
 }

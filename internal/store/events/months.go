@@ -102,11 +102,18 @@ func (s *Store) ForgetEvents(ctx context.Context, now time.Time) error {
 // forgetBefore deletes what a site keeps no longer, a few rows at a time, so that
 // nobody waits for long. Months that no site keeps have gone as a whole by then.
 func (s *Store) forgetBefore(ctx context.Context, site int64, before time.Time) error {
-	// Said first: what is half deleted must not be counted anew as if it was all.
-	if _, err := s.db.ExecContext(ctx, `
+	// Said first, and not while all is counted anew: what is half deleted must not be
+	// counted as if it was all.
+	if err := s.db.Tx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, fmt.Sprintf(`select pg_advisory_xact_lock_shared(%d, %d)`, siteLocks, lockOf(site))); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `
 		update sites set raw_since = greatest(raw_since, $2) where id = $1 and (
 			exists (select from events where site_id = $1 and id < '`+monthStart(before)+`' and at < $2) or exists (select from events_other where site_id = $1 and at < $2)
-			or exists (select from goals_reached where site_id = $1 and at < $2) or exists (select from seen where site_id = $1 and first_at < $2))`, site, before); err != nil {
+			or exists (select from goals_reached where site_id = $1 and at < $2) or exists (select from seen where site_id = $1 and first_at < $2))`, site, before)
+		return err
+	}); err != nil {
 		return err
 	}
 	for _, query := range []string{

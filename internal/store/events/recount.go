@@ -40,15 +40,19 @@ func (s *Store) Recount(ctx context.Context, site int64, write bool) (r Recount,
 	return s.recount(ctx, site, true, fmt.Sprintf(`select pg_advisory_xact_lock(%d, %d)`, siteLocks, lockOf(site)))
 }
 
-// siteLocks are held, shared, by whoever counts what happens on a site.
+// siteLocks are held, shared, by whoever counts what happens on a site, or says from
+// when on raw events are there.
 const siteLocks = 0x60BBE9
 
 func lockOf(site int64) int32 { return int32(site & 0x7fffffff) }
 
 func (s *Store) recount(ctx context.Context, site int64, write bool, first string) (r Recount, err error) {
 	err = s.db.Tx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, first); err != nil {
-			return err
+		// No month's table goes between what is said of raw events and their being read.
+		for _, step := range []string{first, `lock table events in access share mode`} {
+			if _, err := tx.ExecContext(ctx, step); err != nil {
+				return err
+			}
 		}
 		c := recounting{tx: tx, site: site}
 		if err := c.begin(ctx); err != nil {
