@@ -108,6 +108,8 @@ func New(ctx context.Context, cfg Config) (*Server, error) {
 			switch {
 			case j.Error != "":
 				fmt.Fprintf(w, "job %s has failed since %s\n", j.Name, j.FailedAt.UTC().Format(time.RFC3339))
+			case j.Late && j.EndedAt == nil:
+				fmt.Fprintf(w, "job %s has begun and never ended\n", j.Name)
 			case j.Late:
 				fmt.Fprintf(w, "job %s ran last at %s\n", j.Name, j.EndedAt.UTC().Format(time.RFC3339))
 			}

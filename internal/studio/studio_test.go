@@ -372,6 +372,19 @@ func TestTheDatabaseAwayIsSaidSo(t *testing.T) {
 	}
 }
 
+func TestJobsThatAreLateAreSaid(t *testing.T) {
+	h := signedIn(t)
+	if _, err := h.Store.DB().Exec(`
+		insert into jobs (name, began_at, ended_at) values ('alerts', now() - interval '9 hours', null), ('deleting old page views', now(), now() - interval '9 hours')
+		on conflict (name) do update set began_at = excluded.began_at, ended_at = excluded.ended_at`); err != nil {
+		t.Fatal(err)
+	}
+	ready := h.Call("GET", "/readyz", "")
+	if ready.Status != 200 || !strings.Contains(ready.Body, "job alerts has begun and never ended\n") || !strings.Contains(ready.Body, "job deleting old page views ran last at 20") {
+		t.Error(ready)
+	}
+}
+
 func TestTheStudiosPageIsStrict(t *testing.T) {
 	h := servertest.New(t)
 	first, second := h.Call("GET", "/pieces/x/compose", ""), h.Call("GET", "/board", "")

@@ -49,7 +49,7 @@ func (v *Server) events(c *Call, req *EventsRequest) (EventsAnswer, error) {
 	}
 	answer := EventsAnswer{Stored: len(good), Refused: len(req.Events) - len(good)}
 	if why, what := v.outsider(c, req.Automated); why != "" {
-		v.leftOut.add(site.ID, now, why, what, len(good))
+		v.leftOut.add(site, now, why, what, len(good))
 		return answer, nil
 	}
 	ctx, done := c.outliving()
@@ -238,7 +238,8 @@ type leftOutKey struct {
 
 const mostLeftOut = 2000 // names at a time: strangers choose them
 
-func (l *leftOut) add(site int64, now time.Time, why, what string, events int) {
+// add counts on a day of the site's.
+func (l *leftOut) add(site *Site, now time.Time, why, what string, events int) {
 	if events == 0 {
 		return
 	}
@@ -247,7 +248,7 @@ func (l *leftOut) add(site int64, now time.Time, why, what string, events int) {
 	if l.counts == nil {
 		l.counts = map[leftOutKey]int{}
 	}
-	key := leftOutKey{site, now.Format(time.DateOnly), why, strings.ToLower(what)}
+	key := leftOutKey{site.ID, now.In(site.Zone).Format(time.DateOnly), why, strings.ToLower(what)}
 	if _, is := l.counts[key]; !is && len(l.counts) >= mostLeftOut {
 		key.what = "others"
 	}

@@ -72,7 +72,7 @@ func whole(c *gin.Context) ([]byte, error) {
 		return h.raw, nil
 	}
 	var raw bytes.Buffer
-	raw.Grow(int(max(0, min(c.Request.ContentLength, maxEvents))) + bytes.MinRead)
+	raw.Grow(int(max(0, min(c.Request.ContentLength, 16<<10))) + bytes.MinRead) // what is said to come may never come
 	_, err := raw.ReadFrom(c.Request.Body)
 	return raw.Bytes(), problem.Upload(err)
 }

@@ -45,7 +45,7 @@ func (v *Server) record(c *Call, req *ViewRecord) (None, error) {
 		return None{}, nil
 	}
 	if why, what := v.outsider(c, req.Automated); why != "" {
-		v.leftOut.add(site.ID, now, why, what, 1)
+		v.leftOut.add(site, now, why, what, 1)
 		return None{}, nil
 	}
 	age := time.Duration(max(0, req.Age)) * time.Millisecond

@@ -24,10 +24,10 @@ func (s *Store) CountLeftOut(ctx context.Context, site int64, l LeftOut) error {
 	return err
 }
 
-// LeftOut lists what was left out in the last days, the most first.
+// LeftOut lists what was left out in the last days of the site's, the most first.
 func (s *Store) LeftOut(ctx context.Context, site int64, days int) (all []LeftOut, err error) {
 	err = s.db.SelectContext(ctx, &all, `
 		select max(day)::text as day, why, what, sum(events) as events from left_out
-		where site_id = $1 and day > current_date - $2::int group by why, what order by sum(events) desc, what limit 100`, site, days)
+		where site_id = $1 and day > (now() at time zone (select zone from sites where id = $1))::date - $2::int group by why, what order by sum(events) desc, what limit 100`, site, days)
 	return all, err
 }

@@ -64,7 +64,7 @@ export function Health() {
           <Warning key={j.name}>
             {j.error
               ? `“${j.name}” has failed since ${moment(j.failed_at!)}: ${j.error}. It is tried again by itself; whoever runs Gobbet can find out more in its log.`
-              : `“${j.name}” ran last ${moment(j.ended_at!)}, and should have run since. Whoever runs Gobbet should look whether it is running.`}
+              : `“${j.name}” ${j.ended_at ? `ran last ${moment(j.ended_at)}, and should have run since` : 'has begun, and never ended'}. Whoever runs Gobbet should look whether it is running.`}
           </Warning>
         ))}
       {data.jobs.length > 0 && (
