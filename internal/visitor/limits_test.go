@@ -2,6 +2,7 @@ package visitor
 
 import (
 	"context"
+	"gobbet/internal/store/sites"
 	"net/http"
 	"net/http/httptest"
 	"strings"
@@ -53,5 +54,26 @@ func TestSoManyDoTheirWorkAtOnceAndTheOthersWaitTheirTurn(t *testing.T) {
 	r.ServeHTTP(over, httptest.NewRequest(http.MethodPost, "/", strings.NewReader(strings.Repeat("x", 101))))
 	if over.Code != http.StatusRequestEntityTooLarge {
 		t.Errorf("%d for a body that is too large", over.Code)
+	}
+}
+
+// What is left out is of the site's day, wherever the server's clock is read.
+func TestWhatIsLeftOutIsOfTheSitesDay(t *testing.T) {
+	auckland, err := time.LoadLocation("Pacific/Auckland")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var left leftOut
+	late := time.Date(2026, 11, 30, 23, 30, 0, 0, time.UTC)
+	for _, zone := range []*time.Location{time.UTC, auckland} {
+		left.add(&Site{Site: sites.Site{ID: 1}, Zone: zone}, late, Robot, zone.String(), 1)
+	}
+	for key := range left.counts {
+		if want := map[string]string{"utc": "2026-11-30", "pacific/auckland": "2026-12-01"}[key.what]; key.day != want {
+			t.Errorf("%+v, want %s", key, want)
+		}
+	}
+	if len(left.counts) != 2 {
+		t.Errorf("%+v", left.counts)
 	}
 }

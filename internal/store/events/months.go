@@ -109,9 +109,9 @@ func (s *Store) forgetBefore(ctx context.Context, site int64, before time.Time) 
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `
-		update sites set raw_since = greatest(raw_since, $2) where id = $1 and (
-			exists (select from events where site_id = $1 and id < '`+monthStart(before)+`' and at < $2) or exists (select from events_other where site_id = $1 and at < $2)
-			or exists (select from goals_reached where site_id = $1 and at < $2) or exists (select from seen where site_id = $1 and first_at < $2))`, site, before)
+			update sites set raw_since = greatest(raw_since, $2) where id = $1 and (
+				exists (select from events where site_id = $1 and id < '`+monthStart(before)+`' and at < $2) or exists (select from events_other where site_id = $1 and at < $2)
+				or exists (select from goals_reached where site_id = $1 and at < $2) or exists (select from seen where site_id = $1 and first_at < $2))`, site, before)
 		return err
 	}); err != nil {
 		return err
