@@ -9,6 +9,7 @@ const part = process.env.PART as
   | 'visit'
   | 'watcher'
   | 'renderer'
+  | 'walk'
   | 'extras'
   | 'play'
   | 'draw'
@@ -23,13 +24,14 @@ const entries = {
   visit: 'visit.ts',
   watcher: 'watcher.ts',
   renderer: 'renderer.ts',
+  walk: 'walk.ts',
   extras: 'extras.tsx',
   play: 'play.tsx',
   draw: 'draw.tsx',
   chat: 'chat.tsx',
   frames: 'frames.tsx',
   inspector: 'inspector.tsx',
-  own: 'own.ts',
+  own: 'ownPage.ts',
   cost: 'cost.ts',
   // For tests: the studio has it in its own script.
   still: 'still.ts',
@@ -101,7 +103,7 @@ export default defineConfig({
   publicDir: false,
   // These are drawn with the renderer's own Preact.
   resolve: ['extras', 'play', 'draw', 'chat', 'frames'].includes(part)
-    ? { alias: Object.fromEntries(['preact/jsx-runtime', 'preact'].map(name => [name, new URL('page/given.ts', import.meta.url).pathname])) }
+    ? { alias: Object.fromEntries(['preact/jsx-runtime', 'preact'].map(name => [name, new URL('page/borrowed.ts', import.meta.url).pathname])) }
     : {},
   build: {
     outDir: 'dist/page',

@@ -42,8 +42,10 @@ type DecideAnswer struct {
 	// Eligible are the pieces for which the visitor counts from now on.
 	Eligible []choose.Eligible `json:"eligible,omitempty" tstype:"Eligible[]"`
 	// Renderer and Watcher are addresses of scripts, from the loader's own, and so
-	// are the parts that a drawing may need: Extras, Play, Draw, Chat and Frames.
+	// are what takes walks on and the parts that a drawing may need: Walk, Extras, Play,
+	// Draw, Chat and Frames.
 	Renderer string `json:"renderer"`
+	Walk     string `json:"walk"`
 	Extras   string `json:"extras"`
 	Play     string `json:"play"`
 	Draw     string `json:"draw"`

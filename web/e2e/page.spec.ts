@@ -37,7 +37,12 @@ test.describe('moments', () => {
     await page.addInitScript(() => {
       let hidden = true
       Object.defineProperty(document, 'hidden', { get: () => hidden })
-      Object.assign(window, { reveal: () => (hidden = false) })
+      Object.assign(window, {
+        reveal: () => {
+          hidden = false
+          document.dispatchEvent(new Event('visibilitychange'))
+        },
+      })
     })
     await page.goto(piece.url)
     await meanwhile(page, 1700) // hidden: nothing may come of it, so there is nothing to wait for

@@ -97,20 +97,27 @@ test('the watcher and the rehearsal find the same second', async ({ page }) => {
   await page.addInitScript(() => {
     // A clock that moves when told, and a page that scrolls when told.
     let t = 0
-    const beats = new Map<number, () => void>()
+    let named = 0
+    const due = new Map<number, { at: number; does: () => void }>()
     performance.now = () => t
     Object.assign(window, {
-      setInterval: (f: () => void) => beats.set(beats.size + 1, f) && beats.size,
-      clearInterval: (i: number) => beats.set(i, () => {}),
+      setTimeout: (does: () => void, ms: number) => due.set(++named, { at: t + ms, does }) && named,
+      clearTimeout: (name: number) => due.delete(name),
+      requestAnimationFrame: (does: () => void) => does(),
       forward: (ms: number) => {
-        for (const end = t + ms; t < end; ) {
-          t += 250
-          for (const beat of beats.values()) beat()
+        const end = t + ms
+        for (;;) {
+          const next = [...due].filter(([, one]) => one.at <= end).sort(([, a], [, b]) => a.at - b.at)[0]
+          if (!next) break
+          due.delete(next[0])
+          t = Math.max(t, next[1].at)
+          next[1].does()
         }
+        t = end
       },
       rewind: () => {
         t = 0
-        beats.clear()
+        due.clear()
       },
       depth: 0,
     })
@@ -121,14 +128,15 @@ test('the watcher and the rehearsal find the same second', async ({ page }) => {
   const { watcher } = await decided.json()
   const seen = await page.evaluate(
     async ({ cases, watcher }) => {
-      const { watch, holds } = await import(watcher)
+      const { watch, holds, openLife } = await import(watcher)
       const w = window as any
       return cases.map(c => {
         w.rewind()
         w.depth = 0
         let second = 0
         let first: number | null = null
-        const eyes = watch({ start: 0, began: 0 }, look)
+        const life = openLife()
+        const eyes = watch({ start: 0, began: 0 }, look, life)
         function look() {
           if (first === null && eyes && holds(c.rule, eyes.come)) first = second
         }
@@ -149,7 +157,7 @@ test('the watcher and the rehearsal find the same second', async ({ page }) => {
           }
           look()
         }
-        eyes.stop()
+        life.end()
         return first
       })
     },

@@ -62,9 +62,11 @@ export interface DecideAnswer {
   eligible?: Eligible[];
   /**
    * Renderer and Watcher are addresses of scripts, from the loader's own, and so
-   * are the parts that a drawing may need: Extras, Play, Draw, Chat and Frames.
+   * are what takes walks on and the parts that a drawing may need: Walk, Extras, Play,
+   * Draw, Chat and Frames.
    */
   renderer: string;
+  walk: string;
   extras: string;
   play: string;
   draw: string;

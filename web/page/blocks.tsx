@@ -1,12 +1,14 @@
 /** @jsxImportSource preact */
 import type { JSX } from 'preact'
-import type { Block, Button, Drawing, Field, Frame, LiveFormula, Picture, Words } from '../kinds/piece'
+import type { Block, Button, Drawing, Field, Frame, LiveFormula, Picture, Scene, Words } from '../kinds/piece'
 import type { Color, Kit } from '../kinds/style'
 import type { AdvanceAnswer } from '../kinds/visitor'
 import { fill } from './fill'
 import { fitted, on } from './paint'
+import type { PieceParts } from './parts'
 import { safe } from './safe'
-import type { Walk } from './walk'
+import type { WalkEvent } from './walk'
+import type { WalkState } from './walkState'
 
 /** What blocks need to know of the scene they stand in. */
 export interface Around {
@@ -29,7 +31,13 @@ export interface Around {
   /** The scene's id, and what it is one of. */
   scene: string
   drawing: Drawing
-  walk: Walk
+  /** Every scene that is known by now. */
+  scenes: Scene[]
+  /** Where the visitor is on the way through it, and what to tell of them. */
+  walk: WalkState
+  tell(e: WalkEvent): void
+  /** The button that takes the scene's answers along. */
+  sender?: Button
   answer(key: string, value: string): void
   press(button: Button): void
   /** Leaves the scene by a block, with its answers or without. */
@@ -43,13 +51,7 @@ export interface Around {
 }
 
 /** The parts of the script that only some pieces need, once they are here. */
-export const parts: {
-  extras?: ReturnType<typeof import('./extras').make>
-  play?: ReturnType<typeof import('./play').make>
-  draw?: ReturnType<typeof import('./draw').make>
-  chat?: ReturnType<typeof import('./chat').make>
-  frames?: ReturnType<typeof import('./frames').make>
-} = {}
+export const parts: { [P in keyof PieceParts]?: ReturnType<PieceParts[P]['make']> } & { walk?: typeof import('./walk') } = {}
 
 /** Words with their looks. */
 export function Written({ words, around }: { words: Words; around: Around }) {

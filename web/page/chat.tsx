@@ -2,10 +2,10 @@
 import { Component, type JSX } from 'preact'
 import type { Block, Button, Field, Scene, Talk } from '../kinds/piece'
 import type { Around } from './blocks'
+import { DrawnBlock, type Given, give } from './borrowed'
 import { chatStyle } from './chatStyle'
-import { DrawnBlock, type Given, give } from './given'
+import { labelled } from './labels'
 import { flat, on } from './paint'
-import { labelled, type Talking, talkingOver } from './talking'
 
 // Conversations: the scenes of a piece as lines that are said in turns. What is
 // asked is answered by a press or typed. Fetched where a piece is one.
@@ -115,7 +115,6 @@ const mostTurns = 60
 const longest = 2000 // characters of an answer, as the server has it
 
 class Conversation extends Component<Props, State> {
-  walk = this.props.around.walk as Talking
   state: State = { said: this.linesOf().length, retries: [], typed: '' }
   log: HTMLElement | null = null
   input: HTMLInputElement | null = null
@@ -126,7 +125,7 @@ class Conversation extends Component<Props, State> {
 
   at(): Scene {
     const { around } = this.props
-    return around.still ? (around.drawing.scenes.find(s => s.id === around.scene) ?? this.walk.scene) : this.walk.turn.scene
+    return around.still ? (around.drawing.scenes.find(s => s.id === around.scene) ?? around.walk.scene) : around.walk.scene
   }
   linesOf() {
     return replyOf(this.at(), this.props.around.phone).lines
@@ -136,7 +135,7 @@ class Conversation extends Component<Props, State> {
     const { around } = this.props
     if (around.still) return
     // What was said on another page needs no telling again.
-    if (this.walk.turns.length < 2) this.begin()
+    if (around.walk.turns.length < 2) this.begin()
     else this.down()
     this.passOn()
   }
@@ -157,15 +156,13 @@ class Conversation extends Component<Props, State> {
     // A fault of what was typed is said, and asked again.
     const { line } = replyOf(this.scene, around.phone)
     const fault = (line && around.faults[line.key]) || ''
-    if (fault && !around.sending && this.walk.turn.said !== undefined) {
-      const typed = this.walk.turn.said
-      this.walk.unsays()
+    const { said } = around.walk.turns.at(-1)!
+    if (fault && !around.sending && said !== undefined) {
+      const typed = said
+      around.tell({ is: 'said' })
       this.retry(typed, `${fault} Could you try once more?`)
     }
-    if (around.walk.trouble && this.walk.turn.said !== undefined) {
-      this.walk.unsays()
-      this.forceUpdate()
-    }
+    if (around.walk.trouble && said !== undefined) around.tell({ is: 'said' })
     if (before.said !== this.state.said || before.retries !== this.state.retries || this.held) this.down()
     if (this.held && !(this.log?.getRootNode() as ShadowRoot | undefined)?.activeElement) this.here()
   }
@@ -213,13 +210,13 @@ class Conversation extends Component<Props, State> {
   /** Takes an answer that was pressed or typed. */
   give(field: Field, value: string, sender?: Button) {
     const { around } = this.props
-    this.walk.says(labelled(field.choices, value))
+    around.tell({ is: 'said', words: labelled(field.choices, value) })
     around.answer(field.key, value)
     around.leave(sender?.id ?? field.id, true)
   }
   press(button: Button) {
     const { around } = this.props
-    if (button.press.do === 'next') this.walk.says(button.words)
+    if (button.press.do === 'next') around.tell({ is: 'said', words: button.words })
     around.press(button)
   }
   send = (e: Event) => {
@@ -254,8 +251,8 @@ class Conversation extends Component<Props, State> {
     const { talk } = frame
     const scene = this.at()
     const reply = replyOf(scene, phone)
-    const turns = around.still ? [] : this.walk.turns.slice(0, -1).slice(-mostTurns)
-    const mine = around.still ? undefined : this.walk.turn.said
+    const turns = around.still ? [] : around.walk.turns.slice(0, -1).slice(-mostTurns)
+    const mine = around.still ? undefined : around.walk.turns.at(-1)!.said
     const typing = !around.still && (said < reply.lines.length || (around.sending && !reply.card.length))
     const ready = said >= reply.lines.length && mine === undefined
     const bubble = (words: string, key: string) => (
@@ -278,7 +275,7 @@ class Conversation extends Component<Props, State> {
     const question = reply.choice ?? reply.line
     const asked = question && !question.bare ? <p key="asked">{question.label}</p> : null
     const option = (b: Button) => (
-      <div key={b.id} class="option" onClickCapture={b.press.do === 'next' ? () => this.walk.says(b.words) : undefined}>
+      <div key={b.id} class="option" onClickCapture={b.press.do === 'next' ? () => around.tell({ is: 'said', words: b.words }) : undefined}>
         <DrawnBlock block={{ ...b, quiet: false, line: true, narrow: true, above: 0 } as Block} around={around} />
       </div>
     )
@@ -446,5 +443,5 @@ function wasOpen(id: string, now?: boolean): boolean {
 /** All of it, drawn with this renderer. */
 export function make(given: Given) {
   give(given)
-  return { Conversation, Launcher, wasOpen, walkOver: talkingOver, style: chatStyle }
+  return { Conversation, Launcher, wasOpen, style: chatStyle }
 }

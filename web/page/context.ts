@@ -1,6 +1,8 @@
+import type { Asked } from '../kinds/asked'
 import type { DecideAnswer, DecideRequest } from '../kinds/visitor'
 import type { id, keep, Memory, openMemory, seconds } from './memory'
-import type { openOutbox } from './outbox'
+import type { Parts } from './parts'
+import type { openSending } from './sending'
 
 // What the page view shares with the scripts it fetches.
 
@@ -20,6 +22,7 @@ export interface Told {
   show?: string
 }
 
+/** What a visit's scripts share: of the browser, of the site, and of the page view that is under way. */
 export interface Context {
   /** Gobbet's origin, and the site's part of its API. */
   base: string
@@ -30,10 +33,15 @@ export interface Context {
   id: typeof id
   keep: typeof keep
   seconds: typeof seconds
+  /** Fetches a part of the script, as the last answer has it. */
+  load<P extends keyof Parts>(part: P): Promise<Parts[P]>
+  /** Asks the server, or tells it something; until says when nobody waits for it any more. What has no such end is sent on when the page is left. */
+  post<P extends keyof Asked>(path: P, body: Asked[P]['body'], until?: AbortSignal): Promise<Response>
   /** Nothing is counted or recorded. */
   unwatched: boolean
-  /** Answers are not sent either: someone is inspecting. */
+  /** Answers are not sent either: someone is inspecting, by the token of the inspector's link. */
   silent: boolean
+  token?: string
   /** Memory as the page view began with it. */
   arrival: Memory
   /** What was last asked and answered. */
@@ -50,10 +58,8 @@ export interface Context {
   began: number
   /** When pieces were shown, by the same clock. */
   shown?: Map<string, number>
-  /** Sends events, once the watcher is there. */
-  outbox?: ReturnType<typeof openOutbox>
-  /** That of the inspector's link. */
-  token?: string
+  /** Sends events and steps, once the watcher is there. */
+  sending?: ReturnType<typeof openSending>
   /** Called after each answer. */
   look(): void
 }

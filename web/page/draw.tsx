@@ -1,11 +1,10 @@
 /** @jsxImportSource preact */
 import { Component, type ComponentType } from 'preact'
-import type { Block, DrawPart, Frame, PrizeDraw } from '../kinds/piece'
+import type { Block, DrawPart, Frame, PrizeDraw, Scene } from '../kinds/piece'
 import type { DrawnPart } from '../kinds/walk'
 import type { Around } from './blocks'
-import { type Drawing, drawingOver } from './drawing'
+import { type Given, give } from './borrowed'
 import { drawStyle } from './drawStyle'
-import { type Given, give } from './given'
 import { flat } from './paint'
 
 // Prize draws: a wheel, a scratch card, boxes to pick from. What is drawn comes
@@ -373,21 +372,27 @@ const reads = 1800 // ms for what was drawn to be seen, before it goes on
 
 /** A prize draw, and what it came to. */
 class DrawnDraw extends Component<{ block: PrizeDraw; around: Around }, { over: boolean }> {
-  walk = this.props.around.walk as Drawing
-  state = { over: !!this.walk.drawn?.[this.props.block.key] }
+  state = { over: !!this.props.around.walk.drawn[this.props.block.key] }
   timer = 0
+  componentDidMount() {
+    // Drawn on an earlier page, which was left before it was seen.
+    if (this.state.over) this.goOn()
+  }
   componentWillUnmount() {
     clearTimeout(this.timer)
   }
   done = () => {
     if (this.state.over) return
     this.setState({ over: true })
-    this.timer = setTimeout(() => this.walk.settled(), reads) as unknown as number
+    this.goOn()
+  }
+  goOn() {
+    this.timer = setTimeout(() => this.props.around.tell({ is: 'shown' }), reads) as unknown as number
   }
   render({ block: d, around }: { block: PrizeDraw; around: Around }, { over }: { over: boolean }) {
     const Look = looks[d.look]
-    const drawn = around.still ? undefined : this.walk.drawn[d.key]
-    const way = around.walk.sender?.id ?? d.id
+    const drawn = around.still ? undefined : around.walk.drawn[d.key]
+    const way = around.sender?.id ?? d.id
     return (
       <div class="draw">
         <Look draw={d} around={around} drawn={drawn} going={around.sending} over={over} way={way} take={() => around.leave(way, true)} done={this.done} />
@@ -403,12 +408,12 @@ class DrawnDraw extends Component<{ block: PrizeDraw; around: Around }, { over: 
 }
 
 /** What was drawn, by its labels. */
-function labelsOf(walk: Drawing): Record<string, string> {
+function labelsOf(scenes: Scene[], answers: Record<string, string>): Record<string, string> {
   const labels: Record<string, string> = {}
-  for (const s of walk.scenes)
+  for (const s of scenes)
     for (const b of flat(s.blocks))
       if (b.kind === 'draw') {
-        const label = b.parts.find(p => p.id === walk.answers[b.key])?.label
+        const label = b.parts.find(p => p.id === answers[b.key])?.label
         if (label) labels[b.key] = label
       }
   return labels
@@ -418,5 +423,5 @@ function labelsOf(walk: Drawing): Record<string, string> {
 export function make(given: Given) {
   give(given)
   const blocks = { draw: DrawnDraw } as unknown as Record<string, ComponentType<{ block: Block; around: Around }>>
-  return { blocks, walkOver: drawingOver, labelsOf, style: drawStyle }
+  return { blocks, labelsOf, style: drawStyle }
 }

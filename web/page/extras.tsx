@@ -2,8 +2,8 @@
 import { Component, type ComponentType } from 'preact'
 import type { Block, Box, Code, Columns, Divider, HTML, Icon, Links, List, Timer, Video } from '../kinds/piece'
 import type { Around } from './blocks'
+import { DrawnBlock, type Given, give, Written } from './borrowed'
 import { extrasStyle } from './extrasStyle'
-import { DrawnBlock, type Given, give, Written } from './given'
 import { Mark } from './mark'
 import { safe } from './safe'
 

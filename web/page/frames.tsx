@@ -1,7 +1,7 @@
 /** @jsxImportSource preact */
 import type { Drawing, Frame, Tab } from '../kinds/piece'
+import { type Given, give } from './borrowed'
 import { framesStyle } from './framesStyle'
-import { type Given, give } from './given'
 import type { Host } from './host'
 import { fitted, type PageLook } from './paint'
 

@@ -1,8 +1,8 @@
 import type { Fault } from '../kinds/fault'
 import type { Drawing } from '../kinds/piece'
 import type { AdvanceAnswer } from '../kinds/visitor'
-import type { SentStep } from '../kinds/walk'
-import type { Part } from './drawn'
+import type { Parts, PieceParts } from './parts'
+import type { Step } from './walkState'
 
 // What the renderer asks of whoever has it draw: the watcher on a visitor's
 // page, or the studio.
@@ -13,6 +13,12 @@ export interface Went {
   title?: string
   faults?: Fault[]
   answer?: AdvanceAnswer
+}
+
+/** What a server answered that the visitor was not told, and the scene that they were on. */
+export interface Told {
+  answer: AdvanceAnswer
+  scene: string
 }
 
 /** How a piece went away: closed by the visitor, or done with. */
@@ -30,18 +36,18 @@ export interface Host {
   held?: boolean
   /** The device is a phone. */
   phone?: boolean
-  /** Fetches a part of the script that only some pieces need. */
-  part?(
-    name: Part,
-  ): Promise<typeof import('./extras') | typeof import('./play') | typeof import('./draw') | typeof import('./chat') | typeof import('./frames')>
+  /** Fetches a part of the script that only some pieces need, or the one that takes walks on. */
+  load?<P extends keyof PieceParts | 'walk'>(part: P): Promise<Parts[P]>
   /** A button that counts was pressed; counted says that the server knows. */
   converted(counted?: boolean): void
   /** Goes on with the walk by these steps, of which the first is the walk's step `from`. Without it the page goes by what it has. */
-  advance?(steps: SentStep[], from: number): Promise<Went>
-  /** Where an earlier page left the walk. */
-  resumed?: AdvanceAnswer
-  /** Something was refused: its field should be seen. */
-  refused?(): void
+  advance?(steps: Step[], from: number): Promise<Went>
+  /** Whether steps that are not sent yet outlive the page. */
+  lasts?(): boolean
+  /** Where an earlier page left the walk, and what it was not told any more of the scene that it was on. */
+  resumed?: { answer: AdvanceAnswer; told?: Told }
+  /** Its tab was pressed. */
+  opened?(): void
   /** The piece was closed or done with; its tab may stay. */
   ended(how: Ended, tab?: boolean): void
   /** A dialog is drawn. Opening it costs the page a look at all its elements, and is best done in a task of its own. */

@@ -1,10 +1,10 @@
 /** @jsxImportSource preact */
 import { render } from 'preact'
 import type { DecideRequest, Inspected, Inspection } from '../kinds/visitor'
-import type { SentStep } from '../kinds/walk'
 import type { Context } from './context'
 import type { Went } from './host'
-import { post } from './post'
+import { type Life, openLife } from './life'
+import type { Step } from './walkState'
 import { clauses, holds, type Moments, watch } from './watch'
 
 // The inspector: for those who hold a signed link, it says on the page itself
@@ -28,6 +28,7 @@ export function open(context: Context, token: string, request: () => DecideReque
   document.body.append(element)
   const look: Look = { answer: null, trouble: '', come: {}, shown: new Map(), folded: false, open: new Set() }
   let eyes: ReturnType<typeof watch> | undefined
+  let life: Life | undefined
   let arrival: unknown
   // What showed before this script had come is known of too.
   const draw = () => {
@@ -40,13 +41,14 @@ export function open(context: Context, token: string, request: () => DecideReque
     if (arrival !== context.arrival) {
       // A page view of its own.
       arrival = context.arrival
-      eyes?.stop()
-      eyes = watch({ start: context.arrival.start, began: context.began, exit: context.answer?.exit }, draw)
+      life?.end()
+      life = openLife()
+      eyes = watch({ start: context.arrival.start, began: context.began, exit: context.answer?.exit }, draw, life)
       for (const { name } of context.events) eyes.happened(name)
       look.come = eyes.come
     }
     try {
-      const r = await post(context.api, '/inspect', { token, view: request() })
+      const r = await context.post('/inspect', { token, view: request() }, life!.signal)
       const said = await r.json()
       look.trouble = r.ok ? '' : said.title
       if (r.status === 403) sessionStorage.removeItem('gobbet:pass')
@@ -65,30 +67,38 @@ export function open(context: Context, token: string, request: () => DecideReque
   // The site's own events reach the inspector as they reach rules.
   let heard = 0
   setInterval(() => {
+    eyes?.beat()
     for (heard = Math.min(heard, context.events.length); heard < context.events.length; heard++) eyes?.happened(context.events[heard].name)
   }, 250)
 
   const showAnyway = async (p: Inspected) => {
-    const { show } = await import(/* @vite-ignore */ context.base + context.answer!.renderer)
-    show({
-      id: p.id,
-      drawing: p.drawing,
-      base: context.base,
-      phone: context.answer!.phone,
-      extras: () => import(/* @vite-ignore */ context.base + context.answer!.extras),
-      play: () => import(/* @vite-ignore */ context.base + context.answer!.play),
-      converted() {},
-      advance: steps(p),
-      ended() {},
-    })
+    look.trouble = ''
+    try {
+      const { show } = await context.load('renderer')
+      const stands = await show({
+        id: p.id,
+        drawing: p.drawing,
+        base: context.base,
+        phone: context.answer!.phone,
+        load: context.load,
+        converted() {},
+        code: () => Promise.resolve('YOUR-CODE'),
+        advance: steps(p),
+        ended() {},
+      })
+      if (!stands) look.trouble = `This page has no place for “${p.name}”: what it is inserted at is not here.`
+    } catch {
+      look.trouble = `“${p.name}” could not be drawn.`
+    }
+    draw()
   }
   /** Goes on with a piece that is only looked at: all steps are taken anew each time, and nothing is stored. */
   const steps = (p: Inspected) => {
-    const all: SentStep[] = []
-    return async (next: SentStep[], from: number): Promise<Went> => {
+    const all: Step[] = []
+    const walk = { id: crypto.randomUUID(), piece: p.id, variant: p.variant, design: p.design, visitor: context.arrival.visitor }
+    return async (next: Step[], from: number): Promise<Went> => {
       all.splice(from, Number.POSITIVE_INFINITY, ...next)
-      const walk = { id: crypto.randomUUID(), piece: p.id, variant: p.variant, design: p.design, visitor: context.arrival.visitor }
-      const r = await post(context.api, '/advance', { walk, from: 0, steps: all, pass: context.token }).catch(() => undefined)
+      const r = await context.post('/advance', { walk, from: 0, steps: all.map(({ at: _, ...s }) => s), pass: context.token }).catch(() => undefined)
       if (!r) return { ok: false }
       const said = await r.json()
       return r.ok ? { ok: true, answer: said } : { ok: false, faults: said.faults, title: said.title }

@@ -44,14 +44,19 @@ export function keep<T>(key: string, fallback: () => T) {
   const ofTab = () => sessionStorage
   return {
     read: (): T => inPage ?? from(ofTab) ?? from(lasting) ?? fallback(),
-    write(value: T) {
+    /** Gives whether it outlives the page. */
+    write(value: T): boolean {
       const text = JSON.stringify(value)
       inPage = undefined
       if (put(lasting, text)) {
         try {
           sessionStorage.removeItem(key)
         } catch {}
-      } else if (!put(ofTab, text)) inPage = value
+        return true
+      }
+      if (put(ofTab, text)) return true
+      inPage = value
+      return false
     },
   }
 }
@@ -92,12 +97,14 @@ export function openMemory(site: string) {
     kept.write(m)
     return m
   }
-  /** Under what events wait that are not sent yet. */
-  const outbox = 'gobbet:' + site + ':out'
+  /** Under what events and steps wait that are not sent yet. */
+  const events = 'gobbet:' + site + ':out'
+  const steps = 'gobbet:' + site + ':steps'
   return {
-    outbox,
-    /** Whether events of earlier pages wait to be sent. */
-    unsent: () => !!keep<unknown[]>(outbox, () => []).read().length,
+    events,
+    steps,
+    /** Whether an earlier page could not send something. */
+    unsent: () => [events, steps].some(key => Object.keys(keep<object>(key, () => []).read()).length),
     read,
     change,
     /** Notes a page view, which may begin a visit. */

@@ -5,7 +5,8 @@ import type { Kit } from '../kinds/style'
 import { type Around, DrawnBlock, parts } from './blocks'
 import type { Host } from './host'
 import { families, flat, formatOn, modal, on, type PageLook, paint, placeOf } from './paint'
-import { Walk } from './walk'
+import type { WalkEvent } from './walk'
+import { answered, fieldsOf, firstState, scenesOf } from './walkState'
 
 interface Props {
   host: Host
@@ -42,14 +43,6 @@ function holdScroll() {
 /** Whether a piece is drawn as a conversation. */
 const talks = (format: Format, drawing: Drawing) => (format === 'chat' || (format === 'inline' && !!drawing.frame.talk)) && !!parts.chat
 
-/** The walk that a piece takes, with the parts of the script that are here. */
-function walkOf(talking: boolean): typeof Walk {
-  const { play, draw, chat } = parts
-  let way = play?.Walk ?? Walk
-  if (draw) way = draw.walkOver(way)
-  return talking ? chat!.walkOver(way) : way
-}
-
 /** A piece: its frame, and in it the scene that its walk is at. */
 export class DrawnPiece extends Component<Props, State> {
   state: State = {
@@ -66,13 +59,10 @@ export class DrawnPiece extends Component<Props, State> {
   letScroll = () => {}
   before = document.activeElement as HTMLElement | null
   done = false
-  walk = new (walkOf(talks(this.format, this.props.drawing)))(
-    this.props.drawing,
-    this.own(),
-    !!this.props.phone,
-    moved => this.changed(moved),
-    () => this.end('done'),
-  )
+  walk = firstState(this.props.drawing, this.phone)
+  /** What takes the walk on, once its script is here, and what happened before. */
+  walker?: ReturnType<NonNullable<typeof parts.walk>['walkOn']>
+  early: WalkEvent[] = []
   /** It is open, and was not closed yet. */
   up = false
   timer = 0
@@ -98,9 +88,60 @@ export class DrawnPiece extends Component<Props, State> {
     return still === undefined ? this.walk.scene : (drawing.scenes.find(s => s.id === still) ?? drawing.scenes[0])
   }
 
-  /** The host, for the walk: a fault is looked at. */
-  own(): Host {
-    return { ...this.props.host, refused: () => this.setState({}, () => this.hold.current?.querySelector<HTMLElement>('[aria-invalid]')?.focus()) }
+  constructor(props: Props) {
+    super(props)
+    const { resumed } = props.host
+    if (props.still === undefined && parts.walk) this.begin(parts.walk)
+    if (resumed) this.walker?.tell({ is: 'resumed', ...resumed })
+  }
+
+  /** Has the walk taken on from here. */
+  begin({ walkOn }: NonNullable<typeof parts.walk>) {
+    const { host, drawing } = this.props
+    this.walker = walkOn(this.walk, drawing, this.phone, {
+      advance: host.advance,
+      lasts: host.lasts,
+      changed: (state, moved) => {
+        this.walk = state
+        this.changed(moved)
+      },
+      happened: what => {
+        if (what === 'end') return this.end('done')
+        if (what === 'seeFault') return this.setState({}, () => this.hold.current?.querySelector<HTMLElement>('[aria-invalid]')?.focus())
+        // The server counts this conversion itself, with the answers.
+        this.done = true
+        host.converted(true)
+      },
+    })
+    for (const e of this.early.splice(0)) this.walker.tell(e)
+  }
+
+  /** Fetches what takes the walk on, once. */
+  ready = () => {
+    const { load } = this.props.host
+    if (this.walker || this.fetching || !load) return
+    this.fetching = true
+    load('walk')
+      .then(
+        walk => this.begin(walk),
+        () => {
+          if (this.early.splice(0).length) this.walk = { ...this.walk, trouble: 'That did not reach us. Please try again.' }
+        },
+      )
+      .finally(() => {
+        this.fetching = false
+        this.setState({})
+      })
+  }
+  fetching = false
+
+  tell = (e: WalkEvent) => {
+    if (this.props.still !== undefined) return
+    if (this.walker) return this.walker.tell(e)
+    if (e.is === 'answered') this.walk = answered(this.walk, e.key, e.value)
+    else this.early.push(e)
+    this.setState({})
+    this.ready()
   }
 
   changed(moved: boolean) {
@@ -115,13 +156,10 @@ export class DrawnPiece extends Component<Props, State> {
 
   componentDidMount() {
     if (this.props.still !== undefined) return
-    const { opens, resumed } = this.props.host
-    if (resumed) {
-      this.walk.resume(resumed)
-      this.setState({})
-    }
+    const { opens } = this.props.host
     if (!this.state.shut) opens && this.modal ? opens(() => this.opened()) : this.opened()
     document.addEventListener('keydown', this.keys, true)
+    ;(window.requestIdleCallback ?? setTimeout)(this.ready)
   }
 
   rise = (layer: HTMLElement | null) => {
@@ -161,6 +199,7 @@ export class DrawnPiece extends Component<Props, State> {
 
   componentWillUnmount() {
     clearTimeout(this.timer)
+    this.walker?.stop()
     document.removeEventListener('keydown', this.keys, true)
     if (this.up) this.giveBack()
   }
@@ -217,16 +256,17 @@ export class DrawnPiece extends Component<Props, State> {
     setTimeout(() => host.gone?.(), goes)
   }
 
-  leave = async (block: string, takes: boolean, late?: boolean) => {
-    if (this.props.still !== undefined) return
-    const by = flat(this.scene.blocks).find(b => b.id === (block || this.walk.sender?.id))
-    const counts = takes && by && 'counts' in by && by.counts
-    const left = await this.walk.leave(block, takes, late)
-    // The server counts this conversion itself, with the answers.
-    if (left && counts) {
-      this.done = true
-      this.props.host.converted(true)
-    }
+  leave = (press: string, takes: boolean, late?: boolean) => {
+    const by = flat(this.scene.blocks).find(b => b.id === (press || this.sender?.id))
+    const counts = takes && !!by && 'counts' in by && by.counts
+    const hidden = fieldsOf(this.scene, this.phone).filter(f => f.ask === 'hidden')
+    const found = Object.fromEntries(hidden.map(f => [f.key, this.props.host.found?.(f.from ?? '') ?? '']))
+    this.tell({ is: 'left', press, takes, late, counts, hidden: found, at: Date.now() })
+  }
+
+  /** The button that takes the scene's answers along, if it has one. */
+  get sender(): Button | undefined {
+    return flat(this.scene.blocks).find((b): b is Button => b.kind === 'button' && b.press.do === 'send' && (!b.hide || (b.hide === 'phone') !== this.phone))
   }
 
   press = (button: Button) => {
@@ -240,7 +280,7 @@ export class DrawnPiece extends Component<Props, State> {
       case 'next':
         return void this.leave(button.id, false)
       case 'back':
-        return this.walk.back()
+        return this.tell({ is: 'wentBack', at: Date.now() })
       case 'close':
         return this.close()
       case 'never':
@@ -267,8 +307,9 @@ export class DrawnPiece extends Component<Props, State> {
 
   surroundings(): Around {
     const { drawing, host, still, page } = this.props
-    const { walk, scene } = this
+    const { walk, scene, sender, tell } = this
     const { answers } = walk
+    const scenes = scenesOf(drawing, walk)
     const { play } = parts
     const values = play?.valuesOf(drawing, answers, walk.values) ?? walk.values
     const live = drawing.live ?? []
@@ -281,7 +322,7 @@ export class DrawnPiece extends Component<Props, State> {
       said: {
         ...answers,
         ...play?.labelsOf(drawing, answers),
-        ...parts.draw?.labelsOf(walk as never),
+        ...parts.draw?.labelsOf(scenes, answers),
         ...Object.fromEntries(
           Object.entries(values).map(([name, x]) => [
             name,
@@ -297,12 +338,15 @@ export class DrawnPiece extends Component<Props, State> {
       marks: walk.marks,
       tallies: walk.tallies,
       faults: walk.faults,
-      sending: walk.busy,
+      sending: walk.doing === 'sending' || this.early.length > 0,
       still: still !== undefined,
       scene: scene.id,
       drawing,
+      scenes,
       walk,
-      answer: (key, value) => walk.answer(key, value),
+      tell,
+      sender,
+      answer: (key, value) => tell({ is: 'answered', key, value }),
       press: still === undefined ? this.press : () => {},
       leave: this.leave,
       close: this.close,
@@ -373,6 +417,7 @@ export class DrawnPiece extends Component<Props, State> {
     const close = live ? this.close : undefined
     const open = () => {
       if (format === 'chat') parts.chat?.wasOpen(host.id, true)
+      this.props.host.opened?.()
       this.setState({ shut: false }, () => {
         this.opened()
         if (format === 'chat') this.focus()
@@ -459,7 +504,7 @@ export class DrawnPiece extends Component<Props, State> {
                     onSubmit={e => {
                       e.preventDefault()
                       const by = (e as SubmitEvent).submitter as HTMLButtonElement | null
-                      if (by || this.walk.sender) this.leave(by?.value || this.walk.sender!.id, true)
+                      if (by || around.sender) this.leave(by?.value || around.sender!.id, true)
                     }}
                   >
                     {Clock && live && scene.limit && <Clock key={scene.id} seconds={scene.limit} around={around} />}

@@ -2,9 +2,8 @@
 import { Component, type ComponentType, type JSX } from 'preact'
 import type { Block, Choice, Drawing, Field, Progress, Tally, Value } from '../kinds/piece'
 import type { Around } from './blocks'
-import { type Given, give } from './given'
+import { type Given, give } from './borrowed'
 import { flat } from './paint'
-import { type Played, walkOver } from './played'
 import { playStyle } from './playStyle'
 import { valuesOf, written } from './values'
 
@@ -276,7 +275,7 @@ class DrawnTally extends Component<{ block: Tally; around: Around }> {
     if (!this.props.around.still)
       this.tick = setInterval(() => {
         if (document.hidden) return
-        if (this.left-- > 0) (this.props.around.walk as Played).recount()
+        if (this.left-- > 0) this.props.around.tell({ is: 'recounting' })
         else clearInterval(this.tick)
       }, recounts) as unknown as number
   }
@@ -284,7 +283,7 @@ class DrawnTally extends Component<{ block: Tally; around: Around }> {
     clearInterval(this.tick)
   }
   render({ block: t, around }: { block: Tally; around: Around }) {
-    const choices = (around.walk as Played).choices(t.key)
+    const choices = around.scenes.flatMap(s => flat(s.blocks)).find((b): b is Field => b.kind === 'field' && b.key === t.key)?.choices ?? []
     const tally = around.still
       ? { votes: Object.fromEntries(choices.map((c, i) => [c.id, 5 - Math.min(4, i)])), all: choices.reduce((n, _, i) => n + 5 - Math.min(4, i), 0) }
       : around.tallies[t.key]
@@ -407,5 +406,5 @@ type Drawn = Record<string, ComponentType<{ block: Block; around: Around }>>
 export function make(given: Given) {
   give(given)
   const blocks = { value: DrawnValue, tally: DrawnTally, progress: DrawnProgress } as unknown as Drawn
-  return { Asked, Clock, blocks, Walk: walkOver(given.Walk), valuesOf, written, labelsOf, style: playStyle }
+  return { Asked, Clock, blocks, valuesOf, written, labelsOf, style: playStyle }
 }

@@ -1,11 +1,12 @@
 import { h, render } from 'preact'
 import type { Drawing } from '../kinds/piece'
 import { parts } from './blocks'
-import { dress, install, type Part } from './drawn'
 import type { Spot, Surroundings } from './frames'
 import type { Host } from './host'
 import { formatOn, loadFonts, type PageLook, placeOf } from './paint'
+import type { PieceParts } from './parts'
 import { DrawnPiece } from './piece'
+import { dress, install, installWalk } from './shadow'
 
 // Draws pieces on visitors' pages.
 
@@ -79,21 +80,18 @@ export async function show(host: Host, around?: Surroundings): Promise<boolean> 
   return here
 }
 
-const all: Part[] = ['extras', 'play', 'draw', 'chat', 'frames']
+const all: (keyof PieceParts)[] = ['extras', 'play', 'draw', 'chat', 'frames']
 
-/** Fetches the parts of the script that a drawing needs beside this one; all, where an earlier Gobbet did not say. */
-const ready = (drawing: Drawing, host: Host) =>
-  Promise.all(
-    // A walk that is gone on with may be anywhere in the piece.
-    [...(drawing.needs ?? all), ...(host.resumed ? (['play'] as const) : [])].map(
-      part =>
-        parts[part] ??
-        host.part?.(part).then(
-          made => install(part, made),
-          () => {},
-        ),
-    ),
-  )
+/** Fetches the parts of the script that a drawing needs beside this one; all, where an earlier Gobbet did not say. What does not come is left out. */
+async function ready(drawing: Drawing, { load, resumed }: Host) {
+  if (!load) return
+  const needs = drawing.needs ?? all
+  const get = <P extends keyof PieceParts>(part: P) => parts[part] ?? load(part).then(made => install(part, made))
+  const walk = () => parts.walk ?? load('walk').then(installWalk)
+  // What is more than a form is walked at once, and so is what is gone on with.
+  const walks = resumed || needs.some(part => part !== 'extras' && part !== 'frames')
+  await Promise.allSettled([...needs.map(get), ...(walks ? [walk()] : [])])
+}
 
 /** Calls back once an element is not in the page any more, without anyone of ours having removed it. */
 function leaves(element: HTMLElement, then: () => void) {

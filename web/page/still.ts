@@ -1,10 +1,10 @@
 import { h, render } from 'preact'
 import type { Drawing } from '../kinds/piece'
 import { usualKit } from '../kinds/usualKit'
-import { dress } from './drawn'
 import type { Host } from './host'
 import { loadFonts, type PageLook } from './paint'
 import { DrawnPiece } from './piece'
+import { dress } from './shadow'
 
 // How the studio draws pieces: to be looked at, or played without a site.
 
@@ -46,4 +46,4 @@ export const erase = (element: HTMLElement) => {
   if (element.shadowRoot) render(null, element.shadowRoot)
 }
 
-export { install } from './drawn'
+export { install, installWalk } from './shadow'

@@ -1,14 +1,28 @@
 import type { Memory as SentMemory } from '../kinds/choose'
 import type { DecideAnswer, DecideRequest } from '../kinds/visitor'
 import type { Context, Told } from './context'
+import { type Life, openLife, phaseOf, request } from './life'
 import { id, keep, openMemory, seconds } from './memory'
+import type { Parts } from './parts'
 
-// Fetched by the loader once the page is there. It says that a page is being
-// looked at, asks what may show, and fetches the watcher when there is something
-// to watch. Whatever goes wrong, the page goes on as if it were not there.
+// Fetched by the loader once the page is there. It begins a page view when the
+// page is looked at, asks what may show, and fetches the watcher when there is
+// something to watch. Whatever goes wrong, the page goes on as if it were not there.
 
 const passed = 'gobbet:pass'
-const patience = 4000 // ms for which a link to a piece's own page waits for the piece to open here
+const linkPatience = 4000 // ms for which a link to a piece's own page waits for the piece to open here
+const mostKept = 20_000 // letters that browsers go on sending for a page that was left
+const addressSettles = 60 // ms until a page that moved is taken to have arrived
+const tellSettles = 50 // ms, to gather what the page tells
+
+/** A page view: from when its address is first looked at to when it is left. */
+interface View {
+  address: string
+  life: Life
+  /** How often it was asked what may show: only the last answer counts. */
+  asked: number
+  watched?: ReturnType<Parts['watcher']['begin']>
+}
 
 /** Begins for a site, whose line was read at came, in ms of the page's own clock; own is the address of a piece's own page. */
 export function start(base: string, site: string, came: number, own?: string) {
@@ -18,7 +32,7 @@ export function start(base: string, site: string, came: number, own?: string) {
   const memory = openMemory(site)
   const pass = readPass()
   const unwatched = !!pass || (navigator as { globalPrivacyControl?: boolean }).globalPrivacyControl === true
-  const context: Context = {
+  const context = {
     base,
     api,
     site,
@@ -26,22 +40,25 @@ export function start(base: string, site: string, came: number, own?: string) {
     id,
     keep,
     seconds,
+    load: part => import(/* @vite-ignore */ base + context.answer![part]),
+    post(path, body, until) {
+      const text = JSON.stringify(body)
+      return request(api + path, { method: 'POST', body: text, keepalive: !until && text.length < mostKept }, until)
+    },
     own: !!own,
     unwatched,
     silent: !!pass,
     token: pass ?? undefined,
     events: [],
     look() {},
-  } as unknown as Context
+  } satisfies Partial<Context> as unknown as Context
   const data: NonNullable<Told['data']> = {}
   let kind: string | undefined
-  let view = 0
-  let at = ''
+  let view: View | undefined
   const called: string[] = []
   let cookies: string[] = []
-  let watched: ReturnType<Awaited<ReturnType<typeof fetchWatcher>>['begin']> | undefined
 
-  const request = (asked = own): DecideRequest => ({
+  const requestOf = (asked = own): DecideRequest => ({
     url: location.href,
     title: document.title,
     width: innerWidth,
@@ -54,67 +71,81 @@ export function start(base: string, site: string, came: number, own?: string) {
     cookies: cookiesNamed(cookies),
     memory: context.arrival as SentMemory,
   })
-  const ask = async (piece = own): Promise<DecideAnswer> => {
-    const asked = request(piece)
-    const r = await fetch(api + '/decide', { method: 'POST', body: JSON.stringify(asked) })
+  const ask = async (life: Life, piece = own): Promise<DecideAnswer> => {
+    const asked = requestOf(piece)
+    const r = await context.post('/decide', asked, life.signal)
     if (!r.ok) throw new Error((await r.json()).title)
     const answer: DecideAnswer = await r.json()
     if (piece === own) context.request = asked
     // Cookies go along only once a rule is known to name them.
     const more = (answer.cookies ?? []).filter(name => !cookies.includes(name))
     cookies = answer.cookies ?? []
-    return Object.keys(cookiesNamed(more)).length ? ask(piece) : answer
+    return Object.keys(cookiesNamed(more)).length ? ask(life, piece) : answer
   }
-  const decide = async () => {
-    const mine = ++view
-    const answer = await ask()
-    if (mine !== view) return
+  const decide = async (of: View) => {
+    const { life } = of
+    const mine = ++of.asked
+    await life.visible()
+    const answer = await ask(life)
+    await life.visible()
+    if (mine !== of.asked) return
     context.answer = answer
     context.look()
-    if (!answer.placements.length && (!answer.watch || unwatched)) {
-      // Events of an earlier page may still wait to be sent.
-      if (!watched && !unwatched && memory.unsent()) (await fetchWatcher(base + answer.watcher)).sendLeft(context)
-      return watched?.update(answer)
-    }
-    const { begin } = await fetchWatcher(base + answer.watcher)
-    if (mine !== view) return
-    if (watched) watched.update(answer)
-    else watched = begin(context, answer)
-    for (const piece of called.splice(0)) watched.call(piece)
+    const { placements, watch } = answer
+    const nothing = !placements.length && (!watch || unwatched)
+    if (nothing && (of.watched || unwatched || !memory.unsent())) return of.watched?.update(answer)
+    const { begin, sendLeft } = await context.load('watcher')
+    await life.visible()
+    if (mine !== of.asked) return
+    // What an earlier page could not send.
+    if (nothing) return sendLeft(context)
+    if (of.watched) of.watched.update(answer)
+    else of.watched = begin(context, life, answer)
+    for (const piece of called.splice(0)) of.watched.call(piece)
   }
-  const go = () => decide().catch(e => console.info('Gobbet: ' + e.message))
+  const judge = () => {
+    const of = view
+    if (of) decide(of).catch(e => of.life.over || console.info('Gobbet: ' + e.message))
+  }
   const leave = () => {
-    view++
-    at = ''
-    watched?.end()
-    watched = undefined
+    view?.life.end()
+    view = undefined
     context.events.splice(0)
   }
+  // A page view begins when it is looked at: not while it is prerendered, nor behind another tab.
   const open = () => {
-    const now = here()
-    if (now === at) return
-    if (at) leave()
-    at = now
+    const address = here()
+    if (address === view?.address) return
+    if (view) leave()
+    if (phaseOf(document) !== 'visible') {
+      came = 0
+      return
+    }
+    view = { address, life: openLife(), asked: 0 }
     context.began = came || performance.now()
     came = 0
     context.arrival = memory.arrive()
-    go()
+    judge()
   }
 
-  let timer = 0
+  let stopTelling = () => {}
   const tell = (told: Told) => {
     try {
       if (told.event) {
         context.events.push({ name: String(told.event), value: told.value })
-        watched?.happened()
+        view?.watched?.happened()
       }
       if (told.show) {
         const piece = String(told.show)
-        if (watched) watched.call(piece)
+        if (view?.watched) view.watched.call(piece)
         else if (called.length < 20) called.push(piece)
       }
       if (told.kind) kind = String(told.kind).slice(0, 200)
-      if (Array.isArray(told.tags)) memory.change(m => void (m.tags = context.arrival.tags = told.tags!.map(t => String(t).slice(0, 100)).slice(0, 20)))
+      if (Array.isArray(told.tags)) {
+        const tags = told.tags.map(t => String(t).slice(0, 100)).slice(0, 20)
+        memory.change(m => void (m.tags = tags))
+        if (view) context.arrival.tags = tags
+      }
       for (const [name, is] of Object.entries(told.data ?? {}).slice(0, 60)) {
         if (typeof is === 'string') data[name.slice(0, 100)] = is.slice(0, 500)
         else if (typeof is === 'boolean' || Number.isFinite(is)) data[name.slice(0, 100)] = is
@@ -123,21 +154,21 @@ export function start(base: string, site: string, came: number, own?: string) {
         for (const old of Object.keys(data).slice(0, -60)) delete data[old]
       }
       // What is told after the page was judged has it judged anew.
-      if ((told.data || told.kind || told.tags) && at) {
-        clearTimeout(timer)
-        timer = setTimeout(go, 50) as unknown as number
+      if ((told.data || told.kind || told.tags) && view) {
+        stopTelling()
+        stopTelling = view.life.after(tellSettles, judge)
       }
     } catch {}
   }
   /** Opens here what has a page of its own. */
-  const bring = async (piece: string) => {
-    const answer = await ask(piece)
-    const { begin } = await fetchWatcher(base + answer.watcher)
-    watched ||= begin(context, context.answer!)
-    if (!(await watched.bring(answer.placements[0]))) throw 0
+  const bring = async (of: View, piece: string) => {
+    const answer = await ask(of.life, piece)
+    const { begin } = await context.load('watcher')
+    of.watched ||= begin(context, of.life, context.answer!)
+    if (!(await of.watched.bring(answer.placements[0]))) throw 0
   }
   addEventListener('click', e => {
-    const pages = context.answer?.pages
+    const pages = view && context.answer?.pages
     const link = e.target instanceof Element && e.target.closest<HTMLAnchorElement>('a[href],[data-gobbet-open]')
     if (!pages || !link || e.defaultPrevented || e.button || e.metaKey || e.ctrlKey || e.shiftKey || e.altKey || link.target) return
     const { href } = link
@@ -145,8 +176,8 @@ export function start(base: string, site: string, came: number, own?: string) {
     if (!piece) return
     e.preventDefault()
     // The link leads there itself, and is followed where the piece cannot open here.
-    const late = new Promise((_, no) => setTimeout(no, patience))
-    Promise.race([bring(piece), late]).catch(() => href && location.assign(href))
+    const late = new Promise((_, no) => setTimeout(no, linkPatience))
+    Promise.race([bring(view!, piece), late]).catch(() => href && location.assign(href))
   })
   if (own && location.search === '?again') {
     context.anew = true
@@ -159,8 +190,8 @@ export function start(base: string, site: string, came: number, own?: string) {
   // A page that swaps its own content is a new page view for each address. The
   // old one ends at once, so that what happens from now on counts for the new.
   const moved = () => {
-    if (at && here() !== at) leave()
-    setTimeout(open, 60)
+    if (view && here() !== view.address) leave()
+    setTimeout(open, addressSettles)
   }
   for (const move of ['pushState', 'replaceState'] as const) {
     const before = history[move]
@@ -170,13 +201,12 @@ export function start(base: string, site: string, came: number, own?: string) {
     }
   }
   addEventListener('popstate', moved)
-  addEventListener('pageshow', e => {
-    if (!e.persisted) return
-    leave()
-    open()
-  })
+  addEventListener('pagehide', leave)
+  for (const back of ['visibilitychange', 'prerenderingchange']) document.addEventListener(back, open)
+  // From the back-forward cache.
+  addEventListener('pageshow', e => e.persisted && open())
   open()
-  if (pass) import(/* @vite-ignore */ base + '/v1/inspector.js').then(m => m.open(context, pass, request)).catch(() => {})
+  if (pass) import(/* @vite-ignore */ base + '/v1/inspector.js').then(m => m.open(context, pass, requestOf)).catch(() => {})
 }
 
 const here = () => location.pathname + location.search + (/^#[!/]/.test(location.hash) ? location.hash : '')
@@ -203,5 +233,3 @@ function readPass(): string | null {
     return null
   }
 }
-
-const fetchWatcher = (address: string): Promise<typeof import('./watcher')> => import(/* @vite-ignore */ address)

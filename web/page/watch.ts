@@ -1,5 +1,6 @@
 import type { Clause, Rule } from '../kinds/reach'
 import type { Happening, Pair } from '../kinds/visitor'
+import type { Life } from './life'
 
 // Watches a page for the moments that rules wait for. At any time each moment
 // has come or has not; a rule over them then holds or does not, as the Go core
@@ -16,7 +17,8 @@ const seen = 'moment.seen'
 const leaving = 'moment.leaving_to'
 const event = 'moment.event'
 
-const tick = 250 // ms
+const idleEnds = 250 // ms for which idling that was ended can still be waited for, together with what ended it
+const longestClock = 3_600_000 // ms
 const settles = 200 // ms after a change of the page, to look at it once
 const leastIdle = 5 // seconds, for the record
 const mostIds = 50
@@ -54,19 +56,21 @@ export const clauses = (rule: Rule): Clause[] =>
 /** The selector of an element with an id. */
 const nameOf = (e: Element) => '#' + CSS.escape(e.id)
 
-/** Watches a page from now on (but for clicks, where they are handed to it), and calls back whenever a moment comes; not before it has returned. */
-export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'; handed?: boolean }, tell: () => void) {
+/**
+ * Watches a page from now on (but for clicks, where they are handed to it), for as
+ * long as its life, and calls back whenever a moment comes while the page is
+ * visible; not before it has returned.
+ */
+export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'; handed?: boolean }, tell: () => void, life: Life) {
   const come: Moments = {}
-  const over = new AbortController()
-  const on = (target: EventTarget, names: string, does: (e: any) => void) => {
-    for (const name of names.split(' ')) target.addEventListener(name, does, { passive: true, capture: true, signal: over.signal })
-  }
+  const { on } = life
   const now = () => performance.now()
+  const inView = () => life.phase === 'visible'
   const touch = matchMedia('(pointer: coarse)').matches
   const [fling, rush] = speeds[o.exit ?? 'normal']
   let asked: Clause[] = []
   let ready = false
-  const changed = () => ready && tell()
+  const changed = () => ready && inView() && tell()
   let last = o.began
   let visible = 0
   const stay: Stay = { seconds: 0, marks: [], exit: null, idles: [], happened: [] }
@@ -101,28 +105,46 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
   const move = () => {
     second()
     if (rested() >= leastIdle && stay.idles.length < mostIds) stay.idles.push([Math.floor(still / 1000), rested()])
-    // The idling itself ends with the next beat: what ends it may be waited for together with it.
     still = visible
+    // The idling itself ends a little later: what ends it may be waited for together with it.
+    if (Number(come[idle]) > 0) life.after(idleEnds, beat)
   }
   on(window, 'pointermove pointerdown keydown scroll wheel touchstart', move)
+
+  // The clock is set to the next second that a rule waits for; where none waits, nothing ticks.
+  let stopClock = () => {}
+  const setClock = () => {
+    stopClock()
+    if (!inView()) return
+    const dues = asked.flatMap(c => {
+      const at = Math.ceil(Number(c.value)) * 1000
+      if (Number(come[c.fact] ?? 0) >= Number(c.value)) return []
+      return c.fact === seconds ? at - visible : c.fact === idle ? at - (visible - still) : c.fact === onSite ? at + o.start * 1000 - Date.now() : []
+    })
+    if (dues.length) stopClock = life.after(Math.min(Math.max(1, Math.ceil(Math.min(...dues))), longestClock), beat)
+  }
   const beat = () => {
     let news = set(seconds, second())
     news = set(onSite, Math.max(0, Math.floor(Date.now() / 1000 - o.start))) || news
     news = set(idle, rested()) || news
     if (news) changed()
+    setClock()
   }
-  const timer = setInterval(beat, tick)
 
-  let lastY = scrollY
-  let lastT = now()
+  let exits = 0
   const leave = () => {
     stay.exit ??= second()
-    if (set(exit, true)) changed()
+    exits++
+    set(exit, true)
+    changed()
   }
-  const scrolled = (e?: Event) => {
+  let lastY = scrollY
+  let lastT = now()
+  /** Looks at how far the page is scrolled; tried says that someone would have scrolled on. */
+  const measure = (tried?: boolean) => {
     const room = document.documentElement.scrollHeight - innerHeight
     // A page that fits its window is all there is once someone tries to go on.
-    const depth = room > 1 ? (scrollY / room) * 100 : e?.type === 'wheel' || e?.type === 'touchmove' ? 100 : 0
+    const depth = room > 1 ? (scrollY / room) * 100 : tried ? 100 : 0
     const to = Math.max(Number(come[percent] || 0), Math.min(100, Math.round(depth)))
     while (stay.marks.length < Math.floor(to / 10)) stay.marks.push(second())
     const news = set(percent, to)
@@ -132,6 +154,19 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
     lastY = scrollY
     lastT = t
   }
+  // The layout is looked at once a frame at most.
+  let awaited = false
+  let tried = false
+  const scrolled = ({ type }: Event) => {
+    tried ||= type === 'wheel' || type === 'touchmove'
+    if (awaited) return
+    awaited = true
+    requestAnimationFrame(() => {
+      awaited = false
+      if (!life.over) measure(tried)
+      tried = false
+    })
+  }
   on(window, 'scroll resize wheel touchmove', scrolled)
 
   let hid = false
@@ -139,8 +174,14 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
     // What was seen until now counts; what is hidden from now on does not.
     if (document.hidden) visible += now() - last
     last = now()
-    if (document.hidden) hid = true
-    else if (hid && touch) leave()
+    if (document.hidden) {
+      hid = true
+      return stopClock()
+    }
+    if (hid && touch) leave()
+    beat()
+    // What came while it was hidden.
+    changed()
   })
   if (!touch) {
     let y = 0
@@ -177,7 +218,7 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
   if (!o.handed) on(document, 'click', clicked)
 
   const eyes = new Map<Element, string[]>()
-  const eye = new IntersectionObserver(met => {
+  const lookAt = (met: IntersectionObserverEntry[]) => {
     for (const m of met) {
       if (!m.isIntersecting) continue
       for (const about of eyes.get(m.target) ?? []) {
@@ -186,7 +227,8 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
       }
       if (asked.some(c => c.fact === seen && c.value == null)) add(seen, '')
     }
-  })
+  }
+  const eye = life.observer(new IntersectionObserver(lookAt))
   const observe = (selector: string, most: number, about = (_: Element) => selector) => {
     try {
       for (const element of [...document.querySelectorAll(selector)].slice(0, most)) {
@@ -202,16 +244,20 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
 
   // What a page that draws itself adds later is looked at too.
   const waiters = new Set<() => void>()
-  let news = 0
-  const growth = new MutationObserver(() => {
-    if (news) return
-    news = setTimeout(() => {
-      news = 0
-      for (const one of waiters) one()
-    }, settles) as unknown as number
-  })
+  let news = false
+  const growth = life.observer(
+    new MutationObserver(() => {
+      if (news) return
+      news = true
+      life.after(settles, () => {
+        news = false
+        for (const one of waiters) one()
+      })
+    }),
+  )
   /** Calls back, until told otherwise, a moment after the page got other elements. */
   const grows = (does: () => void) => {
+    if (life.over) return () => {}
     if (!waiters.size) growth.observe(document.documentElement, { childList: true, subtree: true })
     waiters.add(does)
     return () => {
@@ -219,21 +265,27 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
       if (!waiters.size) growth.disconnect()
     }
   }
+  let stopLooking = () => {}
   const look = () => {
     for (const c of asked) if (c.fact === seen && c.value) observe(String(c.value), mostIds)
   }
 
-  scrolled()
+  measure()
   beat()
   ready = true
   return {
     come,
+    /** How often the visitor has headed for the exit. */
+    exits: () => exits,
+    /** What has come, without any exit that was headed for before. */
+    since: (before: number): Moments => (exits > before ? come : { ...come, [exit]: false }),
     /** Says which rules wait. What came before still holds. */
     rules(next: Rule[]) {
       asked = next.flatMap(clauses)
       observe('[id]', mostIds, nameOf)
       look()
-      if (asked.some(c => c.fact === seen && c.value)) grows(look)
+      stopLooking()
+      if (asked.some(c => c.fact === seen && c.value)) stopLooking = grows(look)
       for (const c of asked) {
         const about = String(c.value ?? '')
         // An event of the page's own, dispatched under that name.
@@ -242,21 +294,17 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
           on(window, about, () => add(event, about))
         }
       }
+      setClock()
     },
     happened: (name: string) => add(event, name),
     grows,
     /** Takes a click that is handed to it. */
     clicked,
+    /** Brings what has come up to the second, where nothing waits for it. */
+    beat,
     stay(): Stay {
       const idles = rested() >= leastIdle && stay.idles.length < mostIds ? [...stay.idles, [Math.floor(still / 1000), rested()] as Pair] : stay.idles
       return { ...stay, idles, seconds: second() }
-    },
-    stop() {
-      over.abort()
-      waiters.clear()
-      growth.disconnect()
-      clearInterval(timer)
-      eye.disconnect()
     },
   }
 }

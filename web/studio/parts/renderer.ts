@@ -1,9 +1,10 @@
 import * as chat from '../../page/chat'
 import * as draw from '../../page/draw'
-import { install } from '../../page/drawn'
 import * as extras from '../../page/extras'
 import * as frames from '../../page/frames'
 import * as play from '../../page/play'
+import { install, installWalk } from '../../page/shadow'
+import * as walk from '../../page/walk'
 
 // The renderer that visitors get, with all its parts: whatever draws a piece in
 // the studio takes it from here.
@@ -13,5 +14,6 @@ install('play', play)
 install('draw', draw)
 install('chat', chat)
 install('frames', frames)
+installWalk(walk)
 
 export * from '../../page/still'

@@ -1,6 +1,5 @@
 import type { h as create, Component as Real } from 'preact'
 import type { DrawnBlock as Block, Written as Words } from './blocks'
-import type { Walk as Way } from './walk'
 
 // Stands in for Preact in scripts that draw with a renderer's Preact rather
 // than bring their own (see vite.page.config.ts): what is asked of it here is
@@ -24,7 +23,6 @@ export interface Given {
   Component: typeof Real
   DrawnBlock: typeof Block
   Written: typeof Words
-  Walk: typeof Way
 }
 
 export let DrawnBlock: Given['DrawnBlock']

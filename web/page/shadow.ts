@@ -1,8 +1,7 @@
 import { Component, h } from 'preact'
-import type { Drawing } from '../kinds/piece'
 import { DrawnBlock, parts, Written } from './blocks'
+import type { PieceParts } from './parts'
 import { style } from './style'
-import { Walk } from './walk'
 
 // Pieces are drawn into shadow roots, with the style sheets and the parts of the
 // script that are here by then.
@@ -23,14 +22,14 @@ export function dress(element: HTMLElement): ShadowRoot {
   return root
 }
 
-export type Part = NonNullable<Drawing['needs']>[number]
-type Made = { make(given: Parameters<typeof import('./extras').make>[0]): { style: string } }
-
 /** Takes in a part of the script that only some pieces need. */
-export function install(part: Part, { make }: Made) {
+export function install<P extends keyof PieceParts>(part: P, { make }: PieceParts[P]) {
   if (parts[part]) return
-  const made = make({ h, Component, DrawnBlock, Written, Walk })
+  const made = make({ h, Component, DrawnBlock, Written })
   Object.assign(parts, { [part]: made })
   if (!sheets.length) sheets.push(sheetOf(style))
   sheets.push(sheetOf(made.style))
 }
+
+/** Takes in the part that takes walks on, where it is here from the start. */
+export const installWalk = (walk: typeof import('./walk')) => void (parts.walk = walk)

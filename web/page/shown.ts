@@ -1,0 +1,373 @@
+import type { Placement } from '../kinds/choose'
+import type { Block, Drawing } from '../kinds/piece'
+import type { AdvanceAnswer, AdvanceRequest, CodeRequest, DecideAnswer, EventIn, WalkRef } from '../kinds/visitor'
+import type { Context } from './context'
+import type { Told, Went } from './host'
+import type { Life } from './life'
+import type { Step } from './walkState'
+
+// One piece on one page view, from when it may show until it has gone.
+
+/** Where a piece is on a page view. */
+export type State =
+  /** It waits for its moment. */
+  | 'waiting'
+  /** Its moment fell into the site's quiet time, and is tried again when that ends. */
+  | 'resting'
+  /** It is fetched and drawn. */
+  | 'coming'
+  /** It is on the page. */
+  | 'standing'
+  /** It was closed, and its tab stays. */
+  | 'folded'
+  /** It has gone: it was closed, or done with, or the page took it away. */
+  | 'gone'
+  /** It does not show on this page view. */
+  | 'passed'
+  /** It would show, to a visitor who is held back: that is counted, and nothing is drawn. */
+  | 'held'
+
+/** What may follow each state. */
+export const follows: Record<State, State[]> = {
+  waiting: ['coming', 'resting', 'passed'],
+  resting: ['waiting'],
+  coming: ['standing', 'folded', 'held', 'passed'],
+  standing: ['folded', 'gone'],
+  folded: ['standing', 'gone'],
+  gone: [],
+  passed: [],
+  held: [],
+}
+
+export type End = 'closed' | 'done' | 'lost'
+
+// What is on the page, or on its way there, whichever page view brought it.
+const standing = new Set<string>() // slots
+let interrupting = 0 // when a piece that interrupts last set out, in seconds since 1970
+let covering = 0 // overlays on their way
+let turn: Promise<unknown> = Promise.resolve() // of the last to be drawn
+
+/** What pieces need of the page view that they are on. */
+export interface PageView {
+  context: Context
+  life: Life
+  answer(): DecideAnswer
+  /** Slots that are taken for as long as the page view lasts. */
+  taken: Set<string>
+  track(what: EventIn['kind'], p: Placement, more?: Partial<EventIn>): void
+  /** Tells the page. */
+  say(what: string, p: Placement): void
+  /** How often the visitor has headed for the exit. */
+  exits(): number
+  /** A moment may have come again. */
+  check(): void
+  grows(does: () => void): () => void
+  /** Opens another piece. */
+  open(piece: string, anyway?: boolean): void
+}
+
+const wait = (ms: number) => new Promise(done => setTimeout(done, ms))
+
+/** Slots that pieces stand in when a page view begins. */
+export const occupied = () => new Set(standing)
+
+export class Shown {
+  state: State = 'waiting'
+  /** When it came, in ms of the page's clock; undefined before, and once it has converted. */
+  since?: number
+  /** It was fetched, and is not tried again on this page view. */
+  tried = false
+  /** How many exits had been headed for when its own fell into the quiet time: it waits for another. */
+  exits = 0
+  /** How it is counted: to who is held back, without a variant. */
+  as: Placement
+  /** How it ends, once it does. */
+  readonly end: Promise<End>
+  private ended: (how: End) => void = () => {}
+  private counted: Promise<void>
+  private count: () => void = () => {}
+  private arrival
+
+  constructor(
+    readonly p: Placement,
+    private on: PageView,
+  ) {
+    this.as = p
+    this.arrival = on.context.arrival
+    this.end = new Promise(done => {
+      this.ended = done
+    })
+    this.counted = new Promise(done => {
+      this.count = done
+    })
+  }
+
+  /** Goes to another state, if that may follow. */
+  private to(next: State): boolean {
+    if (!follows[this.state].includes(next)) return false
+    this.state = next
+    return true
+  }
+
+  /** How long it has stood, in ms. */
+  get stood() {
+    return this.since === undefined ? undefined : performance.now() - this.since
+  }
+
+  /**
+   * Its moment has come, or it is asked for. Invited says that a click on what the
+   * site has for it asks, and asked that it is asked for by name, whatever came
+   * before. Gives whether it stands on the page.
+   */
+  async come(invited = false, asked = false): Promise<boolean> {
+    const { p, on } = this
+    const { life, taken } = on
+    const held = life.over ? 'passed' : this.heldBack(invited, asked)
+    if (typeof held === 'number') {
+      this.to('resting')
+      this.exits = on.exits()
+      life.after(held, () => this.to('waiting') && on.check())
+      return false
+    }
+    if (!this.to(held ?? 'coming') || held) return false
+    this.tried = true
+    taken.add(p.slot)
+    standing.add(p.slot)
+    const before = interrupting
+    if (p.interrupts) interrupting = on.context.seconds()
+    if (p.overlay) covering++
+    try {
+      if (await this.draw()) return true
+    } catch {
+    } finally {
+      if (p.overlay) covering--
+    }
+    if (this.state === 'coming') {
+      // It never stood there: the place is another's.
+      this.free()
+      interrupting = before
+      this.to('passed')
+    }
+    return false
+  }
+
+  /** What keeps it back now that its moment has come: for good, or for some ms. Other tabs and other pieces may have changed what it may do. */
+  private heldBack(invited: boolean, asked: boolean): 'passed' | number | undefined {
+    const { p, on } = this
+    const { context, taken } = on
+    const { quiet, overlays } = on.answer()
+    if (asked || context.own) return standing.has(p.slot) ? 'passed' : undefined
+    const now = context.memory.read()
+    const times = (m: typeof now) => m.pieces?.[p.piece]?.times_shown || 0
+    if ((!!p.slot && taken.has(p.slot)) || times(now) !== times(this.arrival)) return 'passed'
+    // The site's limits are for what interrupts, and not for what was asked for.
+    if (invited || !p.interrupts) return undefined
+    if (p.overlay && overlays && (now.visit.overlays || 0) + covering >= overlays) return 'passed'
+    const left = (quiet || 0) - Math.max(0, context.seconds() - Math.max(now.shown || 0, interrupting))
+    return quiet && left > 0 ? left * 1000 : undefined
+  }
+
+  private free() {
+    standing.delete(this.p.slot)
+    this.on.taken.delete(this.p.slot)
+  }
+
+  /** Fetches and draws it. Gives whether it stands on the page. */
+  private async draw(): Promise<boolean> {
+    const { p, on } = this
+    const { context, life } = on
+    const going = await this.goingOn().catch(() => undefined)
+    const walk: WalkRef = going?.walk ?? { id: context.id(), piece: p.piece, variant: p.variant, design: p.design, visitor: this.arrival.visitor }
+    const [{ show }, drawing] = await Promise.all([
+      context.load('renderer'),
+      life.request(`${context.api}/designs/${walk.design}`).then(r => (r.ok ? (r.json() as Promise<Drawing>) : Promise.reject(r.status))),
+    ])
+    if (!going && this.isOver(drawing)) return false
+    // Each piece is drawn in a task of its own, so that none is long.
+    await (turn = turn.then(() => wait(0)))
+    await life.visible()
+    // Who is not measured, or looks on with the inspector, is not held back either.
+    const held = p.held && !context.unwatched
+    const stands = await show(
+      {
+        id: p.piece,
+        drawing,
+        base: context.base,
+        phone: !!on.answer().phone,
+        folded: p.folded,
+        held,
+        load: context.load,
+        since: () => this.firstSeen(),
+        code: (scene, pool, draw) => this.counted.then(() => this.code({ walk, scene, pool, draw })),
+        found: from => this.found(from),
+        never: () => context.memory.change(m => void ((m.pieces![p.piece] ||= {}).never = true)),
+        other: piece => {
+          this.ended('lost')
+          on.open(piece, true)
+        },
+        converted: counted => {
+          this.note('converted', counted)
+          this.since = undefined
+        },
+        advance: (steps, from) => this.advance(walk, steps, from),
+        lasts: () => context.silent || context.sending!.lasts(),
+        resumed: going,
+        opened: () => void (this.to('standing') && standing.add(p.slot)),
+        ended: (how, tab) => this.ends(how, tab),
+        lost: () => {
+          this.to('gone')
+          this.free()
+          this.ended('lost')
+        },
+      },
+      // A place that is not there yet may come, as long as the page is the same.
+      { over: () => life.over, grows: on.grows },
+    )
+    if (!stands) return false
+    if (held) {
+      // It would be there now: that is all there is to say, and its place stays empty.
+      this.to('held')
+      standing.delete(p.slot)
+      context.memory.note('shown', p.piece, '', false, false)
+      this.as = { ...p, variant: '' }
+      on.track('held', this.as)
+      this.since = performance.now()
+      return false
+    }
+    // What shows only its tab was shown before.
+    this.to(p.folded ? 'folded' : 'standing')
+    if (!p.folded) this.note('shown')
+    this.count()
+    return true
+  }
+
+  private ends(how: 'closed' | 'done', tab?: boolean) {
+    if (!this.to(tab ? 'folded' : 'gone')) return
+    // Its slot is free for others from the next page view on.
+    if (!tab) standing.delete(this.p.slot)
+    if (how === 'closed') this.note('closed')
+    else this.on.say('done', this.p)
+    if (!tab) this.ended(how)
+  }
+
+  /** Notes what happened to it, in the visitor's memory and to the server, and tells the page. */
+  private note(what: 'shown' | 'closed' | 'converted', counted?: boolean) {
+    const { p, on } = this
+    on.context.memory.note(what, p.piece, p.variant, !!p.interrupts, !!p.overlay)
+    if (what === 'shown') {
+      this.since = performance.now()
+      on.context.shown?.set(p.piece, this.since)
+    }
+    if (!counted) on.track(what, p, what === 'closed' ? { after: this.stood } : undefined)
+    on.say(what, p)
+  }
+
+  /** Whether its timer has run out already, at whose end it closes. */
+  private isOver({ scenes }: Drawing): boolean {
+    const ran = (b: Block): boolean => {
+      if ('blocks' in b) return b.blocks.some(ran)
+      if (b.kind !== 'timer' || b.at_zero !== 'close') return false
+      const end = b.to ? Date.parse(b.to) : this.sinceWhen().read()[this.p.piece] + (b.minutes ?? 0) * 60_000
+      return end <= Date.now()
+    }
+    return scenes[0].blocks.some(ran)
+  }
+
+  private sinceWhen = () => this.on.context.keep<Record<string, number>>(`gobbet:${this.on.context.site}:since`, () => ({}))
+  /** When this visitor first saw it; its timers count from then. */
+  private firstSeen(): number {
+    const kept = this.sinceWhen()
+    const all = kept.read()
+    if (!(all[this.p.piece] > 0)) {
+      all[this.p.piece] = Date.now()
+      kept.write(all)
+    }
+    return all[this.p.piece]
+  }
+
+  private found(from: string): string {
+    const [kind, name] = from.split(/\.(.*)/s)
+    const is = kind === 'path' ? location.pathname : kind === 'query' ? new URLSearchParams(location.search).get(name) : this.on.context.request.data?.[name]
+    return String(is ?? '').slice(0, 500)
+  }
+
+  private async code(asked: CodeRequest): Promise<string | null> {
+    const { silent, unwatched, sending, post } = this.on.context
+    if (silent) return 'YOUR-CODE'
+    const request: CodeRequest = { ...asked, unwatched: unwatched || undefined, automated: navigator.webdriver || undefined }
+    // The server gives codes to those whom it knows to have seen the piece.
+    for (let tries = 0; ; tries++) {
+      if (!unwatched) await sending!.send()
+      const r = await post('/codes', request)
+      if (r.ok) return (await r.json()).code
+      if (r.status === 404) return null
+      if (r.status !== 409 || tries === 2) throw new Error(r.status < 500 ? (await r.json()).title : '')
+      await wait(1000)
+    }
+  }
+
+  private looked: Step[] = []
+
+  /** Tells the server of steps, of which the first is the walk's step `from`. */
+  private async advance(walk: WalkRef, steps: Step[], from: number): Promise<Went> {
+    const { silent, token, post, sending } = this.on.context
+    if (!silent) {
+      const went = await sending!.advance(walk.piece, { request: this.goes(walk, from), steps })
+      this.token = went.answer?.token ?? this.token
+      return went
+    }
+    // Who only looks has all steps taken anew each time, and nothing is stored.
+    this.looked.splice(from, Number.POSITIVE_INFINITY, ...steps)
+    try {
+      const r = await post('/advance', { walk, from: 0, steps: this.looked.map(({ at: _, ...s }) => s), pass: token })
+      const said = await r.json()
+      return r.ok ? { ok: true, answer: said } : { ok: false, faults: said.faults, title: r.status < 500 ? said.title : undefined }
+    } catch {
+      return { ok: false }
+    }
+  }
+
+  /** What goes along with steps: the walk's token, where it has begun. */
+  private goes(walk: WalkRef, from: number): Omit<AdvanceRequest, 'steps'> {
+    const { visit, visits } = this.arrival
+    return {
+      ...(this.token ? { token: this.token } : { walk }),
+      from,
+      visit: visit.id,
+      page: location.pathname,
+      landing: visit.landing,
+      referrer: visit.referrer,
+      visits,
+      width: innerWidth,
+      unwatched: this.on.context.unwatched || undefined,
+      automated: navigator.webdriver || undefined,
+    }
+  }
+  private token?: string
+
+  /** The walk through it that an earlier page began; undefined where there is none to go on with. */
+  private async goingOn(): Promise<{ answer: AdvanceAnswer; told?: Told; walk: WalkRef } | undefined> {
+    const { p, on } = this
+    const { sending, silent, anew } = on.context
+    if (silent || anew) return
+    // What was taken there and did not reach the server goes first.
+    const told = await sending!.onceMore(p.piece)
+    const known = sending!.begun(p.piece)
+    // Who has finished begins anew, but for what stands in the page, or is open on it: there the result stays.
+    if (!known?.token || (known.ended && p.slot && !isOpen(p.piece))) return
+    this.token = known.token
+    const { answer } = await sending!.advance(p.piece, { request: this.goes({ piece: p.piece } as WalkRef, 0), steps: [] })
+    if (answer?.design)
+      return { answer, told, walk: { id: answer.walk ?? '', piece: p.piece, variant: p.variant, design: answer.design, visitor: this.arrival.visitor } }
+    this.token = undefined
+  }
+}
+
+/** Whether a conversation was open on the page before, in this tab (see chat.tsx). */
+function isOpen(piece: string): boolean {
+  try {
+    return !!sessionStorage.getItem('gobbet:open:' + piece)
+  } catch {
+    return false
+  }
+}
