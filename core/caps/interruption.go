@@ -4,8 +4,8 @@ package caps
 type Interruption uint8
 
 const (
-	// Invited stands in the flow of the page, or was asked for by a click. The
-	// site's limits are not for it.
+	// Invited stands in the flow of the page or at its edge, is a folded tab, or was
+	// asked for by a click. The site's limits are not for it.
 	Invited Interruption = iota
 	// Interrupts lies over a part of the page.
 	Interrupts

@@ -51,7 +51,10 @@ type Standing struct {
 	Held    Reason        // empty: not held back
 	Until   time.Time     // when a cap frees it; zero: not in this visit, or never
 	By      string        // the piece that has its slot
-	Folded  bool          // this visitor closed it, and only its tab shows
+	// Rests is how much of the site's minimum time between pieces is left, after which
+	// it is tried again, and Minimum that time.
+	Rests, Minimum time.Duration
+	Folded         bool // this visitor closed it, and only its tab shows
 	// Eligible says that nothing but the site's limits and other pieces keeps it,
 	// now or when its moments come, from this visitor.
 	Eligible bool
@@ -99,13 +102,21 @@ func (l *Live) stand(v *reach.Visit, phone bool, m *Memory, clock Clock, limits 
 	if variant.Program != nil {
 		s.Verdict = variant.Program.Judge(v)
 	}
-	how := l.interruption(variant, phone)
+	how := l.Piece.Interruption(variant, phone)
 	if how == caps.Interrupts && l.lastToInterrupt(m) {
-		// A bar that is there from page to page does not interrupt anew on each.
+		// A fly-in that is there from page to page does not interrupt anew on each.
 		how = caps.Invited
 	}
-	// What waits is asked again by the page, when its moment comes.
-	if why, until, is := limits.Hold(how, max(0, m.Visit.Overlays), at(m.Shown), clock.Now); is && (s.Verdict == reach.Yes || why == caps.Overlays && !l.Piece.ProgramOf(variant).MayBeAskedFor()) {
+	why, until, is := limits.Hold(how, max(0, m.Visit.Overlays), at(m.Shown), clock.Now)
+	switch {
+	case is && why == caps.Quiet:
+		// The page has it rest until then, and tries again. What waits rests when its
+		// moment comes.
+		if s.Verdict == reach.Yes {
+			s.Rests = until.Sub(clock.Now)
+			s.Minimum, _ = limits.Quiet.Length()
+		}
+	case is && (s.Verdict == reach.Yes || !l.Piece.ProgramOf(variant).MayBeAskedFor()):
 		s.Held, s.Until = Reason(why), until
 	}
 	return s
@@ -129,15 +140,6 @@ func (l *Live) lastToInterrupt(m *Memory) bool {
 	return len(shown) > 0 && slices.Max(shown) >= m.Shown
 }
 
-// interruption is that of the variant's format, but for a piece that shows only when
-// it is asked for.
-func (l *Live) interruption(v *piece.Variant, phone bool) caps.Interruption {
-	if l.Piece.Program.AskedFor() {
-		return caps.Invited
-	}
-	return l.Piece.On(v, phone).Interruption()
-}
-
 // Slot is the place on the page that the piece claims on the visit's device;
 // empty for one that any number may stand in.
 func (l *Live) Slot(v *reach.Visit, m *Memory) string {
@@ -151,7 +153,7 @@ func onPhone(v *reach.Visit) bool { return v.Text("device.kind") == "phone" }
 
 // Each visits the pieces with how they stand. The pieces come in the order in
 // which they win their slots. A piece that shows at once takes its slot from
-// every later one; one that waits takes it only when it comes.
+// every later one; one that waits or rests takes it only when it comes.
 func Each(pieces []Live, v *reach.Visit, m *Memory, clock Clock, limits caps.SiteLimits, do func(l *Live, s Standing)) {
 	each(pieces, nil, v, m, clock, limits, do)
 }
@@ -172,7 +174,7 @@ func each(pieces []Live, begins []string, v *reach.Visit, m *Memory, clock Clock
 			slot := l.Piece.Slot(s.of(l, m), phone)
 			if by, ok := taken[slot]; ok && slot != "" {
 				s.Held, s.By = BySlot, by
-			} else if s.Verdict == reach.Yes {
+			} else if s.Verdict == reach.Yes && s.Rests == 0 {
 				taken[slot] = l.ID
 			}
 		}
@@ -233,8 +235,8 @@ func (l *Live) Place(v *reach.Visit, m *Memory, s Standing) Placement {
 
 func (l *Live) place(v *reach.Visit, phone bool, m *Memory, s *Standing) Placement {
 	variant := s.of(l, m)
-	on := l.Piece.On(variant, phone)
-	p := Placement{Piece: l.ID, Variant: variant.ID, Slot: l.Piece.Slot(variant, phone), Overlay: on.Overlay(), Interrupts: !s.Folded && l.interrupts(on, m), Folded: s.Folded, Design: l.Hashes[variant.ID]}
+	overlay := l.Piece.On(variant, phone).Overlay() && !variant.Design.Frame.Tab.Begins()
+	p := Placement{Piece: l.ID, Variant: variant.ID, Slot: l.Piece.Slot(variant, phone), Overlay: overlay, Interrupts: !s.Folded && l.interrupts(variant, phone, m), Folded: s.Folded, Design: l.Hashes[variant.ID]}
 	if s.Verdict == reach.Waits {
 		p.Waiting = l.Piece.ProgramOf(variant).Waiting(v)
 	}
@@ -242,8 +244,8 @@ func (l *Live) place(v *reach.Visit, phone bool, m *Memory, s *Standing) Placeme
 }
 
 // interrupts reports whether a showing interrupts, as the site's limits count it.
-func (l *Live) interrupts(on piece.Format, m *Memory) bool {
-	how := on.Interruption()
+func (l *Live) interrupts(v *piece.Variant, phone bool, m *Memory) bool {
+	how := l.Piece.Interruption(v, phone)
 	return how == caps.Covers || how == caps.Interrupts && !l.lastToInterrupt(m)
 }
 

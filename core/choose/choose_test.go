@@ -201,16 +201,43 @@ func TestTheSitesLimitsHoldBack(t *testing.T) {
 		m      *Memory
 		held   Reason
 	}{
-		{yes, piece.Popup, &Memory{}, ""}, {yes, piece.Popup, recent, Reason(caps.Quiet)}, {yes, piece.FlyIn, recent, Reason(caps.Quiet)},
-		{wait, piece.Popup, recent, ""}, {yes, piece.Popup, full, Reason(caps.Overlays)}, {wait, piece.Popup, full, Reason(caps.Overlays)}, {yes, piece.FlyIn, full, ""},
+		{yes, piece.Popup, &Memory{}, ""}, {yes, piece.Popup, recent, "rests"}, {yes, piece.FlyIn, recent, "rests"},
+		{yes, piece.Bar, recent, ""}, {yes, piece.Inline, recent, ""}, {wait, piece.Popup, recent, ""}, {yes, piece.Popup, full, Reason(caps.Overlays)}, {wait, piece.Popup, full, Reason(caps.Overlays)}, {yes, piece.FlyIn, full, ""},
 		{yes, piece.Popup, &Memory{Shown: -5, Visit: VisitMemory{Overlays: -9}}, ""},
 	} {
 		l := live(t, "one", c.format, c.rule)
 		v := &reach.Visit{}
 		v.Set("page.path", "/")
-		if s := l.Stand(v, c.m, clock, limits); s.Held != c.held {
+		s := l.Stand(v, c.m, clock, limits)
+		if c.held == "rests" {
+			if s.Held != "" || s.Rests != 30*time.Second || s.Minimum != time.Minute {
+				t.Errorf("%s %s: %+v, which should rest", c.format, c.rule, s)
+			}
+		} else if s.Held != c.held || s.Rests != 0 {
 			t.Errorf("%s %s: %q, want %q", c.format, c.rule, s.Held, c.held)
 		}
+	}
+}
+
+// What the minimum time between pieces keeps back is on the page, which tries it
+// again: it has its placement, and takes its place from nobody meanwhile.
+func TestWhatRestsIsPlacedAndKeepsNobodyOut(t *testing.T) {
+	recent := &Memory{Shown: now.Unix() - 30}
+	first, second := live(t, "first", piece.Popup, yes), live(t, "second", piece.Popup, yes)
+	placements, _ := NewLineup([]Live{first, second}).Decide(&reach.Visit{}, recent, Clock{Now: now, Theirs: now}, caps.SiteLimits{Quiet: "PT1M"})
+	if len(placements) != 2 || !placements[0].Interrupts || placements[0].Waiting != nil {
+		t.Errorf("%+v", placements)
+	}
+}
+
+// A piece that begins as a tab is pressed by who wants it.
+func TestAFoldedTabInterruptsNobody(t *testing.T) {
+	l := live(t, "tab", piece.Popup, yes)
+	l.Piece.Split.Variants[0].Design.Frame.Tab = piece.Tab{Words: "10 % off"}
+	full := &Memory{Shown: now.Unix() - 1, Visit: VisitMemory{Overlays: 9}}
+	placements, _ := NewLineup([]Live{l}).Decide(&reach.Visit{}, full, Clock{Now: now, Theirs: now}, caps.SiteLimits{Quiet: "PT1M", Overlays: 1})
+	if len(placements) != 1 || placements[0].Interrupts || placements[0].Overlay {
+		t.Errorf("%+v", placements)
 	}
 }
 
@@ -223,13 +250,13 @@ func TestWhatHoldsIsSaidInWords(t *testing.T) {
 		{Standing{}, ""}, {Standing{Held: ByRule}, ""},
 		{Standing{Held: BySlot, By: "wheel"}, "“The wheel” has its place on the page."},
 		{Standing{Held: Reason(caps.AfterClose), Until: now.AddDate(0, 0, 3)}, "It waits, because this visitor closed it. Possible again at Fri 27 Nov, 10:00."},
-		{Standing{Held: Reason(caps.Quiet), Until: now.Add(time.Minute)}, "Another piece was shown a short while ago, and the site sets a minimum time between pieces. Possible again at 10:01."},
+		{Standing{Rests: 50 * time.Second, Minimum: time.Minute}, "Held back by the site's minimum of 1 min between pieces. Tried again at 10:00:50."},
 	} {
 		if got := c.s.Say(now, name); got != c.want {
 			t.Errorf("%+v says %q", c.s, got)
 		}
 	}
-	for _, why := range []Reason{BySchedule, Reason(caps.PerVisitor), Reason(caps.Gap), Reason(caps.AfterClose), Reason(caps.AfterConvert), Reason(caps.Total), Reason(caps.Lead), Reason(caps.Overlays), Reason(caps.Quiet)} {
+	for _, why := range []Reason{BySchedule, Reason(caps.PerVisitor), Reason(caps.Gap), Reason(caps.AfterClose), Reason(caps.AfterConvert), Reason(caps.Total), Reason(caps.Lead), Reason(caps.Overlays)} {
 		if says[why] == "" {
 			t.Errorf("%s has no words", why)
 		}
@@ -345,15 +372,15 @@ func TestABarStaysFromPageToPageUntilItIsClosed(t *testing.T) {
 	}
 	earlier := now.Add(-time.Minute).Unix()
 	known := func(k Known, last int64) *Memory { return &Memory{Shown: last, Pieces: map[string]Known{"bar": k}} }
-	if first := decide(&Memory{}); len(first) != 1 || !first[0].Interrupts || first[0].Folded {
+	if first := decide(&Memory{}); len(first) != 1 || first[0].Interrupts || first[0].Folded {
 		t.Errorf("%+v", first)
 	}
-	// On the next page it is still there, and interrupts nobody anew.
+	// On the next page it is still there.
 	if next := decide(known(Known{Shown: []int64{earlier}, TimesShown: 1, ThisVisit: 1}, earlier)); len(next) != 1 || next[0].Interrupts {
 		t.Errorf("%+v", next)
 	}
-	if after := decide(known(Known{Shown: []int64{earlier - 60}}, earlier)); len(after) != 0 {
-		t.Errorf("another piece interrupted since: %+v", after)
+	if after := decide(known(Known{Shown: []int64{earlier - 60}}, earlier)); len(after) != 1 {
+		t.Errorf("another piece interrupted since, and it interrupts nobody: %+v", after)
 	}
 	closed := known(Known{Shown: []int64{earlier}, Closed: earlier}, earlier)
 	if got := decide(closed); len(got) != 0 {

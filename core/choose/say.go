@@ -1,6 +1,7 @@
 package choose
 
 import (
+	"fmt"
 	"time"
 
 	"gobbet/core/caps"
@@ -16,15 +17,19 @@ var says = map[Reason]string{
 	Reason(caps.Total):        "Its total number of views is used up.",
 	Reason(caps.Lead):         "This visitor is on the list already.",
 	Reason(caps.Overlays):     "This visit has had as many pieces over the page as the site allows.",
-	Reason(caps.Quiet):        "Another piece was shown a short while ago, and the site sets a minimum time between pieces.",
 }
 
 // Say puts in words what holds the piece back; empty where nothing does, or
-// where its rule says no. Times are on the wall clock of now. Names gives
+// where its rule says no, and that it rests where it does. Times are on the wall clock of now. Names gives
 // pieces their names.
 func (s Standing) Say(now time.Time, name func(id string) string) string {
 	switch s.Held {
-	case "", ByRule:
+	case "":
+		if s.Rests > 0 {
+			return fmt.Sprintf("Held back by the site's minimum of %s between pieces. Tried again at %s.", caps.SayLength(s.Minimum), now.Add(s.Rests).Format(time.TimeOnly))
+		}
+		return ""
+	case ByRule:
 		return ""
 	case BySlot:
 		return "“" + name(s.By) + "” has its place on the page."

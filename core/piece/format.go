@@ -42,7 +42,7 @@ var formats = []formatSpec{
 	{FlyIn, []Place{BottomEnd, BottomStart, TopEnd, TopStart}, caps.Interrupts, "corner", true, Always, func(f *Frame) {
 		f.Width, f.Padding, f.Backdrop.Opacity = 340, 24, 0
 	}},
-	{Bar, []Place{Top, Bottom}, caps.Interrupts, "edge", true, Frames, func(f *Frame) {
+	{Bar, []Place{Top, Bottom}, caps.Invited, "edge", true, Frames, func(f *Frame) {
 		f.Width, f.Padding, f.Corners, f.Backdrop.Opacity, f.Shadow, f.Enter = 1080, 10, 0, 0, SoftShadow, Drop
 		// At the top it would lie over the site's own navigation.
 		f.Bar.Pushes = true
@@ -80,8 +80,21 @@ func (f Format) spec() *formatSpec {
 // Overlay reports whether the format lies over the page and makes it wait.
 func (f Format) Overlay() bool { return f.spec().comes == caps.Covers }
 
-// Interruption is how the format comes between a visitor and the page.
-func (f Format) Interruption() caps.Interruption { return f.spec().comes }
+// Interruption is how a variant comes between a visitor and the page on a device. A
+// bar makes room for itself or stays at its edge, a folded tab waits to be pressed,
+// and what shows only when it is asked for was asked for: they interrupt nobody.
+func (p *Piece) Interruption(v *Variant, phone bool) caps.Interruption {
+	return p.On(v, phone).Interruption(v.Design.Frame.Tab.Begins(), p.Program != nil && p.Program.AskedFor())
+}
+
+// Interruption is how a piece of the format comes between a visitor and the page:
+// folded says that it begins as a tab, asked that it shows only when it is asked for.
+func (f Format) Interruption(folded, asked bool) caps.Interruption {
+	if folded || asked {
+		return caps.Invited
+	}
+	return f.spec().comes
+}
 
 // Places are where a format may stand, the usual one first.
 func (f Format) Places() []Place { return f.spec().places }

@@ -168,6 +168,9 @@ type Tab struct {
 	Ink   style.Color `json:"ink,omitempty"`
 }
 
+// Begins reports whether the piece begins as the tab, which opens it.
+func (t Tab) Begins() bool { return t.Words != "" && !t.After }
+
 // Talk is how a conversation is drawn.
 type Talk struct {
 	Name    string `json:"name,omitempty"`    // who speaks; empty: the piece's first heading

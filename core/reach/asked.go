@@ -3,6 +3,9 @@ package reach
 // Click is the moment with which a visitor asks for something.
 const Click = "moment.click"
 
+// Exit is the moment in which a visitor heads for the exit.
+const Exit = "moment.exit_intent"
+
 // AskedFor reports whether the rule can hold only after a click: the visitor
 // asked for the piece, and it interrupts nobody.
 func (p *Program) AskedFor() bool { return p.asked }

@@ -265,7 +265,7 @@ func (c clauseCheck) value() {
 		if v == nil {
 			return
 		}
-		if c.Of.Name == "moment.exit_intent" {
+		if c.Of.Name == Exit {
 			c.faults.Add(c.at, "does not belong: exit intent is about the whole page")
 			return
 		}

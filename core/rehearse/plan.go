@@ -18,6 +18,8 @@ type plan struct {
 	free  []*set
 	arena []span // scratch of the slow way
 	taken []*kept
+	// exitsFrom is the second from which on exits count, in the slow way.
+	exitsFrom int32
 }
 
 // step is one node of a plan.
@@ -129,7 +131,7 @@ func (pl *plan) momentStep(s *step) {
 		default:
 			s.source = ofNothing
 		}
-	case "moment.exit_intent":
+	case reach.Exit:
 		s.source, s.times = ofColumn, pl.log.exit
 	case "moment.click", "moment.seen", "moment.leaving_to", "moment.event":
 		s.source = ofHappenings

@@ -68,6 +68,12 @@ type Result struct {
 	// LostToSite what the site's limits did.
 	Lost       []int
 	LostToSite int
+	// LostToQuiet is what of LostToSite the site's minimum time between pieces kept
+	// back, and Rested how many of Shown came later for it. QuietAfter is how often
+	// either was after which rival, by their place in Question.Rivals.
+	LostToQuiet int
+	QuietAfter  []int
+	Rested      int
 	// Won is how often a rival was kept back by the draft.
 	Won      []int
 	Showings []Showing
@@ -225,6 +231,9 @@ func (l *Log) find(p *reach.Program, settled bool) *found {
 
 // Program is the piece's rule.
 func (r *Rival) Program() *reach.Program { return r.draft.Program }
+
+// Draft is the piece as it is rehearsed.
+func (r *Rival) Draft() Draft { return r.draft }
 
 // Slot is the place on the page that the piece claims.
 func (r *Rival) Slot() string { return r.draft.Slot }

@@ -383,6 +383,64 @@ func TestTheSitesLimitsHold(t *testing.T) {
 	}
 }
 
+// A moment that falls into the minimum time between pieces is tried again when that
+// is over, as long as it is still true; an exit is over by then.
+func TestWhatFallsIntoTheQuietTimeIsTriedAgain(t *testing.T) {
+	leaves := view("leaves", 0, 60, nil)
+	leaves.ExitAt = 8
+	idles := view("idles", 0, 60, nil)
+	idles.Idles = []Idle{{Start: 0, Length: 12}}
+	stays := view("stays", 0, 60, nil)
+	short := view("short", 0, 20, nil)
+	on := func(fact string, v any) reach.Clause { return clause(fact, reach.Gte, v) }
+	exit := clause(reach.Exit, reach.Happened, nil)
+	for _, c := range []struct {
+		name  string
+		v     View
+		rule  reach.Rule
+		at    int // -1: it does not show
+		quiet int
+	}{
+		{"its seconds have passed by then", stays, on("moment.seconds_on_page", 5.0), 22, 0},
+		{"at once, and so later", stays, reach.All{}, 22, 0},
+		{"it comes after that anyway", stays, on("moment.seconds_on_page", 30.0), 30, 0},
+		{"the visitor has left by then", short, on("moment.seconds_on_page", 5.0), -1, 1},
+		{"the exit did not happen", leaves, exit, -1, 1},
+		{"the exit, or time", leaves, reach.Any{exit, on("moment.seconds_on_page", 6.0)}, 22, 0},
+		{"no idling goes on", idles, on("moment.idle_seconds", 10.0), -1, 1},
+		{"not before it moved", idles, reach.Not{Rule: on("moment.idle_seconds", 40.0)}, 22, 0},
+	} {
+		l := logOf([]View{c.v})
+		early := l.Rival("early", Draft{Program: compile(t, on("moment.seconds_on_page", 2.0)), Slot: "corner", Interruption: caps.Interrupts})
+		// What shows at once would come before it: it stands behind.
+		rule := compile(t, reach.All{on("moment.seconds_on_page", 2.0), c.rule})
+		r, _ := l.Rehearse(Question{Draft: Draft{Program: rule, Slot: "overlay", Interruption: caps.Covers}, Rivals: []*Rival{early}, Before: 1, Limits: caps.SiteLimits{Quiet: "PT20S"}, Showings: true})
+		at := -1
+		if len(r.Showings) > 0 {
+			at = r.Showings[0].Wait
+		}
+		if at != c.at || r.LostToQuiet != c.quiet || r.LostToSite != c.quiet {
+			t.Errorf("%s: at %d, %d kept back; want %d and %d", c.name, at, r.LostToQuiet, c.at, c.quiet)
+		}
+		if wants := c.at == 22 || c.quiet > 0; wants != (r.QuietAfter[0] == 1) || (c.at == 22) != (r.Rested == 1) {
+			t.Errorf("%s: after the rival %d, rested %d", c.name, r.QuietAfter[0], r.Rested)
+		}
+	}
+}
+
+// Of two that rest the one that wins comes first, and the other rests again.
+func TestThoseThatRestComeOneAfterAnother(t *testing.T) {
+	l := logOf([]View{view("a", 0, 60, nil)})
+	draft := func(seconds float64, slot string) Draft {
+		return Draft{Program: compile(t, clause("moment.seconds_on_page", reach.Gte, seconds)), Slot: slot, Interruption: caps.Interrupts}
+	}
+	rivals := []*Rival{l.Rival("one", draft(1, "corner.a")), l.Rival("two", draft(4, "corner.b"))}
+	r, _ := l.Rehearse(Question{Draft: draft(3, "corner.c"), Rivals: rivals, Before: 2, Limits: caps.SiteLimits{Quiet: "PT20S"}, Showings: true})
+	if len(r.Showings) != 1 || r.Showings[0].Wait != 41 || r.QuietAfter[0] != 1 || r.QuietAfter[1] != 1 {
+		t.Errorf("%+v", r)
+	}
+}
+
 // What stands in the page, or was asked for, interrupts nobody: no quiet time
 // holds it back, and it begins none.
 func TestTheSitesLimitsAreForWhatInterrupts(t *testing.T) {

@@ -23,6 +23,7 @@ type replay struct {
 	visit    uint32
 	overlays int       // in that visit
 	latest   time.Time // when a piece last interrupted
+	latestBy int       // which of pieces that was
 	seesIt   bool      // the draft, in a showing that counts
 
 	limited  bool  // by the site
@@ -33,6 +34,9 @@ type replay struct {
 	seen             []uint64 // visitors, a bit each
 	visitors         int
 	held, lostToSite int
+	lostToQuiet      int
+	rested           int // of those shown
+	quietAfter       []int
 	lost, won        []int
 	// between counts for every piece what each other kept back, where asked for.
 	between [][]int
@@ -46,12 +50,13 @@ type player struct {
 	*found
 	waits     []int32 // looked up ahead
 	shown     []int64 // when, in order, in nanoseconds since 1970
+	later     *plan   // asks of single rows, once some is asked for
 	thisVisit int
 	visit     uint32 // that thisVisit is of
 }
 
 func newReplay(l *Log, q Question, since int64) *replay {
-	p := &replay{log: l, limited: q.Limits != (caps.SiteLimits{}), seen: make([]uint64, len(l.visitors.texts)/64+1), q: q, since: since, mine: min(q.Before, len(q.Rivals)), lost: make([]int, len(q.Rivals)), won: make([]int, len(q.Rivals)), leads: l.facts["visitor.lead"]}
+	p := &replay{log: l, limited: q.Limits != (caps.SiteLimits{}), seen: make([]uint64, len(l.visitors.texts)/64+1), q: q, since: since, mine: min(q.Before, len(q.Rivals)), lost: make([]int, len(q.Rivals)), won: make([]int, len(q.Rivals)), quietAfter: make([]int, len(q.Rivals)), leads: l.facts["visitor.lead"]}
 	for i := range len(q.Rivals) + 1 {
 		switch {
 		case i < p.mine:
@@ -169,7 +174,7 @@ func (one *player) lookAhead(turns []turn, some []uint32) {
 
 // begin forgets the visitor before.
 func (p *replay) begin() {
-	p.visit, p.overlays, p.latest, p.seesIt = ^uint32(0), 0, time.Time{}, false
+	p.visit, p.overlays, p.latest, p.latestBy, p.seesIt = ^uint32(0), 0, time.Time{}, -1, false
 	for j := range p.pieces {
 		p.pieces[j].shown, p.pieces[j].thisVisit = p.pieces[j].shown[:0], 0
 	}
@@ -195,7 +200,9 @@ func (p *replay) comes(t *turn, i int) {
 	if len(up) > 1 {
 		slices.SortStableFunc(up, func(a, b int) int { return int(p.pieces[a].waits[i] - p.pieces[b].waits[i]) })
 	}
-	for n, j := range up {
+	rested := false // the draft was, on this page view
+	for n := 0; n < len(up); n++ {
+		j := up[n]
 		one := &p.pieces[j]
 		wait := one.waits[i]
 		if taken := p.takenBy(up[:n], j); taken >= 0 {
@@ -204,18 +211,36 @@ func (p *replay) comes(t *turn, i int) {
 		}
 		if p.limited {
 			at := time.Unix(0, t.at+int64(wait)*int64(time.Second))
-			if _, _, held := p.q.Limits.Hold(one.Interruption, p.overlays, p.latest, at); held {
-				if up[n] = -1; j == p.mine && t.at >= p.since {
-					p.lostToSite++
+			if why, until, held := p.q.Limits.Hold(one.Interruption, p.overlays, p.latest, at); held {
+				if why == caps.Quiet {
+					p.restAfter(j, t)
+					// It is tried again when the time is over, with what comes then.
+					over := int32((until.Sub(time.Unix(0, t.at)) + time.Second - 1) / time.Second)
+					if again := one.again(p.log, int(t.row), over); again != Never {
+						one.waits[i] = again
+						rested = rested || j == p.mine
+						m := n
+						for ; m+1 < len(up) && p.comesFirst(up[m+1], j, i); m++ {
+							up[m] = up[m+1]
+						}
+						up[m] = j
+						n--
+						continue
+					}
 				}
+				up[n] = -1
+				p.loseToSite(j, why, t)
 				continue
 			}
-			if one.Interruption >= caps.Interrupts {
-				p.latest = later(p.latest, at)
+			if one.Interruption >= caps.Interrupts && at.After(p.latest) {
+				p.latest, p.latestBy = at, j
 			}
 			if one.Interruption == caps.Covers {
 				p.overlays++
 			}
+		}
+		if rested && j == p.mine && t.at >= p.since {
+			p.rested++
 		}
 		if p.show(j, t, wait) && !p.seesIt {
 			p.seesIt = true
@@ -225,11 +250,39 @@ func (p *replay) comes(t *turn, i int) {
 	p.up = up
 }
 
-func later(a, b time.Time) time.Time {
-	if a.After(b) {
-		return a
+// comesFirst says which of two pieces comes first on the page view at hand.
+func (p *replay) comesFirst(a, b, i int) bool {
+	return cmp.Or(cmp.Compare(p.pieces[a].waits[i], p.pieces[b].waits[i]), a-b) < 0
+}
+
+// again is when the piece comes on a row if not before a second; Never: it does not.
+func (one *player) again(l *Log, row int, from int32) int32 {
+	if from > l.seconds[row] {
+		return Never
 	}
-	return b
+	if one.later == nil {
+		one.later = &plan{log: l}
+		one.later.root = one.later.step(one.Program.Root(), false)
+	}
+	return one.later.again(row, from)
+}
+
+// restAfter notes after which piece the draft has to rest.
+func (p *replay) restAfter(j int, t *turn) {
+	if j == p.mine && t.at >= p.since && p.latestBy >= 0 && p.latestBy != p.mine {
+		p.quietAfter[p.rival(p.latestBy)]++
+	}
+}
+
+// loseToSite notes what the site's limits keep back.
+func (p *replay) loseToSite(j int, why caps.Reason, t *turn) {
+	if j != p.mine || t.at < p.since {
+		return
+	}
+	p.lostToSite++
+	if why == caps.Quiet {
+		p.lostToQuiet++
+	}
 }
 
 // free says whether a piece's own caps and schedule let it show on a page view.
@@ -318,6 +371,7 @@ func (p *replay) show(j int, t *turn, wait int32) (counts bool) {
 func (p *replay) into(r *Result) {
 	l := p.log
 	r.Held, r.LostToSite, r.Lost, r.Won = p.held, p.lostToSite, p.lost, p.won
+	r.LostToQuiet, r.QuietAfter, r.Rested = p.lostToQuiet, p.quietAfter, p.rested
 	shown := p.showings
 	if total := p.pieces[p.mine].ready.Total(); total > 0 && len(shown) > total {
 		slices.SortFunc(shown, func(a, b Showing) int { return cmp.Or(cmp.Compare(l.at[a.Row], l.at[b.Row]), a.Row-b.Row) })

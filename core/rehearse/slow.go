@@ -71,6 +71,20 @@ func (pl *plan) spansOf(s *step, row int, so []span, counting bool) []span {
 	return got
 }
 
+// again gives the first second of a row's stay, from one on, in which the rule
+// holds, or Never. An exit that was headed for before is over by then.
+func (pl *plan) again(row int, from int32) int32 {
+	stay := pl.log.seconds[row]
+	pl.exitsFrom = from
+	pl.arena = append(pl.arena[:0], span{0, stay})
+	for _, one := range pl.spansOf(pl.root, row, pl.arena[:1:1], false) {
+		if one.until >= from {
+			return max(one.from, from)
+		}
+	}
+	return Never
+}
+
 func (pl *plan) clauseSpan(s *step, row int) (from, until int32) {
 	stay := pl.log.seconds[row]
 	from, until = Never, stay
@@ -82,7 +96,9 @@ func (pl *plan) clauseSpan(s *step, row int) (from, until int32) {
 	case ofStay:
 		from = s.least
 	case ofColumn:
-		from = s.times[row]
+		if from = s.times[row]; from < pl.exitsFrom && s.Test.Of.Name == reach.Exit {
+			from = Never
+		}
 	case ofHappenings:
 		from = s.happenedAt(pl.log, row)
 	case ofIdling:

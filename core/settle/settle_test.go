@@ -149,11 +149,14 @@ func TestRehearsedNotes(t *testing.T) {
 		{piece.Popup, rehearse.Result{PageViews: 5000, Passed: 10, Held: 10}, ""}, // its own caps
 		{piece.Popup, rehearse.Result{PageViews: 5000, Passed: 10, Shown: 10, TypicalWait: wait(2)}, "too_early"},
 		{piece.FlyIn, rehearse.Result{PageViews: 5000, Passed: 10, Shown: 10, TypicalWait: wait(0)}, ""},
+		{piece.FlyIn, rehearse.Result{PageViews: 5000, Passed: 100, Shown: 90, LostToSite: 10, LostToQuiet: 10, QuietAfter: []int{2, 8}}, "held_by_minimum"},
+		{piece.FlyIn, rehearse.Result{PageViews: 5000, Passed: 100, Shown: 91, LostToSite: 9, LostToQuiet: 9, QuietAfter: []int{1, 8}}, ""},
+		{piece.FlyIn, rehearse.Result{PageViews: 5000, Passed: 100, Shown: 10, LostToSite: 90}, ""}, // to the limit of overlays
 	} {
 		got := ""
-		for _, n := range Rehearsed(c.format, c.r, []string{"One", "Two"}) {
+		for _, n := range Rehearsed(c.format, c.r, []string{"One", "Two"}, 20*time.Second) {
 			got += n.Code
-			if n.Severity != Warn || n.Code == "always_loses" && !strings.Contains(n.Say, "“Two”") {
+			if n.Severity != Warn || n.Code != "nobody_passes" && n.Code != "too_early" && !strings.Contains(n.Say, "“Two”") {
 				t.Errorf("%+v", n)
 			}
 		}

@@ -35,13 +35,51 @@ func (t Visitor) Visit() *reach.Visit {
 
 // ComesAt is the second of the stay at which a rule comes true.
 func (t Visitor) ComesAt(p *reach.Program) (second int, comes bool) {
+	return rehearse.FirstSecond(p, t.view())
+}
+
+// view is the visitor's page view as the log has those of others.
+func (t Visitor) view() rehearse.View {
 	v := t.Stay
 	v.At, v.Visitor, v.Visit = t.Now, "tried", "tried"
 	v.Facts = map[string]any{}
 	maps.Copy(v.Facts, t.Facts)
 	v.Facts["clock.date"], v.Facts["clock.time"] = t.Now.Format(time.DateOnly), t.Now.Hour()*60+t.Now.Minute()
 	v.Facts["clock.weekday"] = strings.ToLower(t.Now.Weekday().String()[:3])
-	return rehearse.FirstSecond(p, v)
+	return v
+}
+
+// Rival is another live piece, by its name.
+type Rival struct {
+	Name string
+	rehearse.Draft
+}
+
+// Quiet is what the site's minimum time between pieces does to one that comes on
+// the visitor's page view, among rivals of which the first before win over it: at
+// which second it shows instead (nil: not at all), and after which piece, by its
+// name. Not held where it shows when it comes.
+func (t Visitor) Quiet(draft rehearse.Draft, rivals []Rival, before int) (at *int, after string, held bool) {
+	log := &rehearse.Log{HasMemory: true}
+	log.Add(t.view())
+	log.Sort()
+	q := rehearse.Question{Draft: draft, Before: before, Limits: t.Limits, Showings: true}
+	for _, r := range rivals {
+		q.Rivals = append(q.Rivals, log.Rival(r.Name, r.Draft))
+	}
+	r, _ := log.Rehearse(q)
+	if r.LostToQuiet == 0 && r.Rested == 0 {
+		return nil, "", false
+	}
+	for i, views := range r.QuietAfter {
+		if views > 0 {
+			after = rivals[i].Name
+		}
+	}
+	if len(r.Showings) > 0 {
+		at = &r.Showings[0].Wait
+	}
+	return at, after, true
 }
 
 // Stand is what keeps the piece back from a visitor who remembers it so.
@@ -57,8 +95,9 @@ type Outcome struct {
 	// At is the second of the stay at which it shows; nil: it does not.
 	At *int
 	// Held says what caps or schedule keep back, and Won which piece is shown instead.
-	Held, Won string
-	Stay      rehearse.View
+	// Rested says that the site's minimum time between pieces has it come later.
+	Held, Won, Rested string
+	Stay              rehearse.View
 	// Typical says that the stay is one of many, and not the visitor's own.
 	Typical bool
 }
@@ -74,10 +113,14 @@ func (o Outcome) Say() string {
 	switch {
 	case o.Verdict == reach.No:
 		return "Does not show on this page view. " + wants(o.Lines)
+	case o.Held != "" && o.Held == o.Rested:
+		return o.Held
 	case o.Held != "":
 		return "Held back. " + o.Held
 	case o.Won != "":
 		return "Shown instead: “" + o.Won + "”."
+	case o.Rested != "" && o.At != nil:
+		return fmt.Sprintf("%s Shows at %s.", o.Rested, Clock(*o.At))
 	case o.Verdict == reach.Yes:
 		return "Shows on arrival."
 	case o.At == nil && o.Typical:

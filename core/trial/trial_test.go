@@ -33,6 +33,15 @@ func visitor(t *testing.T, rule reach.Rule, c caps.Caps, s schedule.Schedule) Vi
 	}
 }
 
+func program(t *testing.T, r reach.Rule) *reach.Program {
+	t.Helper()
+	p, err := reach.Compile(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return p
+}
+
 func after(seconds float64) reach.Rule {
 	return reach.Clause{Fact: "moment.seconds_on_page", Op: reach.Gte, Value: seconds}
 }
@@ -60,6 +69,38 @@ func TestWhenAReachComesTrueOnAStay(t *testing.T) {
 	v.Facts = nil
 	if _, comes := v.ComesAt(v.Live.Piece.Program); !comes {
 		t.Error("of a visitor of whom nothing is known")
+	}
+}
+
+func TestTheMinimumBetweenPiecesHasItComeLater(t *testing.T) {
+	rivals := []Rival{{Name: "Bags", Draft: rehearse.Draft{Program: program(t, after(3)), Slot: "corner", Interruption: caps.Interrupts}}}
+	for _, c := range []struct {
+		rule  reach.Rule
+		stay  int
+		at    string
+		after string
+	}{{after(10), 40, "23", "Bags"}, {after(10), 20, "never", "Bags"}, {after(30), 40, "", ""}, {after(1), 40, "", ""}} {
+		v := visitor(t, c.rule, caps.Caps{}, schedule.Schedule{})
+		v.Limits, v.Stay.Seconds = caps.SiteLimits{Quiet: "PT20S"}, c.stay
+		at, after, held := v.Quiet(rehearse.Draft{Program: v.Live.Piece.Program, Slot: "overlay", Interruption: caps.Covers}, rivals, 0)
+		got := ""
+		switch {
+		case at != nil:
+			got = strconv.Itoa(*at)
+		case held:
+			got = "never"
+		}
+		if got != c.at || after != c.after {
+			t.Errorf("%v of %d s: %q after %q", c.rule, c.stay, got, after)
+		}
+	}
+	at := 23
+	o := Outcome{Verdict: reach.Waits, At: &at, Rested: "Held back by the site's minimum of 20 s between pieces, after “Bags”."}
+	if got := o.Say(); got != o.Rested+" Shows at 0:23." {
+		t.Error(got)
+	}
+	if o.At, o.Held = nil, o.Rested; o.Say() != o.Rested || o.Shows() {
+		t.Error(o.Say())
 	}
 }
 

@@ -524,6 +524,7 @@ export interface InspectLink {
 export interface ReachDraft {
   piece: string;
   format: Format;
+  folded?: boolean; // it begins as a tab
   place?: Place;
   rule: Rule;
   moments?: Rule; // a variant's own
@@ -641,6 +642,10 @@ export interface Rehearsal {
   won: Contest[];
   lost_to_site: number /* int */; // kept back by the site's own limits
   /**
+   * Quiet is what the site's minimum time between pieces costs it, LostToSite among it.
+   */
+  quiet: Quiet;
+  /**
    * Unrecorded are the places of clauses about what the log does not hold.
    */
   unrecorded: string[];
@@ -663,6 +668,19 @@ export interface Rehearsal {
    * null: all are.
    */
   since: string | null;
+}
+/**
+ * Quiet is what a site's minimum time between pieces costs one of them.
+ */
+export interface Quiet {
+  minimum: string; // in words; empty: there is none
+  /**
+   * Lost are the page views on which it kept the piece back, and Later those on
+   * which the piece came later for it. After is how often either was after which.
+   */
+  lost: number /* int */;
+  later: number /* int */;
+  after: Contest[];
 }
 /**
  * RehearsedLine counts page views for one node of a rule.

@@ -208,7 +208,8 @@ function heldOf(e: MouseEvent, covers: boolean): HTMLElement | undefined {
     return target && (covers || sends) ? target : undefined
   }
   if (!/^https?:$/.test(target.protocol) || target.download || (target.target && target.target !== '_self')) return
-  if (target.hash && target.href.split('#')[0] === location.href.split('#')[0]) return
+  // Within the page; but a hash may be the address of another view of it.
+  if (/^#[^!/]/.test(target.hash) && target.href.split('#')[0] === location.href.split('#')[0]) return
   return target
 }
 

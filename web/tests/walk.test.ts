@@ -48,7 +48,7 @@ const drawn = { prize: { part: 'mug', label: 'Mug', rest: 20 } }
 const emailed = say('email', 'ann@example.com')
 const wrong: WalkEvent = { is: 'refused', went: { ok: false, faults: [{ at: 'steps[0].values.email', message: 'No address.' }] } }
 
-test.each<[string, string, WalkEvent[], { doing: string; scene: string; does: string } & Partial<Walking>]>([
+test.each<[string, string, WalkEvent[], Omit<Partial<Walking>, 'scene'> & { doing: string; scene: string; does: string }]>([
   ['what has to be answered is asked for', 'ask', [left()], { doing: 'asking', scene: 'ask', does: 'seeFault', faults: { email: 'Please fill this in.' }, pending: [] }],
   ['an answer takes its fault back', 'ask', [left(), emailed], { doing: 'asking', scene: 'ask', does: 'seeFault', faults: {} }],
   ['where the page knows the way it goes at once', 'ask', [emailed, left()], { doing: 'asking', scene: 'thanks', does: 'send' }],

@@ -37,6 +37,8 @@ type readReach struct {
 	schedule schedule.Schedule
 	format   piece.Format
 	slot     string
+	// folded says that it begins as a tab.
+	folded bool
 }
 
 // readDraft checks a reach draft. Its faults lie where they would in the document.
@@ -46,7 +48,7 @@ func (s *Place) readDraft(c *route.Call, d ReachDraft) (w readReach, err error) 
 		return w, err
 	}
 	var faults fault.Faults
-	w.format, w.slot = d.Format, piece.Slot(d.Format, d.Place)
+	w.format, w.slot, w.folded = d.Format, piece.Slot(d.Format, d.Place), d.Folded
 	w.rule, err = reach.ReadWith(d.Rule, book)
 	faults.Within("rule", err)
 	w.program = w.rule
@@ -67,7 +69,7 @@ func (s *Place) readDraft(c *route.Call, d ReachDraft) (w readReach, err error) 
 // ReachOf is the reach of a piece, with the ways of its first variant.
 func ReachOf(p *piece.Piece) readReach {
 	first := p.First()
-	return readReach{p.Program, p.ProgramOf(first), p.Caps, p.Schedule, p.On(first, false), p.Slot(first, false)}
+	return readReach{p.Program, p.ProgramOf(first), p.Caps, p.Schedule, p.On(first, false), p.Slot(first, false), first.Design.Frame.Tab.Begins()}
 }
 
 // place is where a line of the program stands in the draft's own rule, if it does.
@@ -85,10 +87,7 @@ func (w readReach) Draft(site sites.Site) rehearse.Draft {
 }
 
 func (w readReach) interruption() caps.Interruption {
-	if w.program.AskedFor() {
-		return caps.Invited
-	}
-	return w.format.Interruption()
+	return w.format.Interruption(w.folded, w.program.AskedFor())
 }
 
 // readLog lets do read the site's visit log, and says so where it is not ready.
@@ -165,7 +164,7 @@ func (s *Place) rehearse(c *route.Call, req RehearseRequest) (answer Rehearsal, 
 		}
 		answer = Rehearsal{
 			Days: days, PageViews: r.PageViews, Visitors: r.Visitors, Passed: r.Passed, Showings: r.Shown, VisitorsShown: r.VisitorsShown, TypicalWait: r.TypicalWait,
-			Lines: []RehearsedLine{}, Held: r.Held, Lost: contests(rivals, r.Lost, names), Won: contests(rivals, r.Won, names), LostToSite: r.LostToSite,
+			Lines: []RehearsedLine{}, Held: r.Held, Lost: contests(rivals, r.Lost, names), Won: contests(rivals, r.Won, names), LostToSite: r.LostToSite, Quiet: quietOf(site, r, rivals, names),
 			Unrecorded: unrecorded(w.rule), Unseen: unseen(w.rule, l), Sample: site.Settings.Record,
 			Stays: Stays{PageViews: stays.PageViews, StayedFor: parts.OrNone(stays.StayedFor), IdledFor: parts.OrNone(stays.IdledFor), ScrolledTo: parts.OrNone(stays.ScrolledTo), Left: stays.Left},
 		}
@@ -179,7 +178,7 @@ func (s *Place) rehearse(c *route.Call, req RehearseRequest) (answer Rehearsal, 
 		answer.Notes = []settle.Note{}
 		// What the log cannot tell of is no ground for advice.
 		if len(answer.Unrecorded)+len(answer.Unseen) == 0 {
-			answer.Notes = settle.Rehearsed(w.format, r, rivalNames)
+			answer.Notes = settle.Rehearsed(w.format, r, rivalNames, minimum(site))
 			answer.Notes = append(answer.Notes, s.drying(c, req.Piece, float64(r.VisitorsShown)/float64(days)*100/float64(max(1, site.Settings.Record)))...)
 		}
 		for _, line := range r.Lines {
@@ -190,6 +189,20 @@ func (s *Place) rehearse(c *route.Call, req RehearseRequest) (answer Rehearsal, 
 		return nil
 	})
 	return answer, err
+}
+
+// minimum is the site's minimum time between pieces; 0: it sets none.
+func minimum(site sites.Site) time.Duration {
+	if site.Settings.Limits.Quiet == "" {
+		return 0
+	}
+	length, _ := site.Settings.Limits.Quiet.Length()
+	return length
+}
+
+// quietOf is what that time costs a piece.
+func quietOf(site sites.Site, r rehearse.Result, rivals []*rehearse.Rival, names map[string]string) Quiet {
+	return Quiet{Minimum: caps.SayLength(minimum(site)), Lost: r.LostToQuiet, Later: r.Rested, After: contests(rivals, r.QuietAfter, names)}
 }
 
 // drying says which of a piece's pools of codes run dry at so many visitors a

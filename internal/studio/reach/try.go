@@ -64,7 +64,7 @@ func (s *Place) try(c *route.Call, req TryRequest) (answer TryAnswer, err error)
 	if second, comes := t.ComesAt(w.program); comes {
 		out.At = &second
 		if out.Held == "" {
-			if answer.Slot, out.Won, err = s.slot(c, t, w.slot, second); err != nil {
+			if answer.Slot, err = s.among(c, t, w, &out); err != nil {
 				return answer, err
 			}
 		}
@@ -132,13 +132,30 @@ func (r *TryRequest) memory(now time.Time) *choose.Memory {
 	return &choose.Memory{Visitor: "tried", Lead: lead, Shown: 0, Pieces: map[string]choose.Known{r.Piece: k}}
 }
 
-// slot says who else would be on the page in the same place, and who wins it:
-// won names a piece that keeps this one back.
-func (s *Place) slot(c *route.Call, t trial.Visitor, slot string, second int) (said, won string, err error) {
+// among says who else would be on the page in the same place, and puts into the
+// outcome what other pieces do to this one: one that wins its place, or after which
+// the site's minimum time between pieces has it wait.
+func (s *Place) among(c *route.Call, t trial.Visitor, w readReach, out *trial.Outcome) (said string, err error) {
+	second, slot := *out.At, w.slot
 	err = s.readLog(c, func(l *visits.Log) error {
 		rivals, before, names, err := s.Rivals(c, l, t.Live.ID)
 		if err != nil {
 			return err
+		}
+		others := make([]trial.Rival, len(rivals))
+		for i, r := range rivals {
+			others[i] = trial.Rival{Name: names[r.ID], Draft: r.Draft()}
+		}
+		if at, after, held := t.Quiet(w.Draft(c.Site), others, before); held {
+			says := fmt.Sprintf("Held back by the site's minimum of %s between pieces", caps.SayLength(minimum(c.Site)))
+			if after != "" {
+				says += fmt.Sprintf(", after “%s”", after)
+			}
+			out.Rested = says + "."
+			if out.At = at; at == nil {
+				out.Held = out.Rested
+				return nil
+			}
 		}
 		for i, r := range rivals {
 			at, comes := t.ComesAt(r.Program())
@@ -147,7 +164,7 @@ func (s *Place) slot(c *route.Call, t trial.Visitor, slot string, second int) (s
 			}
 			name := "“" + names[r.ID] + "”"
 			if at < second || at == second && i < before {
-				said, won = fmt.Sprintf("%s comes at %s and is shown instead.", name, trial.Clock(at)), names[r.ID]
+				said, out.Won = fmt.Sprintf("%s comes at %s and is shown instead.", name, trial.Clock(at)), names[r.ID]
 				return nil
 			}
 			said = fmt.Sprintf("The place is free; %s would come at %s and yields.", name, trial.Clock(at))
@@ -157,7 +174,7 @@ func (s *Place) slot(c *route.Call, t trial.Visitor, slot string, second int) (s
 		}
 		return nil
 	})
-	return said, won, err
+	return said, err
 }
 
 const passFor = 12 * time.Hour

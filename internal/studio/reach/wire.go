@@ -59,6 +59,7 @@ type InspectLink struct {
 type ReachDraft struct {
 	Piece    string          `json:"piece"`
 	Format   piece.Format    `json:"format" tstype:"Format"`
+	Folded   bool            `json:"folded,omitempty"` // it begins as a tab
 	Place    piece.Place     `json:"place,omitempty" tstype:"Place"`
 	Rule     json.RawMessage `json:"rule" tstype:"Rule"`
 	Moments  json.RawMessage `json:"moments,omitempty" tstype:"Rule"` // a variant's own
@@ -147,6 +148,8 @@ type Rehearsal struct {
 	Lost       []Contest `json:"lost"`
 	Won        []Contest `json:"won"`
 	LostToSite int       `json:"lost_to_site"` // kept back by the site's own limits
+	// Quiet is what the site's minimum time between pieces costs it, LostToSite among it.
+	Quiet Quiet `json:"quiet"`
 	// Unrecorded are the places of clauses about what the log does not hold.
 	Unrecorded []string `json:"unrecorded"`
 	// Unseen are the places of clauses about a happening that was never
@@ -160,6 +163,16 @@ type Rehearsal struct {
 	// Since is since when visits are in the log, while older ones are still being read;
 	// null: all are.
 	Since *time.Time `json:"since" tstype:"string | null,required"`
+}
+
+// Quiet is what a site's minimum time between pieces costs one of them.
+type Quiet struct {
+	Minimum string `json:"minimum"` // in words; empty: there is none
+	// Lost are the page views on which it kept the piece back, and Later those on
+	// which the piece came later for it. After is how often either was after which.
+	Lost  int       `json:"lost"`
+	Later int       `json:"later"`
+	After []Contest `json:"after"`
 }
 
 // RehearsedLine counts page views for one node of a rule.

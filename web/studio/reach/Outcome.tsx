@@ -37,6 +37,8 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
       </Foot>
     )
   const lost = r.lost.reduce((n, l) => n + l.views, 0)
+  const { quiet } = r
+  const limited = r.lost_to_site - quiet.lost
   const slot = { fly_in: 'in the corner', chat: 'in the corner', bar: 'along the edge', inline: 'in the page' }[format as string] ?? 'over the page'
   return (
     <>
@@ -51,7 +53,10 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
           <Figure figure={r.typical_wait === null ? '–' : clock(r.typical_wait)} under="typical wait" name="wait" />
           <Figure figure={count(r.held)} under="held back by caps and hours" name="held" />
           {lost > 0 && <Figure figure={count(lost)} under={`shown ${named(r.lost)} instead`} bad name="lost" />}
-          {r.lost_to_site > 0 && <Figure figure={count(r.lost_to_site)} under="held back by the site's limits" bad name="site" />}
+          {quiet.lost > 0 && (
+            <Figure figure={count(quiet.lost)} under={`held back by the site's minimum of ${quiet.minimum} between pieces`} bad name="quiet" />
+          )}
+          {limited > 0 && <Figure figure={count(limited)} under="held back by the site's limit of pieces over the page" bad name="site" />}
         </Box>
       </Foot>
       <Box sx={{ color: ink[2], fontSize: 13 }}>
@@ -69,6 +74,19 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
         {lost === 0 && r.won.length === 0 && <>No conflicts {slot}. </>}
         <Link to={at('/priority')}>Priority</Link>
       </Box>
+      {(quiet.lost > 0 || quiet.later > 0) && (
+        <Box sx={{ color: ink[2], fontSize: 13 }} data-quiet>
+          The site's minimum of {quiet.minimum} between pieces{' '}
+          {[
+            quiet.lost > 0 && `costs it ${counted(quiet.lost, 'showing')}`,
+            quiet.later > 0 && `has it come later on ${counted(quiet.later, 'page view')}`,
+          ]
+            .filter(Boolean)
+            .join(' and ')}
+          {quiet.after.length > 0 && <>, after {quiet.after.map(l => `“${l.name}”`).join(', ')}</>}.{' '}
+          <Link to={at('/settings')}>Change the minimum</Link>
+        </Box>
+      )}
       <Box sx={{ mt: '4px', color: ink[2], fontSize: 12.5 }}>
         Replayed on {count(r.page_views)} recorded page views{' '}
         {r.since ? `since ${moment(r.since)}; older ones are still being read` : `of the last ${r.days} days`}

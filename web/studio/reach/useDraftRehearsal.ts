@@ -9,10 +9,11 @@ import { rooted } from './rules'
 const soon = 120 // ms from the last change to asking
 
 /** The reach of a piece as one of its variants has it. */
-export const reachDraft = (id: string, doc: Piece, variant = 0): ReachDraft => ({
+export const reachDraft = (id: string, doc: Piece, variant = 0, { tab } = doc.split.variants[variant].design.frame): ReachDraft => ({
   piece: id,
   format: sitsAs(doc, doc.split.variants[variant].design).format,
   place: doc.split.variants[variant].design.frame.place,
+  folded: !!tab?.words && !tab.after,
   rule: rooted(doc.rule),
   moments: doc.split.variants[variant].moments,
   caps: doc.caps,
