@@ -10,6 +10,7 @@ import (
 
 	"gobbet/core/caps"
 	"gobbet/core/fault"
+	"gobbet/core/words"
 )
 
 // Settings is what a marketer may set for a whole site.
@@ -33,6 +34,10 @@ type Settings struct {
 	Team []string `json:"team"`
 	// DataLayer is the array of the page that every step is pushed to as well; empty: none.
 	DataLayer string `json:"data_layer"`
+	// Language is that of pages that do not say theirs, as BCP 47 has it; empty: en.
+	Language string `json:"language,omitempty"`
+	// Words are fixed words of pieces that the site has otherwise, by language and key.
+	Words map[string]words.Table `json:"words,omitempty" tstype:"{ [language: string]: { [key: string]: string } }"`
 }
 
 // Goal is something the site wants of visitors in the end, such as an order.
@@ -77,6 +82,10 @@ func (s *Settings) Check() error {
 		faults.Add("exit", "should be calm, normal or eager")
 	}
 	s.checkMeasuring(&faults)
+	if s.Language != "" && !slices.Contains(words.Languages(), s.Language) {
+		faults.Add("language", "should be a language that there are words in, such as de")
+	}
+	faults.Within("words", words.Check(s.Words))
 	hosts := map[string][]string{}
 	for channel := range s.Channels {
 		if !slices.Contains(NamedChannels, channel) {

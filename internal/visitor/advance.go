@@ -46,7 +46,7 @@ func (v *Server) advance(c *Call, req *AdvanceRequest) (*AdvanceAnswer, error) {
 	case errors.Is(err, walk.ErrMissing):
 		err = stepMissing
 	}
-	return answer, err
+	return answer, c.Site.inWords(req.Language, err)
 }
 
 func (v *Server) advanced(c *Call, req *AdvanceRequest) (*AdvanceAnswer, error) {

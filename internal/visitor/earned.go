@@ -52,6 +52,11 @@ func (v *Server) reached(c *Call, w *WalkRef, scene string) (*walked, error) {
 // code gives a visitor a code of a pool, if a live piece that gives codes of it
 // was shown to them or answered by them, and they have come to where it does.
 func (v *Server) code(c *Call, req *CodeRequest) (CodeAnswer, error) {
+	answer, err := v.given(c, req)
+	return answer, c.Site.inWords(req.Language, err)
+}
+
+func (v *Server) given(c *Call, req *CodeRequest) (CodeAnswer, error) {
 	site := c.Site
 	// What was won stays won, when the piece is paused too.
 	if req.Draw == "" && !site.IsLive[req.Walk.Piece] {

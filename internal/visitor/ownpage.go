@@ -17,6 +17,7 @@ import (
 	"gobbet/core/refit"
 	"gobbet/core/schedule"
 	"gobbet/core/style"
+	"gobbet/core/words"
 	"gobbet/internal/problem"
 	"gobbet/internal/templates"
 )
@@ -180,9 +181,7 @@ func (p *shownPage) of(own *ownPage, site *Site, origin string) {
 	at := own.live.Piece.Page
 	p.Closed, p.Title, p.Description, p.Address = "", at.Title, at.Description, piece.PagesAt(origin, site.Key)+at.Address
 	p.Key, p.Own, p.Piece, p.Again = site.Key, at.Address, own.live.ID, own.again
-	if at.Language != "" {
-		p.Language = at.Language
-	}
+	p.Language = cmp.Or(at.Language, site.Settings.Language, words.Usual)
 	if own.preview != "" {
 		p.Picture = origin + "/v1/pictures/" + own.preview
 	}

@@ -61,6 +61,7 @@ type Site struct {
 	team      []netip.Prefix
 	quiet     int // seconds; see DecideAnswer
 	exit      string
+	said      map[string]said // by language: of what the site has its own words for
 }
 
 // Snapshots holds the snapshots of the sites that were asked for, and follows
@@ -381,6 +382,7 @@ func (site *Site) settle(s setup.Settings) {
 		}
 	}
 	site.team = teamNets(s.Team)
+	site.worded()
 	site.goalPaths = nil
 	for _, g := range s.Goals {
 		var path *pathRule

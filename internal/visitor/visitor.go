@@ -27,6 +27,7 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/text"
+	"gobbet/core/words"
 	"gobbet/internal/limits"
 	"gobbet/internal/place"
 	"gobbet/internal/problem"
@@ -132,9 +133,11 @@ func (v *Server) Routes(r gin.IRouter) {
 	}
 	script.GET("/inspector.js", func(c *gin.Context) { v.inspector.serve(c) })
 	script.GET("/fonts/:name", problem.Handle(v.font))
+	script.GET("/words/:name", problem.Handle(v.words))
 	public.GET("/pictures/:hash", v.limited("pictures", 1800), v.streams.through, problem.Handle(v.picture))
 	public.GET("/files/:hash/:name", v.limited("files", 600), v.streams.through, problem.Handle(v.file))
 	site := public.Group("/sites/:site", problem.Handle(v.site))
+	site.GET("/words/:name", v.limited("scripts", 6000), problem.Handle(v.words))
 	site.GET("/designs/:hash", deadline, v.limited("designs", 1800), problem.Handle(v.design))
 	v.open(site)
 }
@@ -197,6 +200,8 @@ func (v *Server) decide(c *Call, req *DecideRequest) (*DecideAnswer, error) {
 		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Walk: v.walk.path(), Extras: v.extras.path(), Play: v.play.path(), Draw: v.draw.path(), Chat: v.chat.path(), Frames: v.frames.path(), Cookies: site.Cookies,
 		Overlays: site.Settings.Limits.Overlays, Quiet: site.quiet, Exit: site.exit, Clock: now.UnixMilli(), Layer: site.Settings.DataLayer,
 	}
+	answer.Language = words.Choose(req.PageLanguage, site.Settings.Language)
+	answer.Words = site.wordsAt(answer.Language)
 	m := readMemory(site, req, now)
 	answer.Phone = deviceOf(c.Header.Get("User-Agent")).on(req.Width) == phone
 	onOwn := v.onOwnPage(c.Header)

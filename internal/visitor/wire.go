@@ -15,6 +15,8 @@ type DecideRequest struct {
 	Title    string `json:"title"`
 	Width    int    `json:"width"`
 	Language string `json:"language"`
+	// PageLanguage is the page's own, as its lang says.
+	PageLanguage string `json:"page_language,omitempty"`
 	// Offset is how many minutes the visitor's clock is ahead of UTC.
 	Offset int `json:"offset,omitempty"`
 	// Clock is the visitor's clock, in seconds since 1970; 0 is unknown. Memory's
@@ -52,6 +54,10 @@ type DecideAnswer struct {
 	Chat     string `json:"chat"`
 	Frames   string `json:"frames"`
 	Watcher  string `json:"watcher"`
+	// Language is what pieces are worded in, and Words where those are; empty: the script
+	// has them.
+	Language string `json:"said_in"`
+	Words    string `json:"words,omitempty"`
 	// Cookies are the names of those that live rules ask about. A page that has
 	// one of them and did not send it asks again.
 	Cookies []string `json:"cookies,omitempty"`
@@ -105,6 +111,8 @@ type CodeRequest struct {
 	Pool  string  `json:"pool,omitempty"`
 	// Draw asks for the code of what was drawn instead, by the draw's key.
 	Draw string `json:"draw,omitempty"`
+	// Language is what the piece is worded in.
+	Language string `json:"language,omitempty"`
 	// Unwatched is set where the browser asks not to be measured.
 	Unwatched bool `json:"unwatched,omitempty"`
 	// Automated says that a program drives the browser.
@@ -236,6 +244,8 @@ type AdvanceRequest struct {
 	// Visits says which of the visitor's visits it is, from 1, and Width how wide the window is.
 	Visits int `json:"visits,omitempty"`
 	Width  int `json:"width,omitempty"`
+	// Language is what the piece is worded in.
+	Language string `json:"language,omitempty"`
 	// Unwatched is set where the browser asks not to be measured.
 	Unwatched bool `json:"unwatched,omitempty"`
 	// Automated says that a program drives the browser.

@@ -81,7 +81,7 @@ test('a tab opens the piece; once closed it waits as a tab again', async ({ page
   await page.goto(before.url)
   await expect(page.getByRole('dialog')).toHaveCount(0)
   await page.getByRole('button', { name: 'Ten per cent' }).click()
-  await expect(page.getByRole('dialog')).toBeFocused()
+  await expect(page.getByRole('dialog').getByRole('button', { name: 'Close' })).toBeFocused()
   await before.end()
   const after = await api.live('To a tab', p => void (frame(p).tab = { words: 'Ten per cent', after: true }), 'fly_in')
   await page.goto(after.url)

@@ -219,7 +219,7 @@ test.describe('manners', () => {
     await link.evaluate(a => a.addEventListener('click', e => e.preventDefault()))
     await link.focus()
     await page.keyboard.press('Enter')
-    await expect(popup(page)).toBeFocused()
+    await expect(popup(page).getByRole('button', { name: 'Close' })).toBeFocused()
     const inside = () => page.evaluate(() => document.activeElement?.tagName)
     const stops = new Set<string>()
     for (let i = 0; i < 9; i++) {

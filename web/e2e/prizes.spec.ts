@@ -48,7 +48,7 @@ test('a wheel: nothing of it is on the wire before the go, it rests where the se
   await popup.getByLabel('Email').fill(`wheel-${Date.now()}@example.com`)
   for (const secret of ['TEN', 'FREEPOST', 'TWENTY', 'GIFT', '"weight":3', 'nothing']) expect(heard.wire, secret).not.toContain(`"${secret}"`)
   await page.keyboard.press('Enter')
-  const says = popup.getByText(/^(You have won: .+\.|Not this time\.)$/)
+  const says = popup.locator('.says').getByText(/^(You have won: .+\.|Not this time\.)$/)
   await expect(says).toBeVisible({ timeout: 15_000 })
   const { rest, label } = heard.went.at(-1)!.drawn!.prize
   expect((((await turned(page)) + rest + 0.5) % 360) - 0.5).toBeCloseTo(0, 1)
@@ -89,7 +89,7 @@ test('one go a visitor: in another tab it is the same, and nobody else’s addre
     await page.getByRole('button', { name: 'Open: 2 of 3' }).click()
     await expect.poll(() => heard.went.length).toBeGreaterThan(0)
     labels.push(heard.went.find(a => a.drawn)!.drawn!.prize.label)
-    if (tab) await expect(page.getByText(`You have had your go. It was: ${labels[0]}.`)).toBeVisible()
+    if (tab) await expect(page.locator('.says').getByText(`You have had your go. It was: ${labels[0]}.`)).toBeVisible()
   }
   expect(labels[1]).toBe(labels[0])
   await wheel.end()
@@ -108,7 +108,7 @@ test('less motion: the wheel does not turn, and says at once what was won', asyn
   await page.goto(wheel.url)
   await page.getByLabel('Email').fill(`still-${Date.now()}@example.com`)
   await page.getByRole('button', { name: 'Spin', exact: true }).press('Enter')
-  await expect(page.getByText('You have won: 10 % off.')).toBeVisible({ timeout: 3000 })
+  await expect(page.locator('.says').getByText('You have won: 10 % off.')).toBeVisible({ timeout: 3000 })
   expect(await page.evaluate(() => document.querySelector('gobbet-piece')!.shadowRoot!.querySelector('.disc')!.getAnimations().length)).toBe(0)
   expect((((await turned(page)) + heard.went.at(-1)!.drawn!.prize.rest + 0.5) % 360) - 0.5).toBeCloseTo(0, 1)
   await expect(page.getByText('TEN', { exact: true })).toBeVisible()
@@ -141,7 +141,7 @@ test('a card is scratched, or shown at once from the keyboard', async ({ browser
     } else {
       await piece(page).getByRole('button', { name: 'Or scratch it all at once' }).press('Enter')
     }
-    await expect(piece(page).getByText('You have won: A small gift.')).toBeVisible()
+    await expect(piece(page).locator('.says').getByText('You have won: A small gift.')).toBeVisible()
     await expect(piece(page).getByRole('heading')).toHaveText('A small gift is yours')
     await piece(page).getByLabel('Email').fill(`card-${by}-${Date.now()}@example.com`)
     await page.keyboard.press('Enter')

@@ -38,10 +38,10 @@ async function withRenderer(page: Page) {
   await page.evaluate(
     async ([still, renderer, base, at]) => {
       const { draw, install } = await import(still)
-      const part = (name: 'extras' | 'play' | 'draw' | 'chat' | 'frames') => import(base + at[name])
-      for (const name of ['extras', 'play', 'draw', 'chat', 'frames'] as const) install(name, await part(name))
+      const load = (name: 'walk' | 'extras' | 'play' | 'draw' | 'chat' | 'frames') => import(base + at[name])
+      for (const name of ['extras', 'play', 'draw', 'chat', 'frames'] as const) install(name, await load(name))
       const { show } = await import(renderer)
-      Object.assign(window, { renderer: { draw, show: (host: object) => show({ ...host, part }) } })
+      Object.assign(window, { renderer: { draw, show: (host: object) => show({ ...host, load }) } })
     },
     [`${shop}/e2e/still.js`, studio + at.renderer, studio, at] as const,
   )
@@ -167,7 +167,7 @@ test('the studio’s canvas and the shop show the same pixels', async ({ page, c
       async ([drawing, base]) => {
         for (const e of document.querySelectorAll('gobbet-piece')) e.remove()
         const { renderer } = window as unknown as { renderer: { show(host: object): Promise<void> } }
-        await renderer.show({ id: 'x', drawing, base, converted() {}, send: async () => ({ ok: true }), ended() {} })
+        await renderer.show({ id: 'x', drawing, base, converted() {}, ended() {} })
         await document.fonts.ready
         await new Promise(done => setTimeout(done, 150))
       },

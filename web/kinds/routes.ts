@@ -10,6 +10,7 @@ export interface Routes {
   'PUT /sites/:site': { query: undefined; body: studio.SiteChange; out: studio.SiteInfo };
   'PUT /sites/:site/settings': { query: undefined; body: studio.SettingsChange; out: studio.SiteInfo };
   'GET /sites/:site/health': { query: undefined; body: undefined; out: studio.Health };
+  'GET /sites/:site/words': { query: undefined; body: undefined; out: studio.FixedWords };
   'DELETE /sites/:site/data-names/:name': { query: undefined; body: undefined; out: undefined };
   'PUT /sites/:site/kit': { query: undefined; body: studio.KitChange; out: studio.SiteInfo };
   'GET /sites/:site/kit/uses': { query: undefined; body: undefined; out: studio.KitUse[] };

@@ -49,6 +49,14 @@ export interface Settings {
    * DataLayer is the array of the page that every step is pushed to as well; empty: none.
    */
   data_layer: string;
+  /**
+   * Language is that of pages that do not say theirs, as BCP 47 has it; empty: en.
+   */
+  language?: string;
+  /**
+   * Words are fixed words of pieces that the site has otherwise, by language and key.
+   */
+  words?: { [language: string]: { [key: string]: string } };
 }
 /**
  * Goal is something the site wants of visitors in the end, such as an order.

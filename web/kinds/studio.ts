@@ -1278,6 +1278,17 @@ export interface KitUse {
   colors: string[]; // ids of the kit's colours that it uses
   drawing: Drawing;
 }
+/**
+ * FixedWords are the words that pieces say by themselves, as they ship.
+ */
+export interface FixedWords {
+  languages: string[];
+  keys: string[]; // of each table, in order
+  /**
+   * Tables are by language, and in them by key.
+   */
+  tables: { [language: string]: { [key: string]: string } };
+}
 
 //////////
 // split

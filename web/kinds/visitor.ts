@@ -18,6 +18,10 @@ export interface DecideRequest {
   width: number /* int */;
   language: string;
   /**
+   * PageLanguage is the page's own, as its lang says.
+   */
+  page_language?: string;
+  /**
    * Offset is how many minutes the visitor's clock is ahead of UTC.
    */
   offset?: number /* int */;
@@ -73,6 +77,12 @@ export interface DecideAnswer {
   chat: string;
   frames: string;
   watcher: string;
+  /**
+   * Language is what pieces are worded in, and Words where those are; empty: the script
+   * has them.
+   */
+  said_in: string;
+  words?: string;
   /**
    * Cookies are the names of those that live rules ask about. A page that has
    * one of them and did not send it asks again.
@@ -153,6 +163,10 @@ export interface CodeRequest {
    * Draw asks for the code of what was drawn instead, by the draw's key.
    */
   draw?: string;
+  /**
+   * Language is what the piece is worded in.
+   */
+  language?: string;
   /**
    * Unwatched is set where the browser asks not to be measured.
    */
@@ -330,6 +344,10 @@ export interface AdvanceRequest {
    */
   visits?: number /* int */;
   width?: number /* int */;
+  /**
+   * Language is what the piece is worded in.
+   */
+  language?: string;
   /**
    * Unwatched is set where the browser asks not to be measured.
    */

@@ -9,6 +9,7 @@ import type { PieceParts } from './parts'
 import { safe } from './safe'
 import type { WalkEvent } from './walk'
 import type { WalkState } from './walkState'
+import type { Say } from './words'
 
 /** What blocks need to know of the scene they stand in. */
 export interface Around {
@@ -36,6 +37,11 @@ export interface Around {
   /** Where the visitor is on the way through it, and what to tell of them. */
   walk: WalkState
   tell(e: WalkEvent): void
+  /** Tells those who hear what is new. */
+  announce(text: string): void
+  /** The fixed words, and the language that they and numbers are in. */
+  say: Say
+  language?: string
   /** The button that takes the scene's answers along. */
   sender?: Button
   answer(key: string, value: string): void
@@ -256,8 +262,14 @@ function DrawnButton({ button: b, around, style }: { button: Button; around: Aro
   const sends = b.press.do === 'send'
   // The first that sends is the form's own, so that Enter presses it.
   return (
-    <button {...look} type={sends ? 'submit' : 'button'} disabled={sends && sending} onClick={sends ? undefined : () => press(b)} value={b.id}>
-      {sends && sending ? 'Sending…' : b.words}
+    <button
+      {...look}
+      type={sends ? 'submit' : 'button'}
+      aria-disabled={(sends && sending) || undefined}
+      onClick={sends ? undefined : () => press(b)}
+      value={b.id}
+    >
+      {sends && sending ? around.say('sending', 'Sending…') : b.words}
     </button>
   )
 }

@@ -43,7 +43,7 @@ function Launcher({ around, place, open }: { around: Around; place: string; open
       tabIndex={still ? -1 : undefined}
     >
       <Face talk={talk} base={base} />
-      <span>{tab?.words || 'Ask us'}</span>
+      <span>{tab?.words || around.say('ask', 'Ask us')}</span>
     </button>
   )
 }
@@ -160,7 +160,7 @@ class Conversation extends Component<Props, State> {
     if (fault && !around.sending && said !== undefined) {
       const typed = said
       around.tell({ is: 'said' })
-      this.retry(typed, `${fault} Could you try once more?`)
+      this.retry(typed, `${fault} ${around.say('again', 'Could you try once more?')}`)
     }
     if (around.walk.trouble && said !== undefined) around.tell({ is: 'said' })
     if (before.said !== this.state.said || before.retries !== this.state.retries || this.held) this.down()
@@ -225,9 +225,9 @@ class Conversation extends Component<Props, State> {
     const typed = this.state.typed.trim()
     const reply = replyOf(this.at(), around.phone)
     if (around.still || around.sending) return
-    if (typed.length > longest) return this.retry('', 'This is too long. Could you say it in fewer words?')
+    if (typed.length > longest) return this.retry('', around.say('shorter', 'This is too long. Could you say it in fewer words?'))
     if (reply.line) {
-      if (!typed && reply.line.required) return this.retry('', 'Please type an answer first.')
+      if (!typed && reply.line.required) return this.retry('', around.say('first', 'Please type an answer first.'))
       return this.give(reply.line, typed, reply.sender)
     }
     if (!typed) return
@@ -241,8 +241,8 @@ class Conversation extends Component<Props, State> {
     this.retry(
       typed,
       options.length
-        ? 'I did not catch that. Please choose one of these, or type it as it stands there.'
-        : 'I cannot read that here. Please press one of the buttons.',
+        ? around.say('unclear', 'I did not catch that. Please choose one of these, or type it as it stands there.')
+        : around.say('buttons', 'I cannot read that here. Please press one of the buttons.'),
     )
   }
 
@@ -257,7 +257,7 @@ class Conversation extends Component<Props, State> {
     const ready = said >= reply.lines.length && mine === undefined
     const bubble = (words: string, key: string) => (
       <div key={key} class="mine">
-        <span class="bare">You: </span>
+        <span class="bare">{around.say('you', 'You')}: </span>
         {words}
       </div>
     )
@@ -322,7 +322,13 @@ class Conversation extends Component<Props, State> {
           <Face talk={talk} base={base} />
           <b>{talk?.name || name}</b>
           {close && (
-            <button type="button" class="small" data-close aria-label={frame.close.label || 'Close'} onClick={around.still ? undefined : close}>
+            <button
+              type="button"
+              class="small"
+              data-close
+              aria-label={frame.close.label || around.say('close', 'Close')}
+              onClick={around.still ? undefined : close}
+            >
               <svg viewBox="0 0 16 16" aria-hidden="true">
                 <path d="M3 8h10" stroke="currentColor" stroke-width="2" stroke-linecap="round" />
               </svg>
@@ -378,7 +384,7 @@ class Conversation extends Component<Props, State> {
             <input
               {...inputs[reply.line?.ask ?? 'text']}
               aria-label={reply.line?.label ?? reply.choice!.label}
-              placeholder={reply.line?.hint || talk?.hint || 'Or type an answer…'}
+              placeholder={reply.line?.hint || talk?.hint || around.say('type', 'Or type an answer…')}
               value={typed}
               maxLength={longest}
               required={reply.line?.required}
@@ -388,7 +394,12 @@ class Conversation extends Component<Props, State> {
               }}
               onInput={e => this.setState({ typed: e.currentTarget.value })}
             />
-            <button type="submit" aria-label={reply.sender?.words ?? 'Send'} disabled={!ready || around.sending} data-block={reply.sender?.id}>
+            <button
+              type="submit"
+              aria-label={reply.sender?.words ?? around.say('send', 'Send')}
+              disabled={!ready || around.sending}
+              data-block={reply.sender?.id}
+            >
               <svg viewBox="0 0 20 20" aria-hidden="true" fill="none" stroke="currentColor" stroke-width="2" stroke-linecap="round" stroke-linejoin="round">
                 <path d="M4 10h12M11 5l5 5-5 5" />
               </svg>

@@ -19,6 +19,7 @@ export const chatStyle = `
 @media (prefers-reduced-motion: no-preference) {
   .moving .theirs, .moving .mine, .moving .reply { animation: rise .22s; } .typing i { animation: wait 1.1s infinite; } .typing i:nth-child(2) { animation-delay: .16s; } .typing i:nth-child(3) { animation-delay: .32s; }
 }
+@media (forced-colors: active) { .mine, .launcher, .pick { border: 1px solid; } }
 @keyframes wait { 40% { transform: translateY(-4px); } 70% { transform: none; } }
 @container (max-width: 600px) {
   .chat .place { padding: 0; } .chat:not(.still) .hold { width: 100%; height: 100%; max-height: none; } .chat:not(.still) .frame { border-radius: 0; border: 0; } .launcher { inset-inline: auto 12px; } .launcher.bottom_start { inset-inline: 12px auto; }

@@ -306,7 +306,7 @@ class Card extends Component<Props, { gone: boolean }> {
           />
         </div>
         <button type="submit" class="at-once" value={way} disabled={going || !!drawn}>
-          Or scratch it all at once
+          {around.say('scratch', 'Or scratch it all at once')}
         </button>
       </div>
     )
@@ -345,7 +345,7 @@ class Boxes extends Component<Props, { picked: number }> {
               type="button"
               class={open ? 'open' : going && picked === i ? 'going' : drawn ? 'shut' : undefined}
               disabled={going || !!drawn}
-              aria-label={`${d.words}: ${i + 1} of ${n}`}
+              aria-label={`${d.words}: ${around.say('of', '{n} of {all}', { n: i + 1, all: n })}`}
               onClick={() => {
                 if (around.still) return
                 this.setState({ picked: i })
@@ -370,6 +370,9 @@ class Boxes extends Component<Props, { picked: number }> {
 const looks = { wheel: Wheel, card: Card, boxes: Boxes } as Record<PrizeDraw['look'], ComponentType<Props>>
 const reads = 1800 // ms for what was drawn to be seen, before it goes on
 
+const wonOf = ({ again, nothing, label: prize }: DrawnPart, { say }: Around) =>
+  again ? say('had', 'You have had your go. It was: {prize}.', { prize }) : nothing ? `${prize}.` : say('won', 'You have won: {prize}.', { prize })
+
 /** A prize draw, and what it came to. */
 class DrawnDraw extends Component<{ block: PrizeDraw; around: Around }, { over: boolean }> {
   state = { over: !!this.props.around.walk.drawn[this.props.block.key] }
@@ -384,6 +387,8 @@ class DrawnDraw extends Component<{ block: PrizeDraw; around: Around }, { over: 
   done = () => {
     if (this.state.over) return
     this.setState({ over: true })
+    const { block, around } = this.props
+    around.announce(wonOf(around.walk.drawn[block.key], around))
     this.goOn()
   }
   goOn() {
@@ -396,11 +401,12 @@ class DrawnDraw extends Component<{ block: PrizeDraw; around: Around }, { over: 
     return (
       <div class="draw">
         <Look draw={d} around={around} drawn={drawn} going={around.sending} over={over} way={way} take={() => around.leave(way, true)} done={this.done} />
-        <div role="status" class="says">
-          {over &&
-            drawn &&
-            (drawn.again ? `You have had your go. It was: ${drawn.label}.` : drawn.nothing ? `${drawn.label}.` : `You have won: ${drawn.label}.`)}
-        </div>
+        <div class="says">{over && drawn && wonOf(drawn, around)}</div>
+        {!drawn && d.look === 'wheel' && (
+          <p class="bare">
+            {around.say('prizes', 'What there is to win: {list}.', { list: new Intl.ListFormat(around.language).format(d.parts.map(p => p.label)) })}
+          </p>
+        )}
         {(d.statement || (around.still && d.odds)) && <div class="odds">{d.statement || 'The odds are written here, from the weights.'}</div>}
       </div>
     )

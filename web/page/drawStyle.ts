@@ -18,5 +18,6 @@ export const drawStyle = `
   .lid, .front, .inside { transition: transform .5s cubic-bezier(.2, .8, .3, 1), inset .4s; } .boxes .going { animation: shake .35s infinite; }
 }
 .bar .draw { display: flex; flex-wrap: wrap; align-items: center; gap: 6px 14px; } .bar .card { display: flex; flex-wrap: wrap; align-items: center; width: auto !important; } .bar .under { width: 168px; aspect-ratio: auto; height: 46px; padding: 4px 12px; border-radius: 8px; mask: radial-gradient(circle 10px at 100% 50%, #0000 94%, #000); } .bar .under b { font-size: 16px; } .bar .wheel { max-width: 150px; }
+@media (forced-colors: active) { .wheel .disc, .wheel .rim, .card canvas { forced-color-adjust: none; } .hub, .boxes button { border: 2px solid; } }
 @keyframes shake { 30% { transform: rotate(-2deg); } 70% { transform: rotate(2deg); } }
 `

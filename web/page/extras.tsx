@@ -50,7 +50,7 @@ function DrawnVideo({ block: v, around }: Props<Video>) {
       ) : (
         <iframe
           src={/^https:\/\//.test(v.address!) ? v.address : undefined}
-          title={v.title || 'Video'}
+          title={v.title || around.say('video', 'Video')}
           sandbox="allow-scripts allow-same-origin allow-presentation"
           allow="fullscreen; encrypted-media"
           referrerPolicy="no-referrer"
@@ -92,14 +92,23 @@ class DrawnTimer extends Component<Props<Timer>, { now: number }> {
     }
     const days = Math.floor(left / 86400)
     const parts = [
-      [days, 'days'],
-      [Math.floor(left / 3600) % 24, 'hours'],
-      [Math.floor(left / 60) % 60, 'min'],
-      [left % 60, 'sec'],
+      [days, 'day'],
+      [Math.floor(left / 3600) % 24, 'hour'],
+      [Math.floor(left / 60) % 60, 'minute'],
+      [left % 60, 'second'],
     ] as const
-    const shown = parts.filter(([, name]) => days || name !== 'days')
-    const two = (n: number) => String(n).padStart(2, '0')
-    const say = shown.map(([n, name]) => `${n} ${name}`).join(' ')
+    const shown = parts.filter(([, unit]) => days || unit !== 'day')
+    const two = new Intl.NumberFormat(around.language, { minimumIntegerDigits: 2 })
+    const as = (unit: string, unitDisplay: 'long' | 'short' | 'narrow') => new Intl.NumberFormat(around.language, { style: 'unit', unit, unitDisplay })
+    /** The unit alone, as the language writes it beside so many. */
+    const named = (n: number, unit: string, how: 'short' | 'narrow') => {
+      const all = as(unit, how).formatToParts(n)
+      return all
+        .filter(p => p.type === 'unit')
+        .map(p => p.value)
+        .join(' ')
+    }
+    const say = shown.map(([n, unit]) => as(unit, 'long').format(n)).join(' ')
     const box = t.boxed ? { background: 'color-mix(in srgb, currentColor 10%, transparent)', borderRadius: '8px', padding: '.2em .45em' } : {}
     return (
       <div
@@ -115,9 +124,9 @@ class DrawnTimer extends Component<Props<Timer>, { now: number }> {
           fontVariantNumeric: 'tabular-nums',
         }}
       >
-        {shown.map(([n, name]) => (
-          <span key={name} aria-hidden="true" style={{ ...box, textAlign: 'center' }}>
-            {two(n)}
+        {shown.map(([n, unit]) => (
+          <span key={unit} aria-hidden="true" style={{ ...box, textAlign: 'center' }}>
+            {two.format(n)}
             <small
               style={{
                 display: t.boxed ? 'block' : 'inline',
@@ -126,7 +135,7 @@ class DrawnTimer extends Component<Props<Timer>, { now: number }> {
                 marginInlineStart: t.boxed ? 0 : '.12em',
               }}
             >
-              {t.boxed ? name : name[0]}
+              {named(n, unit, t.boxed ? 'short' : 'narrow')}
             </small>
           </span>
         ))}
@@ -148,7 +157,7 @@ class DrawnCode extends Component<Props<Code>, { code: string | null | undefined
     this.setState({ trouble: '' })
     around.code(c.pool, c.draw).then(
       code => this.setState({ code }),
-      e => this.setState({ trouble: e?.message || 'Your code could not be fetched.' }),
+      e => this.setState({ trouble: e?.message || around.say('no_code', 'Your code could not be fetched.') }),
     )
   }
   copy = () => {
@@ -162,13 +171,13 @@ class DrawnCode extends Component<Props<Code>, { code: string | null | undefined
     const code = c.pool || c.draw ? this.state.code : c.code
     // What was won has no code.
     if (code === '' && c.draw) return null
-    if (code === null) return <div role="status">All codes have been given out.</div>
+    if (code === null) return <div role="status">{this.props.around.say('given', 'All codes have been given out.')}</div>
     if (this.state.trouble)
       return (
         <div role="status">
           {this.state.trouble}{' '}
           <button type="button" class="button quiet" onClick={this.ask}>
-            Try again
+            {this.props.around.say('retry', 'Try again')}
           </button>
         </div>
       )
@@ -217,7 +226,7 @@ class DrawnCode extends Component<Props<Code>, { code: string | null | undefined
             rel="noopener"
             style={{ display: 'inline-block', marginTop: '8px', color: 'inherit' }}
           >
-            {c.apply_words || 'Use it now'}
+            {c.apply_words || around.say('use', 'Use it now')}
           </a>
         )}
       </div>

@@ -3,6 +3,7 @@ import type { Drawing } from '../kinds/piece'
 import type { AdvanceAnswer } from '../kinds/visitor'
 import type { Parts, PieceParts } from './parts'
 import type { Step } from './walkState'
+import type { Words } from './words'
 
 // What the renderer asks of whoever has it draw: the watcher on a visitor's
 // page, or the studio.
@@ -34,6 +35,9 @@ export interface Host {
   folded?: boolean
   /** The visitor is held back: it is only found out whether it could be drawn. */
   held?: boolean
+  /** The language that it is worded in, and its words where those are not the script's own. */
+  language?: string
+  words?: Words
   /** The device is a phone. */
   phone?: boolean
   /** Fetches a part of the script that only some pieces need, or the one that takes walks on. */
@@ -54,6 +58,8 @@ export interface Host {
   opens?(open: () => void): void
   /** The piece has left and can be taken away. */
   gone?(): void
+  /** It could not be drawn. */
+  failed?(): void
   /** The page took the piece away, with what it stood in. */
   lost?(): void
   /** The visitor asked not to see it again. */

@@ -75,7 +75,11 @@ export function open(context: Context, token: string, request: () => DecideReque
     look.trouble = ''
     try {
       const { show } = await context.load('renderer')
+      const { words, said_in: language } = context.answer!
+      const table = words ? await fetch(context.base + words).then(r => r.json()) : undefined
       const stands = await show({
+        language,
+        words: table,
         id: p.id,
         drawing: p.drawing,
         base: context.base,

@@ -3,10 +3,13 @@ import { Component, createRef } from 'preact'
 import type { Block, Button, Drawing, Format, Frame, Scene } from '../kinds/piece'
 import type { Kit } from '../kinds/style'
 import { type Around, DrawnBlock, parts } from './blocks'
+import { fill } from './fill'
 import type { Host } from './host'
+import { Keyboard } from './keyboard'
 import { families, flat, formatOn, modal, on, type PageLook, paint, placeOf } from './paint'
 import type { WalkEvent } from './walk'
 import { answered, fieldsOf, firstState, scenesOf } from './walkState'
+import { known, sayIn } from './words'
 
 interface Props {
   host: Host
@@ -23,10 +26,12 @@ interface State {
   shut: boolean
   closing: boolean
   leaving: boolean
+  broken?: boolean
 }
 
 const shadows: Record<string, string> = { none: 'none', soft: '0 2px 14px rgb(0 0 0 / .16)', deep: '0 18px 60px rgb(0 0 0 / .28), 0 2px 8px rgb(0 0 0 / .12)' }
 const goes = 180 // ms for a piece to leave
+const heard = 8000 // ms until what was told has been heard
 
 /** Keeps the page from scrolling, without a shift of what stands on it; gives how to let it go. */
 function holdScroll() {
@@ -57,8 +62,19 @@ export class DrawnPiece extends Component<Props, State> {
   hold = createRef<HTMLDivElement>()
   layer: HTMLElement | null = null
   letScroll = () => {}
-  before = document.activeElement as HTMLElement | null
+  keyboard = new Keyboard({
+    hold: () => this.hold.current,
+    modal: () => this.modal,
+    over: () => !!this.props.host.top && !this.modal,
+    close: () => this.close(),
+  })
+  /** The keyboard was in the scene that is left. */
+  held = false
+  /** What is told to those who hear: of late, the last last. */
+  told: { text: string; key: number }[] = []
   done = false
+  say = sayIn(this.props.host.words)
+  language = known(this.props.host.language || document.documentElement.lang)
   walk = firstState(this.props.drawing, this.phone)
   /** What takes the walk on, once its script is here, and what happened before. */
   walker?: ReturnType<NonNullable<typeof parts.walk>['walkOn']>
@@ -101,6 +117,8 @@ export class DrawnPiece extends Component<Props, State> {
     this.walker = walkOn(this.walk, drawing, this.phone, {
       advance: host.advance,
       lasts: host.lasts,
+      say: this.say,
+      language: this.language,
       changed: (state, moved) => {
         this.walk = state
         this.changed(moved)
@@ -125,7 +143,8 @@ export class DrawnPiece extends Component<Props, State> {
       .then(
         walk => this.begin(walk),
         () => {
-          if (this.early.splice(0).length) this.walk = { ...this.walk, trouble: 'That did not reach us. Please try again.' }
+          if (this.early.splice(0).length)
+            this.walk = { ...this.walk, trouble: this.say('away', 'That did not reach us. Your words are kept: please try again.') }
         },
       )
       .finally(() => {
@@ -137,6 +156,7 @@ export class DrawnPiece extends Component<Props, State> {
 
   tell = (e: WalkEvent) => {
     if (this.props.still !== undefined) return
+    if (e.is === 'left' || e.is === 'wentBack') this.held = this.keyboard.inside
     if (this.walker) return this.walker.tell(e)
     if (e.is === 'answered') this.walk = answered(this.walk, e.key, e.value)
     else this.early.push(e)
@@ -145,20 +165,44 @@ export class DrawnPiece extends Component<Props, State> {
   }
 
   changed(moved: boolean) {
+    const talking = talks(this.format, this.props.drawing)
     // What comes by itself does not take the keyboard from the page.
-    const moves = !talks(this.format, this.props.drawing) && (this.modal || (this.inside && this.format !== 'inline'))
+    const moves = moved && !talking && (this.modal || this.held || this.keyboard.inside)
+    if (moved && this.up && !talking) this.announce(this.wordsOf(this.scene))
+    if (moved) this.held = false
+    const marks = this.walk.doing === 'telling' ? parts.play?.saidOf(this.walk.marks, this.say) : ''
+    if (marks) this.announce(marks)
     this.setState({}, () => {
       if (!moved) return
-      this.hold.current?.querySelector('.frame')?.scrollTo(0, 0)
-      if (moves) this.focus()
+      this.keyboard.top()
+      if (moves) this.keyboard.scene()
     })
+  }
+
+  /** Tells those who hear what is new. */
+  announce = (text: string) => {
+    if (!text || this.told.at(-1)?.text === text) return
+    const one = { text, key: (this.told.at(-1)?.key ?? 0) + 1 }
+    this.told = [...this.told, one].slice(-3)
+    // Once it was heard it is not met again by those who read on.
+    setTimeout(() => {
+      this.told = this.told.filter(t => t !== one)
+      if (this.up) this.setState({})
+    }, heard)
+  }
+
+  /** What a scene says. */
+  wordsOf(scene: Scene): string {
+    const { said } = this.surroundings()
+    return flat(scene.blocks)
+      .flatMap(b => ((b.kind === 'heading' || b.kind === 'text') && !(b.hide && (b.hide === 'phone') === this.phone) ? fill(plain(b.text), said) : []))
+      .join(' ')
   }
 
   componentDidMount() {
     if (this.props.still !== undefined) return
     const { opens } = this.props.host
     if (!this.state.shut) opens && this.modal ? opens(() => this.opened()) : this.opened()
-    document.addEventListener('keydown', this.keys, true)
     ;(window.requestIdleCallback ?? setTimeout)(this.ready)
   }
 
@@ -186,54 +230,33 @@ export class DrawnPiece extends Component<Props, State> {
     if (sound) parts.extras?.playSound(sound)
     const { after } = close
     if (after && !this.state.closing) this.timer = setTimeout(() => this.setState({ closing: true }), after * 1000) as unknown as number
-    if (!this.modal) return
-    if (this.props.host.top) this.letScroll = holdScroll()
-    if (this.layer instanceof HTMLDialogElement) this.lift(this.layer)
-    this.focus()
-  }
-
-  focus() {
-    const at = this.layer instanceof HTMLDialogElement ? this.layer : this.hold.current
-    at?.focus({ preventScroll: true })
+    if (this.modal) {
+      if (this.props.host.top) this.letScroll = holdScroll()
+      if (this.layer instanceof HTMLDialogElement) this.lift(this.layer)
+    }
+    this.keyboard.opens()
   }
 
   componentWillUnmount() {
     clearTimeout(this.timer)
     this.walker?.stop()
-    document.removeEventListener('keydown', this.keys, true)
-    if (this.up) this.giveBack()
+    if (this.up && this.giveBack()) this.keyboard.back()
   }
 
-  giveBack() {
+  // Nothing half drawn stays on the page.
+  componentDidCatch() {
+    this.giveBack()
+    this.setState({ broken: true })
+    this.props.host.failed?.()
+  }
+
+  /** Lets the page go. Gives whether the keyboard was in the piece. */
+  giveBack(): boolean {
     this.letScroll()
     this.letScroll = () => {}
+    const had = this.keyboard.closed()
     if (this.layer instanceof HTMLDialogElement) this.layer.close()
-    if (this.props.still === undefined && this.modal) this.before?.focus?.({ preventScroll: true })
-  }
-
-  /** Whether the keyboard is in the piece. */
-  get inside() {
-    return !!(this.hold.current?.getRootNode() as ShadowRoot | undefined)?.activeElement
-  }
-
-  // Escape closes; a dialog of the browser's own hears of it by itself.
-  keys = (e: KeyboardEvent) => {
-    if (e.key !== 'Escape' || !this.up || !(this.modal || this.inside)) return
-    e.stopPropagation()
-    e.preventDefault()
-    this.close()
-  }
-
-  // Beyond the last stop of a dialog comes the first, and before the first the last.
-  around(first: boolean) {
-    const hold = this.hold.current!
-    const stops = [...hold.querySelectorAll<HTMLElement>('a[href], button, input, select, textarea, video[controls], iframe')].filter(
-      e => !(e as HTMLButtonElement).disabled && e.getClientRects().length,
-    )
-    const to = (first ? stops[0] : stops.at(-1)) ?? hold
-    // Of the choices of a group the one that is taken stands for all.
-    const taken = to instanceof HTMLInputElement && to.type === 'radio' && stops.find(e => e instanceof HTMLInputElement && e.name === to.name && e.checked)
-    ;(taken || to).focus()
+    return had
   }
 
   close = () => this.end(this.done ? 'done' : 'closed')
@@ -245,11 +268,11 @@ export class DrawnPiece extends Component<Props, State> {
     const { tab, leave } = drawing.frame
     if (this.format === 'chat') parts.chat?.wasOpen(host.id, false)
     if (this.format === 'chat' || (how === 'closed' && tab?.words && tab.after)) {
-      this.giveBack()
+      const had = this.giveBack()
       host.ended(how, true)
-      return this.setState({ shut: true }, () => this.layer?.querySelector('button')?.focus({ preventScroll: true }))
+      return this.setState({ shut: true }, () => had && this.layer?.querySelector('button')?.focus({ preventScroll: true }))
     }
-    this.giveBack()
+    if (this.giveBack()) this.keyboard.back()
     host.ended(how)
     if (leave === 'none' || this.format === 'inline' || matchMedia('(prefers-reduced-motion: reduce)').matches) return host.gone?.()
     this.setState({ leaving: true })
@@ -311,7 +334,7 @@ export class DrawnPiece extends Component<Props, State> {
     const { answers } = walk
     const scenes = scenesOf(drawing, walk)
     const { play } = parts
-    const values = play?.valuesOf(drawing, answers, walk.values) ?? walk.values
+    const values = play?.valuesOf(drawing, answers, walk.values, this.language) ?? walk.values
     const live = drawing.live ?? []
     return {
       frame: this.frameOf(page),
@@ -329,6 +352,7 @@ export class DrawnPiece extends Component<Props, State> {
             play?.written(
               x,
               live.find(f => f.name === name),
+              this.language,
             ) ?? '',
           ]),
         ),
@@ -345,6 +369,12 @@ export class DrawnPiece extends Component<Props, State> {
       scenes,
       walk,
       tell,
+      announce: text => {
+        this.announce(text)
+        this.setState({})
+      },
+      say: this.say,
+      language: this.language,
       sender,
       answer: (key, value) => tell({ is: 'answered', key, value }),
       press: still === undefined ? this.press : () => {},
@@ -367,7 +397,8 @@ export class DrawnPiece extends Component<Props, State> {
     }
   }
 
-  render({ host, still, page }: Props, { shut, closing, leaving }: State) {
+  render({ host, still, page }: Props, { shut, closing, leaving, broken }: State) {
+    if (broken) return null
     const around = this.surroundings()
     const { frame, kit, phone } = around
     const { format, scene, color } = this
@@ -375,13 +406,12 @@ export class DrawnPiece extends Component<Props, State> {
     const Clock = parts.play?.Clock
     const { frames } = parts
     const place = placeOf(format, frame.place)
-    const title = flat(scene.blocks).find(b => b.kind === 'heading')
-    const name =
-      title?.kind === 'heading'
-        ? plain(title.text)
-            .replace(/\{[^}]*\}/g, '')
-            .trim() || scene.name
-        : scene.name
+    const { chat } = parts
+    const talking = !!chat && talks(format, this.props.drawing)
+    // A conversation has one name, whatever scene it is at.
+    const title = flat((talking ? this.props.drawing.scenes[0] : scene).blocks).find(b => b.kind === 'heading')
+    const named = title?.kind === 'heading' ? fill(plain(title.text), around.said).trim() : ''
+    const name = (talking && (frame.talk?.name || frame.tab?.words)) || named || (talking ? '' : scene.name)
     const [font, heading] = families(kit, frame, page)
     const side = format === 'bar' ? '' : (frame.behind?.side ?? '')
     // Outside a frame that reaches the window's edge nobody would find it.
@@ -420,11 +450,9 @@ export class DrawnPiece extends Component<Props, State> {
       this.props.host.opened?.()
       this.setState({ shut: false }, () => {
         this.opened()
-        if (format === 'chat') this.focus()
+        if (format === 'chat') this.hold.current?.focus({ preventScroll: true })
       })
     }
-    const { chat } = parts
-    const talking = !!chat && talks(format, this.props.drawing)
     const tab =
       format === 'chat' && chat ? (
         <chat.Launcher around={around} place={place} open={open} />
@@ -453,7 +481,7 @@ export class DrawnPiece extends Component<Props, State> {
         }
       : raised
     // biome-ignore-start lint/a11y: where the keyboard leaves a dialog, it is led round
-    const guard = (first: boolean) => dialog && <span key={'guard' + first} class="bare" tabIndex={0} onFocus={() => this.around(first)} />
+    const guard = (first: boolean) => dialog && <span key={'guard' + first} class="bare" tabIndex={0} onFocus={() => this.keyboard.around(first)} />
     // biome-ignore-end lint/a11y: see above
     return (
       <Layer key="open" {...asks} class={layer} style={variables}>
@@ -463,7 +491,7 @@ export class DrawnPiece extends Component<Props, State> {
           // biome-ignore lint/a11y/noStaticElementInteractions: a press beside the dialog; the close mark is the control
           <div class="backdrop" onClick={frame.backdrop.closes ? close : undefined} />
         )}
-        <div class={'place ' + place}>
+        <div class={`place ${place} ${closeAt}`}>
           <div
             class={frame.close.shown && !closeAt ? 'hold closes' : 'hold'}
             ref={this.hold}
@@ -480,11 +508,11 @@ export class DrawnPiece extends Component<Props, State> {
                 class={`close ${frame.close.look ?? ''} ${closeAt}`}
                 data-close
                 type="button"
-                aria-label={frame.close.look === 'words' ? undefined : frame.close.label || 'Close'}
+                aria-label={frame.close.look === 'words' ? undefined : frame.close.label || this.say('close', 'Close')}
                 onClick={close}
               >
                 {frame.close.look === 'words' ? (
-                  frame.close.label || 'Close'
+                  frame.close.label || this.say('close', 'Close')
                 ) : (
                   <svg viewBox="0 0 16 16" aria-hidden="true">
                     <path d="M2 2 14 14M14 2 2 14" stroke="currentColor" stroke-width="2" stroke-linecap="round" />
@@ -500,6 +528,7 @@ export class DrawnPiece extends Component<Props, State> {
                   <form
                     class="scene"
                     noValidate
+                    tabIndex={-1}
                     key={scene.id}
                     onSubmit={e => {
                       e.preventDefault()
@@ -523,6 +552,13 @@ export class DrawnPiece extends Component<Props, State> {
             </div>
           </div>
         </div>
+        {live && (
+          <div class="bare" role="status">
+            {this.told.map(t => (
+              <p key={t.key}>{t.text}</p>
+            ))}
+          </div>
+        )}
         {!live && (frame.tab?.words || format === 'chat') && (!phone || format === 'chat') && tab}
         {guard(true)}
       </Layer>

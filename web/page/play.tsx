@@ -6,6 +6,7 @@ import { type Given, give } from './borrowed'
 import { flat } from './paint'
 import { playStyle } from './playStyle'
 import { valuesOf, written } from './values'
+import type { Say } from './words'
 
 // What asks in other ways than forms do, and what is told for it: choices,
 // sliders, orders, values, tallies. Their script is fetched where a piece has
@@ -94,7 +95,14 @@ function Group({ field: f, around, own }: AskedProps) {
     )
   }
   return (
-    <fieldset class={f.ask} aria-describedby={own['aria-describedby']} disabled={!!mark}>
+    <fieldset
+      class={f.ask}
+      role={several ? undefined : 'radiogroup'}
+      aria-required={!several && f.required}
+      aria-invalid={own['aria-invalid']}
+      aria-describedby={own['aria-describedby']}
+      disabled={!!mark}
+    >
       <legend class={f.bare ? 'bare' : undefined}>{f.label}</legend>
       <div class={'options ' + (f.look ?? '')}>
         {choices.map((c, i) => {
@@ -106,12 +114,14 @@ function Group({ field: f, around, own }: AskedProps) {
               )}
               <input
                 {...own}
-                required={f.required && !several}
+                // A group is required, and none of its choices is wrong before one was made.
+                required={undefined}
+                aria-invalid={undefined}
                 aria-describedby={undefined}
                 id={f.id + '-' + i}
                 type={(several ? 'checkbox' : 'radio') as 'radio'}
                 value={c.id}
-                aria-label={f.ask === 'stars' ? `${c.id} of 5` : undefined}
+                aria-label={f.ask === 'stars' ? around.say('of', '{n} of {all}', { n: c.id, all: 5 }) : undefined}
                 checked={taken.includes(c.id)}
                 onChange={e => take(c.id, e.currentTarget.checked)}
                 // A press goes on at once. Arrow keys only move: Enter goes on.
@@ -129,14 +139,14 @@ function Group({ field: f, around, own }: AskedProps) {
                 c.label
               )}
               {f.look && <i class={several ? 'square' : 'ring'} aria-hidden="true" />}
-              {said && <span class="bare">{said === 'right' ? ' (right)' : ' (wrong)'}</span>}
+              {said && <span class="bare"> ({said === 'right' ? around.say('right', 'Right.') : around.say('wrong', 'Not quite.')})</span>}
             </label>
           )
         })}
       </div>
       {advances && (
         <button type="submit" class="onward" value={f.id}>
-          Continue
+          {around.say('continue', 'Continue')}
         </button>
       )}
       <Marked field={f} around={around} />
@@ -144,13 +154,19 @@ function Group({ field: f, around, own }: AskedProps) {
   )
 }
 
+/** What was right, as it is told. */
+const saidOf = (marks: Around['marks'], say: Say) =>
+  Object.values(marks)
+    .map(m => `${m.right ? say('right', 'Right.') : say('wrong', 'Not quite.')} ${m.explanation ?? ''}`.trim())
+    .join(' ')
+
 /** Says whether the answer was right, once it is known. */
 function Marked({ field: f, around }: { field: Field; around: Around }) {
   const mark = around.marks[f.key]
   if (!mark) return null
   return (
-    <div class={mark.right ? 'mark right' : 'mark wrong'} role="status">
-      <b>{mark.right ? '✓ Right.' : '✗ Not quite.'}</b> {mark.explanation}
+    <div class={mark.right ? 'mark right' : 'mark wrong'}>
+      <b>{mark.right ? '✓ ' + around.say('right', 'Right.') : '✗ ' + around.say('wrong', 'Not quite.')}</b> {mark.explanation}
     </div>
   )
 }
@@ -160,7 +176,7 @@ function Slider({ field: f, around, own }: AskedProps) {
   const least = Number(f.least)
   const most = Number(f.most)
   const part = (100 * (Number(value) - least)) / (most - least)
-  const say = `${written(Number(value))}${f.unit ? ' ' + f.unit : ''}`
+  const say = `${written(Number(value), {}, around.language)}${f.unit ? ' ' + f.unit : ''}`
   return (
     <div class="slider">
       <output for={own.id}>{say}</output>
@@ -205,8 +221,9 @@ class Order extends Component<AskedProps, { said: string }> {
     ids.splice(at, 1)
     ids.splice(to, 0, id)
     around.answer(f.key, ids.join('\n'))
-    this.setState({ said: `${f.choices?.find(c => c.id === id)?.label} is ${to + 1} of ${ids.length}` }, () =>
-      this.list?.querySelector<HTMLElement>(`[data-move="${id} ${by}"]:not(:disabled), [data-move="${id} ${-by}"]`)?.focus(),
+    const button = (by: number) => this.list?.querySelector<HTMLElement>(`[data-move="${id} ${by}"]:not(:disabled)`)
+    this.setState({ said: `${f.choices?.find(c => c.id === id)?.label}: ${around.say('of', '{n} of {all}', { n: to + 1, all: ids.length })}` }, () =>
+      (button(by) ?? button(-by))?.focus(),
     )
   }
   render({ field: f, around, own }: AskedProps) {
@@ -217,7 +234,7 @@ class Order extends Component<AskedProps, { said: string }> {
       <button
         type="button"
         data-move={`${c.id} ${by}`}
-        aria-label={`Move ${c.label} ${by < 0 ? 'up' : 'down'}`}
+        aria-label={by < 0 ? around.say('up', 'Move {what} up', { what: c.label }) : around.say('down', 'Move {what} down', { what: c.label })}
         disabled={off || done}
         onClick={() => this.move(c.id, by)}
       >
@@ -253,15 +270,27 @@ class Order extends Component<AskedProps, { said: string }> {
 function DrawnValue({ block: v, around }: { block: Value; around: Around }) {
   const value = around.values[v.formula]
   const how = around.live.find(f => f.name === v.formula)
-  const says = value === undefined ? (around.still ? written(0, how) : '…') : written(value, how)
+  const says = value === undefined ? (around.still ? written(0, how, around.language) : '…') : written(value, how, around.language)
   return (
     <div class="value">
-      {v.label && <div class="of">{v.label}</div>}
-      <output aria-live="polite" style={{ fontSize: v.size + 'px' }}>
+      {v.label && (
+        <div class="of" id={v.id + '-of'}>
+          {v.label}
+        </div>
+      )}
+      <output aria-live="polite" aria-labelledby={v.label && v.id + '-of'} style={{ fontSize: v.size + 'px' }}>
         {says}
       </output>
     </div>
   )
+}
+
+/** So many votes, in the plural of the language. */
+function counted({ say, language }: Around, n: number): string {
+  const forms = say('votes', 'one={n} vote|other={n} votes').split('|')
+  const plural = new Intl.PluralRules(language).select(n)
+  const form = forms.find(f => f.startsWith(plural + '=')) ?? forms.at(-1)!
+  return form.slice(form.indexOf('=') + 1).replace('{n}', written(n, {}, language))
 }
 
 const recounts = 6000 // ms between two looks at a poll
@@ -287,7 +316,7 @@ class DrawnTally extends Component<{ block: Tally; around: Around }> {
     const tally = around.still
       ? { votes: Object.fromEntries(choices.map((c, i) => [c.id, 5 - Math.min(4, i)])), all: choices.reduce((n, _, i) => n + 5 - Math.min(4, i), 0) }
       : around.tallies[t.key]
-    if (!tally) return <div role="status">The result shows once more have voted.</div>
+    if (!tally) return <div role="status">{around.say('soon', 'The result shows once more have voted.')}</div>
     const fill = around.color(t.color, around.frame.accent)
     const mine = lines(around.answers[t.key] ?? '')
     return (
@@ -299,14 +328,14 @@ class DrawnTally extends Component<{ block: Tally; around: Around }> {
             <div key={c.id}>
               <span class="says">
                 {c.label}
-                {mine.includes(c.id) && <b> · your answer</b>}
+                {mine.includes(c.id) && <b> · {around.say('yours', 'your answer')}</b>}
               </span>
-              <span>{t.counts ? written(votes) : Math.round(part) + ' %'}</span>
+              <span>{t.counts ? written(votes, {}, around.language) : written(Math.round(part), { style: 'percent' }, around.language)}</span>
               <i style={{ background: fill, width: part + '%' }} />
             </div>
           )
         })}
-        <div class="all">{tally.all === 1 ? '1 vote' : `${written(tally.all)} votes`}</div>
+        <div class="all">{counted(around, tally.all)}</div>
       </div>
     )
   }
@@ -329,11 +358,12 @@ class Clock extends Component<{ seconds: number; around: Around }, { left: numbe
   componentWillUnmount() {
     clearInterval(this.tick)
   }
-  render({ seconds }: { seconds: number; around: Around }, { left }: { left: number }) {
+  render({ seconds, around }: { seconds: number; around: Around }, { left }: { left: number }) {
+    const say = (unitDisplay: 'long' | 'narrow') => new Intl.NumberFormat(around.language, { style: 'unit', unit: 'second', unitDisplay }).format(left)
     return (
-      <div class="clock" role="timer" aria-label={`${left} seconds left`}>
+      <div class="clock" role="timer" aria-label={say('long')}>
         <i style={{ width: (100 * left) / seconds + '%' }} />
-        <span aria-hidden="true">{left} s</span>
+        <span aria-hidden="true">{say('narrow')}</span>
       </div>
     )
   }
@@ -350,16 +380,18 @@ function DrawnProgress({ block: p, around }: { block: Progress; around: Around }
   const part = p.value || Math.round((100 * step) / steps)
   const fill = around.color(p.color, around.frame.accent)
   const track = `color-mix(in srgb, ${fill} 20%, transparent)`
-  if (p.look === 'words') return <div style={{ fontSize: '14px' }}>{p.value ? `${part} %` : `${step} of ${steps}`}</div>
+  const far = p.value ? written(part, { style: 'percent' }, around.language) : around.say('of', '{n} of {all}', { n: step, all: steps })
+  if (p.look === 'words') return <div style={{ fontSize: '14px' }}>{far}</div>
   const discs = p.look === 'dots' || p.look === 'bites'
   const bite = 'radial-gradient(circle 6.5px at 94% 8%, #0000 94%, #000)'
   return (
     <div
       role="progressbar"
-      aria-label="How far"
+      aria-label={around.say('progress', 'Progress')}
       aria-valuemin={0}
       aria-valuemax={100}
       aria-valuenow={part}
+      aria-valuetext={far}
       style={{ display: 'flex', gap: '6px', justifyContent: p.look === 'dots' ? 'center' : undefined }}
     >
       {discs ? (
@@ -406,5 +438,5 @@ type Drawn = Record<string, ComponentType<{ block: Block; around: Around }>>
 export function make(given: Given) {
   give(given)
   const blocks = { value: DrawnValue, tally: DrawnTally, progress: DrawnProgress } as unknown as Drawn
-  return { Asked, Clock, blocks, valuesOf, written, labelsOf, style: playStyle }
+  return { Asked, Clock, blocks, saidOf, valuesOf, written, labelsOf, style: playStyle }
 }

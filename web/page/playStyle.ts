@@ -21,6 +21,10 @@ fieldset { border: 0; padding: 0; min-width: 0; }
 .value .of { font-size: 14.5px; } .value output { display: block; font-family: var(--heading); font-weight: 700; line-height: 1.15; overflow-wrap: anywhere; }
 .tally { display: grid; gap: 10px; font-size: 15px; } .bar .tally { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 22px; } .bar .tally > div { min-width: 130px; } .bar .tally i { height: 5px; } .bar .tally .all { min-width: 0; } .tally > div { display: grid; grid-template-columns: 1fr auto; gap: 3px 12px; } .tally i { grid-column: 1 / -1; height: 10px; border-radius: 5px; min-width: 3px; transition: width .4s; } .tally .all { display: block; font-size: 13.5px; opacity: .8; }
 .clock { display: flex; align-items: center; gap: 10px; font-size: 13.5px; font-variant-numeric: tabular-nums; } .clock i { flex: none; height: 5px; border-radius: 3px; background: var(--accent); max-width: calc(100% - 44px); transition: width .25s linear; } .clock span { margin-inline-start: auto; }
+@media (forced-colors: active) {
+  .options label:has(:checked), .options label.on { outline: 3px solid Highlight; } :checked ~ .ring, :checked ~ .square { border-color: Highlight; forced-color-adjust: none; } .stars .on svg { fill: Highlight; stroke: Highlight; }
+  .slider input { forced-color-adjust: none; accent-color: Highlight; } .tally i, .clock i, [role=progressbar] div, [role=progressbar] i { forced-color-adjust: none; background: Highlight !important; }
+}
 @container (min-width: 370px) {
   .scale .options { grid-template-columns: repeat(11, minmax(0, 1fr)); }
 }

@@ -63,16 +63,32 @@ export async function show(host: Host, around?: Surroundings): Promise<boolean> 
     })
   stay()
   let open: (() => void) | undefined
+  let failed = false
   const own: Host = {
     ...host,
     gone,
+    failed() {
+      failed = true
+      // Not before Preact has done with it.
+      setTimeout(() => {
+        gone()
+        host.lost?.()
+      })
+    },
     opens: does => {
       open = does
     },
     flows,
     top: !flows && !inline,
   }
-  render(h(DrawnPiece, { host: own, drawing, phone: !!host.phone, page }), root)
+  try {
+    render(h(DrawnPiece, { host: own, drawing, phone: !!host.phone, page }), root)
+  } catch (e) {
+    here = false
+    element.remove()
+    throw e
+  }
+  if (failed) return false
   if (open) {
     await new Promise(done => setTimeout(done))
     if (here) open()

@@ -5,6 +5,7 @@ import type { Context } from './context'
 import type { Told, Went } from './host'
 import type { Life } from './life'
 import type { Step } from './walkState'
+import type { Words } from './words'
 
 // One piece on one page view, from when it may show until it has gone.
 
@@ -178,9 +179,16 @@ export class Shown {
     const { context, life } = on
     const going = await this.goingOn().catch(() => undefined)
     const walk: WalkRef = going?.walk ?? { id: context.id(), piece: p.piece, variant: p.variant, design: p.design, visitor: this.arrival.visitor }
-    const [{ show }, drawing] = await Promise.all([
+    const { said_in: language, words: at } = on.answer()
+    const [{ show }, drawing, words] = await Promise.all([
       context.load('renderer'),
       life.request(`${context.api}/designs/${walk.design}`).then(r => (r.ok ? (r.json() as Promise<Drawing>) : Promise.reject(r.status))),
+      // Without its table it is in English.
+      at &&
+        life.request(context.base + at).then(
+          r => (r.ok ? (r.json() as Promise<Words>) : undefined),
+          () => undefined,
+        ),
     ])
     if (!going && this.isOver(drawing)) return false
     // Each piece is drawn in a task of its own, so that none is long.
@@ -193,6 +201,8 @@ export class Shown {
         id: p.piece,
         drawing,
         base: context.base,
+        language,
+        words: words || undefined,
         phone: !!on.answer().phone,
         folded: p.folded,
         held,
@@ -294,7 +304,12 @@ export class Shown {
   private async code(asked: CodeRequest): Promise<string | null> {
     const { silent, unwatched, sending, post } = this.on.context
     if (silent) return 'YOUR-CODE'
-    const request: CodeRequest = { ...asked, unwatched: unwatched || undefined, automated: navigator.webdriver || undefined }
+    const request: CodeRequest = {
+      ...asked,
+      language: this.on.answer().said_in,
+      unwatched: unwatched || undefined,
+      automated: navigator.webdriver || undefined,
+    }
     // The server gives codes to those whom it knows to have seen the piece.
     for (let tries = 0; ; tries++) {
       if (!unwatched) await sending!.send()
@@ -339,6 +354,7 @@ export class Shown {
       referrer: visit.referrer,
       visits,
       width: innerWidth,
+      language: this.on.answer().said_in,
       unwatched: this.on.context.unwatched || undefined,
       automated: navigator.webdriver || undefined,
     }

@@ -10,7 +10,7 @@ dialog:not([open]):not(.leaving), dialog::backdrop { display: none; } dialog:foc
 .backdrop { position: absolute; inset: 0; background: var(--backdrop); opacity: var(--backdrop-opacity); pointer-events: auto; }
 .place { position: absolute; inset: 0; display: flex; align-items: center; justify-content: center; padding: 16px; }
 .place.top { align-items: flex-start; } .place.bottom { align-items: flex-end; }
-.fly_in .place { padding: 20px; }
+.fly_in .place { padding: 20px; } .place.outside { padding-top: 62px; }
 .place.bottom_end { align-items: flex-end; justify-content: flex-end; } .place.bottom_start { align-items: flex-end; justify-content: flex-start; }
 .place.top_end { align-items: flex-start; justify-content: flex-end; } .place.top_start { align-items: flex-start; justify-content: flex-start; }
 .hold { position: relative; display: flex; width: min(var(--width), 100%); max-height: 100%; pointer-events: auto; outline: none; }
@@ -37,7 +37,7 @@ input::placeholder, textarea::placeholder { color: #6a6570; opacity: 1; }
 .fault::before { content: "!"; font-weight: 700; }
 .button { display: block; width: 100%; min-height: 48px; padding: 12px 20px; border: 2px solid transparent; border-radius: var(--round); background: var(--fill); color: var(--on-fill); font: inherit; font-size: var(--size); font-weight: var(--weight); text-transform: var(--case); line-height: 1.3; text-align: center; text-decoration: none; cursor: pointer; overflow-wrap: anywhere; }
 .button:hover { filter: brightness(1.08); } .button:active { filter: brightness(.94); } .button.turns:hover { filter: none; background: var(--hover); }
-.button[disabled] { cursor: progress; opacity: .7; }
+.button[aria-disabled] { cursor: progress; opacity: .7; }
 .button.narrow { width: auto; padding-inline: 26px; }
 .button.lined { background: none; border-color: currentColor; }
 .button.quiet { width: auto; align-self: center; min-height: 32px; padding: 4px 10px; background: none; border: 0; font-weight: 500; text-decoration: underline; text-underline-offset: 3px; filter: none; text-transform: none; } .button.quiet.start { align-self: flex-start; padding-inline: 0; } .button.quiet.end { align-self: flex-end; }
@@ -47,11 +47,12 @@ input::placeholder, textarea::placeholder { color: #6a6570; opacity: 1; }
 .close svg { width: 16px; height: 16px; }
 .credit { font-size: 12.5px; text-align: center; opacity: .8; }
 :focus-visible { outline: 3px solid var(--accent); outline-offset: 2px; box-shadow: 0 0 0 2px var(--background); }
-.hold:focus-visible { outline: none; box-shadow: none; }
+.hold:focus-visible, .scene:focus-visible { outline: none; box-shadow: none; }
 @container (max-width: 600px) {
   .fly_in .place { padding: 10px; } .fly_in .hold { width: 100%; }
   .hold { --padding: min(var(--pad), 24px); } h2 { font-size: min(var(--size), max(22px, calc(var(--size) * .8))); }
 }
+@media (forced-colors: active) { .frame, .button { border: 2px solid; } .close { border: 1px solid; } [aria-invalid=true] { border-width: 4px; } }
 @keyframes fade { from { opacity: 0; } } @keyframes rise { from { opacity: 0; transform: translateY(16px); } } @keyframes drop { from { opacity: 0; transform: translateY(-100%); } } @keyframes slide { from { opacity: 0; transform: translateX(40px); } } @keyframes grow { from { opacity: 0; transform: scale(.92); } }
 @media (prefers-reduced-motion: no-preference) {
   .moving .backdrop { animation: fade .2s; } .moving .hold { animation: .28s cubic-bezier(.2, .8, .3, 1); animation-name: var(--enter); }

@@ -1,4 +1,5 @@
 import type { Drawing, Field, LiveFormula } from '../kinds/piece'
+import { plainNumber } from './numbers'
 import { flat } from './paint'
 import { reckon, type Tree } from './reckon'
 
@@ -6,15 +7,15 @@ import { reckon, type Tree } from './reckon'
 // and those the server gave.
 
 /** What an answer is, or stands for, in formulas. */
-function numberOf(f: Field, given: string): number | undefined {
+function numberOf(f: Field, given: string, language?: string): number | undefined {
   if (!given && f.required && f.ask !== 'consent') return undefined
   if (f.choices?.length) return f.choices.reduce((sum, c) => sum + (given.split('\n').includes(c.id) ? (c.score ?? 0) : 0), 0)
   if (f.ask === 'consent') return given === 'yes' ? 1 : 0
-  return given.trim() === '' ? undefined : Number(given)
+  return given.trim() === '' ? undefined : Number(plainNumber(given, language))
 }
 
 /** All values there are, by the names of formulas. */
-export function valuesOf(drawing: Drawing, answers: Record<string, string>, given: Record<string, number>): Record<string, number> {
+export function valuesOf(drawing: Drawing, answers: Record<string, string>, given: Record<string, number>, language?: string): Record<string, number> {
   const live = (drawing.live ?? []).filter(f => f.tree !== undefined)
   if (!live.length) return given
   const fields = new Map(drawing.scenes.flatMap(s => flat(s.blocks).flatMap(b => (b.kind === 'field' ? [[b.key, b] as const] : []))))
@@ -35,7 +36,7 @@ export function valuesOf(drawing: Drawing, answers: Record<string, string>, give
     if (!f) return undefined
     const answer = answers[key] ?? ''
     if (choice) return answer.split('\n').includes(choice) ? 1 : 0
-    return numberOf(f, answer)
+    return numberOf(f, answer, language)
   }
   for (const f of live) {
     const value = of(f.name)
@@ -45,8 +46,8 @@ export function valuesOf(drawing: Drawing, answers: Record<string, string>, give
   return values
 }
 
-/** A value in the site's language. */
-export function written(value: number, f: Pick<LiveFormula, 'style' | 'currency' | 'places'> = {}): string {
+/** A value as a language writes it. */
+export function written(value: number, f: Pick<LiveFormula, 'style' | 'currency' | 'places'> = {}, language?: string): string {
   const digits = f.places === undefined ? {} : { minimumFractionDigits: f.places, maximumFractionDigits: f.places }
   const how: Intl.NumberFormatOptions =
     f.style === 'money'
@@ -54,11 +55,5 @@ export function written(value: number, f: Pick<LiveFormula, 'style' | 'currency'
       : f.style === 'percent'
         ? { style: 'unit', unit: 'percent', maximumFractionDigits: 1, ...digits }
         : { maximumFractionDigits: 2, ...digits }
-  const language = document.documentElement.lang || undefined
-  try {
-    return new Intl.NumberFormat(language, how).format(value)
-  } catch {
-    // A page may say of its language what is none.
-    return new Intl.NumberFormat(undefined, how).format(value)
-  }
+  return new Intl.NumberFormat(language, how).format(value)
 }

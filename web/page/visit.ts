@@ -63,6 +63,7 @@ export function start(base: string, site: string, came: number, own?: string) {
     title: document.title,
     width: innerWidth,
     language: navigator.language,
+    page_language: document.documentElement.lang || undefined,
     clock: seconds(),
     offset: -new Date().getTimezoneOffset(),
     kind,

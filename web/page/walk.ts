@@ -2,19 +2,20 @@ import type { Button, Drawing, Field, Scene } from '../kinds/piece'
 import type { AdvanceAnswer } from '../kinds/visitor'
 import type { Told, Went } from './host'
 import { labelled } from './labels'
+import { plainNumber } from './numbers'
 import { flat } from './paint'
 import { type Answers, answered, begunWith, type Doing, fieldsOf, type Step, type Turn, type WalkState } from './walkState'
+import { type Say, sayIn } from './words'
 
 // A visitor's way through a piece, as a reducer: state × event → state, effects.
 // Where the page can tell by itself what comes next it goes there at once, and
 // tells the server meanwhile; what is to be earned comes from the server alone.
 
-const away = 'That did not reach us. Your words are kept: please try again.'
 const again = 3000 // ms until what did not reach the server is sent again
 const mostTries = 8
 
 /** What is wrong with a field that has to be answered, and is not. */
-const missing = (f: Field) => f.message || (f.ask === 'consent' ? 'Please tick this to go on.' : 'Please fill this in.')
+const missing = (f: Field, say: Say) => f.message || (f.ask === 'consent' ? say('tick', 'Please tick this to go on.') : say('missing', 'Please fill this in.'))
 
 /** What may happen on a walk. */
 export type WalkEvent =
@@ -99,6 +100,9 @@ export interface Way {
   asks: boolean
   /** What waits to be sent outlives the page. */
   lasts: boolean
+  /** The fixed words, and the language that numbers are written in. */
+  say: Say
+  language?: string
 }
 
 const isEmpty = (o?: object) => !o || !Object.keys(o).length
@@ -107,6 +111,7 @@ const isEmpty = (o?: object) => !o || !Object.keys(o).length
 export function step(before: Walking, e: WalkEvent, way: Way): [Walking, WalkEffect[]] {
   let s = { ...before }
   const effects: WalkEffect[] = []
+  const away = way.say('away', 'That did not reach us. Your words are kept: please try again.')
   const find = (id: string): Scene | undefined => s.earned[id] ?? way.drawing.scenes.find(one => one.id === id)
 
   const fly = () => {
@@ -161,8 +166,11 @@ export function step(before: Walking, e: WalkEvent, way: Way): [Walking, WalkEff
     const values: Answers = {}
     if (e.takes && !e.late) {
       const fields = fieldsOf(s.scene, way.phone)
-      for (const f of fields) values[f.key] = (f.ask === 'hidden' ? e.hidden?.[f.key] : s.answers[f.key]) ?? ''
-      const faults = fields.filter(f => f.required && f.ask !== 'hidden' && !values[f.key].trim()).map(f => [f.key, missing(f)])
+      for (const f of fields) {
+        const given = (f.ask === 'hidden' ? e.hidden?.[f.key] : s.answers[f.key]) ?? ''
+        values[f.key] = f.ask === 'number' ? plainNumber(given, way.language) : given
+      }
+      const faults = fields.filter(f => f.required && f.ask !== 'hidden' && !values[f.key].trim()).map(f => [f.key, missing(f, way.say)])
       if (faults.length) {
         s.faults = Object.fromEntries(faults)
         effects.push({ do: 'seeFault' })
@@ -337,6 +345,9 @@ export interface Carrier {
   advance?(steps: Step[], from: number): Promise<Went>
   /** Whether what waits to be sent outlives the page. */
   lasts?(): boolean
+  /** The fixed words, and the language that numbers are written in. */
+  say?: Say
+  language?: string
   changed(state: WalkState, moved: boolean): void
   happened(what: Exclude<WalkEffect['do'], 'send' | 'sendLater' | 'recount'>): void
 }
@@ -346,7 +357,7 @@ export function walkOn(first: WalkState, drawing: Drawing, phone: boolean, by: C
   let s = begin(first)
   let timer = 0
   let gone = false
-  const way: Way = { drawing, phone, asks: !!by.advance, lasts: by.lasts?.() ?? true }
+  const way: Way = { drawing, phone, asks: !!by.advance, lasts: by.lasts?.() ?? true, say: by.say ?? sayIn(), language: by.language }
   const send = async (steps: Step[], from: number) => {
     const went = await by.advance!(steps, from)
     if (went.ok && went.answer) tell({ is: 'replied', answer: went.answer })

@@ -128,6 +128,11 @@ export function useDeleted(enabled: boolean) {
   return useQuery({ queryKey: ['deleted', site], queryFn: () => api('GET /sites/:site/deleted', { site }), enabled, staleTime: 0 })
 }
 
+export function useFixedWords() {
+  const site = useSite().id
+  return useQuery({ queryKey: ['words'], queryFn: ({ signal }) => api('GET /sites/:site/words', { site }, { signal }), staleTime: Infinity })
+}
+
 export function useHealth() {
   const site = useSite().id
   return useQuery({

@@ -3,6 +3,7 @@ import type { Drawing, Scene } from '../kinds/piece'
 import type { AdvanceAnswer } from '../kinds/visitor'
 import { begin, step, type Walking, type WalkEffect, type WalkEvent, type Way, walkOn, ways } from '../page/walk'
 import { firstState, type WalkState } from '../page/walkState'
+import { sayIn } from '../page/words'
 import { random } from './random'
 
 // A visitor's way through a piece: what it does in each state, by what happens.
@@ -23,7 +24,7 @@ const sheet: Drawing = {
   ],
 } as unknown as Drawing
 
-const way: Way = { drawing: sheet, phone: false, asks: true, lasts: true }
+const way: Way = { drawing: sheet, phone: false, asks: true, lasts: true, say: sayIn() }
 const at = (id: string): Walking => begin(firstState({ ...sheet, scenes: [sheet.scenes.find(s => s.id === id)!] } as Drawing, false))
 const left = (more: object = {}): WalkEvent => ({ is: 'left', press: 'go', takes: true, at: 1000, ...more }) as WalkEvent
 const answer = (scene: string, more: Partial<AdvanceAnswer> = {}): WalkEvent => ({ is: 'replied', answer: { steps: 1, scene, ...more } as AdvanceAnswer })

@@ -46,6 +46,7 @@ func (s *Place) Routes() []route.Route {
 		route.Put("/sites/:site", s.changeSite),
 		route.Put("/sites/:site/settings", s.changeSettings),
 		route.Get("/sites/:site/health", s.health),
+		route.Get("/sites/:site/words", s.words),
 		route.Delete("/sites/:site/data-names/:name", s.forgetDataName),
 		route.Put("/sites/:site/kit", s.changeKit),
 		route.Get("/sites/:site/kit/uses", s.kitUses),

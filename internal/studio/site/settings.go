@@ -8,6 +8,7 @@ import (
 	"gobbet/core/fault"
 	"gobbet/core/origin"
 	"gobbet/core/piece"
+	"gobbet/core/words"
 	"gobbet/internal/route"
 	"gobbet/internal/store/sites"
 )
@@ -65,4 +66,13 @@ func (s *Place) changeSettings(c *route.Call, req SettingsChange) (answer SiteIn
 	site := c.Site
 	site.Settings, site.SettingsVersion = sites.Settings{Settings: settings}, int(req.Version)+1
 	return s.Info(site), nil
+}
+
+// words gives the fixed words as they ship, to be worded anew.
+func (s *Place) words(*route.Call, route.None) (answer FixedWords, err error) {
+	answer = FixedWords{Languages: words.Languages(), Keys: words.Keys(), Tables: map[string]words.Table{}}
+	for _, lang := range answer.Languages {
+		answer.Tables[lang] = words.In(lang, nil)
+	}
+	return answer, nil
 }

@@ -7,6 +7,7 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/setup"
 	"gobbet/core/style"
+	"gobbet/core/words"
 	"gobbet/internal/jobs"
 )
 
@@ -85,4 +86,12 @@ type KitUse struct {
 	State   string        `json:"state" tstype:"State"`
 	Colors  []string      `json:"colors"` // ids of the kit's colours that it uses
 	Drawing piece.Drawing `json:"drawing" tstype:"Drawing"`
+}
+
+// FixedWords are the words that pieces say by themselves, as they ship.
+type FixedWords struct {
+	Languages []string `json:"languages"`
+	Keys      []string `json:"keys"` // of each table, in order
+	// Tables are by language, and in them by key.
+	Tables map[string]words.Table `json:"tables" tstype:"{ [language: string]: { [key: string]: string } }"`
 }

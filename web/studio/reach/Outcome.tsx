@@ -77,14 +77,10 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
       {(quiet.lost > 0 || quiet.later > 0) && (
         <Box sx={{ color: ink[2], fontSize: 13 }} data-quiet>
           The site's minimum of {quiet.minimum} between pieces{' '}
-          {[
-            quiet.lost > 0 && `costs it ${counted(quiet.lost, 'showing')}`,
-            quiet.later > 0 && `has it come later on ${counted(quiet.later, 'page view')}`,
-          ]
+          {[quiet.lost > 0 && `costs it ${counted(quiet.lost, 'showing')}`, quiet.later > 0 && `has it come later on ${counted(quiet.later, 'page view')}`]
             .filter(Boolean)
             .join(' and ')}
-          {quiet.after.length > 0 && <>, after {quiet.after.map(l => `“${l.name}”`).join(', ')}</>}.{' '}
-          <Link to={at('/settings')}>Change the minimum</Link>
+          {quiet.after.length > 0 && <>, after {quiet.after.map(l => `“${l.name}”`).join(', ')}</>}. <Link to={at('/settings')}>Change the minimum</Link>
         </Box>
       )}
       <Box sx={{ mt: '4px', color: ink[2], fontSize: 12.5 }}>

@@ -14,6 +14,7 @@ import { Frequency } from './Frequency'
 import { Health } from './Health'
 import { Measuring } from './Measuring'
 import { SitePage } from './SitePage'
+import { Wording } from './Wording'
 
 /** The script that installs Gobbet on the site, and what is set for the whole site. */
 export function Site() {
@@ -107,6 +108,7 @@ export function Site() {
       </Sheet>
       <Measuring />
       <Frequency />
+      <Wording />
       <Health />
     </SitePage>
   )
