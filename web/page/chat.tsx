@@ -101,6 +101,7 @@ interface Props {
   name: string
   /** How it can be made small; none where it stands in the page. */
   close?: () => void
+  closes: string
 }
 
 interface State {
@@ -246,7 +247,7 @@ class Conversation extends Component<Props, State> {
     )
   }
 
-  render({ around, name, close }: Props, { said, retries, typed }: State) {
+  render({ around, name, close, closes }: Props, { said, retries, typed }: State) {
     const { frame, base, phone } = around
     const { talk } = frame
     const scene = this.at()
@@ -322,13 +323,7 @@ class Conversation extends Component<Props, State> {
           <Face talk={talk} base={base} />
           <b>{talk?.name || name}</b>
           {close && (
-            <button
-              type="button"
-              class="small"
-              data-close
-              aria-label={frame.close.label || around.say('close', 'Close')}
-              onClick={around.still ? undefined : close}
-            >
+            <button type="button" class="small" data-close aria-label={closes} onClick={around.still ? undefined : close}>
               <svg viewBox="0 0 16 16" aria-hidden="true">
                 <path d="M3 8h10" stroke="currentColor" stroke-width="2" stroke-linecap="round" />
               </svg>

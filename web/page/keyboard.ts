@@ -1,6 +1,7 @@
 // Where the keyboard is while a piece stands on the page: where it goes when the
 // piece opens and its scene changes, how it gets round in it, and back.
 
+const apart = 12 // px between a piece and what has the keyboard beside it
 const controls = 'a[href], button, input, select, textarea, video[controls], iframe'
 
 /** What the keyboard needs to know of a piece. */
@@ -75,7 +76,9 @@ export class Keyboard {
     if (!this.piece.over() || !(target instanceof Element)) return
     const mine = this.piece.hold()?.getBoundingClientRect()
     const its = target.getBoundingClientRect()
-    if (mine && its.left >= mine.left && its.right <= mine.right && its.top >= mine.top && its.bottom <= mine.bottom) target.scrollIntoView({ block: 'center' })
+    if (!mine || its.left < mine.left || its.right > mine.right || its.top < mine.top || its.bottom > mine.bottom) return
+    const below = mine.top > innerHeight - mine.bottom
+    scrollBy(0, below ? its.bottom - mine.top + apart : its.top - mine.bottom - apart)
   }
 
   private stops() {

@@ -287,6 +287,9 @@ export class DrawnPiece extends Component<Props, State> {
     this.tell({ is: 'left', press, takes, late, counts, hidden: found, at: Date.now() })
   }
 
+  /** What the close button says. Pieces are made with the English word, which is no one's choice. */
+  closes = (label?: string) => (label && label !== 'Close' ? label : this.say('close', 'Close'))
+
   /** The button that takes the scene's answers along, if it has one. */
   get sender(): Button | undefined {
     return flat(this.scene.blocks).find((b): b is Button => b.kind === 'button' && b.press.do === 'send' && (!b.hide || (b.hide === 'phone') !== this.phone))
@@ -508,11 +511,11 @@ export class DrawnPiece extends Component<Props, State> {
                 class={`close ${frame.close.look ?? ''} ${closeAt}`}
                 data-close
                 type="button"
-                aria-label={frame.close.look === 'words' ? undefined : frame.close.label || this.say('close', 'Close')}
+                aria-label={frame.close.look === 'words' ? undefined : this.closes(frame.close.label)}
                 onClick={close}
               >
                 {frame.close.look === 'words' ? (
-                  frame.close.label || this.say('close', 'Close')
+                  this.closes(frame.close.label)
                 ) : (
                   <svg viewBox="0 0 16 16" aria-hidden="true">
                     <path d="M2 2 14 14M14 2 2 14" stroke="currentColor" stroke-width="2" stroke-linecap="round" />
@@ -522,7 +525,14 @@ export class DrawnPiece extends Component<Props, State> {
             )}
             <div class={`frame ${side}`} data-frame>
               {frames && <frames.Behind frame={frame} side={side} base={host.base} color={color} still={!live} />}
-              {talking && <chat.Conversation around={around} name={name} close={format === 'chat' ? (close ?? (() => {})) : undefined} />}
+              {talking && (
+                <chat.Conversation
+                  around={around}
+                  name={name}
+                  close={format === 'chat' ? (close ?? (() => {})) : undefined}
+                  closes={this.closes(frame.close.label)}
+                />
+              )}
               {!talking && (
                 <div class="body">
                   <form
