@@ -10,6 +10,9 @@ const part = process.env.PART as
   | 'watcher'
   | 'renderer'
   | 'walk'
+  | 'sending'
+  | 'clicks'
+  | 'links'
   | 'extras'
   | 'play'
   | 'draw'
@@ -25,6 +28,9 @@ const entries = {
   watcher: 'watcher.ts',
   renderer: 'renderer.ts',
   walk: 'walk.ts',
+  sending: 'sending.ts',
+  clicks: 'clicks.ts',
+  links: 'links.ts',
   extras: 'extras.tsx',
   play: 'play.tsx',
   draw: 'draw.tsx',

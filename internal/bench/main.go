@@ -74,9 +74,18 @@ func sizes() {
 	fmt.Printf("loader, gzipped                 %6d bytes   to hold: 3072\n", loader)
 	fmt.Printf("all for a popup, gzipped        %6d bytes   to hold: %d\n", loader+zipped("watcher.js")+zipped("renderer.js"), 18*1024+512)
 	fmt.Printf("the same as Brotli has it       %6d bytes\n", zipped("loader.js")+pressed("visit.js")+pressed("watcher.js")+pressed("renderer.js"))
+	fmt.Printf("once it stands, gzipped         %6d bytes   (walk and sending, on idle)\n", zipped("walk.js")+zipped("sending.js"))
 	fmt.Printf("a quiz on top of it, gzipped    %6d bytes   to hold: %d\n", zipped("play.js"), 8*1024)
 	fmt.Printf("a conversation on top of it     %6d bytes   to hold: %d\n", zipped("chat.js"), 8*1024)
 	fmt.Printf("prize draws, all three          %6d bytes   to hold: %d each\n", zipped("draw.js"), 6*1024)
+	fmt.Printf("\n%-12s%10s%10s\n", "part", "bytes", "gzipped")
+	for _, part := range []string{"loader", "visit", "watcher", "renderer", "walk", "sending", "clicks", "links", "extras", "play", "draw", "chat", "frames", "cost", "own", "inspector"} {
+		plain, err := fs.ReadFile(web.Page(), part+".js")
+		if err != nil {
+			stdlog.Fatal("the front end is not built: run make build")
+		}
+		fmt.Printf("%-12s%10d%10d\n", part, len(plain), zipped(part+".js"))
+	}
 }
 
 // pressed is the size of a script as Brotli has it, which the build did.

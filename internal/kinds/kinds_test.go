@@ -27,10 +27,10 @@ func TestTypesInTheFrontEndAreTheseOfToday(t *testing.T) {
 
 func TestWhatTestsCompareWithIsOfToday(t *testing.T) {
 	fresh := t.TempDir()
-	if err := errors.Join(WriteFactBook(fresh), WriteTwins(fresh)); err != nil {
+	if err := errors.Join(WriteFactBook(fresh), WriteTwins(fresh), WriteWalks(fresh)); err != nil {
 		t.Fatal(err)
 	}
-	for _, name := range []string{"facts.json", "twins.json"} {
+	for _, name := range []string{"facts.json", "twins.json", "walks.json"} {
 		want, _ := os.ReadFile(filepath.Join(fresh, "web/tests", name))
 		if got, _ := os.ReadFile(filepath.Join("../../web/tests", name)); len(want) == 0 || string(got) != string(want) {
 			t.Errorf("web/tests/%s is stale: run make kinds", name)

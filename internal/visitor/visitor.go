@@ -45,6 +45,9 @@ type Server struct {
 	watcher   asset
 	inspector asset
 	walk      asset
+	sending   asset
+	clicks    asset
+	links     asset
 	extras    asset
 	play      asset
 	draw      asset
@@ -68,7 +71,7 @@ const maxEarlier = 64
 
 // Options are what a server may be given.
 type Options struct {
-	// Page holds loader.js, visit.js, watcher.js, renderer.js, walk.js, extras.js, play.js, draw.js, chat.js, frames.js, own.js, cost.js and inspector.js, and
+	// Page holds loader.js, visit.js, watcher.js, renderer.js, walk.js, sending.js, clicks.js, links.js, extras.js, play.js, draw.js, chat.js, frames.js, own.js, cost.js and inspector.js, and
 	// the letters of the fonts that ship. Where they are not built, nothing shows.
 	Page fs.FS
 	// Places tells where addresses are; nil knows nothing.
@@ -93,7 +96,8 @@ func New(s Stores, snapshots *Snapshots, o Options) *Server {
 	v.visit, v.renderer = readAsset(o.Page, "visit.js"), readAsset(o.Page, "renderer.js")
 	v.loader = readAsset(o.Page, "loader.js", "/v1/visit.js", v.visit.path())
 	v.watcher, v.inspector = readAsset(o.Page, "watcher.js"), readAsset(o.Page, "inspector.js")
-	v.walk = readAsset(o.Page, "walk.js")
+	v.walk, v.sending = readAsset(o.Page, "walk.js"), readAsset(o.Page, "sending.js")
+	v.clicks, v.links = readAsset(o.Page, "clicks.js"), readAsset(o.Page, "links.js")
 	v.extras, v.play, v.fonts = readAsset(o.Page, "extras.js"), readAsset(o.Page, "play.js"), o.Page
 	v.draw, v.chat = readAsset(o.Page, "draw.js"), readAsset(o.Page, "chat.js")
 	v.frames, v.own, v.pages = readAsset(o.Page, "frames.js"), readAsset(o.Page, "own.js"), o.Pages
@@ -125,7 +129,7 @@ func (v *Server) Routes(r gin.IRouter) {
 	script := public.Group("", v.limited("scripts", 6000))
 	script.GET("/gobbet.js", v.serveLoader)
 	script.GET("/visit-:hash", v.serveVisit)
-	for _, one := range []asset{v.renderer, v.watcher, v.walk, v.extras, v.play, v.draw, v.chat, v.frames, v.own, v.cost} {
+	for _, one := range []asset{v.renderer, v.watcher, v.walk, v.sending, v.clicks, v.links, v.extras, v.play, v.draw, v.chat, v.frames, v.own, v.cost} {
 		script.GET(strings.TrimPrefix(one.path(), "/v1"), func(c *gin.Context) {
 			forGood(c)
 			one.serve(c)
@@ -197,7 +201,7 @@ func siteOf(c *gin.Context) *Site { return c.MustGet("site").(*Site) }
 func (v *Server) decide(c *Call, req *DecideRequest) (*DecideAnswer, error) {
 	site, now := c.Site, v.now()
 	answer := &DecideAnswer{
-		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Walk: v.walk.path(), Extras: v.extras.path(), Play: v.play.path(), Draw: v.draw.path(), Chat: v.chat.path(), Frames: v.frames.path(), Cookies: site.Cookies,
+		Placements: []choose.Placement{}, Renderer: v.renderer.path(), Watcher: v.watcher.path(), Walk: v.walk.path(), Sending: v.sending.path(), Clicks: v.clicks.path(), Links: v.links.path(), Extras: v.extras.path(), Play: v.play.path(), Draw: v.draw.path(), Chat: v.chat.path(), Frames: v.frames.path(), Cookies: site.Cookies,
 		Overlays: site.Settings.Limits.Overlays, Quiet: site.quiet, Exit: site.exit, Clock: now.UnixMilli(), Layer: site.Settings.DataLayer,
 	}
 	answer.Language = words.Choose(req.PageLanguage, site.Settings.Language)

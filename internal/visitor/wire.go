@@ -44,10 +44,14 @@ type DecideAnswer struct {
 	// Eligible are the pieces for which the visitor counts from now on.
 	Eligible []choose.Eligible `json:"eligible,omitempty" tstype:"Eligible[]"`
 	// Renderer and Watcher are addresses of scripts, from the loader's own, and so
-	// are what takes walks on and the parts that a drawing may need: Walk, Extras, Play,
-	// Draw, Chat and Frames.
+	// are the parts that a page may need: Walk takes walks on, Sending sends events and
+	// steps, Clicks holds clicks that wait for a piece, Links opens pieces of own pages;
+	// and those that a drawing may: Extras, Play, Draw, Chat and Frames.
 	Renderer string `json:"renderer"`
 	Walk     string `json:"walk"`
+	Sending  string `json:"sending"`
+	Clicks   string `json:"clicks"`
+	Links    string `json:"links"`
 	Extras   string `json:"extras"`
 	Play     string `json:"play"`
 	Draw     string `json:"draw"`

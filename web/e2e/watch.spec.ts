@@ -126,9 +126,11 @@ test('the watcher and the rehearsal find the same second', async ({ page }) => {
   await page.goto(`${shop}/watched`)
   const decided = await page.request.post(`${studio}/v1/sites/quillfern/decide`, { headers: { Origin: shop }, data: { url: shop, memory: {} } })
   const { watcher } = await decided.json()
+  const loader = await page.request.get(`${studio}/v1/gobbet.js`)
   const seen = await page.evaluate(
-    async ({ cases, watcher }) => {
-      const { watch, holds, openLife } = await import(watcher)
+    async ({ cases, watcher, visit }) => {
+      const { watch, holds } = await import(watcher)
+      const { openLife } = await import(visit)
       const w = window as any
       return cases.map(c => {
         w.rewind()
@@ -161,7 +163,7 @@ test('the watcher and the rehearsal find the same second', async ({ page }) => {
         return first
       })
     },
-    { cases, watcher: studio + watcher },
+    { cases, watcher: studio + watcher, visit: studio + (await loader.text()).match(/\/v1\/visit-[^"'`]+/)![0] },
   )
   const came = waits.filter(w => w !== null).length
   expect(came).toBeGreaterThan(150)

@@ -66,11 +66,15 @@ export interface DecideAnswer {
   eligible?: Eligible[];
   /**
    * Renderer and Watcher are addresses of scripts, from the loader's own, and so
-   * are what takes walks on and the parts that a drawing may need: Walk, Extras, Play,
-   * Draw, Chat and Frames.
+   * are the parts that a page may need: Walk takes walks on, Sending sends events and
+   * steps, Clicks holds clicks that wait for a piece, Links opens pieces of own pages;
+   * and those that a drawing may: Extras, Play, Draw, Chat and Frames.
    */
   renderer: string;
   walk: string;
+  sending: string;
+  clicks: string;
+  links: string;
   extras: string;
   play: string;
   draw: string;

@@ -58,8 +58,8 @@ export interface Context {
   began: number
   /** When pieces were shown, by the same clock. */
   shown?: Map<string, number>
-  /** Sends events and steps, once the watcher is there. */
-  sending?: ReturnType<typeof openSending>
+  /** What sends events and steps; fetched when there is something to send. */
+  sending(): Promise<ReturnType<typeof openSending>>
   /** Called after each answer. */
   look(): void
 }

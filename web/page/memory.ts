@@ -100,9 +100,18 @@ export function openMemory(site: string) {
   /** Under what events and steps wait that are not sent yet. */
   const events = 'gobbet:' + site + ':out'
   const steps = 'gobbet:' + site + ':steps'
+  const walks = 'gobbet:' + site + ':walks'
   return {
     events,
     steps,
+    walks,
+    /** Whether a walk through a piece was begun, on whichever page. */
+    begun: (piece: string) => [steps, walks].some(key => Object.hasOwn(keep<object>(key, () => ({})).read(), piece)),
+    /** Whether what is kept outlives the page. */
+    lasts() {
+      const kept = keep<object>(steps, () => ({}))
+      return kept.write(kept.read())
+    },
     /** Whether an earlier page could not send something. */
     unsent: () => [events, steps].some(key => Object.keys(keep<object>(key, () => []).read()).length),
     read,

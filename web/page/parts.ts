@@ -14,5 +14,8 @@ export interface Parts extends PieceParts {
   watcher: typeof import('./watcher')
   renderer: typeof import('./renderer')
   walk: typeof import('./walk')
+  sending: typeof import('./sending')
+  clicks: typeof import('./clicks')
+  links: typeof import('./links')
   cost: typeof import('./cost')
 }

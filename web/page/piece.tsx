@@ -74,7 +74,10 @@ export class DrawnPiece extends Component<Props, State> {
   told: { text: string; key: number }[] = []
   done = false
   say = sayIn(this.props.host.words)
-  language = known(this.props.host.language || document.documentElement.lang)
+  /** What numbers are written in: the page's language, whatever the words are in. */
+  get language() {
+    return known(document.documentElement.lang) ?? this.props.host.language
+  }
   walk = firstState(this.props.drawing, this.phone)
   /** What takes the walk on, once its script is here, and what happened before. */
   walker?: ReturnType<NonNullable<typeof parts.walk>['walkOn']>

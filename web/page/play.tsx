@@ -139,7 +139,9 @@ function Group({ field: f, around, own }: AskedProps) {
                 c.label
               )}
               {f.look && <i class={several ? 'square' : 'ring'} aria-hidden="true" />}
-              {said && <span class="bare"> ({said === 'right' ? around.say('right', 'Right.') : around.say('wrong', 'Not quite.')})</span>}
+              {said && (
+                <span class="bare"> ({(said === 'right' ? around.say('right', 'Right.') : around.say('wrong', 'Not quite.')).replace(/[.。]$/, '')})</span>
+              )}
             </label>
           )
         })}

@@ -1,6 +1,9 @@
-import type { AdvanceAnswer, AdvanceRequest, EventIn } from '../kinds/visitor'
+import type { Placement } from '../kinds/choose'
+import type { AdvanceAnswer, AdvanceRequest, CodeRequest, WalkRef } from '../kinds/visitor'
 import type { Context } from './context'
+import { bodiesOf, keptEvents } from './events'
 import type { Told, Went } from './host'
+import type { Memory } from './memory'
 import type { Step } from './walkState'
 
 // What is sent waits in the browser until the server says it is stored: events,
@@ -9,14 +12,8 @@ import type { Step } from './walkState'
 
 const soon = 800 // ms, to gather what belongs together
 const later = 20_000 // ms, after the server did not answer
-const mostEvents = 60
 const mostWalks = 20
 const mostTags = 50
-
-/** An event, and the visit that it happened in. */
-interface KeptEvent extends EventIn {
-  in?: { id: string; landing: string; referrer: string; visits: number }
-}
 
 /** Steps that the server may not have, and what goes along with them. */
 export interface KeptSteps {
@@ -24,50 +21,26 @@ export interface KeptSteps {
   steps: Step[]
 }
 
-/** A random name that begins with its time: a UUIDv7 (RFC 9562) without its dashes. */
-const timed = (name: string, at: number) => at.toString(16).padStart(12, '0') + '7' + name.slice(13, 16) + 'a' + name.slice(17)
-
 /** Whether the server will never take it, however often it is sent. */
 const refused = ({ status }: Response) => status >= 400 && status < 500 && status !== 429 && status !== 408
 
 /** Opened once for all page views of a page. */
 export function openSending(context: Context) {
-  const { id, keep, memory, post } = context
-  const events = keep<KeptEvent[]>(memory.events, () => [])
+  const { keep, memory, post } = context
+  const events = keptEvents(context)
   const walks = keep<Record<string, KeptSteps>>(memory.steps, () => ({}))
   let timer = 0
 
-  const waiting = () => {
-    const list = events.read()
-    return Array.isArray(list) ? list : []
-  }
-  const bodies = () => {
-    const visits = new Map<string | undefined, KeptEvent[]>()
-    for (const e of waiting()) visits.set(e.in?.id, [...(visits.get(e.in?.id) ?? []), e])
-    return [...visits.values()].map(some => {
-      const visit = some[0].in ?? { ...context.arrival.visit, visits: context.arrival.visits }
-      return {
-        visitor: context.arrival.visitor,
-        visit: visit.id,
-        landing: visit.landing,
-        referrer: visit.referrer,
-        visits: visit.visits,
-        width: innerWidth,
-        automated: navigator.webdriver || undefined,
-        events: some.map(({ in: _, ...e }): EventIn => e),
-      }
-    })
-  }
   const plan = (ms: number) => {
     clearTimeout(timer)
     timer = setTimeout(send, ms) as unknown as number
   }
   const sendEvents = async () => {
-    for (const body of bodies()) {
+    for (const body of bodiesOf(context)) {
       const r = await post('/events', body).catch(() => undefined)
       if (!r?.ok && !(r && refused(r))) return plan(later)
       const gone = new Set(body.events.map(e => e.id))
-      events.write(waiting().filter(e => !gone.has(e.id)))
+      events.write(events.read().filter(e => !gone.has(e.id)))
     }
   }
 
@@ -79,7 +52,7 @@ export function openSending(context: Context) {
     return walks.write(all)
   }
   // Walks that were begun, by their pieces: the token of each, and whether it has ended.
-  const begun = keep<Record<string, { token: string; ended?: boolean }>>('gobbet:' + context.site + ':walks', () => ({}))
+  const begun = keep<Record<string, { token: string; ended?: boolean }>>(memory.walks, () => ({}))
   /** Keeps what lets another page go on, and what the visitor is known by from here on. */
   const remember = (piece: string, a: AdvanceAnswer) => {
     const all = { ...begun.read() }
@@ -132,32 +105,90 @@ export function openSending(context: Context) {
     await sendEvents()
     await sendSteps()
   }
-  const leave = () => {
-    for (const body of bodies()) navigator.sendBeacon?.(context.api + '/events', JSON.stringify(body))
-  }
-
-  addEventListener('pagehide', leave)
   addEventListener('online', () => plan(soon))
   if (memory.unsent()) plan(soon)
   return {
-    /** Adds an event. */
-    track(kind: EventIn['kind'], piece: string, variant: string, more?: Partial<EventIn>) {
-      const at = Date.now() + (context.skew || 0)
-      const { visit, visits } = context.arrival
-      const { id: name, landing, referrer } = visit
-      const event: KeptEvent = { id: timed(id(), at), kind, at, piece, variant, page: location.pathname, ...more, in: { id: name, landing, referrer, visits } }
-      events.write([...waiting(), event].slice(-mostEvents))
-      plan(soon)
+    /** Sends what waits a moment later. */
+    soon: () => plan(soon),
+    walkOf: (p: Placement, arrival: Memory, language?: string) =>
+      walkOf(context, p, arrival, language, { advance, onceMore, begun: () => begun.read()?.[p.piece], sendEvents }),
+  }
+}
+
+const wait = (ms: number) => new Promise(done => setTimeout(done, ms))
+
+interface Sends {
+  advance(piece: string, steps: KeptSteps): Promise<Went>
+  onceMore(piece: string): Promise<Told | undefined>
+  begun(): { token: string; ended?: boolean } | undefined
+  sendEvents(): Promise<void>
+}
+
+/** What the server is asked and told of one visitor's way through one piece. */
+function walkOf(context: Context, p: Placement, arrival: Memory, language: string | undefined, sends: Sends) {
+  const { silent, unwatched, token: pass, post } = context
+  const looked: Step[] = []
+  let token: string | undefined
+  /** What goes along with steps: the walk's token, where it has begun. */
+  const goes = (walk: WalkRef, from: number): Omit<AdvanceRequest, 'steps'> => {
+    const { visit, visits } = arrival
+    return {
+      ...(token ? { token } : { walk }),
+      from,
+      visit: visit.id,
+      page: location.pathname,
+      landing: visit.landing,
+      referrer: visit.referrer,
+      visits,
+      width: innerWidth,
+      language,
+      unwatched: unwatched || undefined,
+      automated: navigator.webdriver || undefined,
+    }
+  }
+  return {
+    /** Tells the server of steps, of which the first is the walk's step `from`. */
+    async advance(walk: WalkRef, steps: Step[], from: number): Promise<Went> {
+      if (!silent) {
+        const went = await sends.advance(walk.piece, { request: goes(walk, from), steps })
+        token = went.answer?.token ?? token
+        return went
+      }
+      // Who only looks has all steps taken anew each time, and nothing is stored.
+      looked.splice(from, Number.POSITIVE_INFINITY, ...steps)
+      try {
+        const r = await post('/advance', { walk, from: 0, steps: looked.map(({ at: _, ...s }) => s), pass, language })
+        const said = await r.json()
+        return r.ok ? { ok: true, answer: said } : { ok: false, faults: said.faults, title: r.status < 500 ? said.title : undefined }
+      } catch {
+        return { ok: false }
+      }
     },
-    /** Sends what waits while the page is left. */
-    leave,
-    /** Sends at once the events that wait. */
-    send: sendEvents,
-    /** Whether what waits outlives the page. */
-    lasts: () => walks.write(walks.read() ?? {}),
-    advance,
-    onceMore,
-    /** The walk through a piece that was begun, on whichever page. */
-    begun: (piece: string) => begun.read()?.[piece],
+    /** The walk that an earlier page began; undefined where there is none to go on with. Stays says that a result stays where it is. */
+    async goingOn(stays: boolean): Promise<{ answer: AdvanceAnswer; told?: Told; walk: WalkRef } | undefined> {
+      // What was taken there and did not reach the server goes first.
+      const told = await sends.onceMore(p.piece)
+      const known = sends.begun()
+      // Who has finished begins anew, but for what stands in the page, or is open on it.
+      if (!known?.token || (known.ended && !stays)) return
+      token = known.token
+      const { answer } = await sends.advance(p.piece, { request: goes({ piece: p.piece } as WalkRef, 0), steps: [] })
+      if (answer?.design)
+        return { answer, told, walk: { id: answer.walk ?? '', piece: p.piece, variant: p.variant, design: answer.design, visitor: arrival.visitor } }
+      token = undefined
+    },
+    async code(asked: CodeRequest): Promise<string | null> {
+      if (silent) return 'YOUR-CODE'
+      const request: CodeRequest = { ...asked, language, unwatched: unwatched || undefined, automated: navigator.webdriver || undefined }
+      // The server gives codes to those whom it knows to have seen the piece.
+      for (let tries = 0; ; tries++) {
+        if (!unwatched) await sends.sendEvents()
+        const r = await post('/codes', request)
+        if (r.ok) return (await r.json()).code
+        if (r.status === 404) return null
+        if (r.status !== 409 || tries === 2) throw new Error(r.status < 500 ? (await r.json()).title : '')
+        await wait(1000)
+      }
+    },
   }
 }

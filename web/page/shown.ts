@@ -1,10 +1,8 @@
 import type { Placement } from '../kinds/choose'
 import type { Block, Drawing } from '../kinds/piece'
-import type { AdvanceAnswer, AdvanceRequest, CodeRequest, DecideAnswer, EventIn, WalkRef } from '../kinds/visitor'
+import type { DecideAnswer, EventIn, WalkRef } from '../kinds/visitor'
 import type { Context } from './context'
-import type { Told, Went } from './host'
 import type { Life } from './life'
-import type { Step } from './walkState'
 import type { Words } from './words'
 
 // One piece on one page view, from when it may show until it has gone.
@@ -177,9 +175,16 @@ export class Shown {
   private async draw(): Promise<boolean> {
     const { p, on } = this
     const { context, life } = on
-    const going = await this.goingOn().catch(() => undefined)
-    const walk: WalkRef = going?.walk ?? { id: context.id(), piece: p.piece, variant: p.variant, design: p.design, visitor: this.arrival.visitor }
     const { said_in: language, words: at } = on.answer()
+    const tells = () => context.sending().then(s => (told ||= s.walkOf(p, this.arrival, language)))
+    let told: ReturnType<Awaited<ReturnType<Context['sending']>>['walkOf']> | undefined
+    const begun = !context.silent && !context.anew && context.memory.begun(p.piece)
+    const going = begun
+      ? await tells()
+          .then(t => t.goingOn(!p.slot || isOpen(p.piece)))
+          .catch(() => undefined)
+      : undefined
+    const walk: WalkRef = going?.walk ?? { id: context.id(), piece: p.piece, variant: p.variant, design: p.design, visitor: this.arrival.visitor }
     const [{ show }, drawing, words] = await Promise.all([
       context.load('renderer'),
       life.request(`${context.api}/designs/${walk.design}`).then(r => (r.ok ? (r.json() as Promise<Drawing>) : Promise.reject(r.status))),
@@ -206,9 +211,13 @@ export class Shown {
         phone: !!on.answer().phone,
         folded: p.folded,
         held,
-        load: context.load,
+        load(part) {
+          // Who may go on will have something to send.
+          if (part === 'walk') tells().catch(() => {})
+          return context.load(part)
+        },
         since: () => this.firstSeen(),
-        code: (scene, pool, draw) => this.counted.then(() => this.code({ walk, scene, pool, draw })),
+        code: (scene, pool, draw) => this.counted.then(tells).then(t => t.code({ walk, scene, pool, draw })),
         found: from => this.found(from),
         never: () => context.memory.change(m => void ((m.pieces![p.piece] ||= {}).never = true)),
         other: piece => {
@@ -219,8 +228,13 @@ export class Shown {
           this.note('converted', counted)
           this.since = undefined
         },
-        advance: (steps, from) => this.advance(walk, steps, from),
-        lasts: () => context.silent || context.sending!.lasts(),
+        advance: (steps, from) =>
+          tells().then(
+            t => t.advance(walk, steps, from),
+            () => ({ ok: false }),
+          ),
+        // What sends keeps, too: before it is here nothing is kept.
+        lasts: () => context.silent || (!!told && context.memory.lasts()),
         resumed: going,
         opened: () => void (this.to('standing') && standing.add(p.slot)),
         ended: (how, tab) => this.ends(how, tab),
@@ -299,83 +313,6 @@ export class Shown {
     const [kind, name] = from.split(/\.(.*)/s)
     const is = kind === 'path' ? location.pathname : kind === 'query' ? new URLSearchParams(location.search).get(name) : this.on.context.request.data?.[name]
     return String(is ?? '').slice(0, 500)
-  }
-
-  private async code(asked: CodeRequest): Promise<string | null> {
-    const { silent, unwatched, sending, post } = this.on.context
-    if (silent) return 'YOUR-CODE'
-    const request: CodeRequest = {
-      ...asked,
-      language: this.on.answer().said_in,
-      unwatched: unwatched || undefined,
-      automated: navigator.webdriver || undefined,
-    }
-    // The server gives codes to those whom it knows to have seen the piece.
-    for (let tries = 0; ; tries++) {
-      if (!unwatched) await sending!.send()
-      const r = await post('/codes', request)
-      if (r.ok) return (await r.json()).code
-      if (r.status === 404) return null
-      if (r.status !== 409 || tries === 2) throw new Error(r.status < 500 ? (await r.json()).title : '')
-      await wait(1000)
-    }
-  }
-
-  private looked: Step[] = []
-
-  /** Tells the server of steps, of which the first is the walk's step `from`. */
-  private async advance(walk: WalkRef, steps: Step[], from: number): Promise<Went> {
-    const { silent, token, post, sending } = this.on.context
-    if (!silent) {
-      const went = await sending!.advance(walk.piece, { request: this.goes(walk, from), steps })
-      this.token = went.answer?.token ?? this.token
-      return went
-    }
-    // Who only looks has all steps taken anew each time, and nothing is stored.
-    this.looked.splice(from, Number.POSITIVE_INFINITY, ...steps)
-    try {
-      const r = await post('/advance', { walk, from: 0, steps: this.looked.map(({ at: _, ...s }) => s), pass: token })
-      const said = await r.json()
-      return r.ok ? { ok: true, answer: said } : { ok: false, faults: said.faults, title: r.status < 500 ? said.title : undefined }
-    } catch {
-      return { ok: false }
-    }
-  }
-
-  /** What goes along with steps: the walk's token, where it has begun. */
-  private goes(walk: WalkRef, from: number): Omit<AdvanceRequest, 'steps'> {
-    const { visit, visits } = this.arrival
-    return {
-      ...(this.token ? { token: this.token } : { walk }),
-      from,
-      visit: visit.id,
-      page: location.pathname,
-      landing: visit.landing,
-      referrer: visit.referrer,
-      visits,
-      width: innerWidth,
-      language: this.on.answer().said_in,
-      unwatched: this.on.context.unwatched || undefined,
-      automated: navigator.webdriver || undefined,
-    }
-  }
-  private token?: string
-
-  /** The walk through it that an earlier page began; undefined where there is none to go on with. */
-  private async goingOn(): Promise<{ answer: AdvanceAnswer; told?: Told; walk: WalkRef } | undefined> {
-    const { p, on } = this
-    const { sending, silent, anew } = on.context
-    if (silent || anew) return
-    // What was taken there and did not reach the server goes first.
-    const told = await sending!.onceMore(p.piece)
-    const known = sending!.begun(p.piece)
-    // Who has finished begins anew, but for what stands in the page, or is open on it: there the result stays.
-    if (!known?.token || (known.ended && p.slot && !isOpen(p.piece))) return
-    this.token = known.token
-    const { answer } = await sending!.advance(p.piece, { request: this.goes({ piece: p.piece } as WalkRef, 0), steps: [] })
-    if (answer?.design)
-      return { answer, told, walk: { id: answer.walk ?? '', piece: p.piece, variant: p.variant, design: answer.design, visitor: this.arrival.visitor } }
-    this.token = undefined
   }
 }
 

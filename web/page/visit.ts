@@ -10,7 +10,6 @@ import type { Parts } from './parts'
 // something to watch. Whatever goes wrong, the page goes on as if it were not there.
 
 const passed = 'gobbet:pass'
-const linkPatience = 4000 // ms for which a link to a piece's own page waits for the piece to open here
 const mostKept = 20_000 // letters that browsers go on sending for a page that was left
 const addressSettles = 60 // ms until a page that moved is taken to have arrived
 const tellSettles = 50 // ms, to gather what the page tells
@@ -32,7 +31,8 @@ export function start(base: string, site: string, came: number, own?: string) {
   const memory = openMemory(site)
   const pass = readPass()
   const unwatched = !!pass || (navigator as { globalPrivacyControl?: boolean }).globalPrivacyControl === true
-  const context = {
+  let sending: ReturnType<Context['sending']> | undefined
+  const context: Context = {
     base,
     api,
     site,
@@ -40,10 +40,18 @@ export function start(base: string, site: string, came: number, own?: string) {
     id,
     keep,
     seconds,
-    load: part => import(/* @vite-ignore */ base + context.answer![part]),
+    load: part => import(/* @vite-ignore */ base + context.answer![part as 'watcher']),
     post(path, body, until) {
       const text = JSON.stringify(body)
       return request(api + path, { method: 'POST', body: text, keepalive: !until && text.length < mostKept }, until)
+    },
+    sending() {
+      sending ||= context.load('sending').then(m => m.openSending(context))
+      // Tried again with what comes next.
+      sending.catch(() => {
+        sending = undefined
+      })
+      return sending
     },
     own: !!own,
     unwatched,
@@ -51,12 +59,13 @@ export function start(base: string, site: string, came: number, own?: string) {
     token: pass ?? undefined,
     events: [],
     look() {},
-  } satisfies Partial<Context> as unknown as Context
+  } as Partial<Context> as Context
   const data: NonNullable<Told['data']> = {}
   let kind: string | undefined
   let view: View | undefined
   const called: string[] = []
   let cookies: string[] = []
+  let linked = false
 
   const requestOf = (asked = own): DecideRequest => ({
     url: location.href,
@@ -92,14 +101,23 @@ export function start(base: string, site: string, came: number, own?: string) {
     if (mine !== of.asked) return
     context.answer = answer
     context.look()
+    if (answer.pages && !linked) {
+      linked = true
+      context.load('links').then(
+        m => m.openLinks(context, bring),
+        () => {
+          linked = false
+        },
+      )
+    }
     const { placements, watch } = answer
     const nothing = !placements.length && (!watch || unwatched)
     if (nothing && (of.watched || unwatched || !memory.unsent())) return of.watched?.update(answer)
-    const { begin, sendLeft } = await context.load('watcher')
+    // What an earlier page could not send.
+    if (nothing) return void (await context.sending()).soon()
+    const { begin } = await context.load('watcher')
     await life.visible()
     if (mine !== of.asked) return
-    // What an earlier page could not send.
-    if (nothing) return sendLeft(context)
     if (of.watched) of.watched.update(answer)
     else of.watched = begin(context, life, answer)
     for (const piece of called.splice(0)) of.watched.call(piece)
@@ -162,24 +180,13 @@ export function start(base: string, site: string, came: number, own?: string) {
     } catch {}
   }
   /** Opens here what has a page of its own. */
-  const bring = async (of: View, piece: string) => {
+  const bring = async (piece: string) => {
+    const of = view!
     const answer = await ask(of.life, piece)
     const { begin } = await context.load('watcher')
     of.watched ||= begin(context, of.life, context.answer!)
-    if (!(await of.watched.bring(answer.placements[0]))) throw 0
+    return of.watched.bring(answer.placements[0])
   }
-  addEventListener('click', e => {
-    const pages = view && context.answer?.pages
-    const link = e.target instanceof Element && e.target.closest<HTMLAnchorElement>('a[href],[data-gobbet-open]')
-    if (!pages || !link || e.defaultPrevented || e.button || e.metaKey || e.ctrlKey || e.shiftKey || e.altKey || link.target) return
-    const { href } = link
-    const piece = link.dataset.gobbetOpen ?? (href.startsWith(pages) && href.slice(pages.length).split(/[?#]/)[0])
-    if (!piece) return
-    e.preventDefault()
-    // The link leads there itself, and is followed where the piece cannot open here.
-    const late = new Promise((_, no) => setTimeout(no, linkPatience))
-    Promise.race([bring(view!, piece), late]).catch(() => href && location.assign(href))
-  })
   if (own && location.search === '?again') {
     context.anew = true
     history.replaceState(history.state, '', location.origin + location.pathname)
@@ -234,3 +241,6 @@ function readPass(): string | null {
     return null
   }
 }
+
+// For what tries the watch alone.
+export { openLife }

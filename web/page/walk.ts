@@ -357,7 +357,16 @@ export function walkOn(first: WalkState, drawing: Drawing, phone: boolean, by: C
   let s = begin(first)
   let timer = 0
   let gone = false
-  const way: Way = { drawing, phone, asks: !!by.advance, lasts: by.lasts?.() ?? true, say: by.say ?? sayIn(), language: by.language }
+  const way: Way = {
+    drawing,
+    phone,
+    asks: !!by.advance,
+    get lasts() {
+      return by.lasts?.() ?? true
+    },
+    say: by.say ?? sayIn(),
+    language: by.language,
+  }
   const send = async (steps: Step[], from: number) => {
     const went = await by.advance!(steps, from)
     if (went.ok && went.answer) tell({ is: 'replied', answer: went.answer })

@@ -1,37 +1,38 @@
 import type { Placement } from '../kinds/choose'
 import type { DecideAnswer, EventIn, GoalAt, ViewRecord } from '../kinds/visitor'
 import type { Context } from './context'
+import { track as keepEvent, leaveEvents } from './events'
 import type { Life } from './life'
-import { openSending } from './sending'
-import { type End, occupied, type PageView, Shown } from './shown'
-import { holds, type Moments, watch } from './watch'
+import { occupied, type PageView, Shown } from './shown'
+import { clauses, holds, type Moments, watch } from './watch'
 
 // One page view: watches for the moments that pieces wait for, has them come,
 // and records how the visitor stayed.
 
 const longest = 4 * 3600 * 1000 // ms; what stays open longer is no stay any more
-const clickPatience = 4000 // ms for which a click waits for the piece it opens
 const wrongClock = 60_000 // ms, which the network alone never takes
 const leavesSoon = 10_000 // ms
 
-/** Sends what an earlier page could not. */
-export function sendLeft(context: Context) {
-  context.sending ||= openSending(context)
-}
+let leaving = false // what waits is sent when the page is left
 
 /** Begins a page view. */
 export function begin(context: Context, life: Life, first: DecideAnswer) {
   const { memory, api, unwatched, began, id } = context
   const { arrival, request: seen } = context
   const view = id()
-  const sending = (context.sending ||= openSending(context))
+  // What an earlier page could not send goes with what this one sends.
+  if (memory.unsent())
+    context.sending().then(
+      s => s.soon(),
+      () => {},
+    )
   let heard = 0
   let answer = first
   let pieces: Shown[] = []
   context.shown = new Map()
 
   const track = (what: EventIn['kind'], p: Placement, more?: Partial<EventIn>) => {
-    if (!unwatched) sending.track(what, p.piece, p.variant, more)
+    if (!unwatched) keepEvent(context, what, p.piece, p.variant, more)
   }
   const say = (what: string, { piece, variant }: Placement) => {
     dispatchEvent(new CustomEvent('gobbet:' + what, { detail: { piece, variant } }))
@@ -48,9 +49,12 @@ export function begin(context: Context, life: Life, first: DecideAnswer) {
     // Who leaves soon after a piece came may have left because of it.
     const there = pieces.filter(s => s.stood !== undefined)
     for (const s of there) if (s.stood! < leavesSoon) track('left', s.as, { after: s.stood })
-    if (there.length) sending.leave()
     record()
   })
+  // A page that is left has no more time to send what it has: after the view has ended.
+  if (!leaving) addEventListener('pagehide', () => leaveEvents(context))
+  leaving = true
+
   const eyes = watch({ start: arrival.start, exit: first.exit, began, handed: true }, check, life)
 
   const page: PageView = { context, life, answer: () => answer, taken: occupied(), track, say, check, exits: eyes.exits, grows: eyes.grows, open }
@@ -80,6 +84,7 @@ export function begin(context: Context, life: Life, first: DecideAnswer) {
     pieces = pieces.filter(s => s.tried)
     for (const p of next.placements) if (!pieces.some(s => s.p.piece === p.piece)) pieces.push(new Shown(p, page))
     const waiting = pieces.filter(s => s.state === 'waiting')
+    holdClicks()
     eyes.rules(waiting.flatMap(s => s.p.waiting ?? []))
     check()
     // Most moments are a while off; the renderer may come while nothing else does.
@@ -88,12 +93,14 @@ export function begin(context: Context, life: Life, first: DecideAnswer) {
 
   /** From here on the visitor counts for a piece, once, with the variant that they will get; with none if they are held back. */
   function counts(piece: string, variant: string) {
+    let first = false
     memory.change(m => {
       const known = (m.pieces![piece] ||= {})
-      if (!known.eligible) sending.track('eligible', piece, variant)
+      first = !known.eligible
       known.eligible = true
       known.variant ||= variant
     })
+    if (first) keepEvent(context, 'eligible', piece, variant)
   }
 
   /** Shows a piece that waits, because it is called by name. */
@@ -132,34 +139,27 @@ export function begin(context: Context, life: Life, first: DecideAnswer) {
   }
   life.on(document, 'visibilitychange', () => (document.hidden ? record() : check()))
 
-  // A click that would leave the page, or do something on it, does so before the
-  // piece it opens can show. It is held, and followed once the piece is closed, or
-  // at once where that cannot show. The first click alone: the next finds no piece
-  // that waits. The page hears of it once, when it is followed.
-  let following = false
+  // A click that a piece waits for is held until the piece has closed (clicks.ts).
+  let hold: ReturnType<typeof import('./clicks').holding> | undefined
+  const holdClicks = () => {
+    if (!hold && pieces.some(s => s.p.waiting && clauses(s.p.waiting).some(c => /click|leaving/.test(c.fact))))
+      context.load('clicks').then(
+        m => {
+          hold = m.holding()
+        },
+        () => {},
+      )
+  }
   life.on(
     window,
     'click',
     (e: MouseEvent) => {
-      if (following) return
+      if (hold?.following()) return
       clicking = true
       eyes.clicked(e)
       clicking = false
       const one = brought.splice(0)[0]
-      const target = one && heldOf(e, !!one.shown.p.overlay)
-      if (!target) return
-      e.preventDefault()
-      e.stopImmediatePropagation()
-      const follow = () => {
-        following = true
-        if (target.isConnected) target.click()
-        else if (target instanceof HTMLAnchorElement) location.assign(target.href)
-        following = false
-      }
-      const late = new Promise<false>(no => setTimeout(no, clickPatience, false))
-      Promise.race([one.coming, late]).then(async stands => {
-        if (!stands || (await one.shown.end) !== ('lost' satisfies End)) follow()
-      }, follow)
+      if (one) hold?.hold(e, one.coming, one.shown)
     },
     false,
   )
@@ -170,7 +170,7 @@ export function begin(context: Context, life: Life, first: DecideAnswer) {
     const key = g.event ? '' : `${here} ${value}`
     if (unwatched || (key && arrival.visit.goals?.[g.goal] === key)) return
     if (key) memory.change(m => void ((m.visit.goals ||= {})[g.goal] = key))
-    sending.track('reached', '', '', { goal: g.goal, amount: value })
+    keepEvent(context, 'reached', '', '', { goal: g.goal, amount: value })
   }
   const here = location.pathname + location.search
 
@@ -199,20 +199,4 @@ export function begin(context: Context, life: Life, first: DecideAnswer) {
 /** The moments without what a click asks for. */
 const unclicked = ({ 'moment.click': _, ...come }: Moments): Moments => come
 
-/** What a click would do on its own, if it is to wait for a piece: a link that leads away in this window, a button that sends a form, and, for a piece that covers the page, any other button. */
-function heldOf(e: MouseEvent, covers: boolean): HTMLElement | undefined {
-  if (!(e.target instanceof Element) || e.defaultPrevented || e.button || e.metaKey || e.ctrlKey || e.shiftKey || e.altKey) return
-  const target = e.target.closest<HTMLElement>('a[href], button, input[type=submit], input[type=image], input[type=button], [role=button]')
-  if (!(target instanceof HTMLAnchorElement)) {
-    const sends = target instanceof HTMLButtonElement || target instanceof HTMLInputElement ? target.form && /^(submit|image)$/.test(target.type) : false
-    return target && (covers || sends) ? target : undefined
-  }
-  if (!/^https?:$/.test(target.protocol) || target.download || (target.target && target.target !== '_self')) return
-  // Within the page; but a hash may be the address of another view of it.
-  if (/^#[^!/]/.test(target.hash) && target.href.split('#')[0] === location.href.split('#')[0]) return
-  return target
-}
-
-// For what tries the watch alone.
-export { openLife } from './life'
 export { holds, watch } from './watch'

@@ -2,9 +2,16 @@ import { expect, test } from 'vitest'
 import type { Drawing, Scene } from '../kinds/piece'
 import type { AdvanceAnswer } from '../kinds/visitor'
 import { begin, step, type Walking, type WalkEffect, type WalkEvent, type Way, walkOn, ways } from '../page/walk'
-import { firstState, type WalkState } from '../page/walkState'
+import { firstState, type Step, type WalkState } from '../page/walkState'
 import { sayIn } from '../page/words'
 import { random } from './random'
+import walks from './walks.json'
+
+interface WalkCase {
+  template: string
+  drawing: Drawing
+  steps: { answers: Record<string, string>; press: string; takes: boolean; sent: object; view: AdvanceAnswer }[]
+}
 
 // A visitor's way through a piece: what it does in each state, by what happens.
 
@@ -197,4 +204,36 @@ test('steps are kept and sent before anyone is thanked, and a piece that has gon
   walker.stop()
   await Promise.resolve()
   expect(order).toHaveLength(4)
+})
+
+test('it goes where the core goes, and sends what the core is sent', () => {
+  let [taken, ahead] = [0, 0]
+  for (const c of walks as unknown as WalkCase[]) {
+    const by: Way = { ...way, drawing: c.drawing }
+    let s = begin(firstState(c.drawing, false))
+    const told = (e: WalkEvent) => {
+      const [next, effects] = step(s, e, by)
+      s = next
+      return effects.flatMap(one => (one.do === 'send' ? [one] : []))
+    }
+    let sent: Step[] = []
+    for (const one of c.steps) {
+      for (const [key, value] of Object.entries(one.answers)) told({ is: 'answered', key, value })
+      const out = told({ is: 'left', press: one.press, takes: one.takes, at: 0 })
+      taken++
+      // Where the page knew the way it is there before the answer comes.
+      if (s.doing === 'asking' && s.scene.id === one.view.scene) ahead++
+      for (const { steps, from } of out) {
+        sent = [...sent.slice(0, from), ...steps]
+        told({ is: 'replied', answer: one.view })
+      }
+      if (s.doing === 'turning') told({ is: 'shown' })
+      if (s.doing === 'telling') told({ is: 'left', press: '', takes: true, at: 0 })
+      const at = `${c.template}, step ${one.view.steps}`
+      expect([at, s.doing === 'over' ? '' : s.scene.id, s.doing]).toEqual([at, one.view.closes ? '' : one.view.scene, one.view.closes ? 'over' : 'asking'])
+    }
+    expect(sent.map(({ scene, press, values }) => ({ scene, press, ...(values && Object.keys(values).length && { values }) }))).toEqual(c.steps.slice(0, sent.length).map(one => one.sent))
+  }
+  expect(taken).toBeGreaterThan(120)
+  expect(ahead).toBeGreaterThan(20)
 })

@@ -20,6 +20,9 @@ func main() {
 	if err := kinds.WriteFactBook("."); err != nil {
 		log.Fatal(err)
 	}
+	if err := kinds.WriteWalks("."); err != nil {
+		log.Fatal(err)
+	}
 	if err := kinds.WriteTwins("."); err != nil {
 		log.Fatal(err)
 	}
