@@ -1,8 +1,10 @@
 package flow
 
 import (
+	"maps"
 	"slices"
 
+	"gobbet/core/markup"
 	"gobbet/core/piece"
 )
 
@@ -103,12 +105,25 @@ func (g *Graph) projectedBlocks(blocks []piece.Block) []piece.Block {
 			b = g.projectedField(f)
 		} else if d, ok := b.(piece.PrizeDraw); ok {
 			b = projectedDraw(d)
+		} else if h, ok := b.(piece.HTML); ok {
+			b = projectedHTML(h)
 		} else if held := piece.Within(b); held != nil {
 			b = piece.Holding(b, g.projectedBlocks(held))
 		}
 		out[i] = b
 	}
 	return out
+}
+
+// projectedHTML is markup as elements: visitors' pages read none.
+func projectedHTML(h piece.HTML) piece.HTML {
+	h.HTML, h.Tree = "", markup.Tree(h.HTML)
+	if onPhones, ok := h.Phone["html"].(string); ok {
+		h.Phone = maps.Clone(h.Phone)
+		delete(h.Phone, "html")
+		h.Phone["tree"] = markup.Tree(onPhones)
+	}
+	return h
 }
 
 // projectedField is a field without what is right, and what for. The choices'

@@ -1,6 +1,7 @@
 package markup
 
 import (
+	"encoding/json"
 	"strings"
 	"testing"
 )
@@ -25,5 +26,20 @@ func TestCleanLetsNothingRun(t *testing.T) {
 	}
 	if once := Clean(kept); Clean(once) != once {
 		t.Error("cleaning twice changes more")
+	}
+}
+
+func TestATreeIsWhatTheMarkupSays(t *testing.T) {
+	got, _ := json.Marshal(Tree(Clean(`<p style="color: red">Read <a href="/more">more</a> &amp; <b>now</b></p>tail<script>x</script>`)))
+	want := `[["p",{"style":"color: red"},"Read ",["a",{"href":"/more"},"more"]," \u0026 ",["b",{},"now"]],"tail"]`
+	if string(got) != want {
+		t.Errorf("%s, want %s", got, want)
+	}
+	// What is nested without end is its words.
+	for _, n := range []int{deepest + 40, 10_000} {
+		text, _ := json.Marshal(Tree(Clean(strings.Repeat("<b>", n) + "end")))
+		if n := strings.Count(string(text), `"b"`); n > deepest || !strings.Contains(string(text), `"end"`) {
+			t.Errorf("%d within each other: %s", n, text)
+		}
 	}
 }

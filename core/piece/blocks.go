@@ -1,6 +1,9 @@
 package piece
 
-import "gobbet/core/style"
+import (
+	"gobbet/core/markup"
+	"gobbet/core/style"
+)
 
 // Span is a run of letters that look alike. What is left out is as the block says.
 type Span struct {
@@ -449,5 +452,7 @@ type HTML struct {
 	Kind string `json:"kind" tstype:"'html'"`
 	ID   string `json:"id"`
 	HTML string `json:"html"`
+	// Tree is the markup as visitors get it, in its stead.
+	Tree []markup.Node `json:"tree,omitempty" tstype:"unknown[]" jsonschema:"-"`
 	Lay  `tstype:",extends"`
 }

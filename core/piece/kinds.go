@@ -275,7 +275,7 @@ func init() {
 		}),
 		plain("html", Extras, func(r *reader, at string, b *HTML) {
 			r.Text(fault.Key(at, "html"), b.HTML, markup.MaxLength)
-			b.HTML = markup.Clean(b.HTML)
+			b.HTML, b.Tree = markup.Clean(b.HTML), nil
 			// The phone's markup is markup as well. The patch is not the reader's own.
 			if onPhones, ok := b.Phone["html"].(string); ok {
 				b.Phone = maps.Clone(b.Phone)

@@ -283,7 +283,9 @@ test.describe('manners', () => {
   })
 
   test('works under a strict policy of the page, by nonce', async ({ page }) => {
-    const piece = await api.live('Strict')
+    const piece = await api.live('Strict', p => {
+      p.split.variants[0].design.scenes[0].blocks.push({ kind: 'html', id: 'html', html: '<p>Some <b style="color: red">markup</b></p>' })
+    })
     const refused: string[] = []
     page.on('console', m => m.text().includes('Content Security Policy') && refused.push(m.text()))
     await page.route(piece.url, async route => {
@@ -294,12 +296,15 @@ test.describe('manners', () => {
         status: 200,
         contentType: 'text/html',
         body: html,
-        headers: { 'Content-Security-Policy': `default-src 'none'; script-src 'nonce-abc'; connect-src ${gobbet}; img-src ${gobbet} data:; style-src 'self'` },
+        headers: {
+          'Content-Security-Policy': `default-src 'none'; script-src 'nonce-abc'; connect-src ${gobbet}; img-src ${gobbet} data:; style-src 'self'; require-trusted-types-for 'script'`,
+        },
       })
     })
     await page.goto(piece.url)
     await expect(popup(page)).toBeVisible()
     await expect(popup(page).locator('.hold')).toHaveCSS('width', '460px')
+    await expect(popup(page).locator('[data-block=html] b')).toHaveCSS('color', 'rgb(255, 0, 0)')
     expect(refused).toEqual([])
     await piece.end()
   })

@@ -547,6 +547,10 @@ export interface HTML extends Lay {
   kind: 'html';
   id: string;
   html: string;
+  /**
+   * Tree is the markup as visitors get it, in its stead.
+   */
+  tree?: unknown[];
 }
 
 //////////

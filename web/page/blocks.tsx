@@ -39,6 +39,8 @@ export interface Around {
   tell(e: WalkEvent): void
   /** Tells those who hear what is new. */
   announce(text: string): void
+  /** Cleans markup, where a draft is drawn. */
+  clean?(html: string): Node[]
   /** The fixed words, and the language that they and numbers are in. */
   say: Say
   language?: string

@@ -262,16 +262,32 @@ function DrawnLinks({ block: l }: Props<Links>) {
   )
 }
 
+/** An element as [tag, attributes, children…], or a text, as core/markup writes it. */
+type Markup = string | [string, Record<string, string>, ...Markup[]]
+
+function made(n: Markup): Node {
+  if (typeof n === 'string') return document.createTextNode(n)
+  const [tag, attributes, ...children] = n
+  const e = document.createElement(tag)
+  for (const [name, value] of Object.entries(attributes)) {
+    if (name === 'style') e.style.cssText = value
+    else e.setAttribute(name, value)
+  }
+  e.append(...children.map(made))
+  return e
+}
+
 class DrawnHTML extends Component<Props<HTML>> {
   place: HTMLElement | null = null
   componentDidMount() {
     this.put()
   }
   componentDidUpdate(before: Props<HTML>) {
-    if (before.block.html !== this.props.block.html) this.put()
+    if (before.block.html !== this.props.block.html || before.block.tree !== this.props.block.tree) this.put()
   }
   put() {
-    this.place?.replaceChildren(...clean(this.props.block.html))
+    const { block, around } = this.props
+    this.place?.replaceChildren(...(block.tree ? block.tree.map(n => made(n as Markup)) : (around.clean?.(block.html) ?? [])))
   }
   render() {
     return (
@@ -399,47 +415,4 @@ export function playSound(sound: string) {
     }
     setTimeout(() => air.close(), 1000 * over + 200)
   } catch {}
-}
-
-const tags =
-  'a b i u s em strong p br h1 h2 h3 h4 h5 h6 ul ol li blockquote hr img table thead tbody tr td th div span small sub sup code pre figure figcaption dl dt dd'.split(
-    ' ',
-  )
-const attributes = 'href src alt title width height colspan rowspan target'.split(' ')
-const looks = ['color', 'background-color', 'font-weight', 'font-style', 'text-align', 'text-decoration', 'padding', 'margin', 'border-radius']
-
-/** Gives an element what of a style says how it looks, as the browser reads it: escapes and all. */
-function look(e: Element, given: string | null) {
-  if (!given) return
-  const read = document.createElement('i').style
-  read.cssText = given
-  for (const name of looks) {
-    const value = read.getPropertyValue(name)
-    if (value && !/[(]/.test(value.replace(/\b(rgba?|hsla?)\(/g, ''))) (e as HTMLElement).style.setProperty(name, value)
-  }
-}
-
-/**
- * Markup without anything that runs. The server cleaned it on the way in; what
- * is drawn here may be a draft that has not been there yet.
- */
-function clean(html: string): Node[] {
-  const body = new DOMParser().parseFromString(html, 'text/html').body
-  const walk = (e: Element) => {
-    for (const child of [...e.children]) {
-      walk(child)
-      if (!tags.includes(child.localName)) {
-        child.remove()
-        continue
-      }
-      const given = child.getAttribute('style')
-      for (const { name, value } of [...child.attributes])
-        if (!attributes.includes(name) || (/^(href|src)$/.test(name) && !/^(https?:|mailto:|tel:|\/|#)/i.test(value.trim())) || name === 'style')
-          child.removeAttribute(name)
-        else if (name === 'target') child.setAttribute(name, '_blank')
-      look(child, given)
-    }
-  }
-  walk(body)
-  return [...body.childNodes].map(n => document.importNode(n, true))
 }

@@ -35,6 +35,8 @@ export interface Host {
   folded?: boolean
   /** The visitor is held back: it is only found out whether it could be drawn. */
   held?: boolean
+  /** Cleans markup, where a draft is drawn. */
+  clean?(html: string): Node[]
   /** The language that it is worded in, and its words where those are not the script's own. */
   language?: string
   words?: Words

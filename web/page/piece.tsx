@@ -381,6 +381,7 @@ export class DrawnPiece extends Component<Props, State> {
       },
       say: this.say,
       language: this.language,
+      clean: host.clean,
       sender,
       answer: (key, value) => tell({ is: 'answered', key, value }),
       press: still === undefined ? this.press : () => {},

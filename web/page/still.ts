@@ -2,13 +2,14 @@ import { h, render } from 'preact'
 import type { Drawing } from '../kinds/piece'
 import { usualKit } from '../kinds/usualKit'
 import type { Host } from './host'
+import { clean } from './markup'
 import { loadFonts, type PageLook } from './paint'
 import { DrawnPiece } from './piece'
 import { dress } from './shadow'
 
 // How the studio draws pieces: to be looked at, or played without a site.
 
-const nobody: Omit<Host, 'drawing' | 'base'> = { id: '', converted() {}, ended() {} }
+const nobody: Omit<Host, 'drawing' | 'base'> = { id: '', converted() {}, ended() {}, clean }
 
 const kitted = (d: Drawing): Drawing => (d.kit ? d : { ...d, kit: usualKit })
 

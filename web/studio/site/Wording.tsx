@@ -13,6 +13,10 @@ import { outdated, setSite, useFixedWords, useSite } from '../queries'
 
 const names = new Intl.DisplayNames('en-GB', { type: 'language' })
 
+// What would not be understood as it stands.
+const labels: Record<string, string> = { votes: 'Number of votes', of: '1 of 4', you: 'You (read aloud before an answer)' }
+const help: Record<string, string> = { votes: 'One form for each plural of the language, divided by |.' }
+
 /** The language of the site, and the words that pieces say by themselves in each. */
 export function Wording() {
   const site = useSite()
@@ -84,12 +88,12 @@ export function Wording() {
             {fixed?.keys.map(key => (
               <TextField
                 key={key}
-                label={fixed.tables.en[key]}
+                label={labels[key] ?? fixed.tables.en[key]}
                 placeholder={fixed.tables[lang][key]}
                 value={own[key] ?? ''}
                 onChange={e => say(key, e.target.value)}
                 error={!!fault(`words.${lang}.${key}`)}
-                helperText={fault(`words.${lang}.${key}`)}
+                helperText={fault(`words.${lang}.${key}`) ?? help[key]}
                 slotProps={{ inputLabel: { shrink: true }, htmlInput: { maxLength: 300, 'data-word': key } }}
               />
             ))}
