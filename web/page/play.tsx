@@ -83,6 +83,8 @@ function Group({ field: f, around, own }: AskedProps) {
   const mark = around.marks[f.key]
   const right = mark && lines(mark.answer ?? '')
   const advances = f.advances && !several && !mark
+  // A group is required, and none of its choices is wrong before one was made.
+  const { required: _, 'aria-invalid': invalid, 'aria-describedby': described, ...each } = own
   const take = (id: string, on: boolean) => {
     around.answer(
       f.key,
@@ -97,10 +99,9 @@ function Group({ field: f, around, own }: AskedProps) {
   return (
     <fieldset
       class={f.ask}
-      role={several ? undefined : 'radiogroup'}
-      aria-required={!several && f.required}
-      aria-invalid={own['aria-invalid']}
-      aria-describedby={own['aria-describedby']}
+      {...(several ? {} : ({ role: 'radiogroup', 'aria-required': f.required } as const))}
+      aria-invalid={invalid}
+      aria-describedby={described}
       disabled={!!mark}
     >
       <legend class={f.bare ? 'bare' : undefined}>{f.label}</legend>
@@ -113,11 +114,7 @@ function Group({ field: f, around, own }: AskedProps) {
                 <span class="pictured">{c.picture && <img src={`${around.base}/v1/pictures/${c.picture}`} alt="" draggable={false} />}</span>
               )}
               <input
-                {...own}
-                // A group is required, and none of its choices is wrong before one was made.
-                required={undefined}
-                aria-invalid={undefined}
-                aria-describedby={undefined}
+                {...each}
                 id={f.id + '-' + i}
                 type={(several ? 'checkbox' : 'radio') as 'radio'}
                 value={c.id}
