@@ -4,6 +4,7 @@ import (
 	"context"
 	"net/http"
 
+	"gobbet/core/caps"
 	"gobbet/core/choose"
 	"gobbet/core/flow"
 	"gobbet/core/piece"
@@ -34,7 +35,7 @@ func (v *Server) inspect(c *Call, req *InspectRequest) (answer Inspection, err e
 		slot, program := one.Slot(visit, m), one.Program(m)
 		if by, is := taken[slot]; is && s.Held == "" && !one.draft && slot != "" {
 			s.Held, s.By = choose.BySlot, by
-		} else if s.Held == "" && !one.draft && program.Waiting(visit) == nil {
+		} else if s.Held == "" && s.Rests == 0 && !one.draft && program.Waiting(visit) == nil {
 			taken[slot] = one.ID
 		}
 		variant := choose.Allot(&one.Piece.Split, m.Visitor, m.Of(one.ID).Variant)
@@ -44,10 +45,16 @@ func (v *Server) inspect(c *Call, req *InspectRequest) (answer Inspection, err e
 			return answer, err
 		}
 		hash, _ := piece.Hashed(one.Piece.Drawing(*variant, &site.Kit))
+		// What rests, the page knows best: the time goes on there.
+		held := ""
+		if s.Held != "" {
+			held = s.Say(when.Now, func(id string) string { return names[id] })
+		}
 		answer.Pieces = append(answer.Pieces, Inspected{
 			ID: one.ID, Name: one.Piece.Name, Draft: one.draft, Slot: slot, Verdict: s.Verdict, Waiting: program.Waiting(visit),
-			Lines: program.Lines(visit), Held: s.Say(when.Now, func(id string) string { return names[id] }),
-			Design: hash, Drawing: ready.Public(drawing), Variant: variant.Name,
+			Lines: program.Lines(visit), Held: held,
+			Interrupts: one.Piece.Interruption(variant, visit.Text("device.kind") == string(phone)) != caps.Invited,
+			Design:     hash, Drawing: ready.Public(drawing), Variant: variant.Name,
 		})
 	}
 	return answer, nil

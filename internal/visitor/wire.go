@@ -184,6 +184,8 @@ type Inspected struct {
 	Lines   []reach.Line  `json:"lines" tstype:"Line[]"`
 	// Held says in words what holds it back on arrival; empty where nothing does.
 	Held string `json:"held"`
+	// Interrupts says that the site's minimum time between pieces is for it.
+	Interrupts bool `json:"interrupts"`
 	// Design is the hash of its drawing, and Drawing what of it is sent ahead, to be shown anyway.
 	Design  string        `json:"design"`
 	Drawing piece.Drawing `json:"drawing" tstype:"Drawing"`

@@ -486,3 +486,14 @@ test('the inspector shows any format anyway', async ({ page }) => {
   await expect(page.locator('gobbet-inspector')).toContainText('has no place for “Anyway inline”')
   await inline.end()
 })
+
+test('the inspector says what the minimum time between pieces holds back, and for how long', async ({ page }) => {
+  await api.settings({ limits: { quiet: 'PT30S' } })
+  const first = await api.live('Shown before', () => {}, 'fly_in')
+  const held = await api.live('Held by the minimum', () => first.url.replace(shop, ''))
+  await page.goto(await api.inspect(held.id, first.url.replace(shop, '')))
+  const line = page.locator(`gobbet-inspector [data-piece="${held.id}"]`)
+  await expect(page.locator('.layer.fly_in')).toBeVisible()
+  await expect(line).toContainText(/Held back by the site's minimum of 30 s between pieces: tried again in \d+ s\./)
+  for (const p of [first, held]) await p.end()
+})

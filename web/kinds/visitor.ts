@@ -263,6 +263,10 @@ export interface Inspected {
    */
   held: string;
   /**
+   * Interrupts says that the site's minimum time between pieces is for it.
+   */
+  interrupts: boolean;
+  /**
    * Design is the hash of its drawing, and Drawing what of it is sent ahead, to be shown anyway.
    */
   design: string;

@@ -15,6 +15,8 @@ interface Look {
   trouble: string
   come: Moments
   shown: Map<string, number>
+  /** What is left of the site's minimum time between pieces, in seconds. */
+  quiet?: { minimum: number; left: number }
   folded: boolean
   open: Set<string>
 }
@@ -34,6 +36,9 @@ export function open(context: Context, token: string, request: () => DecideReque
   const draw = () => {
     const ofThisView = [...(context.shown ?? [])].filter(([, at]) => at >= context.began)
     look.shown = new Map(ofThisView.map(([piece, at]) => [piece, (at - context.began) / 1000]))
+    const minimum = context.answer?.quiet ?? 0
+    const left = minimum - (context.seconds() - (context.memory.read().shown ?? 0))
+    look.quiet = minimum && left > 0 ? { minimum, left: Math.min(left, minimum) } : undefined
     render(<Panel look={look} change={draw} showAnyway={showAnyway} forget={forget} leave={leave} />, root)
   }
 
@@ -68,6 +73,7 @@ export function open(context: Context, token: string, request: () => DecideReque
   let heard = 0
   setInterval(() => {
     eyes?.beat()
+    if (look.quiet) draw()
     for (heard = Math.min(heard, context.events.length); heard < context.events.length; heard++) eyes?.happened(context.events[heard].name)
   }, 250)
 
@@ -125,13 +131,15 @@ const marks = { yes: '✓', no: '✗', waits: '◔' }
 
 type Standing = { mark: 'yes' | 'no' | 'waits'; says: string }
 
-function standing(p: Inspected, { answer, come, shown }: Look): Standing {
+function standing(p: Inspected, { answer, come, shown, quiet }: Look): Standing {
   const at = p.draft ? undefined : shown.get(p.id)
   if (at !== undefined) return { mark: 'yes', says: `Shown at ${minutes(at)} of this page view.` }
   if (p.verdict === 'no') return { mark: 'no', says: 'Not on this page view.' }
   if (p.held) return { mark: 'no', says: p.held }
   const other = answer?.pieces.find(o => o.id !== p.id && !o.draft && o.slot === p.slot && shown.has(o.id))
   if (other) return { mark: 'no', says: `“${other.name}” has its place on the page.` }
+  if (quiet && p.interrupts && (p.verdict === 'yes' || (p.waiting && holds(p.waiting, come))))
+    return { mark: 'waits', says: `Held back by the site's minimum of ${quiet.minimum} s between pieces: tried again in ${quiet.left} s.` }
   if (p.verdict === 'yes' || (p.waiting && holds(p.waiting, come)))
     return { mark: 'yes', says: p.draft ? 'Would show now, if it were live.' : 'Its rule holds: it shows, unless another piece has its place.' }
   return { mark: 'waits', says: 'Waits for its moment.' }

@@ -44,6 +44,14 @@ export function openLife() {
   const on = (target: EventTarget, names: string, does: (e: any) => void, passive = true) => {
     for (const name of names.split(' ')) target.addEventListener(name, does, { passive, capture: true, signal })
   }
+  let awaited: [() => void, (e: Error) => void][] = []
+  const look = () => {
+    const over = signal.aborted
+    if (!over && phaseOf(document) !== 'visible') return
+    for (const [come, no] of awaited) over ? no(new Error('over')) : come()
+    awaited = []
+  }
+  on(document, 'visibilitychange prerenderingchange', look)
   return {
     on,
     signal,
@@ -53,14 +61,11 @@ export function openLife() {
     get over() {
       return signal.aborted
     },
-    /** Comes as soon as the page is looked at, and never if it is over before. */
+    /** Comes as soon as the page is looked at; refused if the view is over before. */
     visible: () =>
-      new Promise<void>(come => {
-        const look = () => {
-          if (!signal.aborted && phaseOf(document) === 'visible') come()
-        }
+      new Promise<void>((come, no) => {
+        awaited.push([come, no])
         look()
-        on(document, 'visibilitychange prerenderingchange', look)
       }),
     /** Calls back after some ms, unless the view is over by then. Gives how not to. */
     after(ms: number, does: () => void) {
@@ -88,6 +93,7 @@ export function openLife() {
       if (signal.aborted) return
       ended.abort()
       for (const timer of timers) clearTimeout(timer)
+      look()
       for (const does of endings) {
         try {
           does()

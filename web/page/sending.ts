@@ -85,7 +85,9 @@ export function openSending(context: Context) {
   const advance = async (piece: string, steps: KeptSteps): Promise<Went> => {
     if (steps.steps.length) keepSteps(piece, steps)
     const went = await sent(piece, steps)
-    if (steps.steps.length && !went.kept) keepSteps(piece)
+    // What was taken meanwhile, here or in another tab, is still to come.
+    const now = walks.read()?.[piece]
+    if (now && !went.kept && JSON.stringify(now.steps) === JSON.stringify(steps.steps)) keepSteps(piece)
     return went
   }
   /** Sends what an earlier page took of a walk and could not send, and gives what came of it, and on which scene. */

@@ -29,7 +29,8 @@ export type State =
 /** What may follow each state. */
 export const follows: Record<State, State[]> = {
   waiting: ['coming', 'resting', 'passed'],
-  resting: ['waiting'],
+  // Who asks for it by name need not wait.
+  resting: ['waiting', 'coming', 'passed'],
   coming: ['standing', 'folded', 'held', 'passed'],
   standing: ['folded', 'gone'],
   folded: ['standing', 'gone'],
@@ -130,8 +131,10 @@ export class Shown {
     }
     if (!this.to(held ?? 'coming') || held) return false
     this.tried = true
-    taken.add(p.slot)
-    standing.add(p.slot)
+    if (p.slot) {
+      taken.add(p.slot)
+      standing.add(p.slot)
+    }
     const before = interrupting
     if (p.interrupts) interrupting = on.context.seconds()
     if (p.overlay) covering++
@@ -236,7 +239,7 @@ export class Shown {
         // What sends keeps, too: before it is here nothing is kept.
         lasts: () => context.silent || (!!told && context.memory.lasts()),
         resumed: going,
-        opened: () => void (this.to('standing') && standing.add(p.slot)),
+        opened: () => void (this.to('standing') && p.slot && standing.add(p.slot)),
         ended: (how, tab) => this.ends(how, tab),
         lost: () => {
           this.to('gone')

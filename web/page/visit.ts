@@ -112,7 +112,8 @@ export function start(base: string, site: string, came: number, own?: string) {
     }
     const { placements, watch } = answer
     const nothing = !placements.length && (!watch || unwatched)
-    if (nothing && (of.watched || unwatched || !memory.unsent())) return of.watched?.update(answer)
+    // Answers of those who are not counted wait to be sent as well.
+    if (nothing && (of.watched || pass || !memory.unsent())) return of.watched?.update(answer)
     // What an earlier page could not send.
     if (nothing) return void (await context.sending()).soon()
     const { begin } = await context.load('watcher')

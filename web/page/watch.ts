@@ -101,13 +101,20 @@ export function watch(o: { start: number; began: number; exit?: 'calm' | 'eager'
 
   // Idling counts, like staying, only while the page is in view.
   let still = 0
+  let ending = false
   const rested = () => Math.floor((visible - still) / 1000)
   const move = () => {
     second()
     if (rested() >= leastIdle && stay.idles.length < mostIds) stay.idles.push([Math.floor(still / 1000), rested()])
     still = visible
     // The idling itself ends a little later: what ends it may be waited for together with it.
-    if (Number(come[idle]) > 0) life.after(idleEnds, beat)
+    if (Number(come[idle]) > 0 && !ending) {
+      ending = true
+      life.after(idleEnds, () => {
+        ending = false
+        beat()
+      })
+    }
   }
   on(window, 'pointermove pointerdown keydown scroll wheel touchstart', move)
 
