@@ -271,6 +271,31 @@ test.describe('by keyboard, and as it is heard', () => {
     await piece.end()
   })
 
+  test('a looping video can be paused, and stands still where less motion is asked for', async ({ page }) => {
+    const piece = await api.live('Moves')
+    await page.route('**/designs/**', async r => {
+      const drawing = await (await r.fetch()).json()
+      drawing.frame.behind = { video: 'film', side: 'start' }
+      drawing.needs = [...(drawing.needs ?? []), 'frames']
+      await r.fulfill({ json: drawing, headers: { 'Access-Control-Allow-Origin': '*' } })
+    })
+    for (const [reducedMotion, says] of [
+      ['no-preference', 'Pause'],
+      ['reduce', 'Play'],
+    ] as const) {
+      await page.emulateMedia({ reducedMotion })
+      await page.goto(piece.url)
+      await expect(dialog(page).getByRole('button', { name: says })).toBeVisible()
+      expect(
+        await dialog(page)
+          .locator('video')
+          .evaluate((v: HTMLVideoElement) => v.autoplay),
+      ).toBe(says === 'Pause')
+      await page.evaluate(() => localStorage.clear())
+    }
+    await piece.end()
+  })
+
   test('a drawing that throws leaves nothing on the page', async ({ page }) => {
     const piece = await api.live('Throws')
     const errors: string[] = []

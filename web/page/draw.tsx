@@ -368,7 +368,8 @@ class Boxes extends Component<Props, { picked: number }> {
 }
 
 const looks = { wheel: Wheel, card: Card, boxes: Boxes } as Record<PrizeDraw['look'], ComponentType<Props>>
-const reads = 1800 // ms for what was drawn to be seen, before it goes on
+const reads = 1800 // ms at least for what was drawn to be seen, and heard, before it goes on
+const letter = 90 // ms for each of its letters, as they are read aloud
 
 const wonOf = ({ again, nothing, label: prize }: DrawnPart, { say }: Around) =>
   again ? say('had', 'You have had your go. It was: {prize}.', { prize }) : nothing ? `${prize}.` : say('won', 'You have won: {prize}.', { prize })
@@ -392,7 +393,9 @@ class DrawnDraw extends Component<{ block: PrizeDraw; around: Around }, { over: 
     this.goOn()
   }
   goOn() {
-    this.timer = setTimeout(() => this.props.around.tell({ is: 'shown' }), reads) as unknown as number
+    const { block, around } = this.props
+    const said = wonOf(around.walk.drawn[block.key], around)
+    this.timer = setTimeout(() => around.tell({ is: 'shown' }), Math.max(reads, letter * said.length)) as unknown as number
   }
   render({ block: d, around }: { block: PrizeDraw; around: Around }, { over }: { over: boolean }) {
     const Look = looks[d.look]

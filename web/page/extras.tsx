@@ -4,6 +4,7 @@ import type { Block, Box, Code, Columns, Divider, HTML, Icon, Links, List, Timer
 import type { Around } from './blocks'
 import { DrawnBlock, type Given, give, Written } from './borrowed'
 import { extrasStyle } from './extrasStyle'
+import { Looping, Pause } from './looping'
 import { Mark } from './mark'
 import { safe } from './safe'
 
@@ -31,14 +32,17 @@ function DrawnVideo({ block: v, around }: Props<Video>) {
     <div class={still ? 'picture none' : 'picture'} style={look}>
       {still ? (
         'Choose a video'
+      ) : v.file && v.plays ? (
+        <>
+          <Looping src={`${around.base}/v1/files/${v.file}/video`} still={around.still} label={v.title} style={{ objectFit: 'cover' }} />
+          {!around.still && <Pause say={around.say} />}
+        </>
       ) : v.file ? (
+        // biome-ignore lint/a11y/useMediaCaption: a file is kept without captions as yet
         <video
           src={`${around.base}/v1/files/${v.file}/video`}
           aria-label={v.title}
-          controls={!v.plays && !around.still}
-          autoPlay={v.plays && !around.still}
-          muted={v.plays}
-          loop={v.plays}
+          controls={!around.still}
           playsInline
           preload="metadata"
           style={{ objectFit: 'cover' }}

@@ -9,6 +9,7 @@ li { display: grid; grid-template-columns: 1.5em minmax(0, 1fr); } li::before { 
 .divider { border: 0; align-self: center; }
 .box { display: flex; flex-direction: column; min-width: 0; } .columns { display: flex; align-items: flex-start; min-width: 0; } .columns.middle { align-items: center; } .columns.last { align-items: flex-end; } .columns > * { min-width: 0; width: auto !important; }
 @keyframes pulse { 50% { transform: scale(1.035); } } @keyframes nudge { 0%, 8%, 100% { transform: none; } 2%, 6% { transform: translateX(-4px); } 4% { transform: translateX(4px); } } @keyframes shine { from { background-position: 180% 0; } 40%, to { background-position: -80% 0; } }
+.pause { position: absolute; inset-block-end: 8px; inset-inline-start: 8px; width: 40px; height: 40px; border: 0; border-radius: 20px; background: rgb(0 0 0 / .6); color: #fff; font-size: 13px; cursor: pointer; }
 .picture video, .picture iframe { display: block; width: 100%; height: 100%; border: 0; }
 @container (max-width: 600px) {
   .columns.folds { flex-direction: column; align-items: stretch; } .columns.folds > * { flex: none !important; width: 100% !important; }

@@ -3,7 +3,9 @@ import type { Drawing, Frame, Tab } from '../kinds/piece'
 import { type Given, give } from './borrowed'
 import { framesStyle } from './framesStyle'
 import type { Host } from './host'
+import { Looping, Pause } from './looping'
 import { fitted, type PageLook } from './paint'
+import type { Say } from './words'
 
 // The formats that stand in the page's flow or along its edges, and frames with
 // more than a plain ground. Their script is fetched where a piece has them.
@@ -81,26 +83,33 @@ function light(color: string): boolean {
 }
 
 /** What lies behind the blocks, or stands beside them. */
-function Behind({ frame, side, base, color, still }: { frame: Frame; side: string; base: string; color: (c?: string) => string; still: boolean }) {
+function Behind({
+  frame,
+  side,
+  base,
+  color,
+  still,
+  say,
+}: {
+  frame: Frame
+  side: string
+  base: string
+  color: (c?: string) => string
+  still: boolean
+  say: Say
+}) {
   const b = frame.behind
   if (!b || !(b.gradient?.length || b.picture || b.video)) return null
   const style = b.gradient?.length ? { background: `linear-gradient(${b.angle ?? 0}deg, ${b.gradient.map(c => color(c)).join(', ')})` } : {}
   return (
-    <div class={'behind' + (side ? ' beside' : '')} style={style}>
-      {b.picture && <img src={`${base}/v1/pictures/${b.picture}`} alt={b.alt ?? ''} style={fitted(b.fit, b.focus)} draggable={false} />}
-      {b.video && (
-        <video
-          src={`${base}/v1/files/${b.video}/video`}
-          autoPlay={!still && !matchMedia('(prefers-reduced-motion: reduce)').matches}
-          muted
-          loop
-          playsInline
-          tabIndex={-1}
-          style={fitted(b.fit, b.focus)}
-        />
-      )}
-      {!side && (b.picture || b.video) && <i style={{ opacity: (b.shade ?? 0) / 100 }} />}
-    </div>
+    <>
+      <div class={'behind' + (side ? ' beside' : '')} style={style}>
+        {b.picture && <img src={`${base}/v1/pictures/${b.picture}`} alt={b.alt ?? ''} style={fitted(b.fit, b.focus)} draggable={false} />}
+        {b.video && <Looping src={`${base}/v1/files/${b.video}/video`} still={still} style={fitted(b.fit, b.focus)} />}
+        {!side && (b.picture || b.video) && <i style={{ opacity: (b.shade ?? 0) / 100 }} />}
+      </div>
+      {b.video && !still && <Pause say={say} />}
+    </>
   )
 }
 

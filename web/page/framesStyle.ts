@@ -2,6 +2,7 @@
 export const framesStyle = `
 .behind { position: absolute; inset: 0; overflow: hidden; z-index: -1; }
 .behind img, .behind video { position: absolute; inset: 0; width: 100%; height: 100%; }
+.frame > .pause { position: absolute; inset-block-end: 8px; inset-inline-start: 8px; width: 40px; height: 40px; border: 0; border-radius: 20px; background: rgb(0 0 0 / .6); color: #fff; font-size: 13px; cursor: pointer; z-index: 1; }
 .behind i { position: absolute; inset: 0; background: var(--background); }
 .beside { position: relative; inset: auto; z-index: auto; min-height: 100%; }
 .frame.start { grid-template-columns: var(--share) minmax(0, 1fr); } .frame.end { grid-template-columns: minmax(0, 1fr) var(--share); } .frame.end .beside { order: 1; }

@@ -206,7 +206,9 @@ export class DrawnPiece extends Component<Props, State> {
     if (this.props.still !== undefined) return
     const { opens } = this.props.host
     if (!this.state.shut) opens && this.modal ? opens(() => this.opened()) : this.opened()
-    ;(window.requestIdleCallback ?? setTimeout)(this.ready)
+    // What has nothing to answer or press through is not walked.
+    const walks = flat(this.scene.blocks).some(b => b.kind === 'field' || b.kind === 'draw' || (b.kind === 'button' && /^(send|next)$/.test(b.press.do)))
+    if (walks) (window.requestIdleCallback ?? setTimeout)(this.ready)
   }
 
   rise = (layer: HTMLElement | null) => {
@@ -528,7 +530,7 @@ export class DrawnPiece extends Component<Props, State> {
               </button>
             )}
             <div class={`frame ${side}`} data-frame>
-              {frames && <frames.Behind frame={frame} side={side} base={host.base} color={color} still={!live} />}
+              {frames && <frames.Behind frame={frame} side={side} base={host.base} color={color} still={!live} say={this.say} />}
               {talking && (
                 <chat.Conversation
                   around={around}
