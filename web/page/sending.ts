@@ -12,6 +12,7 @@ import type { Step } from './walkState'
 
 const soon = 800 // ms, to gather what belongs together
 const later = 20_000 // ms, after the server did not answer
+const longest = 7 * 86_400_000 // ms that steps are kept, and sent again
 const mostWalks = 20
 const mostTags = 50
 
@@ -75,7 +76,8 @@ export function openSending(context: Context) {
         if (answer.token) remember(piece, answer)
         return { ok: true, answer }
       }
-      const problem = await r.json()
+      // Whatever stands between may refuse in words that are none of ours.
+      const problem = await r.json().catch(() => ({}))
       return { ok: false, faults: problem.faults, title: r.status < 500 ? problem.title : undefined, kept: !refused(r) }
     } catch {
       return { ok: false, kept: true }
@@ -98,8 +100,10 @@ export function openSending(context: Context) {
     return answer && { answer, scene: kept.steps.at(-1)!.scene }
   }
   const sendSteps = async () => {
-    for (const piece of Object.keys(walks.read() ?? {})) {
-      await onceMore(piece)
+    for (const [piece, { steps }] of Object.entries(walks.read() ?? {})) {
+      // What nobody took for so long nobody will.
+      if ((steps?.at(-1)?.at ?? 0) > Date.now() - longest) await onceMore(piece)
+      else keepSteps(piece)
       if (walks.read()?.[piece]) return plan(later)
     }
   }

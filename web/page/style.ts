@@ -5,7 +5,7 @@
 // canvas in the studio.
 export const style = `
 *, *::before, *::after { box-sizing: border-box; margin: 0; }
-.layer { all: initial; display: block; box-sizing: border-box; position: fixed; inset: 0; width: auto; height: auto; max-width: none; max-height: none; overflow: visible; z-index: 2147483000; container-type: size; pointer-events: none; font-size: 16px; line-height: 1.45; text-align: start; -webkit-text-size-adjust: 100%; color: var(--ink); font-family: var(--font); }
+.layer { all: initial; display: block; box-sizing: border-box; position: fixed; inset: 0; width: auto; height: auto; max-width: none; max-height: none; overflow: visible; z-index: 2147483000; container-type: size; pointer-events: none; font-size: 16px; line-height: 1.45; text-align: start; color-scheme: only light; -webkit-text-size-adjust: 100%; color: var(--ink); font-family: var(--font); }
 dialog:not([open]):not(.leaving), dialog::backdrop { display: none; } dialog:focus-visible { outline: none; box-shadow: none; }
 .backdrop { position: absolute; inset: 0; background: var(--backdrop); opacity: var(--backdrop-opacity); pointer-events: auto; }
 .place { position: absolute; inset: 0; display: flex; align-items: center; justify-content: center; padding: 16px; }
@@ -52,6 +52,7 @@ input::placeholder, textarea::placeholder { color: #6a6570; opacity: 1; }
   .fly_in .place { padding: 10px; } .fly_in .hold { width: 100%; }
   .hold { --padding: min(var(--pad), 24px); } h2 { font-size: min(var(--size), max(22px, calc(var(--size) * .8))); }
 }
+@media print { .layer:not(.inline) { display: none; } }
 @media (forced-colors: active) { .frame, .button { border: 2px solid; } .close { border: 1px solid; } [aria-invalid=true] { border-width: 4px; } }
 @keyframes fade { from { opacity: 0; } } @keyframes rise { from { opacity: 0; transform: translateY(16px); } } @keyframes drop { from { opacity: 0; transform: translateY(-100%); } } @keyframes slide { from { opacity: 0; transform: translateX(40px); } } @keyframes grow { from { opacity: 0; transform: scale(.92); } }
 @media (prefers-reduced-motion: no-preference) {

@@ -106,6 +106,7 @@ test.each([
   ['a network that is gone', new Error('offline'), true],
   ['a server that is away', { status: 503, json: { title: 'Later.' } }, true],
   ['a server that is asked too much', { status: 429, json: { title: 'Slowly.' } }, true],
+  ['a stranger between that refuses', { status: 403, json: undefined }, false],
   ['an answer that is refused', { status: 422, json: { title: 'No.', faults: [{ at: 'steps[0].values.email', message: 'No address.' }] } }, false],
 ] as const)('%s: what is kept', async (_, answer, kept) => {
   const { context } = page(() => answer as never)
