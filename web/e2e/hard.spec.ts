@@ -34,7 +34,10 @@ test('with the line twice it is looked at once', async ({ page }) => {
 test('with 50,000 elements it comes, and what is seen last is seen', async ({ page }) => {
   const piece = await api.live('Huge', p => and(p, { fact: 'moment.seen', op: 'happened', value: '#last' }))
   await served(page, piece.url, html =>
-    html.replace('</main>', `${Array.from({ length: 50_000 }, (_, i) => `<i id="e${i}" class="e">${i} </i>`).join('')}<p id="last">The end</p></main>`),
+    html.replace(
+      '</main>',
+      `<div hidden>${Array.from({ length: 50_000 }, (_, i) => `<i id="e${i}" class="e"></i>`).join('')}</div><p style="height:2000px"></p><p id="last">The end</p></main>`,
+    ),
   )
   await page.goto(piece.url)
   await page.waitForFunction(() => !Array.isArray(window.gobbet))
