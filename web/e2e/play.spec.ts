@@ -287,8 +287,8 @@ test('what is played is styled by names of its own', () => {
   expect(shared(playStyle, extrasStyle)).toEqual([])
   // The layer of a floating bar, within which a tally lies flat.
   expect(shared(playStyle, framesStyle)).toEqual(['bar'])
-  // Blocks of both lie flat in a floating bar, and videos are framed as pictures are.
-  expect(shared(extrasStyle, framesStyle)).toEqual(['box', 'columns', 'divider', 'picture'])
+  // Blocks of both lie flat in a floating bar, videos are framed as pictures are, and in both they can be paused.
+  expect(shared(extrasStyle, framesStyle)).toEqual(['box', 'columns', 'divider', 'pause', 'picture'])
   // What moves does so only where that is wanted.
   expect(shared(extrasStyle, style)).toEqual(['moving', 'picture'])
 })
