@@ -156,6 +156,9 @@ type Anchor struct {
 	Selector string `json:"selector,omitempty"`
 	// Where is before, after, or inside the element at its start or end; empty: after.
 	Where string `json:"where,omitempty" tstype:"'before' | 'after' | 'first' | 'last'"`
+	// Pushes says that it comes at once, even where that moves what the visitor
+	// reads, rather than where nobody looks or the page keeps room for it.
+	Pushes bool `json:"pushes,omitempty"`
 }
 
 // Tab is a small tab at the edge of the window that opens the piece.

@@ -67,7 +67,9 @@ func glazeMatch() *piece.Piece {
 	most := func(id string) piece.Edge {
 		return piece.Edge{When: []piece.Test{{Of: piece.WeightsName, Op: piece.TestMost, Value: id}}, To: id}
 	}
-	design := piece.Design{Frame: inlineFrame("section.product", "after"), Ties: "latest", Scenes: []piece.Scene{
+	frame := inlineFrame("main", "last")
+	frame.Anchor.Pushes = true // below it stands the foot of the page alone
+	design := piece.Design{Frame: frame, Ties: "latest", Scenes: []piece.Scene{
 		question("where", "fire", asked("f", "where", "Where will your bowl live?", playChoice("table", "On the table", w(2, 1, 0)), playChoice("oven", "In the oven", w(1, 0, 2)), playChoice("shelf", "On a shelf", w(0, 2, 1)))),
 		question("fire", "look", asked("f", "fire", "How do you fire?", playChoice("slow", "Slowly, and cool slowly", w(1, 0, 2)), playChoice("usual", "As the controller says", w(1, 2, 0)), playChoice("others", "Somebody fires for me", w(2, 1, 0)))),
 		question("look", "gate", asked("f", "look", "What do you look for?", playChoice("quiet", "Something quiet", w(2, 1, 0)), playChoice("deep", "Something deep", w(0, 2, 1)), playChoice("dark", "Something dark", w(0, 0, 3)))),
@@ -116,7 +118,7 @@ func kilnCost() *piece.Piece {
 	}
 	two := 2
 	design := piece.Design{
-		Frame: inlineFrame("article .plate", "after"),
+		Frame: inlineFrame("article", "last"),
 		Formulas: []piece.Formula{
 			{Name: "month", Formula: "clay * 1.2 + firings * firing", Style: "money", Currency: "EUR", Places: &two},
 			{Name: "firing", Formula: "cone > 1200 ? 21.4 : 18.2", Style: "money", Currency: "EUR", Places: &two},

@@ -196,7 +196,7 @@ func testTiles() *piece.Piece {
 
 // kilnLetter is a form in the journal that has run for a few days.
 func kilnLetter() *piece.Piece {
-	frame := inlineFrame(".reads", "after")
+	frame := inlineFrame(".letter", "first")
 	design := func(title string) piece.Design {
 		return piece.Design{Frame: frame, Scenes: []piece.Scene{{ID: "ask", Name: "Letter", Kind: piece.PlainScene, Blocks: []piece.Block{
 			heading("title", title, 24), text("why", "Once a month: what came out of the kiln, and what did not.", 16), goTo("/journal/first-kiln", "Read the latest"),

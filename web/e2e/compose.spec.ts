@@ -496,7 +496,7 @@ test('an inline piece is put beside an element picked on the page, in the pageâ€
     p => {
       p.format = 'inline'
       p.split = doc.split
-      frame(p).anchor = { selector: 'main', where: 'first' }
+      frame(p).anchor = { selector: 'main', where: 'first', pushes: true }
     },
     'inline',
   )

@@ -50,7 +50,7 @@ test('a bar and a popup stand side by side; two inline pieces too', async ({ pag
     api.live(
       `In the page, ${anchor}`,
       p => {
-        frame(p).anchor = { selector: 'main', where: anchor }
+        frame(p).anchor = { selector: 'main', where: anchor, pushes: true }
         return here
       },
       'inline',

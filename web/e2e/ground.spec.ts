@@ -1,6 +1,7 @@
 import { devices, expect, type Page, test } from '@playwright/test'
 import type { Block, Piece } from '../kinds/piece'
 import { Api, and, choices, meanwhile, rested, shop } from './api'
+import { served } from './host'
 
 // What a visitor gives is kept, and the visitor's page is never worse for us.
 
@@ -212,7 +213,7 @@ test.describe('what a visitor gave', () => {
       'Stands in the page',
       p => {
         p.caps = {}
-        frame(p).anchor = { selector: 'main', where: 'first' }
+        frame(p).anchor = { selector: 'main', where: 'first', pushes: true }
         return here
       },
       'inline',
@@ -355,7 +356,7 @@ test.describe('a visitor’s page', () => {
     const inline = await api.live(
       'Placed later',
       p => {
-        frame(p).anchor = { selector: '#place', where: 'after' }
+        frame(p).anchor = { selector: '#place', where: 'after', pushes: true }
         return here
       },
       'inline',
@@ -376,7 +377,7 @@ test.describe('a visitor’s page', () => {
     const piece = await api.live(
       'Drawn anew',
       p => {
-        frame(p).anchor = { selector: '#place', where: 'last' }
+        frame(p).anchor = { selector: '#place', where: 'last', pushes: true }
       },
       'inline',
     )
@@ -458,11 +459,8 @@ test.describe('a visitor’s page', () => {
     await page.addInitScript(id => {
       window.gobbet = [{ show: id }]
     }, called.id)
-    await page.route(called.url, async r => {
-      const html = await (await r.fetch()).text()
-      // The shop's own line must not replace the queue.
-      await r.fulfill({ contentType: 'text/html', body: html.replaceAll(/window\.gobbet = \[.*?\];?/gs, '') })
-    })
+    // The shop's own line must not replace the queue.
+    await served(page, called.url, html => html.replaceAll(/window\.gobbet = \[.*?\];?/gs, ''))
     await page.goto(called.url)
     await expect(popup(page)).toBeVisible()
     await called.end()

@@ -1,5 +1,6 @@
 import { expect, type Page, test } from '@playwright/test'
 import { Api, and, meanwhile, shop } from './api'
+import { served } from './host'
 
 // Pages that are hard to stand on: huge, framed, printed, dark, slow, with the line
 // twice. What visitors come for goes on, whatever becomes of the piece.
@@ -12,12 +13,6 @@ test.beforeAll(async () => {
 
 const popup = (page: Page) => page.getByRole('dialog')
 /** Serves a page of the shop with another body, or another head. */
-const served = (page: Page, url: string, change: (html: string) => string) =>
-  page.route(url, async r => {
-    const html = await (await r.fetch()).text()
-    await r.fulfill({ contentType: 'text/html; charset=utf-8', body: change(html) })
-  })
-
 test('with the line twice it is looked at once', async ({ page }) => {
   const piece = await api.live('Twice')
   const asked: string[] = []

@@ -1,5 +1,6 @@
 import { createServer, type RequestListener } from 'node:http'
 import type { AddressInfo } from 'node:net'
+import type { Page } from '@playwright/test'
 import { shop } from './api'
 
 // A site for measuring: each page as it is with Gobbet's line, the same
@@ -8,10 +9,13 @@ import { shop } from './api'
 
 const line = /<script[^>]*\/v1\/gobbet\.js[^>]*><\/script>/
 
+/** Where an inline piece goes, with its room. */
+const slot = '<div id="slot" style="min-height:420px"></div>'
+
 /** A page whose own scripts and elements keep the browser busy. */
 const heavy = (gobbet: string) => `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Heavy</title>${gobbet}
 <style>body{font:16px/1.5 sans-serif;margin:0}main{max-width:900px;margin:0 auto}li{display:flex;gap:8px;padding:6px;border-bottom:1px solid #ddd}h1{font-size:52px}</style></head>
-<body><nav><a href="/heavy">Home</a></nav><main><h1>Nine thousand glazes, and what each of them does in the kiln at cone ten</h1><ul id="list"></ul></main>
+<body><nav><a href="/heavy">Home</a></nav><main><h1>Nine thousand glazes, and what each of them does in the kiln at cone ten</h1>${slot}<ul id="list"></ul></main>
 <script>
 const list = document.getElementById('list')
 const from = performance.now()
@@ -25,14 +29,24 @@ const drawn = (gobbet: string) => `<!doctype html><html lang="en"><head><meta ch
 <script type="module">
 const app = document.getElementById('app')
 await new Promise(done => setTimeout(done, 120))
-app.innerHTML = '<main><h1>Everything on this page came later than the page itself did, as it does today</h1><p>' + 'celadon '.repeat(300) + '</p></main>'
+app.innerHTML = '<main><h1>Everything on this page came later than the page itself did, as it does today</h1><p>' + 'celadon '.repeat(300) + '</p>${slot}</main>'
 history.replaceState({}, '', location.pathname + location.search)
 </script></body></html>`
+
+/** Serves pages of the shop changed, as if the site had them so. */
+export const served = (page: Page, url: string, change: (html: string) => string) =>
+  page.route(url, async r => {
+    const html = await (await r.fetch()).text()
+    await r.fulfill({ contentType: 'text/html; charset=utf-8', body: change(html) })
+  })
+
+/** Gobbet's line, as a page of the shop has it. */
+export const lineOf = (html: string) => html.match(line)![0]
 
 /** The shop's pages, a heavy one and one that draws itself; gobbet is the line. */
 export async function hostSite(): Promise<{ origin: string; end(): void }> {
   const answer = await fetch(`${shop}/journal/ash-glaze`)
-  const gobbet = (await answer.text()).match(line)![0]
+  const gobbet = lineOf(await answer.text())
   const pages: Record<string, (line: string) => string> = { '/heavy': heavy, '/drawn': drawn }
   const nothing = await listening((_, response) => {
     response.setHeader('Content-Type', 'text/javascript')
@@ -52,7 +66,7 @@ export async function hostSite(): Promise<{ origin: string; end(): void }> {
     const type = from.headers.get('Content-Type') ?? ''
     response.setHeader('Content-Type', type)
     const body = Buffer.from(await from.arrayBuffer())
-    response.end(type.startsWith('text/html') ? body.toString().replace(line, its) : body)
+    response.end(type.startsWith('text/html') ? body.toString().replace(line, its).replace('</main>', `${slot}</main>`) : body)
   })
   return {
     origin: host.origin,

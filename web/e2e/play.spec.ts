@@ -119,7 +119,7 @@ test('a walk goes on where it was left, on the next page and in another tab', as
   const quiz = await api.live(
     'Resumed',
     p => {
-      frame(p).anchor = { selector: 'h1', where: 'after' }
+      frame(p).anchor = { selector: 'h1', where: 'after', pushes: true }
       p.caps = {}
     },
     'inline',
@@ -176,7 +176,7 @@ test('a poll shows the tally after the vote, and counts a visitor once', async (
 })
 
 test('a calculator shows its value while the slider moves, by keyboard too, in the site’s language', async ({ page }) => {
-  const calc = await api.live('Cost', p => void (frame(p).anchor = { selector: 'h1', where: 'after' }), 'inline', {}, 'what-will-it-cost')
+  const calc = await api.live('Cost', p => void (frame(p).anchor = { selector: 'h1', where: 'after', pushes: true }), 'inline', {}, 'what-will-it-cost')
   const region = page.locator('gobbet-piece')
   const asked: string[] = []
   page.on('request', r => r.url().includes('/advance') && asked.push(r.url()))

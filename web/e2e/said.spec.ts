@@ -1,5 +1,6 @@
 import { expect, type Page, test } from '@playwright/test'
 import { Api, and, choices, pages, shop, signIn } from './api'
+import { served } from './host'
 
 // What pieces say by themselves, in the language of the page; and where the
 // keyboard is, and what is told, while a visitor goes through a piece.
@@ -13,10 +14,7 @@ test.beforeAll(async () => {
 const dialog = (page: Page) => page.getByRole('dialog')
 /** Has the shop's pages say another language. */
 const speaks = (page: Page, lang: string, dir = 'ltr') =>
-  page.route(`${shop}/e2e/*`, async r => {
-    const html = await (await r.fetch()).text()
-    await r.fulfill({ contentType: 'text/html; charset=utf-8', body: html.replace(/<html[^>]*>/, `<html lang="${lang}" dir="${dir}">`) })
-  })
+  served(page, `${shop}/e2e/*`, html => html.replace(/<html[^>]*>/, `<html lang="${lang}" dir="${dir}">`))
 const inside = (page: Page) => page.evaluate(() => document.activeElement?.shadowRoot?.activeElement?.outerHTML.slice(0, 120) ?? '')
 const told = (page: Page) => page.locator('gobbet-piece .layer > [role=status]')
 
@@ -152,7 +150,7 @@ test.describe('by keyboard, and as it is heard', () => {
         `Keys ${format}`,
         p => {
           const { frame, scenes } = p.split.variants[0].design
-          if (format === 'inline') frame.anchor = { selector: 'main', where: 'first' }
+          if (format === 'inline') frame.anchor = { selector: 'main', where: 'first', pushes: true }
           frame.close.shown = true
           scenes[1].blocks.push({ kind: 'button', id: 'end', words: 'All right', press: { do: 'close' }, counts: false, quiet: false })
         },

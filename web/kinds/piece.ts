@@ -735,6 +735,11 @@ export interface Anchor {
    * Where is before, after, or inside the element at its start or end; empty: after.
    */
   where?: 'before' | 'after' | 'first' | 'last';
+  /**
+   * Pushes says that it comes at once, even where that moves what the visitor
+   * reads, rather than where nobody looks or the page keeps room for it.
+   */
+  pushes?: boolean;
 }
 /**
  * Tab is a small tab at the edge of the window that opens the piece.

@@ -58,6 +58,8 @@ export interface Context {
   began: number
   /** When pieces were shown, by the same clock. */
   shown?: Map<string, number>
+  /** Pieces that wait until they can come without moving the page. */
+  roomless?: Set<string>
   /** What sends events and steps; fetched when there is something to send. */
   sending(): Promise<ReturnType<typeof openSending>>
   /** Called after each answer. */

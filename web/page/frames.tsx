@@ -16,7 +16,14 @@ export interface Surroundings {
   over(): boolean
   /** Calls back after the page got other elements, until told otherwise. */
   grows(does: () => void): () => void
+  /** Calls back as the page is scrolled or gets another size, for as long as the view lasts. */
+  moves(does: () => void): void
 }
+
+/** How often an inline piece goes back to a page that takes it away: some take away all that is not theirs. */
+const mostReturns = 10
+const patience = 2000 // ms that letters may take
+const settles = 200 // ms until a page that took it away is looked at again
 
 /** Puts a floating bar where it belongs; whether it stands in the flow of the page. */
 function stand(element: HTMLElement, { frame }: Drawing, place: string): boolean {
@@ -33,19 +40,38 @@ function stand(element: HTMLElement, { frame }: Drawing, place: string): boolean
   return true
 }
 
-/** Puts an element where it belongs. */
-export type Spot = (e: HTMLElement) => void
+/** Where an inline piece stands. */
+export interface Place {
+  /** What stands around it. */
+  around: Element
+  put(e: HTMLElement): void
+}
+
+interface Spot extends Place {
+  /** Between which heights of the window what is there changes as it comes, in px. */
+  edges(): [from: number, to: number]
+  /** The width and height that the page keeps for it, in px. */
+  room(): [width: number, height: number]
+}
+
+/** A piece before it is drawn. */
+export interface Draft {
+  /** Comes when its letters are there. */
+  letters: Promise<unknown>
+  /** How high it will be, in px. */
+  high(around: Element, width: number): number
+}
 
 /** Where an inline piece goes, as soon as the page has the place. */
-async function place(host: Host, around?: Surroundings): Promise<Spot | undefined> {
+async function found(host: Host, around?: Surroundings): Promise<Spot | undefined> {
   const now = anchor(host)
   if (now || !around) return now
-  return new Promise(found => {
+  return new Promise(come => {
     const stop = around.grows(() => {
       const at = anchor(host)
       if (!at) return
       stop()
-      found(at)
+      come(at)
     })
   })
 }
@@ -59,8 +85,85 @@ function anchor(host: Host): Spot | undefined {
   } catch {}
   if (!at) return undefined
   const spot = at
-  if (!selector) return e => spot.replaceChildren(e)
-  return e => (where === 'before' ? spot.before(e) : where === 'after' ? spot.after(e) : where === 'first' ? spot.prepend(e) : spot.append(e))
+  const edges = (): [number, number] => {
+    const { top, bottom } = spot.getBoundingClientRect()
+    if (!selector) return [top, bottom]
+    const y = where === 'before' || where === 'first' ? top : bottom
+    return [y, y]
+  }
+  if (!selector) return { around: spot, edges, room: () => inside(spot), put: e => spot.replaceChildren(e) }
+  const within = where === 'first' || where === 'last'
+  return {
+    around: within ? spot : (spot.parentElement ?? spot),
+    edges,
+    // An element that holds nothing yet is a placeholder, too.
+    room: () => (within && !spot.firstElementChild && !spot.textContent?.trim() ? inside(spot) : [0, 0]),
+    put: e => (where === 'before' ? spot.before(e) : where === 'after' ? spot.after(e) : where === 'first' ? spot.prepend(e) : spot.append(e)),
+  }
+}
+
+/** The width and height inside an element, in px. */
+function inside(e: Element): [number, number] {
+  const css = getComputedStyle(e)
+  const [left, right, top, bottom] = [css.paddingLeft, css.paddingRight, css.paddingTop, css.paddingBottom].map(Number.parseFloat)
+  return [e.clientWidth - left - right, e.clientHeight - top - bottom]
+}
+
+/**
+ * Where an inline piece goes, as soon as the page has the place and it can come
+ * there without moving what the visitor reads: below the view, above it (a
+ * browser that holds on to what is read while the page grows above it has that
+ * stay), or where the page keeps room for it. One that was asked for, or whose
+ * marketer wants it so, comes at once.
+ */
+async function place(host: Host, around: Surroundings | undefined, draft: Draft) {
+  let at = await found(host, around)
+  let kept = 0
+  if (at && around && !host.asked?.() && !host.drawing.frame.anchor?.pushes) {
+    // Letters that come later would make it higher.
+    await Promise.race([draft.letters, new Promise(done => setTimeout(done, patience))])
+    const heights = new Map<number, number>()
+    const still = () => {
+      const [from, to] = at!.edges()
+      if (from >= innerHeight || (to <= 0 && CSS.supports('overflow-anchor', 'auto'))) return true
+      const [width, room] = at!.room()
+      if (room <= 0) return false
+      if (!heights.has(width)) heights.set(width, draft.high(at!.around, width))
+      kept = heights.get(width)! <= room ? room : 0
+      return kept > 0
+    }
+    if (!still() && !host.asked?.())
+      await new Promise<void>(come => {
+        host.waits?.(come)
+        let asked = 0
+        around.moves(() => {
+          asked ||= requestAnimationFrame(() => {
+            asked = 0
+            // A page that draws itself anew has its place elsewhere now.
+            at = anchor(host) ?? at
+            if (still()) come()
+          })
+        })
+      })
+    host.waits?.()
+  }
+  if (!at) return undefined
+  let again = around ? mostReturns : 0
+  return {
+    around: at.around,
+    put(e: HTMLElement) {
+      // What it does not need of its room is kept, too.
+      if (kept) e.style.minHeight = kept + 'px'
+      at!.put(e)
+    },
+    /** Has it go back as it is, where the page has drawn its place anew. Gives whether it may yet. */
+    returns(back: (at: Place) => void): boolean {
+      // Not before the page has had time to finish.
+      const may = again-- > 0 && !around!.over()
+      if (may) setTimeout(() => found(host, around).then(at => at && !around!.over() && back(at)), settles)
+      return may
+    },
+  }
 }
 
 /** What an inline piece may take from the page around it. */

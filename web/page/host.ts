@@ -33,6 +33,10 @@ export interface Host {
   base: string
   /** The visitor closed it before: only its tab shows. */
   folded?: boolean
+  /** Whether the visitor has just asked for it. */
+  asked?(): boolean
+  /** It waits until it can come without moving the page; now has it come at once. Without that it waits no more. */
+  waits?(now?: () => void): void
   /** The visitor is held back: it is only found out whether it could be drawn. */
   held?: boolean
   /** Cleans markup, where a draft is drawn. */

@@ -17,6 +17,8 @@ interface Look {
   shown: Map<string, number>
   /** What is left of the site's minimum time between pieces, in seconds. */
   quiet?: { minimum: number; left: number }
+  /** Pieces that wait for their place to be out of view. */
+  roomless: Set<string>
   folded: boolean
   open: Set<string>
 }
@@ -28,7 +30,7 @@ export function open(context: Context, token: string, request: () => DecideReque
   sheet.replaceSync(style)
   root.adoptedStyleSheets = [sheet]
   document.body.append(element)
-  const look: Look = { answer: null, trouble: '', come: {}, shown: new Map(), folded: false, open: new Set() }
+  const look: Look = { answer: null, trouble: '', come: {}, shown: new Map(), roomless: new Set(), folded: false, open: new Set() }
   let eyes: ReturnType<typeof watch> | undefined
   let life: Life | undefined
   let arrival: unknown
@@ -38,6 +40,7 @@ export function open(context: Context, token: string, request: () => DecideReque
     look.shown = new Map(ofThisView.map(([piece, at]) => [piece, (at - context.began) / 1000]))
     const minimum = context.answer?.quiet ?? 0
     const left = minimum - (context.seconds() - (context.memory.read().shown ?? 0))
+    look.roomless = new Set(context.roomless)
     look.quiet = minimum && left > 0 ? { minimum, left: Math.min(left, minimum) } : undefined
     render(<Panel look={look} change={draw} showAnyway={showAnyway} forget={forget} leave={leave} />, root)
   }
@@ -73,7 +76,7 @@ export function open(context: Context, token: string, request: () => DecideReque
   let heard = 0
   setInterval(() => {
     eyes?.beat()
-    if (look.quiet) draw()
+    if (look.quiet || look.roomless.size || context.roomless?.size) draw()
     for (heard = Math.min(heard, context.events.length); heard < context.events.length; heard++) eyes?.happened(context.events[heard].name)
   }, 250)
 
@@ -131,13 +134,15 @@ const marks = { yes: '✓', no: '✗', waits: '◔' }
 
 type Standing = { mark: 'yes' | 'no' | 'waits'; says: string }
 
-function standing(p: Inspected, { answer, come, shown, quiet }: Look): Standing {
+function standing(p: Inspected, { answer, come, shown, quiet, roomless }: Look): Standing {
   const at = p.draft ? undefined : shown.get(p.id)
   if (at !== undefined) return { mark: 'yes', says: `Shown at ${minutes(at)} of this page view.` }
   if (p.verdict === 'no') return { mark: 'no', says: 'Not on this page view.' }
   if (p.held) return { mark: 'no', says: p.held }
   const other = answer?.pieces.find(o => o.id !== p.id && !o.draft && o.slot === p.slot && shown.has(o.id))
   if (other) return { mark: 'no', says: `“${other.name}” has its place on the page.` }
+  if (!p.draft && roomless.has(p.id))
+    return { mark: 'waits', says: 'Waits until its place is out of view, or keeps room for it: nothing moves under the reader.' }
   if (quiet && p.interrupts && (p.verdict === 'yes' || (p.waiting && holds(p.waiting, come))))
     return { mark: 'waits', says: `Held back by the site's minimum of ${quiet.minimum} s between pieces: tried again in ${quiet.left} s.` }
   if (p.verdict === 'yes' || (p.waiting && holds(p.waiting, come)))

@@ -48,13 +48,15 @@ const fonts = (kit: Kit, frame: Frame): Font[] => [
 ]
 
 const asked = new Set<string>()
+let under: Promise<unknown> = Promise.resolve()
 
 /**
  * Fetches the letters of a design. They are given to the page as bytes, not as
  * an address: a page's policy for fonts knows nothing of ours. Until they are
- * there, or where they never come, words stand in what the device has.
+ * there, or where they never come, words stand in what the device has. Comes
+ * when none is on its way any more.
  */
-export function loadFonts(drawing: Drawing, base: string) {
+export function letters(drawing: Drawing, base: string): Promise<unknown> {
   const wanted = fonts(drawing.kit!, drawing.frame).filter((font, i, all) => !device[font] && font !== '@page' && !asked.has(font) && all.indexOf(font) === i)
   const coming = wanted.map(async font => {
     asked.add(font)
@@ -63,9 +65,11 @@ export function loadFonts(drawing: Drawing, base: string) {
     return new FontFace(`gobbet ${font}`, await r.arrayBuffer(), { weight: '100 900' })
   })
   // Letters that are added have the browser lay out the whole page anew: all at once, so that it does so once.
-  Promise.allSettled(coming).then(faces => {
+  const all = Promise.allSettled(coming).then(faces => {
     for (const face of faces) if (face.status === 'fulfilled') document.fonts.add(face.value)
   })
+  under = Promise.all([under, all])
+  return under
 }
 
 /** A thing as phones have it, or as it is. */

@@ -1,18 +1,15 @@
 import { h, render } from 'preact'
 import type { Drawing } from '../kinds/piece'
 import { parts } from './blocks'
-import type { Spot, Surroundings } from './frames'
+import type { Place, Surroundings } from './frames'
+import { heightOf } from './height'
 import type { Host } from './host'
-import { formatOn, loadFonts, type PageLook, placeOf } from './paint'
+import { formatOn, letters, type PageLook, placeOf } from './paint'
 import type { PieceParts } from './parts'
 import { DrawnPiece } from './piece'
 import { dress, install, installWalk } from './shadow'
 
 // Draws pieces on visitors' pages.
-
-/** How often an inline piece goes back to a page that takes it away: some take away all that is not theirs. */
-const mostReturns = 10
-const settles = 200 // ms until a page that took it away is looked at again
 
 /**
  * Shows a piece on the page until the visitor is done with it. Gives false
@@ -25,18 +22,23 @@ export async function show(host: Host, around?: Surroundings): Promise<boolean> 
   await ready(drawing, host)
   const { frames } = parts
   const inline = format === 'inline'
-  const spot = inline ? await frames?.place(host, around) : undefined
+  const spot = inline
+    ? await frames?.place(host, around, {
+        letters: letters(drawing, host.base),
+        high: (around, width) => heightOf(host, width, frames.lookOf(around)),
+      })
+    : undefined
   if (around?.over() || (inline && !spot) || (format === 'bar' && !frames)) return false
   if (host.held) return true
-  loadFonts(drawing, host.base)
+  letters(drawing, host.base)
   const element = document.createElement('gobbet-piece')
   const root = dress(element)
   let page: PageLook | undefined
   let flows = false
   if (spot) {
     element.style.cssText = 'display:block'
-    spot(element)
-    page = frames!.lookOf(element.parentElement ?? document.body)
+    spot.put(element)
+    page = frames!.lookOf(spot.around)
   } else if (format === 'bar') flows = frames!.stand(element, drawing, placeOf(format, drawing.frame.place))
   else document.body.append(element)
   let here = true
@@ -45,22 +47,18 @@ export async function show(host: Host, around?: Surroundings): Promise<boolean> 
     render(null, root)
     element.remove()
   }
-  let again = spot && around ? mostReturns : 0
-  // An inline piece goes back as it is, where the page has drawn its place anew.
-  const back = (at?: Spot) => {
-    if (!at || !here || around?.over()) return
-    at(element)
-    stay()
-  }
   // A page that swaps what the piece stands in gets its keyboard and its place back.
   const stay = () =>
     leaves(element, () => {
-      if (!here) return
-      // Not before the page has had time to finish.
-      if (around && again-- > 0 && !around.over()) return void setTimeout(() => frames!.place(host, around).then(back), settles)
+      if (!here || spot?.returns(back)) return
       gone()
       host.lost?.()
     })
+  const back = (at: Place) => {
+    if (!here) return
+    at.put(element)
+    stay()
+  }
   stay()
   let open: (() => void) | undefined
   let failed = false

@@ -83,6 +83,10 @@ export class Shown {
   as: Placement
   /** How it ends, once it does. */
   readonly end: Promise<End>
+  /** It was asked for, by name or by a click. */
+  private asked = false
+  /** Has it come at once, while it waits for its place to be out of view. */
+  private now?: () => void
   private ended: (how: End) => void = () => {}
   private counted: Promise<void>
   private count: () => void = () => {}
@@ -131,6 +135,7 @@ export class Shown {
     }
     if (!this.to(held ?? 'coming') || held) return false
     this.tried = true
+    this.asked = invited || asked
     if (p.slot) {
       taken.add(p.slot)
       standing.add(p.slot)
@@ -151,6 +156,12 @@ export class Shown {
       this.to('passed')
     }
     return false
+  }
+
+  /** It is on its way and is asked for by name: it need not wait. */
+  hurry() {
+    this.asked = true
+    this.now?.()
   }
 
   /** What keeps it back now that its moment has come: for good, or for some ms. Other tabs and other pieces may have changed what it may do. */
@@ -214,6 +225,12 @@ export class Shown {
         phone: !!on.answer().phone,
         folded: p.folded,
         held,
+        asked: () => this.asked || !!context.own,
+        waits: now => {
+          this.now = now
+          if (now) context.roomless?.add(p.piece)
+          else context.roomless?.delete(p.piece)
+        },
         load(part) {
           // Who may go on will have something to send.
           if (part === 'walk') tells().catch(() => {})
@@ -248,7 +265,7 @@ export class Shown {
         },
       },
       // A place that is not there yet may come, as long as the page is the same.
-      { over: () => life.over, grows: on.grows },
+      { over: () => life.over, grows: on.grows, moves: does => life.on(window, 'scroll resize', does) },
     )
     if (!stands) return false
     if (held) {

@@ -1,9 +1,10 @@
 import { h, render } from 'preact'
 import type { Drawing } from '../kinds/piece'
 import { usualKit } from '../kinds/usualKit'
+import { heightOf } from './height'
 import type { Host } from './host'
 import { clean } from './markup'
-import { loadFonts, type PageLook } from './paint'
+import { letters, type PageLook } from './paint'
 import { DrawnPiece } from './piece'
 import { dress } from './shadow'
 
@@ -26,7 +27,7 @@ export interface Look {
 export function draw(element: HTMLElement, given: Drawing, scene: string, { base = '', phone = false, page }: Look = {}): ShadowRoot {
   const drawing = kitted(given)
   const root = dress(element)
-  loadFonts(drawing, base)
+  letters(drawing, base)
   render(h(DrawnPiece, { host: { ...nobody, drawing, base }, drawing, still: scene, phone, page }), root)
   return root
 }
@@ -35,12 +36,16 @@ export function draw(element: HTMLElement, given: Drawing, scene: string, { base
 export function play(element: HTMLElement, given: Drawing, ended: () => void, { base = '', phone = false, page, advance }: Look = {}): () => void {
   const drawing = kitted(given)
   const root = element.shadowRoot ?? dress(element)
-  loadFonts(drawing, base)
+  letters(drawing, base)
   const began = Date.now()
   const host: Host = { ...nobody, drawing, base, advance, gone: ended, since: () => began }
   render(h(DrawnPiece, { host, drawing, phone, page }), root)
   return () => render(null, root)
 }
+
+/** How high a drawing will be as it comes into a page, at a width, both in px. */
+export const height = (given: Drawing, width: number, { base = '', phone = false, page }: Look = {}) =>
+  heightOf({ id: '', drawing: kitted(given), base, phone, clean }, width, page)
 
 /** Takes away what was drawn into an element. */
 export const erase = (element: HTMLElement) => {

@@ -30,6 +30,7 @@ export function begin(context: Context, life: Life, first: DecideAnswer) {
   let answer = first
   let pieces: Shown[] = []
   context.shown = new Map()
+  context.roomless = new Set()
 
   const track = (what: EventIn['kind'], p: Placement, more?: Partial<EventIn>) => {
     if (!unwatched) keepEvent(context, what, p.piece, p.variant, more)
@@ -105,6 +106,7 @@ export function begin(context: Context, life: Life, first: DecideAnswer) {
 
   /** Shows a piece that waits, because it is called by name. */
   function open(piece: string, anyway?: boolean) {
+    for (const s of pieces) if (s.p.piece === piece && s.state === 'coming') s.hurry()
     const one = pieces.find(s => s.p.piece === piece && !s.tried)
     if (!one) return
     if (anyway) page.taken.delete(one.p.slot)

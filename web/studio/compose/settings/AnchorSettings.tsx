@@ -1,27 +1,34 @@
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
-import type { Frame } from '../../../kinds/piece'
+import { useEffect, useState } from 'react'
+import type { Drawing, Frame } from '../../../kinds/piece'
+import { phoneWidth } from '../../../page/paint'
 import { usePicking } from '../../parts/Picking'
+import { height } from '../../parts/renderer'
 import { TextButton } from '../../parts/TextButton'
+import { useDrawing } from '../../piece/drawing'
 import { usePieceID } from '../../queries'
-import { changeFrame } from '../view'
-import { Line, Muted, Pick, Row } from './controls'
+import { paper } from '../../theme'
+import { changeFrame, useScene } from '../view'
+import { Flag, Line, Muted, Pick, Row } from './controls'
+
+const narrow = 340 // px that a page leaves for it on a phone
+const calm = 400 // ms until it is measured how high the design is now
 
 /** The position of an inline piece in the page. */
 export function AnchorSettings({ frame }: { frame: Frame }) {
   const picking = usePicking(s => s.pick)
-  const piece = usePieceID()
+  const selector = frame.anchor?.selector
   return (
     <>
       <Row label="Position in the page" k="anchor" wide>
         {() =>
-          frame.anchor?.selector ? (
+          selector ? (
             <Muted>
-              Beside <code>{frame.anchor.selector}</code>. <TextButton onClick={() => changeFrame(f => void delete f.anchor)}>Use a placeholder</TextButton>
+              Beside <code>{selector}</code>. <TextButton onClick={() => changeFrame(f => void delete f.anchor)}>Use a placeholder</TextButton>
             </Muted>
           ) : (
-            <Muted>
-              Put <code>{`<div data-gobbet="${piece}"></div>`}</code> into the page, or choose an element.
-            </Muted>
+            <Placeholder frame={frame} />
           )
         }
       </Row>
@@ -32,7 +39,7 @@ export function AnchorSettings({ frame }: { frame: Frame }) {
           </Button>
         )}
       </Row>
-      {frame.anchor?.selector && (
+      {selector && (
         <>
           <Line k="anchor.selector" label="Selector" max={500} />
           <Pick
@@ -47,6 +54,82 @@ export function AnchorSettings({ frame }: { frame: Frame }) {
           />
         </>
       )}
+      <Flag k="anchor.pushes" label="Show at once" />
+      <Row label="" wide>
+        {() => (
+          <Muted>
+            {frame.anchor?.pushes
+              ? 'In view, it moves what stands below it down as it comes. Search engines measure that.'
+              : selector
+                ? 'Nothing jumps while people read: it comes while its position is out of view. In view from the start, it waits until they have scrolled on.'
+                : 'Nothing jumps while people read: it comes into a placeholder as high as this one at once, else while that is out of view.'}
+          </Muted>
+        )}
+      </Row>
     </>
   )
+}
+
+/** What keeps a place for a piece in a page, as high as it will be. */
+function Placeholder({ frame }: { frame: Frame }) {
+  const piece = usePieceID()
+  const { doc, design } = useScene()
+  const [wide, handheld] = useHeights(useDrawing(doc, design), frame.width)
+  const [copied, setCopied] = useState('')
+  const at = `[data-gobbet="${piece}"]`
+  const room = `<style>${at} { min-height: ${wide}px } @media (max-width: ${phoneWidth}px) { ${at} { min-height: ${handheld}px } }</style>`
+  const code = `${room}\n<div data-gobbet="${piece}"></div>`
+  return (
+    <Box sx={{ display: 'grid', gap: '6px' }}>
+      <Muted>Put this into the page, or choose an element.</Muted>
+      <Box
+        component="pre"
+        tabIndex={0}
+        aria-label="Placeholder"
+        sx={{
+          m: 0,
+          p: '8px 10px',
+          fontSize: 11.5,
+          lineHeight: 1.5,
+          whiteSpace: 'pre-wrap',
+          overflowWrap: 'anywhere',
+          background: paper.bench,
+          border: `1px solid ${paper.line}`,
+          borderRadius: '6px',
+        }}
+      >
+        {wide ? code : 'Measuring…'}
+      </Box>
+      <Button
+        size="small"
+        variant="outlined"
+        disabled={!wide}
+        sx={{ justifySelf: 'start' }}
+        onClick={() =>
+          navigator.clipboard?.writeText(code).then(
+            () => setCopied(code),
+            () => {},
+          )
+        }
+      >
+        {copied === code ? '✓ Copied' : 'Copy'}
+      </Button>
+    </Box>
+  )
+}
+
+/** How high a drawing is in a column of a width, and on a phone, in px; 0 until that is known. */
+function useHeights(drawing: Drawing, width: number): [wide: number, handheld: number] {
+  const [heights, setHeights] = useState<[number, number]>([0, 0])
+  useEffect(() => {
+    let here = true
+    const measure = () => here && setHeights([height(drawing, width), height(drawing, narrow, { phone: true })])
+    // Not before its letters are there.
+    const timer = setTimeout(() => document.fonts.ready.then(measure), calm)
+    return () => {
+      here = false
+      clearTimeout(timer)
+    }
+  }, [drawing, width])
+  return heights
 }

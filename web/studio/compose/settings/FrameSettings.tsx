@@ -112,6 +112,11 @@ export function FrameSettings() {
         <>
           <Toggle label="Scrolls with the page" k="bar" on={!!frame.bar?.scrolls} onChange={on => set(f => setBar(f, { scrolls: on }))} />
           <Toggle label="Pushes the page down" k="bar" on={!!frame.bar?.pushes} onChange={on => set(f => setBar(f, { pushes: on }))} />
+          {frame.bar?.pushes && (
+            <Row label="" wide>
+              {() => <Muted>The page moves down by its height as it comes. Search engines measure that.</Muted>}
+            </Row>
+          )}
         </>
       )}
       {format === 'inline' && <AnchorSettings frame={frame} />}
