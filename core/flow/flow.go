@@ -247,8 +247,15 @@ func (g *Graph) Scene(id string) (piece.Scene, bool) {
 // Form gives what a scene asks.
 func (g *Graph) Form(id string) answer.Form { return g.scenes[g.at[id]].form }
 
-// Limit is how many seconds a visitor has for a scene; 0: any.
-func (g *Graph) Limit(id string) int { return g.scenes[g.at[id]].Limit }
+// Limit is how many seconds a visitor has for a scene at most, with all that they may
+// have again; 0: any.
+func (g *Graph) Limit(id string) int {
+	s := g.scenes[g.at[id]]
+	if s.Extends {
+		return s.Limit * (1 + piece.MostExtended)
+	}
+	return s.Limit
+}
 
 // Gate reports whether a scene asks for what is a condition of going on: a way
 // to be reached, or whatever its sending counts for.

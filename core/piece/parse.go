@@ -300,19 +300,20 @@ func (r *reader) designOf(raw rawDesign, at string) (d Design) {
 
 func (r *reader) scene(n *fault.Node, at string) (s Scene) {
 	var raw struct {
-		ID     string        `json:"id"`
-		Name   string        `json:"name"`
-		Kind   SceneKind     `json:"kind"`
-		Blocks []*fault.Node `json:"blocks"`
-		Edges  []Edge        `json:"edges"`
-		Limit  int           `json:"limit"`
-		Tags   []string      `json:"tags"`
-		Passes bool          `json:"passes"`
+		ID      string        `json:"id"`
+		Name    string        `json:"name"`
+		Kind    SceneKind     `json:"kind"`
+		Blocks  []*fault.Node `json:"blocks"`
+		Edges   []Edge        `json:"edges"`
+		Limit   int           `json:"limit"`
+		Extends bool          `json:"extends"`
+		Tags    []string      `json:"tags"`
+		Passes  bool          `json:"passes"`
 	}
 	if !r.Decode(n, at, &raw) {
 		return s
 	}
-	s = Scene{ID: r.ID(fault.Key(at, "id"), raw.ID), Name: r.Line(fault.Key(at, "name"), raw.Name, maxName), Kind: raw.Kind, Limit: raw.Limit, Tags: raw.Tags, Passes: raw.Passes}
+	s = Scene{ID: r.ID(fault.Key(at, "id"), raw.ID), Name: r.Line(fault.Key(at, "name"), raw.Name, maxName), Kind: raw.Kind, Limit: raw.Limit, Extends: raw.Extends && raw.Limit > 0, Tags: raw.Tags, Passes: raw.Passes}
 	read.OneOf(&r.Reader, fault.Key(at, "kind"), raw.Kind, FormScene, ThanksScene, PlainScene, QuestionScene, ResultScene)
 	r.Between(fault.Key(at, "limit"), s.Limit, 0, 3600)
 	if len(s.Tags) > maxTags {

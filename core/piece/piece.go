@@ -155,6 +155,9 @@ type Scene struct {
 	Edges []Edge `json:"edges,omitempty"`
 	// Limit is how many seconds a visitor has for it, 0 to 3600; 0: any.
 	Limit int `json:"limit,omitempty"`
+	// Extends says that who needs longer may have the same time again, MostExtended
+	// times at most.
+	Extends bool `json:"extends,omitempty"`
 	// Passes says that it goes on by itself once it is read, where nothing in it
 	// is to be pressed or answered: only a conversation does that.
 	Passes bool `json:"passes,omitempty"`
@@ -165,6 +168,10 @@ type Scene struct {
 	Withheld bool `json:"withheld,omitempty" jsonschema:"-"`
 	Asks     bool `json:"asks,omitempty" jsonschema:"-"`
 }
+
+// MostExtended is how often a visitor may have the time of a scene again: as often
+// as WCAG 2.2 asks for (2.2.1).
+const MostExtended = 10
 
 // SceneKind says what a scene is for.
 type SceneKind string

@@ -20,7 +20,7 @@ var noon = time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)
 
 // wheelQuiz is a question with a time limit and a poll, a sign-up, a draw, and
 // an end that one may go back from.
-func wheelQuiz(t testing.TB) *flow.Graph {
+func wheelQuiz(t testing.TB, changes ...func(*piece.Piece)) *flow.Graph {
 	t.Helper()
 	send := func(counts bool) piece.Button {
 		return piece.Button{Kind: "button", ID: "on", Words: "On", Press: piece.Press{Do: piece.DoSend}, Counts: counts}
@@ -38,6 +38,9 @@ func wheelQuiz(t testing.TB) *flow.Graph {
 		{ID: "more", Name: "More", Kind: piece.FormScene, Edges: []piece.Edge{{To: "thanks"}}, Blocks: []piece.Block{
 			piece.Field{Kind: "field", ID: "w", Ask: piece.AskText, Key: "why", Label: "Why?"}, send(false)}},
 		{ID: "thanks", Name: "Thanks", Kind: piece.ThanksScene, Blocks: []piece.Block{piece.Heading{Kind: "heading", ID: "h", Text: piece.Plain("Thanks"), Size: 20, Align: "start"}}},
+	}
+	for _, change := range changes {
+		change(p)
 	}
 	raw, err := json.Marshal(p)
 	if err != nil {
@@ -96,8 +99,8 @@ func (k *keeper) send(from int, owned bool, sent ...SentStep) (Next, error) {
 	return next, err
 }
 
-func keeping(t testing.TB) *keeper {
-	return &keeper{g: wheelQuiz(t), heard: noon, drawn: &Drawn{Key: "prize", Part: "mug", Label: "Mug for free"}}
+func keeping(t testing.TB, changes ...func(*piece.Piece)) *keeper {
+	return &keeper{g: wheelQuiz(t, changes...), heard: noon, drawn: &Drawn{Key: "prize", Part: "mug", Label: "Mug for free"}}
 }
 
 func said(scene string, values ...any) SentStep {
@@ -204,8 +207,8 @@ func TestAWalkThatHasEndedIsNotReopenedByGoingBackToWhereItIs(t *testing.T) {
 }
 
 func TestWhatAPageSaysOfTheTimeDoesNotLiftALimit(t *testing.T) {
-	late := func(arrive time.Duration, ago int, says bool) string {
-		k := keeping(t)
+	late := func(arrive time.Duration, ago int, says bool, changes ...func(*piece.Piece)) string {
+		k := keeping(t, changes...)
 		if _, err := k.send(0, false, one); err != nil {
 			t.Fatal(err)
 		}
@@ -236,6 +239,12 @@ func TestWhatAPageSaysOfTheTimeDoesNotLiftALimit(t *testing.T) {
 	} {
 		if got := late(c.arrive, c.ago, c.says); got != c.want {
 			t.Errorf("%s: %q is kept", c.what, got)
+		}
+	}
+	longer := func(p *piece.Piece) { p.Split.Variants[0].Design.Scenes[0].Extends = true }
+	for after, want := range map[time.Duration]string{21 * time.Second: "blue", 219 * time.Second: "blue", time.Hour: ""} {
+		if got := late(after, 0, false, longer); got != want {
+			t.Errorf("time that may be had again, after %s: %q is kept", after, got)
 		}
 	}
 	// Who says that it took longer than there was time is believed.

@@ -81,6 +81,10 @@ func Choose(tags ...string) string {
 	return Usual
 }
 
+// RightToLeft reports whether the language that a tag (BCP 47) has its words in is
+// written from right to left.
+func RightToLeft(tag string) bool { return slices.Contains([]string{"ar", "he"}, Choose(tag)) }
+
 // In is the words of a language, those of own instead of the table's.
 func In(lang string, own Table) Table {
 	t := maps.Clone(tables[Choose(lang)])

@@ -39,6 +39,7 @@ type None struct{}
 var All = []Asked{
 	asked("/decide", 600, maxDecide, (*Server).decide).atOnce(),
 	asked("/views", 600, maxDecide, (*Server).record),
+	asked("/faults", 10, maxDecide, (*Server).drawingFault).atOnce(),
 	asked("/inspect", 120, maxDecide, (*Server).inspect),
 	asked("/events", 300, maxEvents, (*Server).events).stores(),
 	asked("/advance", 240, maxAnswers, (*Server).advance).stores(),

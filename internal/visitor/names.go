@@ -2,10 +2,14 @@ package visitor
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"sync"
 
+	"gobbet/core/choose"
+	"gobbet/core/fault"
 	"gobbet/core/reach"
+	"gobbet/core/text"
 	"gobbet/internal/store/sites"
 )
 
@@ -82,6 +86,20 @@ func (v *Server) keepNames(ctx context.Context, site *Site, facts map[string]any
 	}
 	v.refused.add(site.ID, RefusedNames, names[0], len(names))
 	return nil
+}
+
+// FailedDrawing is the kind of refusal that a piece is counted as which a page could
+// not draw.
+const FailedDrawing = "drawing"
+
+// drawingFault takes down that a page could not draw a piece that is live.
+func (v *Server) drawingFault(c *Call, in *DrawingFault) (None, error) {
+	at := slices.IndexFunc(c.Site.Live, func(l choose.Live) bool { return l.ID == in.Piece })
+	if at < 0 {
+		return None{}, fault.ErrNotFound
+	}
+	v.refused.add(c.Site.ID, FailedDrawing, text.Cut(c.Site.Live[at].Piece.Name+": "+text.Keepable(in.Says, 200), 300), 1)
+	return None{}, nil
 }
 
 // refused counts what is refused until it is written down: rather often a

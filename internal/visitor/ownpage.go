@@ -115,37 +115,40 @@ type shownPage struct {
 	Picture, Key, Own, Piece, Site, Home, Script         string
 	Again                                                bool
 	Closed                                               string // why there is no piece
+	Say                                                  words.Table
+	Go                                                   string // to the site
+	RightToLeft                                          bool
 	Paper, Ink, Accent, Soft, Font, Heads                template.CSS
 	Faces                                                []template.CSS
 }
 
-const (
-	notHere = "There is nothing at this address. It may have been taken down."
-	notNow  = "This is not open at the moment."
-	// apart is how far any visitor's clock is from UTC at most.
-	apart = 24 * time.Hour
-)
+// apart is how far any visitor's clock is from UTC at most.
+const apart = 24 * time.Hour
 
 func (v *Server) ownPage(c *gin.Context) {
 	site, err := v.snapshots.Site(c.Request.Context(), c.Param("site"))
-	now, page, status := v.now(), shownPage{Origin: v.pages, Nonce: rand.Text(), Language: "en", Title: "Nothing here", Closed: notHere, Script: v.own.path()}, http.StatusNotFound
-	kit := style.UsualKit()
+	now, page, status := v.now(), shownPage{Origin: v.pages, Nonce: rand.Text(), Language: words.Usual, Script: v.own.path()}, http.StatusNotFound
+	kit, closed := style.UsualKit(), "own_nothing"
+	var own words.Table
 	if err != nil {
-		status, page.Closed = http.StatusServiceUnavailable, notNow
+		status, closed = http.StatusServiceUnavailable, "own_closed"
 	}
 	if site != nil {
 		kit, page.Site = site.Kit, site.Name
+		page.Language = cmp.Or(site.Settings.Language, words.Usual)
 		if len(site.Origins) > 0 {
 			page.Home = site.Origins[0]
 		}
-		if own := site.Pages[c.Param("address")]; own != nil {
-			status = http.StatusOK
-			page.of(own, site, v.pages)
-			if !own.mayOpen(now, site.Zone) {
-				page.Closed = notNow
+		if at := site.Pages[c.Param("address")]; at != nil {
+			status, closed = http.StatusOK, ""
+			page.of(at, site, v.pages)
+			if !at.mayOpen(now, site.Zone) {
+				closed = "own_closed"
 			}
 		}
+		own = site.Settings.Words[words.Choose(page.Language)]
 	}
+	page.speak(own, closed)
 	page.applyKit(kit)
 	head := c.Writer.Header()
 	head.Set("Content-Security-Policy", strings.Join([]string{
@@ -179,12 +182,21 @@ func (own *ownPage) mayOpen(now time.Time, zone *time.Location) bool {
 
 func (p *shownPage) of(own *ownPage, site *Site, origin string) {
 	at := own.live.Piece.Page
-	p.Closed, p.Title, p.Description, p.Address = "", at.Title, at.Description, piece.PagesAt(origin, site.Key)+at.Address
+	p.Title, p.Description, p.Address = at.Title, at.Description, piece.PagesAt(origin, site.Key)+at.Address
 	p.Key, p.Own, p.Piece, p.Again = site.Key, at.Address, own.live.ID, own.again
-	p.Language = cmp.Or(at.Language, site.Settings.Language, words.Usual)
+	p.Language = cmp.Or(at.Language, p.Language)
 	if own.preview != "" {
 		p.Picture = origin + "/v1/pictures/" + own.preview
 	}
+}
+
+// speak gives the page its fixed words, those of own instead of the language's; closed
+// is the word that says why there is no piece, empty where there is one.
+func (p *shownPage) speak(own words.Table, closed string) {
+	p.Say = words.In(p.Language, own)
+	p.Closed, p.Title = p.Say[closed], cmp.Or(p.Title, p.Say["own_title"])
+	p.Go = strings.ReplaceAll(p.Say["own_go"], "{site}", p.Site)
+	p.RightToLeft = words.RightToLeft(p.Language)
 }
 
 // applyKit gives the page the site's colours and fonts. A kit is checked when it is

@@ -229,6 +229,12 @@ type EventsAnswer struct {
 	Refused int `json:"refused"`
 }
 
+// DrawingFault says that a piece could not be drawn, and what went wrong.
+type DrawingFault struct {
+	Piece string `json:"piece"`
+	Says  string `json:"says"`
+}
+
 // AdvanceRequest goes on with a walk.
 type AdvanceRequest struct {
 	// Walk names a walk that begins, and Token one that has begun: it came with

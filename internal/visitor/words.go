@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"strings"
 
@@ -22,7 +23,10 @@ type said struct {
 }
 
 func saidAs(lang string, own words.Table) said {
-	body, err := json.Marshal(words.In(lang, own))
+	table := words.In(lang, own)
+	// What the page of a piece says is written by the server.
+	maps.DeleteFunc(table, func(key, _ string) bool { return strings.HasPrefix(key, "own_") })
+	body, err := json.Marshal(table)
 	if err != nil {
 		panic(err) // texts by texts
 	}

@@ -6,7 +6,7 @@ import { framesStyle } from '../page/framesStyle'
 import { playStyle } from '../page/playStyle'
 import { reckon, type Tree } from '../page/reckon'
 import { style } from '../page/style'
-import { Api, shop, signIn, studio } from './api'
+import { Api, meanwhile, shop, signIn, studio } from './api'
 
 // Quizzes, polls and calculators on a visitor's page, live.
 
@@ -224,6 +224,38 @@ test('the time for a question runs out, and the next comes', async ({ page }) =>
   await page.goto(quiz.url)
   await expect(popup(page).getByRole('timer')).toBeVisible()
   await expect(popup(page).getByRole('heading')).toHaveText('What should it bring?', { timeout: 10_000 })
+  await quiz.end()
+})
+
+test('a time limit is told, warns, and gives more time where the marketer allows it', async ({ page }) => {
+  const quiz = await api.live(
+    'More time',
+    p => {
+      scenes(p)[0].limit = 6
+      scenes(p)[0].extends = true
+      scenes(p)[1].limit = 0
+    },
+    'popup',
+    {},
+    'which-one-suits-you',
+  )
+  const told = page.locator('gobbet-piece .layer > [role=status]')
+  await page.goto(quiz.url)
+  await expect(told).toContainText('Time for this: 6 seconds.')
+  await expect(told).toContainText('Time left: 3 seconds.')
+  const more = popup(page).getByRole('button', { name: 'More time' })
+  await more.press('Enter')
+  await expect(told).toContainText(/Time left: [89] seconds\./)
+  await expect(more).toBeFocused()
+  await expect(popup(page).getByRole('timer')).toHaveAccessibleName(/[5-9] seconds/)
+  // Longer than the time was: the answer counts.
+  await meanwhile(page, 4000)
+  const sent = page.waitForRequest('**/advance')
+  await popup(page).locator('label').first().click()
+  await expect(popup(page).getByRole('heading')).toHaveText('What should it bring?')
+  const { steps } = (await sent).postDataJSON()
+  expect(steps[0].late).toBeUndefined()
+  expect(Object.values(steps[0].values)).toHaveLength(1)
   await quiz.end()
 })
 

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test'
-import { Api, and, choices, pages, shop, signIn } from './api'
+import { Api, and, choices, pages, shop, signIn, studio } from './api'
 import { served } from './host'
 
 // What pieces say by themselves, in the language of the page; and where the
@@ -303,14 +303,24 @@ test.describe('by keyboard, and as it is heard', () => {
       drawing.scenes[0].blocks[0] = { kind: 'heading', id: 'x', text: [{ text: null }] }
       await r.fulfill({ json: drawing, headers: { 'Access-Control-Allow-Origin': '*' } })
     })
-    const came = page.waitForResponse('**/designs/**')
+    const told: { piece: string; says: string }[] = []
+    page.on('request', r => r.url().endsWith('/faults') && told.push(r.postDataJSON()))
+    const came = page.waitForResponse('**/faults')
     await page.goto(piece.url)
-    await came
+    expect((await came).status()).toBe(204)
     await page.waitForLoadState('networkidle')
     await expect(page.locator('gobbet-piece')).toHaveCount(0)
     await expect(page.getByRole('link', { name: 'Classes' })).toBeVisible()
     expect(await page.evaluate(() => document.documentElement.style.overflow)).toBe('')
     expect(errors).toEqual([])
+    // It is told of once, and the marketer hears of it.
+    expect(told.map(t => t.piece)).toEqual([piece.id])
+    expect(told[0].says).toMatch(/Error/)
+    await signIn(page)
+    await expect(async () => {
+      await page.goto(`${studio}/sites/1/settings`)
+      await expect(page.getByRole('region', { name: 'Connection' })).toContainText(/a piece could not be drawn.*“Throws: \w*Error/, { timeout: 2000 })
+    }).toPass({ timeout: 20_000 })
     await piece.end()
   })
 })
@@ -326,7 +336,13 @@ test('a piece’s own page is in the site’s language', async ({ page }) => {
       await page.goto(`${pages}/quillfern/eigen`)
       await expect(page.locator('html')).toHaveAttribute('lang', 'nl', { timeout: 1000 })
     }).toPass()
+    await expect(page.locator('#after')).toContainText('Dat is alles. Dank u wel.')
+    await expect(page.getByRole('link', { name: 'Naar Quillfern Pottery' }).first()).toBeVisible()
     await api.pause(made.id)
+    await expect(async () => {
+      await page.goto(`${pages}/quillfern/eigen`)
+      await expect(page.getByText('Op dit adres staat niets.')).toBeVisible({ timeout: 1000 })
+    }).toPass()
   } finally {
     await api.settings({ language: '' })
   }

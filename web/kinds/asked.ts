@@ -5,6 +5,7 @@ import type * as visitor from './visitor'
 export interface Asked {
   '/decide': { body: visitor.DecideRequest; out: visitor.DecideAnswer };
   '/views': { body: visitor.ViewRecord; out: undefined };
+  '/faults': { body: visitor.DrawingFault; out: undefined };
   '/inspect': { body: visitor.InspectRequest; out: visitor.Inspection };
   '/events': { body: visitor.EventsRequest; out: visitor.EventsAnswer };
   '/advance': { body: visitor.AdvanceRequest; out: visitor.AdvanceAnswer };

@@ -1033,6 +1033,11 @@ export interface Scene {
    */
   limit?: number /* int */;
   /**
+   * Extends says that who needs longer may have the same time again, MostExtended
+   * times at most.
+   */
+  extends?: boolean;
+  /**
    * Passes says that it goes on by itself once it is read, where nothing in it
    * is to be pressed or answered: only a conversation does that.
    */
@@ -1048,6 +1053,10 @@ export interface Scene {
   withheld?: boolean;
   asks?: boolean;
 }
+/**
+ * MostExtended is how often a visitor may have the time of a scene again: as often
+ * as WCAG 2.2 asks for (2.2.1).
+ */
 /**
  * SceneKind says what a scene is for.
  */

@@ -1263,7 +1263,7 @@ export interface Health {
  * RefusedKind is how often something of one kind was refused.
  */
 export interface RefusedKind {
-  kind: 'data_name';
+  kind: 'data_name' | 'drawing';
   times: number /* int64 */;
   example: string; // the latest
   last_at: string;

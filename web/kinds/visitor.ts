@@ -322,6 +322,13 @@ export interface EventsAnswer {
   refused: number /* int */;
 }
 /**
+ * DrawingFault says that a piece could not be drawn, and what went wrong.
+ */
+export interface DrawingFault {
+  piece: string;
+  says: string;
+}
+/**
  * AdvanceRequest goes on with a walk.
  */
 export interface AdvanceRequest {

@@ -65,7 +65,7 @@ export interface Host {
   /** The piece has left and can be taken away. */
   gone?(): void
   /** It could not be drawn. */
-  failed?(): void
+  failed?(why: unknown): void
   /** The page took the piece away, with what it stood in. */
   lost?(): void
   /** The visitor asked not to see it again. */

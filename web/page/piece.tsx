@@ -249,10 +249,10 @@ export class DrawnPiece extends Component<Props, State> {
   }
 
   // Nothing half drawn stays on the page.
-  componentDidCatch() {
+  componentDidCatch(why: unknown) {
     this.giveBack()
     this.setState({ broken: true })
-    this.props.host.failed?.()
+    this.props.host.failed?.(why)
   }
 
   /** Lets the page go. Gives whether the keyboard was in the piece. */
@@ -552,7 +552,7 @@ export class DrawnPiece extends Component<Props, State> {
                       if (by || around.sender) this.leave(by?.value || around.sender!.id, true)
                     }}
                   >
-                    {Clock && live && scene.limit && <Clock key={scene.id} seconds={scene.limit} around={around} />}
+                    {Clock && scene.limit && <Clock key={scene.id} seconds={scene.limit} extends={scene.extends} around={around} />}
                     {scene.blocks.map((b: Block) => (
                       <DrawnBlock key={b.id} block={b} around={around} />
                     ))}

@@ -340,15 +340,29 @@ class DrawnTally extends Component<{ block: Tally; around: Around }> {
   }
 }
 
+const warning = 20 // seconds that are left as it is said that time runs out, or half of all where that is less
+const mostExtended = 10 // see core/piece
+
 /** The time that is left for a scene; at its end the scene is left without answers. */
-class Clock extends Component<{ seconds: number; around: Around }, { left: number }> {
-  state = { left: this.props.seconds }
+class Clock extends Component<{ seconds: number; extends?: boolean; around: Around }, { left: number; again: number }> {
+  state = { left: this.props.seconds, again: 0 }
   ends = Date.now() + this.props.seconds * 1000
   tick = 0
+  warned = false
+  /** A time as it is said. */
+  time = (left: number, unitDisplay: 'long' | 'narrow' = 'long') =>
+    new Intl.NumberFormat(this.props.around.language, { style: 'unit', unit: 'second', unitDisplay }).format(left)
   componentDidMount() {
+    const { seconds, around } = this.props
+    if (around.still) return
+    around.announce(around.say('time', 'Time for this: {time}.', { time: this.time(seconds) }))
     this.tick = setInterval(() => {
       const left = Math.max(0, Math.ceil((this.ends - Date.now()) / 1000))
       this.setState({ left })
+      if (left && !this.warned && left <= Math.min(warning, seconds / 2)) {
+        this.warned = true
+        around.announce(around.say('left', 'Time left: {time}.', { time: this.time(left) }))
+      }
       if (left || Object.keys(this.props.around.marks).length) return
       clearInterval(this.tick)
       this.props.around.leave('', true, true)
@@ -357,12 +371,27 @@ class Clock extends Component<{ seconds: number; around: Around }, { left: numbe
   componentWillUnmount() {
     clearInterval(this.tick)
   }
-  render({ seconds, around }: { seconds: number; around: Around }, { left }: { left: number }) {
-    const say = (unitDisplay: 'long' | 'narrow') => new Intl.NumberFormat(around.language, { style: 'unit', unit: 'second', unitDisplay }).format(left)
+  more = () => {
+    const { seconds, around } = this.props
+    if (this.state.again >= mostExtended) return
+    this.ends += seconds * 1000
+    this.warned = false
+    const left = Math.ceil((this.ends - Date.now()) / 1000)
+    this.setState({ left, again: this.state.again + 1 })
+    around.announce(around.say('left', 'Time left: {time}.', { time: this.time(left) }))
+  }
+  render({ seconds, extends: longer, around }: Clock['props'], { left, again }: Clock['state']) {
     return (
-      <div class="clock" role="timer" aria-label={say('long')}>
-        <i style={{ width: (100 * left) / seconds + '%' }} />
-        <span aria-hidden="true">{say('narrow')}</span>
+      <div class="clock">
+        <div role="timer" aria-label={this.time(left)}>
+          <i style={{ width: Math.min(100, (100 * left) / seconds) + '%' }} />
+          <span aria-hidden="true">{this.time(left, 'narrow')}</span>
+        </div>
+        {longer && (
+          <button type="button" aria-disabled={again >= mostExtended || undefined} onClick={this.more}>
+            {around.say('more', 'More time')}
+          </button>
+        )}
       </div>
     )
   }

@@ -65,8 +65,9 @@ export async function show(host: Host, around?: Surroundings): Promise<boolean> 
   const own: Host = {
     ...host,
     gone,
-    failed() {
+    failed(why) {
       failed = true
+      host.failed?.(why)
       // Not before Preact has done with it.
       setTimeout(() => {
         gone()
@@ -82,6 +83,7 @@ export async function show(host: Host, around?: Surroundings): Promise<boolean> 
   try {
     render(h(DrawnPiece, { host: own, drawing, phone: !!host.phone, page }), root)
   } catch (e) {
+    host.failed?.(e)
     here = false
     element.remove()
     throw e

@@ -45,6 +45,7 @@ export type End = 'closed' | 'done' | 'lost'
 const standing = new Set<string>() // slots
 let interrupting = 0 // when a piece that interrupts last set out, in seconds since 1970
 let covering = 0 // overlays on their way
+let complained = false // a drawing that failed was told of
 let turn: Promise<unknown> = Promise.resolve() // of the last to be drawn
 
 /** What pieces need of the page view that they are on. */
@@ -258,6 +259,11 @@ export class Shown {
         resumed: going,
         opened: () => void (this.to('standing') && p.slot && standing.add(p.slot)),
         ended: (how, tab) => this.ends(how, tab),
+        failed: why => {
+          // One is enough to know of it.
+          if (!complained && !context.unwatched) context.post('/faults', { piece: p.piece, says: String(why) }).catch(() => {})
+          complained = true
+        },
         lost: () => {
           this.to('gone')
           this.free()

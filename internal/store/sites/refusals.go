@@ -48,7 +48,8 @@ func (s *Store) ForgetDataName(ctx context.Context, site int64, name string) err
 	})
 }
 
-// Refusal is what a site's pages sent and was not kept, of one kind on one day.
+// Refusal is what a site's pages sent and was not kept, or could not do, of one kind
+// on one day.
 type Refusal struct {
 	Kind    string    `db:"kind"`
 	Day     time.Time `db:"day"`

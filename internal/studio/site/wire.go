@@ -73,7 +73,7 @@ type Health struct {
 
 // RefusedKind is how often something of one kind was refused.
 type RefusedKind struct {
-	Kind    string    `json:"kind" tstype:"'data_name'"`
+	Kind    string    `json:"kind" tstype:"'data_name' | 'drawing'"`
 	Times   int64     `json:"times"`
 	Example string    `json:"example"` // the latest
 	LastAt  time.Time `json:"last_at" tstype:"string"`

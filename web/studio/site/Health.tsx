@@ -39,6 +39,7 @@ export function Health() {
       toast((e as Trouble).message, true)
     }
   }
+  const failed = data.refused.find(r => r.kind === 'drawing')
   const refused = data.refused.find(r => r.kind === 'data_name')
   return (
     <Sheet aria-label="Connection" sx={{ display: 'grid', gap: 1.5, p: '18px 20px 22px' }}>
@@ -50,6 +51,12 @@ export function Health() {
         </Warning>
       ) : (
         <Typography color="textSecondary">Visitors’ addresses are seen correctly.</Typography>
+      )}
+      {failed && (
+        <Warning>
+          {failed.times === 1 ? 'Once' : `${failed.times.toLocaleString('en')} times`} in the last {data.refused_days} days a piece could not be drawn, and
+          showed nothing. The latest was “{failed.example}”, {moment(failed.last_at)}. Open that piece in Compose and look for what it cannot draw.
+        </Warning>
       )}
       {refused && (
         <Warning>

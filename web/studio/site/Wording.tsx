@@ -10,6 +10,7 @@ import { SaveLine } from '../parts/SaveLine'
 import { Sheet } from '../parts/Sheet'
 import { useUnsaved } from '../parts/unsaved'
 import { outdated, setSite, useFixedWords, useSite } from '../queries'
+import { paper } from '../theme'
 
 const names = new Intl.DisplayNames('en-GB', { type: 'language' })
 
@@ -81,21 +82,36 @@ export function Wording() {
       {open && (
         <>
           <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2 }}>
-            {choice('Edit text in', lang, 'An empty field keeps the text that is shown in it. Keep what stands in braces.', setChosen)}
+            {choice('Edit text in', lang, 'Without text of your own it says what stands on the left. Keep what stands in braces.', setChosen)}
           </Box>
           {error && <Typography role="alert">{error.message}</Typography>}
-          <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1.5 }} dir={/^(ar|he)$/.test(lang) ? 'rtl' : undefined}>
+          <Box component="ul" sx={{ listStyle: 'none', m: 0, p: 0 }} aria-label="Fixed text">
             {fixed?.keys.map(key => (
-              <TextField
+              <Box
+                component="li"
                 key={key}
-                label={labels[key] ?? fixed.tables.en[key]}
-                placeholder={fixed.tables[lang][key]}
-                value={own[key] ?? ''}
-                onChange={e => say(key, e.target.value)}
-                error={!!fault(`words.${lang}.${key}`)}
-                helperText={fault(`words.${lang}.${key}`) ?? help[key]}
-                slotProps={{ inputLabel: { shrink: true }, htmlInput: { maxLength: 300, 'data-word': key } }}
-              />
+                sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2, alignItems: 'center', py: '6px', borderTop: `1px solid ${paper.line}` }}
+              >
+                <div>
+                  <Typography lang={lang} dir="auto" sx={{ fontSize: 14, overflowWrap: 'anywhere' }}>
+                    {fixed.tables[lang][key]}
+                  </Typography>
+                  {(lang !== 'en' || labels[key]) && (
+                    <Typography variant="body2" color="textSecondary">
+                      {labels[key] ?? fixed.tables.en[key]}
+                    </Typography>
+                  )}
+                </div>
+                <TextField
+                  size="small"
+                  placeholder="Your own text"
+                  value={own[key] ?? ''}
+                  onChange={e => say(key, e.target.value)}
+                  error={!!fault(`words.${lang}.${key}`)}
+                  helperText={fault(`words.${lang}.${key}`) ?? help[key]}
+                  slotProps={{ htmlInput: { maxLength: 300, lang, dir: 'auto', 'data-word': key, 'aria-label': labels[key] ?? fixed.tables.en[key] } }}
+                />
+              </Box>
             ))}
           </Box>
         </>

@@ -9,7 +9,7 @@ import { TextButton } from '../../parts/TextButton'
 import { useDrawing } from '../../piece/drawing'
 import { usePieceID } from '../../queries'
 import { paper } from '../../theme'
-import { changeFrame, useScene } from '../view'
+import { changeFrame, useSeen } from '../view'
 import { Flag, Line, Muted, Pick, Row } from './controls'
 
 const narrow = 340 // px that a page leaves for it on a phone
@@ -73,7 +73,7 @@ export function AnchorSettings({ frame }: { frame: Frame }) {
 /** What keeps a place for a piece in a page, as high as it will be. */
 function Placeholder({ frame }: { frame: Frame }) {
   const piece = usePieceID()
-  const { doc, design } = useScene()
+  const { doc, design } = useSeen()
   const [wide, handheld] = useHeights(useDrawing(doc, design), frame.width)
   const [copied, setCopied] = useState('')
   const at = `[data-gobbet="${piece}"]`

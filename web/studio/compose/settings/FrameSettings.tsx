@@ -3,6 +3,7 @@ import { useContext } from 'react'
 import type { Format, Frame, Piece } from '../../../kinds/piece'
 import { playSound } from '../../../page/extras'
 import { formatOn, paint, placeOf } from '../../../page/paint'
+import { NumberField } from '../../parts/fields'
 import { letters } from '../../parts/say'
 import { TextButton } from '../../parts/TextButton'
 import { change } from '../../piece/draft'
@@ -242,6 +243,41 @@ export function FrameSettings() {
       <Row label="Name" at={`${sceneAt}.name`}>
         {id => <Typed id={id} value={scene.name} max={120} onChange={w => changeScene(s => void (s.name = w), 'scene name')} />}
       </Row>
+      <Row label="Time limit" at={`${sceneAt}.limit`}>
+        {id => (
+          <NumberField
+            id={id}
+            value={scene.limit ?? 0}
+            unit="s"
+            min={0}
+            max={3600}
+            onChange={n =>
+              changeScene(s => {
+                if (n) s.limit = n
+                else {
+                  delete s.limit
+                  delete s.extends
+                }
+              }, 'scene limit')
+            }
+          />
+        )}
+      </Row>
+      {scene.limit ? (
+        <>
+          <Toggle label="More time on request" on={!!scene.extends} onChange={on => changeScene(s => (on ? void (s.extends = true) : void delete s.extends))} />
+          <Row label="" wide>
+            {() => (
+              <Muted>
+                When it is over the next scene comes, without an answer.{' '}
+                {scene.extends
+                  ? 'Visitors can have the same time again, up to ten times.'
+                  : 'Some people need longer to read: unless speed is the point, give them more time.'}
+              </Muted>
+            )}
+          </Row>
+        </>
+      ) : null}
       {talks && !flat(scene.blocks).some(answers) && buttonsOf(scene).length === 0 && (
         <>
           <Toggle label="Continue automatically" on={!!scene.passes} onChange={on => changeScene(s => (on ? void (s.passes = true) : void delete s.passes))} />
