@@ -4,6 +4,7 @@ import (
 	"maps"
 	"slices"
 
+	"gobbet/core/captions"
 	"gobbet/core/markup"
 	"gobbet/core/piece"
 )
@@ -107,6 +108,11 @@ func (g *Graph) projectedBlocks(blocks []piece.Block) []piece.Block {
 			b = projectedDraw(d)
 		} else if h, ok := b.(piece.HTML); ok {
 			b = projectedHTML(h)
+		} else if v, ok := b.(piece.Video); ok && v.Captions != "" {
+			// They were read when the piece was kept.
+			v.Cues, _ = captions.Parse(v.Captions)
+			v.Captions = ""
+			b = v
 		} else if held := piece.Within(b); held != nil {
 			b = piece.Holding(b, g.projectedBlocks(held))
 		}

@@ -1,6 +1,7 @@
 package piece
 
 import (
+	"gobbet/core/captions"
 	"gobbet/core/markup"
 	"gobbet/core/style"
 )
@@ -93,7 +94,12 @@ type Video struct {
 	Corners int    `json:"corners"`
 	// Plays begins it by itself, over and over, without sound.
 	Plays bool `json:"plays,omitempty"`
-	Lay   `tstype:",extends"`
+	// Captions are what is said in an uploaded video, as WebVTT or SubRip, at most
+	// captions.MaxLength characters.
+	Captions string `json:"captions,omitempty"`
+	// Cues are the captions as visitors get them, in their stead.
+	Cues []captions.Cue `json:"cues,omitempty" tstype:"{ from: number; to: number; text: string }[]" jsonschema:"-"`
+	Lay  `tstype:",extends"`
 }
 
 // Icon is a small line drawing.

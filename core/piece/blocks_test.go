@@ -34,6 +34,7 @@ func TestFaultsOfBlocksNameTheirPlaceHoweverDeep(t *testing.T) {
 		{`{"kind":"heading","id":"h","text":[{"text":"x","style":"color:red"}],"size":20,"align":"start"}`, "blocks[0].text[0].style", "not a key"},
 		{`{"kind":"list","id":"l","items":[],"marker":"dot","size":16}`, "blocks[0].items", "1 to"},
 		{`{"kind":"video","id":"v","title":"","ratio":56,"corners":0,"address":"http://video.example.com"}`, "blocks[0].address", "https"},
+		{`{"kind":"video","id":"v","title":"","ratio":56,"corners":0,"captions":"WEBVTT\n\n1 --> 2\nHello"}`, "blocks[0].captions", "line 3"},
 		{`{"kind":"video","id":"v","title":"","ratio":56,"corners":0,"address":"https://a:b@video.example.com"}`, "blocks[0].address", "https"},
 		{`{"kind":"icon","id":"i","name":"x","path":"M0 0\"/><script>","size":20,"align":"start"}`, "blocks[0].path", "icon"},
 		{`{"kind":"timer","id":"t","at_zero":"stay","size":20,"align":"start"}`, "blocks[0].minutes", "1 to"},

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"gobbet/core/captions"
 	"gobbet/core/fault"
 	"gobbet/core/markup"
 	"gobbet/core/read"
@@ -156,6 +157,8 @@ func init() {
 				r.Faults.Add(fault.Key(at, "address"), "should be the https address of a player to embed")
 			}
 			r.Text(fault.Key(at, "title"), b.Title, 500)
+			r.captions(fault.Key(at, "captions"), b.Captions)
+			b.Cues = nil
 			r.Between(fault.Key(at, "ratio"), b.Ratio, 10, 400)
 			r.Between(fault.Key(at, "corners"), b.Corners, 0, 64)
 		}),
@@ -285,5 +288,16 @@ func init() {
 	}
 	for _, k := range kinds {
 		kindsByName[k.Name], kindsByType[k.Type] = k, k
+	}
+}
+
+// captions reads what is said in a video; empty: nothing is.
+func (r *reader) captions(at, text string) {
+	if text == "" || len(text) > captions.MaxLength {
+		r.Text(at, text, captions.MaxLength)
+		return
+	}
+	if _, err := captions.Parse(text); err != nil {
+		r.Faults.Add(at, "%s", err)
 	}
 }

@@ -245,6 +245,9 @@ func (n *notes) words(at string, b piece.Block) {
 		} else if b.Title == "" {
 			n.add(Warn, "no_alt", at+".title", "A video"+n.where+" has no alt text.", "Say what it shows in a few words.")
 		}
+		if b.File != "" && !b.Plays && b.Captions == "" {
+			n.add(Warn, "no_captions", at+".captions", "A video"+n.where+" has no captions: who does not hear it misses what is said.", "Paste its captions in its settings.")
+		}
 	case piece.Timer:
 		if at0, err := time.Parse(time.RFC3339, b.To); err == nil && n.around.Now.After(at0) && !n.around.Now.IsZero() {
 			n.add(Warn, "timer_over", at+".to", "The timer"+n.where+" has run out already.", "Set a later end.")

@@ -61,6 +61,9 @@ func TestEachNoteComesForItsReasonAlone(t *testing.T) {
 		"stop no_picture " + design + ".scenes[1].blocks[0].picture": func(_ *piece.Piece, d *piece.Design) {
 			d.Scenes[1].Blocks[0] = piece.Picture{Kind: "picture", ID: "p", Ratio: 50, Width: 100}
 		},
+		"warn no_captions " + design + ".scenes[1].blocks[0].captions": func(_ *piece.Piece, d *piece.Design) {
+			d.Scenes[1].Blocks[0] = piece.Video{Kind: "video", ID: "v", File: "film", Title: "A kiln, opened", Ratio: 56}
+		},
 		"warn tab_order " + design + ".scenes[0].blocks[3]": func(_ *piece.Piece, d *piece.Design) {
 			b := d.Scenes[0].Blocks
 			b[3], b[4] = b[4], b[3]

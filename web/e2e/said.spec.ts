@@ -1,4 +1,5 @@
 import { expect, type Page, test } from '@playwright/test'
+import type { Block } from '../kinds/piece'
 import { Api, and, choices, pages, shop, signIn, studio } from './api'
 import { served } from './host'
 
@@ -294,6 +295,40 @@ test.describe('by keyboard, and as it is heard', () => {
     await piece.end()
   })
 
+  test('what is said in a video stands in it as captions', async ({ page }) => {
+    const file = (text: string): Block => ({ kind: 'video', id: 'film', file: 'a'.repeat(32), title: 'A kiln, opened', ratio: 56, corners: 0, captions: text })
+    const piece = await api.live(
+      'Said',
+      p => void p.split.variants[0].design.scenes[0].blocks.unshift(file('1\n00:00:01,000 --> 00:00:04,000\n<i>Ash</i> & clay, a < b\n')),
+    )
+    await page.goto(piece.url)
+    const cues = () =>
+      dialog(page)
+        .locator('video')
+        .evaluate((v: HTMLVideoElement) =>
+          [...v.textTracks].map(t => ({
+            kind: t.kind,
+            mode: t.mode,
+            said: [...(t.cues ?? [])].map(c => [c.startTime, c.endTime, (c as VTTCue).getCueAsHTML().textContent]),
+          })),
+        )
+    await expect.poll(cues).toEqual([{ kind: 'captions', mode: 'showing', said: [[1, 4, 'Ash & clay, a < b']] }])
+    await piece.end()
+
+    // In the studio: from a file, and what is wrong at its field.
+    await signIn(page)
+    await page.goto(`${studio}/sites/1/pieces/${piece.id}/compose`)
+    await page.getByRole('complementary', { name: 'Outline' }).getByText('A kiln, opened').click()
+    const settings = page.getByRole('complementary', { name: 'Settings' })
+    await settings
+      .getByLabel('Captions file')
+      .setInputFiles({ name: 'kiln.vtt', mimeType: 'text/vtt', buffer: Buffer.from('WEBVTT\n\n00:04.000 --> 00:01.000\nBackwards') })
+    await expect(settings.getByRole('alert')).toHaveText('line 3 ends before it begins')
+    await settings.getByLabel('Captions', { exact: true }).fill('00:01.000 --> 00:04.000\nForwards')
+    await expect(page.locator('[data-standing=saved]')).toBeVisible()
+    await expect(settings.getByRole('alert')).toHaveCount(0)
+  })
+
   test('a drawing that throws leaves nothing on the page', async ({ page }) => {
     const piece = await api.live('Throws')
     const errors: string[] = []
@@ -335,6 +370,7 @@ test('a piece’s own page is in the site’s language', async ({ page }) => {
     await expect(async () => {
       await page.goto(`${pages}/quillfern/eigen`)
       await expect(page.locator('html')).toHaveAttribute('lang', 'nl', { timeout: 1000 })
+      await expect(page.getByRole('heading', { name: 'Eigen' })).toHaveCount(1, { timeout: 1000 })
     }).toPass()
     await expect(page.locator('#after')).toContainText('Dat is alles. Dank u wel.')
     await expect(page.getByRole('link', { name: 'Naar Quillfern Pottery' }).first()).toBeVisible()

@@ -113,6 +113,15 @@ export interface Video extends Lay {
    * Plays begins it by itself, over and over, without sound.
    */
   plays?: boolean;
+  /**
+   * Captions are what is said in an uploaded video, as WebVTT or SubRip, at most
+   * captions.MaxLength characters.
+   */
+  captions?: string;
+  /**
+   * Cues are the captions as visitors get them, in their stead.
+   */
+  cues?: { from: number; to: number; text: string }[];
 }
 /**
  * Icon is a small line drawing.

@@ -4,7 +4,7 @@ import type { Block, Box, Code, Columns, Divider, HTML, Icon, Links, List, Timer
 import type { Around } from './blocks'
 import { DrawnBlock, type Given, give, Written } from './borrowed'
 import { extrasStyle } from './extrasStyle'
-import { Looping, Pause } from './looping'
+import { caption, Looping, Pause } from './looping'
 import { Mark } from './mark'
 import { safe } from './safe'
 
@@ -34,12 +34,13 @@ function DrawnVideo({ block: v, around }: Props<Video>) {
         'Choose a video'
       ) : v.file && v.plays ? (
         <>
-          <Looping src={`${around.base}/v1/files/${v.file}/video`} still={around.still} label={v.title} style={{ objectFit: 'cover' }} />
+          <Looping src={`${around.base}/v1/files/${v.file}/video`} still={around.still} label={v.title} cues={v.cues} style={{ objectFit: 'cover' }} />
           {!around.still && <Pause say={around.say} />}
         </>
       ) : v.file ? (
-        // biome-ignore lint/a11y/useMediaCaption: a file is kept without captions as yet
+        // biome-ignore lint/a11y/useMediaCaption: captions come as cues, below
         <video
+          ref={e => caption(e, v.cues)}
           src={`${around.base}/v1/files/${v.file}/video`}
           aria-label={v.title}
           controls={!around.still}

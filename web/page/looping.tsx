@@ -1,4 +1,5 @@
 /** @jsxImportSource preact */
+import type { Video } from '../kinds/piece'
 import type { Say } from './words'
 
 // Videos that play by themselves, without sound and without end. They can be paused,
@@ -6,15 +7,36 @@ import type { Say } from './words'
 
 const calm = () => matchMedia('(prefers-reduced-motion: reduce)').matches
 
+/** Gives a video its captions. A file of them would need the page's leave to be fetched. */
+export function caption(video: HTMLVideoElement | null, cues: Video['cues']) {
+  if (!video || !cues || video.textTracks.length) return
+  const track = video.addTextTrack('captions', '', document.documentElement.lang)
+  // A cue's text is markup of its own kind.
+  for (const { from, to, text } of cues) track.addCue(new VTTCue(from, to, text.replace(/&/g, '&amp;').replace(/</g, '&lt;')))
+  track.mode = 'showing'
+}
+
 interface Props {
   src: string
+  cues?: Video['cues']
   still: boolean
   label?: string
   style?: Record<string, string | undefined>
 }
 
-export const Looping = ({ src, still, label, style }: Props) => (
-  <video src={src} aria-label={label} autoPlay={!still && !calm()} muted loop playsInline preload="metadata" tabIndex={-1} style={style} />
+export const Looping = ({ src, cues, still, label, style }: Props) => (
+  <video
+    ref={e => caption(e, cues)}
+    src={src}
+    aria-label={label}
+    autoPlay={!still && !calm()}
+    muted
+    loop
+    playsInline
+    preload="metadata"
+    tabIndex={-1}
+    style={style}
+  />
 )
 
 /** Pauses the first video beside it, and has it play again. */

@@ -210,7 +210,7 @@ const everywhere = new Set([
   'hide',
 ])
 const content = new Set(
-  'text words label hint help picture alt file address title path name code copied apply apply_words html least most pattern message to minutes at_zero formula step start unit explanation link credit anchor tab'.split(
+  'captions text words label hint help picture alt file address title path name code copied apply apply_words html least most pattern message to minutes at_zero formula step start unit explanation link credit anchor tab'.split(
     ' ',
   ),
 )

@@ -1,5 +1,6 @@
 import Box from '@mui/material/Box'
 import OutlinedInput from '@mui/material/OutlinedInput'
+import { useRef } from 'react'
 import type { Block, Columns, Heading, Icon, List, Picture, Text, Video, Words } from '../../../kinds/piece'
 import { paint } from '../../../page/paint'
 import { ChooseFile } from '../../library/ChooseFile'
@@ -302,7 +303,36 @@ function VideoSettings({ block, at }: { block: Video; at: string }) {
       <Num k="ratio" label="Height" unit="% of width" min={10} max={400} />
       <Num k="corners" label="Corners" unit="px" min={0} max={64} />
       {block.file && <Flag k="plays" label="Autoplay (muted)" />}
+      {block.file && <Captions block={block} />}
     </>
+  )
+}
+
+/** What is said in a video, pasted or read from a file. */
+function Captions({ block }: { block: Video }) {
+  const choose = useRef<HTMLInputElement>(null)
+  const put = (captions: string) => changeBlock<Video>(block.id, b => (captions.trim() ? void (b.captions = captions) : void delete b.captions))
+  return (
+    <Row label="Captions" k="captions" wide>
+      {id => (
+        <Box sx={{ display: 'grid', gap: '4px', justifyItems: 'start' }}>
+          <Typed id={id} value={block.captions ?? ''} lines={3} max={40_000} hint={'00:01.000 --> 00:04.000\nWhat is said'} onChange={put} />
+          <TextButton onClick={() => choose.current?.click()}>Read a WebVTT or SRT file</TextButton>
+          <input
+            ref={choose}
+            type="file"
+            hidden
+            accept=".vtt,.srt,text/vtt"
+            aria-label="Captions file"
+            onChange={e => {
+              const file = e.target.files?.[0]
+              e.target.value = ''
+              if (file) file.slice(0, 200_000).text().then(put)
+            }}
+          />
+        </Box>
+      )}
+    </Row>
   )
 }
 
