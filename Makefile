@@ -4,7 +4,7 @@
 PORT ?= 8640
 SHOP_PORT ?= 8641
 PAGES_PORT ?= 8642
-WEB := $(shell find web/page web/studio web/kinds -type f 2>/dev/null) web/package-lock.json web/vite.page.config.ts web/vite.studio.config.ts
+WEB := $(shell find web/page web/studio web/kinds web/package/index.ts -type f 2>/dev/null) web/package-lock.json web/vite.page.config.ts web/vite.studio.config.ts
 GO := $(shell find cmd core internal web -name '*.go' -not -path '*/node_modules/*') $(shell find internal -type f -not -name '*.go') go.mod go.sum
 
 .PHONY: demo demo-fresh build kinds check sweep test test-go test-web test-bench test-browser bench hostile fuzz screenshots clean
@@ -93,4 +93,4 @@ screenshots: build
 	cd web && SCREENSHOTS=1 npx playwright test
 
 clean:
-	rm -rf bin web/dist/page web/dist/studio e2e/.out
+	rm -rf bin web/package/dist web/dist/page web/dist/studio e2e/.out

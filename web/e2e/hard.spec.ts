@@ -1,6 +1,6 @@
 import { expect, type Page, test } from '@playwright/test'
 import { Api, and, meanwhile, shop } from './api'
-import { served } from './host'
+import { lineOf, served } from './host'
 
 // Pages that are hard to stand on: huge, framed, printed, dark, slow, with the line
 // twice. What visitors come for goes on, whatever becomes of the piece.
@@ -131,5 +131,28 @@ test('with scripts of Gobbet’s blocked one by one the page goes on', async ({ 
     await page.evaluate(() => localStorage.clear())
   }
   expect(errors).toEqual([])
+  await piece.end()
+})
+
+test('a page that is bundled adds the line by the package, tells, and hears', async ({ page }) => {
+  const piece = await api.live('Bundled', p => and(p, { fact: 'data.way', op: 'is', value: 'bundled' }), 'popup', { way: 'bundled' })
+  await page.route(`${shop}/bundled.js`, r => r.fulfill({ contentType: 'text/javascript', path: 'package/dist/index.js' }))
+  await served(page, piece.url, html => {
+    const { 1: origin } = lineOf(html).match(/src="(.*?)\/v1/)!
+    const script = `import { on, start, tell } from '/bundled.js'
+      window.heard = []
+      const off = on('shown', d => window.heard.push(d.piece))
+      on('closed', d => { window.heard.push('closed ' + d.piece); off() })
+      tell({ data: { way: 'bundled' } })
+      start({ origin: '${origin}', site: 'quillfern' })
+      start({ origin: '${origin}', site: 'quillfern' })`
+    return html.replaceAll(/<script[^]*?<\/script>/g, '').replace('</body>', `<script type="module">${script}</script></body>`)
+  })
+  await page.goto(piece.url)
+  await expect(popup(page)).toBeVisible()
+  await expect(page.locator('script[data-site]')).toHaveCount(1)
+  await page.keyboard.press('Escape')
+  await expect(popup(page)).toHaveCount(0)
+  expect(await page.evaluate(() => (window as unknown as { heard: string[] }).heard)).toEqual([piece.id, `closed ${piece.id}`])
   await piece.end()
 })

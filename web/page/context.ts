@@ -6,22 +6,6 @@ import type { openSending } from './sending'
 
 // What the page view shares with the scripts it fetches.
 
-/** What the site tells of itself: gobbet.push({ … }). */
-export interface Told {
-  /** Kind of page, such as product. */
-  kind?: string
-  /** Texts, numbers and flags by name; null takes one back. */
-  data?: Record<string, string | number | boolean>
-  /** Tags of the visitor, remembered by their browser. */
-  tags?: string[]
-  /** Something happened that a rule may wait for, or that reaches a goal. */
-  event?: string
-  /** What the event was worth, in the site's currency. */
-  value?: number
-  /** A piece to show now, if this visitor may see it at all. */
-  show?: string
-}
-
 /** What a visit's scripts share: of the browser, of the site, and of the page view that is under way. */
 export interface Context {
   /** Gobbet's origin, and the site's part of its API. */

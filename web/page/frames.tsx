@@ -135,10 +135,12 @@ async function place(host: Host, around: Surroundings | undefined, draft: Draft)
     if (!still() && !host.asked?.())
       await new Promise<void>(come => {
         host.waits?.(come)
-        let asked = 0
+        let asked = false
         around.moves(() => {
-          asked ||= requestAnimationFrame(() => {
-            asked = 0
+          if (asked) return
+          asked = true
+          requestAnimationFrame(() => {
+            asked = false
             // A page that draws itself anew has its place elsewhere now.
             at = anchor(host) ?? at
             if (still()) come()

@@ -1,4 +1,4 @@
-import type { Told } from './context'
+import type { Told } from '../package/index'
 
 // The one line on the site loads this. It is small, for the page's load waits
 // for it, and does nothing of its own: what the page tells is kept in a list, and

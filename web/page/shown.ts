@@ -1,6 +1,7 @@
 import type { Placement } from '../kinds/choose'
 import type { Block, Drawing } from '../kinds/piece'
 import type { DecideAnswer, EventIn, WalkRef } from '../kinds/visitor'
+import type { Happening } from '../package/index'
 import type { Context } from './context'
 import type { Life } from './life'
 import type { Words } from './words'
@@ -57,7 +58,7 @@ export interface PageView {
   taken: Set<string>
   track(what: EventIn['kind'], p: Placement, more?: Partial<EventIn>): void
   /** Tells the page. */
-  say(what: string, p: Placement): void
+  say(what: Happening, p: Placement): void
   /** How often the visitor has headed for the exit. */
   exits(): number
   /** A moment may have come again. */

@@ -1,6 +1,7 @@
 import type { Memory as SentMemory } from '../kinds/choose'
 import type { DecideAnswer, DecideRequest } from '../kinds/visitor'
-import type { Context, Told } from './context'
+import type { Told } from '../package/index'
+import type { Context } from './context'
 import { type Life, openLife, phaseOf, request } from './life'
 import { id, keep, openMemory, seconds } from './memory'
 import type { Parts } from './parts'

@@ -1,5 +1,6 @@
 import type { Placement } from '../kinds/choose'
 import type { DecideAnswer, EventIn, GoalAt, ViewRecord } from '../kinds/visitor'
+import type { Happening } from '../package/index'
 import type { Context } from './context'
 import { track as keepEvent, leaveEvents } from './events'
 import type { Life } from './life'
@@ -35,7 +36,7 @@ export function begin(context: Context, life: Life, first: DecideAnswer) {
   const track = (what: EventIn['kind'], p: Placement, more?: Partial<EventIn>) => {
     if (!unwatched) keepEvent(context, what, p.piece, p.variant, more)
   }
-  const say = (what: string, { piece, variant }: Placement) => {
+  const say = (what: Happening, { piece, variant }: Placement) => {
     dispatchEvent(new CustomEvent('gobbet:' + what, { detail: { piece, variant } }))
     try {
       // The site's own list of what happens, where it names one.
