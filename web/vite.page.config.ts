@@ -27,7 +27,7 @@ const entries = {
   visit: 'visit.ts',
   watcher: 'watcher.ts',
   renderer: 'renderer.ts',
-  walk: 'walk.ts',
+  walk: 'acts.ts',
   sending: 'sending.ts',
   clicks: 'clicks.ts',
   links: 'links.ts',

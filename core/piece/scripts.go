@@ -41,7 +41,8 @@ func (d *Drawing) Scripts() []Script {
 		case Field:
 			need(b.Ask.script(), !(talks && s.asksAlone(b)))
 		case Button:
-			need(Extras, b.Stir != "")
+			_, otherwise := b.Phone["press"]
+			need(Extras, b.Stir != "" || otherwise || b.Press.Carry || slices.Contains([]Deed{DoMail, DoCall, DoFile}, b.Press.Do))
 			need(Plays, b.Press.Do == DoBack)
 		}
 	})

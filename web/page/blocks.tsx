@@ -59,7 +59,7 @@ export interface Around {
 }
 
 /** The parts of the script that only some pieces need, once they are here. */
-export const parts: { [P in keyof PieceParts]?: ReturnType<PieceParts[P]['make']> } & { walk?: typeof import('./walk') } = {}
+export const parts: { [P in keyof PieceParts]?: ReturnType<PieceParts[P]['make']> } & { walk?: typeof import('./acts') } = {}
 
 /** Words with their looks. */
 export function Written({ words, around }: { words: Words; around: Around }) {
@@ -216,16 +216,8 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
 }
 
 /** Where a button that leads away leads; empty for one that does not. */
-function leadsTo({ press: p }: Button, around: Around): string {
-  if (p.do === 'mail' && p.address) return 'mailto:' + p.address
-  if (p.do === 'call' && p.address) return 'tel:' + p.address.replace(/[^+\d]/g, '')
-  if (p.do === 'file') return `${around.base}/v1/files/${p.file}/${encodeURIComponent(p.file_name || 'file')}`
-  if (p.do !== 'open' || !safe(p.address)) return ''
-  if (!p.carry) return p.address!
-  const [before, hash] = p.address!.split('#')
-  const more = new URLSearchParams(Object.entries(around.said).filter(([, v]) => v)).toString()
-  return before + (more ? (before.includes('?') ? '&' : '?') + more : '') + (hash ? '#' + hash : '')
-}
+const leadsTo = ({ press: p }: Button, around: Around): string =>
+  p.do === 'open' && !p.carry ? (safe(p.address) ? p.address! : '') : (parts.extras?.leadsTo(p, around) ?? '')
 
 function DrawnButton({ button: b, around, style }: { button: Button; around: Around; style: Record<string, string | undefined> }) {
   const { press, sending, frame, color, kit } = around

@@ -1,6 +1,6 @@
 /** @jsxImportSource preact */
 import { Component, type ComponentType } from 'preact'
-import type { Block, Box, Code, Columns, Divider, HTML, Icon, Links, List, Timer, Video } from '../kinds/piece'
+import type { Block, Box, Button, Code, Columns, Divider, Drawing, HTML, Icon, Links, List, Timer, Video } from '../kinds/piece'
 import type { Around } from './blocks'
 import { DrawnBlock, type Given, give, Written } from './borrowed'
 import { extrasStyle } from './extrasStyle'
@@ -64,6 +64,28 @@ function DrawnVideo({ block: v, around }: Props<Video>) {
       )}
     </div>
   )
+}
+
+/** Where a button leads that does not just open an address; empty for one that leads nowhere. */
+function leadsTo(p: Button['press'], { base, said }: Around): string {
+  if (p.do === 'mail' && p.address) return 'mailto:' + p.address
+  if (p.do === 'call' && p.address) return 'tel:' + p.address.replace(/[^+\d]/g, '')
+  if (p.do === 'file') return `${base}/v1/files/${p.file}/${encodeURIComponent(p.file_name || 'file')}`
+  if (p.do !== 'open' || !safe(p.address)) return ''
+  // With the answers so far.
+  const [before, hash] = p.address!.split('#')
+  const more = new URLSearchParams(Object.entries(said).filter(([, v]) => v)).toString()
+  return before + (more ? (before.includes('?') ? '&' : '?') + more : '') + (hash ? '#' + hash : '')
+}
+
+/** Whether a timer at whose end the piece closes has run out already; since is when the visitor first saw the piece, in ms since 1970. */
+function isOver({ scenes }: Drawing, since = Number.NaN): boolean {
+  const ran = (b: Block): boolean => {
+    if ('blocks' in b) return b.blocks.some(ran)
+    if (b.kind !== 'timer' || b.at_zero !== 'close') return false
+    return (b.to ? Date.parse(b.to) : since + (b.minutes ?? 0) * 60_000) <= Date.now()
+  }
+  return scenes[0].blocks.some(ran)
 }
 
 class DrawnTimer extends Component<Props<Timer>, { now: number }> {
@@ -383,6 +405,8 @@ export function make(given: Given) {
     whole: { list: DrawnList, icon: DrawnIcon, divider: DrawnDivider, box: DrawnBox, columns: DrawnColumns } as unknown as DrawnWhole,
     style: extrasStyle,
     playSound,
+    leadsTo,
+    isOver,
   }
 }
 

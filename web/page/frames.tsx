@@ -2,6 +2,7 @@
 import type { Drawing, Frame, Tab } from '../kinds/piece'
 import { type Given, give } from './borrowed'
 import { framesStyle } from './framesStyle'
+import { heightOf } from './height'
 import type { Host } from './host'
 import { Looping, Pause } from './looping'
 import { fitted, type PageLook } from './paint'
@@ -58,8 +59,8 @@ interface Spot extends Place {
 export interface Draft {
   /** Comes when its letters are there. */
   letters: Promise<unknown>
-  /** How high it will be, in px. */
-  high(around: Element, width: number): number
+  /** Draws it as it comes, to be measured; gives how to take it away. */
+  draw(element: HTMLElement, page: PageLook): () => void
 }
 
 /** Where an inline piece goes, as soon as the page has the place. */
@@ -128,7 +129,11 @@ async function place(host: Host, around: Surroundings | undefined, draft: Draft)
       if (from >= innerHeight || (to <= 0 && CSS.supports('overflow-anchor', 'auto'))) return true
       const [width, room] = at!.room()
       if (room <= 0) return false
-      if (!heights.has(width)) heights.set(width, draft.high(at!.around, width))
+      if (!heights.has(width))
+        heights.set(
+          width,
+          heightOf(width, e => draft.draw(e, lookOf(at!.around))),
+        )
       kept = heights.get(width)! <= room ? room : 0
       return kept > 0
     }

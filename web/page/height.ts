@@ -1,21 +1,11 @@
-import { h, render } from 'preact'
-import type { Host } from './host'
-import type { PageLook } from './paint'
-import { DrawnPiece } from './piece'
-import { dress } from './shadow'
-
-type Drawn = Pick<Host, 'id' | 'drawing' | 'base' | 'language' | 'words' | 'phone' | 'clean'>
-
-/** How high a piece will be as it comes, at a width, both in px: found out where nobody sees it. */
-export function heightOf({ id, drawing, base, language, words, phone, clean }: Drawn, width: number, page?: PageLook): number {
-  const host: Host = { id, drawing, base, language, words, clean, converted() {}, ended() {} }
+/** How high a piece will be as it comes, at a width, both in px: found out where nobody sees it. Draws draws it there, and gives how to take it away. */
+export function heightOf(width: number, draws: (element: HTMLElement) => () => void): number {
   const element = document.createElement('gobbet-piece')
   element.style.cssText = `position:absolute;visibility:hidden;width:${width}px;--at-w:100%`
   document.body.append(element)
-  const root = dress(element)
-  render(h(DrawnPiece, { host, drawing, still: drawing.scenes[0].id, phone: !!phone, page }), root)
-  const { height } = root.querySelector('.layer')!.getBoundingClientRect()
-  render(null, root)
+  const erase = draws(element)
+  const { height } = element.shadowRoot!.querySelector('.layer')!.getBoundingClientRect()
+  erase()
   element.remove()
   return Math.ceil(height)
 }

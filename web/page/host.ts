@@ -72,12 +72,12 @@ export interface Host {
   never?(): void
   /** Opens another piece. */
   other?(piece: string): void
-  /** When this visitor first saw the piece, in ms since 1970. */
-  since?(): number
+  /** When this visitor first saw the piece, in ms since 1970: now, if they never did; kept asks for that alone, and is given nothing then. */
+  since?(kept?: boolean): number | undefined
   /** The visitor's own code of a pool that a scene gives, or of what they drew; null where none is left. It throws where none could be fetched, with words if there are any. */
   code?(scene: string, pool?: string, draw?: string): Promise<string | null>
-  /** What a hidden field asks for: query.NAME, data.NAME or path. */
-  found?(from: string): string
+  /** What the page told of itself, which hidden fields may ask for. */
+  data?: Record<string, unknown>
   /** On a visitor's page, over which it lies in the top layer. */
   top?: boolean
   /** A bar that stands in the flow of the page. */

@@ -1,7 +1,6 @@
 // Where the keyboard is while a piece stands on the page: where it goes when the
 // piece opens and its scene changes, how it gets round in it, and back.
 
-const apart = 12 // px between a piece and what has the keyboard beside it
 const controls = 'a[href], button, input, select, textarea, video[controls], iframe'
 
 /** What the keyboard needs to know of a piece. */
@@ -12,8 +11,14 @@ export interface Held {
   modal(): boolean
   /** It lies over the page, which goes on. */
   over(): boolean
+  /** The page has the keyboard in something that may lie beneath. */
+  beside(what: Element): void
   close(): void
 }
+
+/** What the keyboard can be in, in order. */
+export const stops = (hold: HTMLElement | null) =>
+  [...(hold?.querySelectorAll<HTMLElement>(controls) ?? [])].filter(e => !(e as HTMLButtonElement).disabled && e.getClientRects().length)
 
 // Those that are up, the last that came last.
 const up: Keyboard[] = []
@@ -27,6 +32,11 @@ export class Keyboard {
 
   private get root() {
     return this.piece.hold()?.getRootNode() as ShadowRoot | undefined
+  }
+
+  /** Whether the piece is up. */
+  get up() {
+    return up.includes(this)
   }
 
   /** Whether it is in the piece. */
@@ -73,47 +83,20 @@ export class Keyboard {
       return
     }
     // What lies over the page never hides wholly what the page has the keyboard in.
-    if (!this.piece.over() || !(target instanceof Element)) return
-    const mine = this.piece.hold()?.getBoundingClientRect()
-    const its = target.getBoundingClientRect()
-    if (!mine || its.left < mine.left || its.right > mine.right || its.top < mine.top || its.bottom > mine.bottom) return
-    const below = mine.top > innerHeight - mine.bottom
-    scrollBy(0, below ? its.bottom - mine.top + apart : its.top - mine.bottom - apart)
-  }
-
-  private stops() {
-    const all = [...(this.piece.hold()?.querySelectorAll<HTMLElement>(controls) ?? [])]
-    return all.filter(e => !(e as HTMLButtonElement).disabled && e.getClientRects().length)
+    if (this.piece.over() && target instanceof Element) this.piece.beside(target)
   }
 
   /** Goes to the close button of a piece that opens, or to its first control; and the piece is read from its top. */
   first() {
     const hold = this.piece.hold()
-    const to = hold?.querySelector<HTMLElement>('[data-close]') ?? this.stops()[0] ?? hold
+    const to = hold?.querySelector<HTMLElement>('[data-close]') ?? stops(hold)[0] ?? hold
     to?.focus({ preventScroll: true })
     this.top()
-  }
-
-  /** Goes to the scene that came. */
-  scene() {
-    const to = this.piece.hold()?.querySelector<HTMLElement>('.scene')
-    ;(to ?? this.piece.hold())?.focus({ preventScroll: true })
   }
 
   /** Has the piece seen from its top. */
   top() {
     this.piece.hold()?.querySelector('.frame')?.scrollTo(0, 0)
-  }
-
-  /** Beyond the last stop of a dialog comes the first, and before the first the last. */
-  around(first: boolean) {
-    // The browser itself goes there as the dialog opens.
-    if (!up.includes(this)) return
-    const stops = this.stops()
-    const to = (first ? stops[0] : stops.at(-1)) ?? this.piece.hold()
-    // Of the choices of a group the one that is taken stands for all.
-    const taken = to instanceof HTMLInputElement && to.type === 'radio' && stops.find(e => e instanceof HTMLInputElement && e.name === to.name && e.checked)
-    ;(taken || to)?.focus()
   }
 
   /** The piece is up no more. Gives whether the keyboard was in it. */

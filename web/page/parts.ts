@@ -13,7 +13,8 @@ export interface PieceParts {
 export interface Parts extends PieceParts {
   watcher: typeof import('./watcher')
   renderer: typeof import('./renderer')
-  walk: typeof import('./walk')
+  /** What visitors do in a piece, and the walk that it takes on. */
+  walk: typeof import('./acts')
   sending: typeof import('./sending')
   clicks: typeof import('./clicks')
   links: typeof import('./links')

@@ -2,14 +2,15 @@
 import { Component, createRef } from 'preact'
 import type { Block, Button, Drawing, Format, Frame, Scene } from '../kinds/piece'
 import type { Kit } from '../kinds/style'
+import type { Acts } from './acts'
 import { type Around, DrawnBlock, parts } from './blocks'
 import { fill } from './fill'
 import type { Host } from './host'
 import { Keyboard } from './keyboard'
 import { families, flat, formatOn, modal, on, type PageLook, paint, placeOf } from './paint'
 import type { WalkEvent } from './walk'
-import { answered, fieldsOf, firstState, scenesOf } from './walkState'
-import { known, sayIn } from './words'
+import { answered, firstState, scenesOf, shows } from './walkState'
+import { known, plain, sayIn } from './words'
 
 interface Props {
   host: Host
@@ -31,7 +32,6 @@ interface State {
 
 const shadows: Record<string, string> = { none: 'none', soft: '0 2px 14px rgb(0 0 0 / .16)', deep: '0 18px 60px rgb(0 0 0 / .28), 0 2px 8px rgb(0 0 0 / .12)' }
 const goes = 180 // ms for a piece to leave
-const heard = 8000 // ms until what was told has been heard
 
 /** Keeps the page from scrolling, without a shift of what stands on it; gives how to let it go. */
 function holdScroll() {
@@ -66,10 +66,9 @@ export class DrawnPiece extends Component<Props, State> {
     hold: () => this.hold.current,
     modal: () => this.modal,
     over: () => !!this.props.host.top && !this.modal,
+    beside: what => this.act(acts => acts.uncover(what)),
     close: () => this.close(),
   })
-  /** The keyboard was in the scene that is left. */
-  held = false
   /** What is told to those who hear: of late, the last last. */
   told: { text: string; key: number }[] = []
   done = false
@@ -79,9 +78,13 @@ export class DrawnPiece extends Component<Props, State> {
     return known(document.documentElement.lang) ?? this.props.host.language
   }
   walk = firstState(this.props.drawing, this.phone)
-  /** What takes the walk on, once its script is here, and what happened before. */
-  walker?: ReturnType<NonNullable<typeof parts.walk>['walkOn']>
-  early: WalkEvent[] = []
+  /** What carries out what is done here, once its script has come; and what was done before. */
+  acts?: InstanceType<NonNullable<typeof parts.walk>['Acts']>
+  waiting: ((acts: Acts) => void)[] = []
+  /** Among that is that the scene was left. */
+  leaves = false
+  fetching = false
+  parts = parts
   /** It is open, and was not closed yet. */
   up = false
   timer = 0
@@ -107,99 +110,76 @@ export class DrawnPiece extends Component<Props, State> {
     return still === undefined ? this.walk.scene : (drawing.scenes.find(s => s.id === still) ?? drawing.scenes[0])
   }
 
+  get talking() {
+    return talks(this.format, this.props.drawing)
+  }
+
   constructor(props: Props) {
     super(props)
-    const { resumed } = props.host
-    if (props.still === undefined && parts.walk) this.begin(parts.walk)
-    if (resumed) this.walker?.tell({ is: 'resumed', ...resumed })
+    if (props.still === undefined) this.begin()
   }
 
-  /** Has the walk taken on from here. */
-  begin({ walkOn }: NonNullable<typeof parts.walk>) {
-    const { host, drawing } = this.props
-    this.walker = walkOn(this.walk, drawing, this.phone, {
-      advance: host.advance,
-      lasts: host.lasts,
-      say: this.say,
-      language: this.language,
-      changed: (state, moved) => {
-        this.walk = state
-        this.changed(moved)
-      },
-      happened: what => {
-        if (what === 'end') return this.end('done')
-        if (what === 'seeFault') return this.setState({}, () => this.hold.current?.querySelector<HTMLElement>('[aria-invalid]')?.focus())
-        // The server counts this conversion itself, with the answers.
-        this.done = true
-        host.converted(true)
-      },
-    })
-    for (const e of this.early.splice(0)) this.walker.tell(e)
+  begin() {
+    if (!parts.walk) return
+    this.acts = new parts.walk.Acts(this)
+    this.leaves = false
+    for (const does of this.waiting.splice(0)) does(this.acts)
   }
 
-  /** Fetches what takes the walk on, once. */
+  /** Fetches what carries out what is done here, once. */
   ready = () => {
     const { load } = this.props.host
-    if (this.walker || this.fetching || !load) return
+    if (this.acts || this.fetching || !load) return
     this.fetching = true
     load('walk')
       .then(
-        walk => this.begin(walk),
+        walk => {
+          parts.walk = walk
+          this.begin()
+        },
         () => {
-          if (this.early.splice(0).length)
-            this.walk = { ...this.walk, trouble: this.say('away', 'That did not reach us. Your words are kept: please try again.') }
+          this.waiting = []
+          if (this.leaves) this.walk = { ...this.walk, trouble: this.say('away', 'That did not reach us. Your words are kept: please try again.') }
         },
       )
       .finally(() => {
-        this.fetching = false
+        this.fetching = this.leaves = false
         this.setState({})
       })
   }
-  fetching = false
 
-  tell = (e: WalkEvent) => {
+  /** Does something, as soon as it can be done. */
+  act(does: (acts: Acts) => void) {
     if (this.props.still !== undefined) return
-    if (e.is === 'left' || e.is === 'wentBack') this.held = this.keyboard.inside
-    if (this.walker) return this.walker.tell(e)
-    if (e.is === 'answered') this.walk = answered(this.walk, e.key, e.value)
-    else this.early.push(e)
+    if (this.acts) return does(this.acts)
+    this.waiting.push(does)
     this.setState({})
     this.ready()
   }
 
-  changed(moved: boolean) {
-    const talking = talks(this.format, this.props.drawing)
-    // What comes by itself does not take the keyboard from the page.
-    const moves = moved && !talking && (this.modal || this.held || this.keyboard.inside)
-    if (moved && this.up && !talking) this.announce(this.wordsOf(this.scene))
-    if (moved) this.held = false
-    const marks = this.walk.doing === 'telling' ? parts.play?.saidOf(this.walk.marks, this.say) : ''
-    if (marks) this.announce(marks)
-    this.setState({}, () => {
-      if (!moved) return
-      this.keyboard.top()
-      if (moves) this.keyboard.scene()
-    })
+  tell = (e: WalkEvent) => {
+    if (this.acts || e.is !== 'answered') return this.act(acts => acts.tell(e))
+    this.walk = answered(this.walk, e.key, e.value)
+    this.setState({})
+    this.ready()
   }
 
-  /** Tells those who hear what is new. */
-  announce = (text: string) => {
-    if (!text || this.told.at(-1)?.text === text) return
-    const one = { text, key: (this.told.at(-1)?.key ?? 0) + 1 }
-    this.told = [...this.told, one].slice(-3)
-    // Once it was heard it is not met again by those who read on.
-    setTimeout(() => {
-      this.told = this.told.filter(t => t !== one)
-      if (this.up) this.setState({})
-    }, heard)
+  leave = (press: string, takes: boolean, late?: boolean) => {
+    const at = Date.now()
+    this.leaves = !this.acts
+    this.act(acts => acts.leave(press, takes, late, at))
   }
 
-  /** What a scene says. */
-  wordsOf(scene: Scene): string {
-    const { said } = this.surroundings()
-    return flat(scene.blocks)
-      .flatMap(b => ((b.kind === 'heading' || b.kind === 'text') && !(b.hide && (b.hide === 'phone') === this.phone) ? fill(plain(b.text), said) : []))
-      .join(' ')
+  press = (button: Button) => {
+    const { press, counts } = button
+    const at = Date.now()
+    if (counts && press.do !== 'send') {
+      this.done = true
+      this.props.host.converted()
+    }
+    if (press.do === 'never') this.props.host.never?.()
+    if (press.do === 'close' || press.do === 'never') this.close()
+    else if (/^(next|back|copy|scroll|piece)$/.test(press.do)) this.act(acts => acts.press(button, at))
   }
 
   componentDidMount() {
@@ -244,7 +224,7 @@ export class DrawnPiece extends Component<Props, State> {
 
   componentWillUnmount() {
     clearTimeout(this.timer)
-    this.walker?.stop()
+    this.acts?.stop()
     if (this.up && this.giveBack()) this.keyboard.back()
   }
 
@@ -284,51 +264,12 @@ export class DrawnPiece extends Component<Props, State> {
     setTimeout(() => host.gone?.(), goes)
   }
 
-  leave = (press: string, takes: boolean, late?: boolean) => {
-    const by = flat(this.scene.blocks).find(b => b.id === (press || this.sender?.id))
-    const counts = takes && !!by && 'counts' in by && by.counts
-    const hidden = fieldsOf(this.scene, this.phone).filter(f => f.ask === 'hidden')
-    const found = Object.fromEntries(hidden.map(f => [f.key, this.props.host.found?.(f.from ?? '') ?? '']))
-    this.tell({ is: 'left', press, takes, late, counts, hidden: found, at: Date.now() })
-  }
-
   /** What the close button says. Pieces are made with the English word, which is no one's choice. */
   closes = (label?: string) => (label && label !== 'Close' ? label : this.say('close', 'Close'))
 
   /** The button that takes the scene's answers along, if it has one. */
   get sender(): Button | undefined {
-    return flat(this.scene.blocks).find((b): b is Button => b.kind === 'button' && b.press.do === 'send' && (!b.hide || (b.hide === 'phone') !== this.phone))
-  }
-
-  press = (button: Button) => {
-    const { press } = button
-    const { host } = this.props
-    if (button.counts && press.do !== 'send') {
-      this.done = true
-      host.converted()
-    }
-    switch (press.do) {
-      case 'next':
-        return void this.leave(button.id, false)
-      case 'back':
-        return this.tell({ is: 'wentBack', at: Date.now() })
-      case 'close':
-        return this.close()
-      case 'never':
-        host.never?.()
-        return this.close()
-      case 'copy':
-        return void navigator.clipboard?.writeText(press.text ?? '').catch(() => {})
-      case 'scroll':
-        this.close()
-        try {
-          document.querySelector(press.target!)?.scrollIntoView({ behavior: 'smooth', block: 'start' })
-        } catch {}
-        return
-      case 'piece':
-        this.end('done')
-        host.other?.(press.piece!)
-    }
+    return flat(this.scene.blocks).find((b): b is Button => b.kind === 'button' && b.press.do === 'send' && shows(b, this.phone))
   }
 
   color = (c?: string, otherwise?: string): string => {
@@ -370,7 +311,7 @@ export class DrawnPiece extends Component<Props, State> {
       marks: walk.marks,
       tallies: walk.tallies,
       faults: walk.faults,
-      sending: walk.doing === 'sending' || this.early.length > 0,
+      sending: walk.doing === 'sending' || this.leaves,
       still: still !== undefined,
       scene: scene.id,
       drawing,
@@ -378,7 +319,7 @@ export class DrawnPiece extends Component<Props, State> {
       walk,
       tell,
       announce: text => {
-        this.announce(text)
+        this.acts?.announce(text)
         this.setState({})
       },
       say: this.say,
@@ -416,7 +357,7 @@ export class DrawnPiece extends Component<Props, State> {
     const { frames } = parts
     const place = placeOf(format, frame.place)
     const { chat } = parts
-    const talking = !!chat && talks(format, this.props.drawing)
+    const { talking } = this
     // A conversation has one name, whatever scene it is at.
     const title = flat((talking ? this.props.drawing.scenes[0] : scene).blocks).find(b => b.kind === 'heading')
     const named = title?.kind === 'heading' ? fill(plain(title.text), around.said).trim() : ''
@@ -490,7 +431,9 @@ export class DrawnPiece extends Component<Props, State> {
         }
       : raised
     // biome-ignore-start lint/a11y: where the keyboard leaves a dialog, it is led round
-    const guard = (first: boolean) => dialog && <span key={'guard' + first} class="bare" tabIndex={0} onFocus={() => this.keyboard.around(first)} />
+    // As the dialog opens the browser itself goes there.
+    const guard = (first: boolean) =>
+      dialog && <span key={'guard' + first} class="bare" tabIndex={0} onFocus={() => this.keyboard.up && this.act(acts => acts.around(first))} />
     // biome-ignore-end lint/a11y: see above
     return (
       <Layer key="open" {...asks} class={layer} style={variables}>
@@ -531,7 +474,7 @@ export class DrawnPiece extends Component<Props, State> {
             )}
             <div class={`frame ${side}`} data-frame>
               {frames && <frames.Behind frame={frame} side={side} base={host.base} color={color} still={!live} say={this.say} />}
-              {talking && (
+              {talking && chat && (
                 <chat.Conversation
                   around={around}
                   name={name}
@@ -581,5 +524,3 @@ export class DrawnPiece extends Component<Props, State> {
     )
   }
 }
-
-const plain = (w: string | { text: string }[]) => (typeof w === 'string' ? w : w.map(s => s.text).join(''))

@@ -2,7 +2,6 @@ import { h, render } from 'preact'
 import type { Drawing } from '../kinds/piece'
 import { parts } from './blocks'
 import type { Place, Surroundings } from './frames'
-import { heightOf } from './height'
 import type { Host } from './host'
 import { formatOn, letters, type PageLook, placeOf } from './paint'
 import type { PieceParts } from './parts'
@@ -20,12 +19,19 @@ export async function show(host: Host, around?: Surroundings): Promise<boolean> 
   const { drawing } = host
   const format = formatOn(!!host.phone, drawing)
   await ready(drawing, host)
+  if (!host.resumed && parts.extras?.isOver(drawing, host.since?.(true))) return false
   const { frames } = parts
   const inline = format === 'inline'
   const spot = inline
     ? await frames?.place(host, around, {
         letters: letters(drawing, host.base),
-        high: (around, width) => heightOf(host, width, frames.lookOf(around)),
+        draw(element, page) {
+          const root = dress(element)
+          const { id, base, language, words } = host
+          const still: Host = { id, drawing, base, language, words, converted() {}, ended() {} }
+          render(h(DrawnPiece, { host: still, drawing, still: drawing.scenes[0].id, phone: !!host.phone, page }), root)
+          return () => render(null, root)
+        },
       })
     : undefined
   if (around?.over() || (inline && !spot) || (format === 'bar' && !frames)) return false

@@ -32,4 +32,4 @@ export function install<P extends keyof PieceParts>(part: P, { make }: PiecePart
 }
 
 /** Takes in the part that takes walks on, where it is here from the start. */
-export const installWalk = (walk: typeof import('./walk')) => void (parts.walk = walk)
+export const installWalk = (walk: typeof import('./acts')) => void (parts.walk = walk)

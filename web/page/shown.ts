@@ -1,5 +1,5 @@
 import type { Placement } from '../kinds/choose'
-import type { Block, Drawing } from '../kinds/piece'
+import type { Drawing } from '../kinds/piece'
 import type { DecideAnswer, EventIn, WalkRef } from '../kinds/visitor'
 import type { Happening } from '../package/index'
 import type { Context } from './context'
@@ -211,7 +211,6 @@ export class Shown {
           () => undefined,
         ),
     ])
-    if (!going && this.isOver(drawing)) return false
     // Each piece is drawn in a task of its own, so that none is long.
     await (turn = turn.then(() => wait(0)))
     await life.visible()
@@ -238,9 +237,9 @@ export class Shown {
           if (part === 'walk') tells().catch(() => {})
           return context.load(part)
         },
-        since: () => this.firstSeen(),
+        since: kept => (kept ? this.sinceWhen().read()[p.piece] : this.firstSeen()),
         code: (scene, pool, draw) => this.counted.then(tells).then(t => t.code({ walk, scene, pool, draw })),
-        found: from => this.found(from),
+        data: context.request.data,
         never: () => context.memory.change(m => void ((m.pieces![p.piece] ||= {}).never = true)),
         other: piece => {
           this.ended('lost')
@@ -313,17 +312,6 @@ export class Shown {
     on.say(what, p)
   }
 
-  /** Whether its timer has run out already, at whose end it closes. */
-  private isOver({ scenes }: Drawing): boolean {
-    const ran = (b: Block): boolean => {
-      if ('blocks' in b) return b.blocks.some(ran)
-      if (b.kind !== 'timer' || b.at_zero !== 'close') return false
-      const end = b.to ? Date.parse(b.to) : this.sinceWhen().read()[this.p.piece] + (b.minutes ?? 0) * 60_000
-      return end <= Date.now()
-    }
-    return scenes[0].blocks.some(ran)
-  }
-
   private sinceWhen = () => this.on.context.keep<Record<string, number>>(`gobbet:${this.on.context.site}:since`, () => ({}))
   /** When this visitor first saw it; its timers count from then. */
   private firstSeen(): number {
@@ -334,12 +322,6 @@ export class Shown {
       kept.write(all)
     }
     return all[this.p.piece]
-  }
-
-  private found(from: string): string {
-    const [kind, name] = from.split(/\.(.*)/s)
-    const is = kind === 'path' ? location.pathname : kind === 'query' ? new URLSearchParams(location.search).get(name) : this.on.context.request.data?.[name]
-    return String(is ?? '').slice(0, 500)
   }
 }
 

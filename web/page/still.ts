@@ -44,8 +44,11 @@ export function play(element: HTMLElement, given: Drawing, ended: () => void, { 
 }
 
 /** How high a drawing will be as it comes into a page, at a width, both in px. */
-export const height = (given: Drawing, width: number, { base = '', phone = false, page }: Look = {}) =>
-  heightOf({ id: '', drawing: kitted(given), base, phone, clean }, width, page)
+export const height = (drawing: Drawing, width: number, look?: Look) =>
+  heightOf(width, element => {
+    draw(element, drawing, drawing.scenes[0].id, look)
+    return () => erase(element)
+  })
 
 /** Takes away what was drawn into an element. */
 export const erase = (element: HTMLElement) => {

@@ -1,4 +1,4 @@
-import type { Drawing, Field, Scene } from '../kinds/piece'
+import type { Block, Drawing, Field, Scene } from '../kinds/piece'
 import type { AdvanceAnswer } from '../kinds/visitor'
 import type { DrawnPart, SentStep } from '../kinds/walk'
 import { flat } from './paint'
@@ -55,9 +55,11 @@ export interface WalkState {
   turns: Turn[]
 }
 
+/** Whether a device shows a block. */
+export const shows = ({ hide }: Block, phone: boolean) => !hide || (hide === 'phone') !== phone
+
 /** The fields of a scene that a device shows. */
-export const fieldsOf = (scene: Scene, phone: boolean) =>
-  flat(scene.blocks).filter((b): b is Field => b.kind === 'field' && (!b.hide || (b.hide === 'phone') !== phone))
+export const fieldsOf = (scene: Scene, phone: boolean) => flat(scene.blocks).filter((b): b is Field => b.kind === 'field' && shows(b, phone))
 
 /** Answers with those that a scene begins with: a slider stands somewhere from the start, and that is its answer until it is moved. */
 export function begunWith(answers: Answers, scene: Scene, phone: boolean): Answers {

@@ -14,6 +14,9 @@ export const sayIn =
   (key, english, values) =>
     put(table[key] ?? english, values)
 
+/** Words without their looks. */
+export const plain = (words: string | { text: string }[]) => (typeof words === 'string' ? words : words.map(s => s.text).join(''))
+
 /** A language that Intl knows; undefined where the page says what is none. */
 export function known(language?: string): string | undefined {
   try {
