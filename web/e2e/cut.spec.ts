@@ -72,8 +72,10 @@ for (const { lang, dir, device } of [
         page,
         away,
         () => page.keyboard.press('Enter'),
-        () =>
-          typeof next === 'string' ? expect(heading).toHaveText(next, { timeout: 3000 }) : expect(dialog.getByLabel('Email')).toBeVisible({ timeout: 3000 }),
+        async () => {
+          if (typeof next === 'string') await expect(heading).toHaveText(next, { timeout: 3000 })
+          else await expect(dialog.getByLabel('Email')).toBeVisible({ timeout: 3000 })
+        },
       )
     }
     const email = `cut-${lang}-${Date.now()}@example.com`

@@ -146,7 +146,7 @@ test('a page that is bundled adds the line by the package, tells, and hears', as
       tell({ data: { way: 'bundled' } })
       start({ origin: '${origin}', site: 'quillfern' })
       start({ origin: '${origin}', site: 'quillfern' })`
-    return html.replaceAll(/<script[^]*?<\/script>/g, '').replace('</body>', `<script type="module">${script}</script></body>`)
+    return html.replaceAll(/<script[\s\S]*?<\/script>/g, '').replace('</body>', `<script type="module">${script}</script></body>`)
   })
   await page.goto(piece.url)
   await expect(popup(page)).toBeVisible()

@@ -1,10 +1,10 @@
+import * as walk from '../../page/acts'
 import * as chat from '../../page/chat'
 import * as draw from '../../page/draw'
 import * as extras from '../../page/extras'
 import * as frames from '../../page/frames'
 import * as play from '../../page/play'
 import { install, installWalk } from '../../page/shadow'
-import * as walk from '../../page/acts'
 
 // The renderer that visitors get, with all its parts: whatever draws a piece in
 // the studio takes it from here.
