@@ -296,3 +296,24 @@ func TestTheInspectorNeedsAPassAndWritesNothing(t *testing.T) {
 		t.Error("inspecting was recorded")
 	}
 }
+
+func TestADrawingThatFailsIsToldOf(t *testing.T) {
+	h := launched(t, atOnce())
+	if a := h.Page("faults", `{"piece":"sign-up","says":"TypeError: x\u0000 is <b>null</b> `+strings.Repeat("y", 4000)+`"}`); a.Status != http.StatusNoContent {
+		t.Fatal(a)
+	}
+	if a := h.Page("faults", `{"piece":"another","says":"x"}`); a.Status != http.StatusNotFound {
+		t.Error(a)
+	}
+	eventually(t, "what was told", func() bool {
+		told, err := h.Store.Sites.Refusals(context.Background(), h.Site, 7)
+		return err == nil && len(told) == 1 && told[0].Kind == "drawing" && told[0].Times == 1 &&
+			strings.HasPrefix(told[0].Example, "Sign-up: TypeError: x") && len(told[0].Example) <= 300
+	})
+	for range 20 {
+		if a := h.Page("faults", `{"piece":"sign-up","says":"x"}`); a.Status == http.StatusTooManyRequests {
+			return
+		}
+	}
+	t.Error("it may be told any number of times")
+}

@@ -1,6 +1,6 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { Anchor } from '../kinds/piece'
-import { Api, meanwhile, shop, signIn } from './api'
+import { Api, and, meanwhile, shop, signIn } from './api'
 import { frame, open, settings } from './designer'
 import { lineOf, served } from './host'
 
@@ -66,6 +66,38 @@ test('where the visitor reads it waits; once they have passed, it comes above th
   await page.mouse.wheel(0, 600)
   await expect(page.locator('#p2 + gobbet-piece .layer.inline')).toHaveCount(1)
   expect(await shifted(page)).toBe(0)
+  await piece.end()
+})
+
+test('what may not show any more while it waits does not come', async ({ page }) => {
+  const piece = await api.live(
+    'Dropped',
+    p => {
+      frame(p).anchor = { selector: '#p2' }
+      p.caps = {}
+      and(p, { not: { fact: 'data.way', op: 'is', value: 'member' } })
+    },
+    'inline',
+  )
+  await pageOf(page, piece.url, glazes(0, 60))
+  const came = fetched(page)
+  await page.goto(piece.url)
+  await came
+  await meanwhile(page, 300)
+  const past = async (data: object) => {
+    const judged = page.waitForResponse('**/decide')
+    await page.evaluate(told => window.gobbet!.push({ data: told as Record<string, string> }), data)
+    await judged
+    await meanwhile(page, 100)
+    await page.mouse.move(400, 300)
+    await page.mouse.wheel(0, 700)
+    await meanwhile(page, 400)
+  }
+  await past({ way: 'member' })
+  await expect(page.locator('gobbet-piece')).toHaveCount(0)
+  // It is anyone's again: there is one of it.
+  await past({ way: 'guest' })
+  await expect(page.locator('gobbet-piece')).toHaveCount(1)
   await piece.end()
 })
 

@@ -217,7 +217,7 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
 
 /** Where a button that leads away leads; empty for one that does not. */
 const leadsTo = ({ press: p }: Button, around: Around): string =>
-  p.do === 'open' && !p.carry ? (safe(p.address) ? p.address! : '') : (parts.extras?.leadsTo(p, around) ?? '')
+  (p.carry || p.do !== 'open' ? parts.extras?.leadsTo(p, around) : undefined) ?? (p.do === 'open' && safe(p.address) ? p.address! : '')
 
 function DrawnButton({ button: b, around, style }: { button: Button; around: Around; style: Record<string, string | undefined> }) {
   const { press, sending, frame, color, kit } = around

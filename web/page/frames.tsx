@@ -147,7 +147,9 @@ async function place(host: Host, around: Surroundings | undefined, draft: Draft)
           requestAnimationFrame(() => {
             asked = false
             // A page that draws itself anew has its place elsewhere now.
-            at = anchor(host) ?? at
+            const now = anchor(host)
+            if (!now) return
+            at = now
             if (still()) come()
           })
         })

@@ -166,6 +166,16 @@ export class Shown {
     this.now?.()
   }
 
+  /** It may not show any more, while it waits for its place to be out of view. Another answer may have it come after all. */
+  drop() {
+    const { now } = this
+    if (!now || !this.to('passed')) return
+    this.tried = false
+    this.free()
+    // It finds that it is over.
+    now()
+  }
+
   /** What keeps it back now that its moment has come: for good, or for some ms. Other tabs and other pieces may have changed what it may do. */
   private heldBack(invited: boolean, asked: boolean): 'passed' | number | undefined {
     const { p, on } = this
@@ -271,7 +281,7 @@ export class Shown {
         },
       },
       // A place that is not there yet may come, as long as the page is the same.
-      { over: () => life.over, grows: on.grows, moves: does => life.on(window, 'scroll resize', does) },
+      { over: () => life.over || this.state === 'passed', grows: on.grows, moves: does => life.on(window, 'scroll resize', does) },
     )
     if (!stands) return false
     if (held) {

@@ -83,6 +83,8 @@ export function begin(context: Context, life: Life, first: DecideAnswer) {
     const ahead = next.clock - Date.now()
     context.skew = Math.abs(ahead) > wrongClock ? ahead : 0
     for (const e of next.eligible ?? []) if (!unwatched) counts(e.piece, e.variant)
+    const placed = (piece: string) => next.placements.some(p => p.piece === piece)
+    for (const s of pieces) if (!placed(s.p.piece)) s.drop()
     pieces = pieces.filter(s => s.tried)
     for (const p of next.placements) if (!pieces.some(s => s.p.piece === p.piece)) pieces.push(new Shown(p, page))
     const waiting = pieces.filter(s => s.state === 'waiting')
