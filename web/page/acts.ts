@@ -1,6 +1,5 @@
 import type { Block, Button, Scene } from '../kinds/piece'
 import { fill } from './fill'
-import { stops } from './keyboard'
 import { flat } from './paint'
 import type { DrawnPiece } from './piece'
 import { type WalkEvent, walkOn } from './walk'
@@ -123,17 +122,6 @@ export class Acts {
     const { said, phone } = this.piece.surroundings()
     const words = (b: Block) => ((b.kind === 'heading' || b.kind === 'text') && shows(b, phone) ? [fill(plain(b.text), said)] : [])
     return flat(scene.blocks).flatMap(words).join(' ')
-  }
-
-  /** Beyond the last stop of a dialog comes the first, and before the first the last. */
-  around(first: boolean) {
-    const hold = this.piece.hold.current
-    if (!hold || !this.piece.up) return
-    const all = stops(hold)
-    const to = (first ? all[0] : all.at(-1)) ?? hold
-    // Of the choices of a group the one that is taken stands for all.
-    const taken = to instanceof HTMLInputElement && to.type === 'radio' && all.find(e => e instanceof HTMLInputElement && e.name === to.name && e.checked)
-    ;(taken || to).focus()
   }
 
   /** Moves the page, where the piece hides wholly what the page has the keyboard in. */

@@ -16,10 +16,6 @@ export interface Held {
   close(): void
 }
 
-/** What the keyboard can be in, in order. */
-export const stops = (hold: HTMLElement | null) =>
-  [...(hold?.querySelectorAll<HTMLElement>(controls) ?? [])].filter(e => !(e as HTMLButtonElement).disabled && e.getClientRects().length)
-
 // Those that are up, the last that came last.
 const up: Keyboard[] = []
 
@@ -32,11 +28,6 @@ export class Keyboard {
 
   private get root() {
     return this.piece.hold()?.getRootNode() as ShadowRoot | undefined
-  }
-
-  /** Whether the piece is up. */
-  get up() {
-    return up.includes(this)
   }
 
   /** Whether it is in the piece. */
@@ -86,10 +77,15 @@ export class Keyboard {
     if (this.piece.over() && target instanceof Element) this.piece.beside(target)
   }
 
+  private stops() {
+    const all = [...(this.piece.hold()?.querySelectorAll<HTMLElement>(controls) ?? [])]
+    return all.filter(e => !(e as HTMLButtonElement).disabled && e.getClientRects().length)
+  }
+
   /** Goes to the close button of a piece that opens, or to its first control; and the piece is read from its top. */
   first() {
     const hold = this.piece.hold()
-    const to = hold?.querySelector<HTMLElement>('[data-close]') ?? stops(hold)[0] ?? hold
+    const to = hold?.querySelector<HTMLElement>('[data-close]') ?? this.stops()[0] ?? hold
     to?.focus({ preventScroll: true })
     this.top()
   }
@@ -97,6 +93,17 @@ export class Keyboard {
   /** Has the piece seen from its top. */
   top() {
     this.piece.hold()?.querySelector('.frame')?.scrollTo(0, 0)
+  }
+
+  /** Beyond the last stop of a dialog comes the first, and before the first the last. */
+  around(first: boolean) {
+    // The browser itself goes there as the dialog opens.
+    if (!up.includes(this)) return
+    const all = this.stops()
+    const to = (first ? all[0] : all.at(-1)) ?? this.piece.hold()
+    // Of the choices of a group the one that is taken stands for all.
+    const taken = to instanceof HTMLInputElement && to.type === 'radio' && all.find(e => e instanceof HTMLInputElement && e.name === to.name && e.checked)
+    ;(taken || to)?.focus()
   }
 
   /** The piece is up no more. Gives whether the keyboard was in it. */

@@ -79,7 +79,7 @@ export class DrawnPiece extends Component<Props, State> {
   }
   walk = firstState(this.props.drawing, this.phone)
   /** What carries out what is done here, once its script has come; and what was done before. */
-  acts?: InstanceType<NonNullable<typeof parts.walk>['Acts']>
+  acts?: Acts
   waiting: ((acts: Acts) => void)[] = []
   /** Among that is that the scene was left. */
   leaves = false
@@ -431,9 +431,7 @@ export class DrawnPiece extends Component<Props, State> {
         }
       : raised
     // biome-ignore-start lint/a11y: where the keyboard leaves a dialog, it is led round
-    // As the dialog opens the browser itself goes there.
-    const guard = (first: boolean) =>
-      dialog && <span key={'guard' + first} class="bare" tabIndex={0} onFocus={() => this.keyboard.up && this.act(acts => acts.around(first))} />
+    const guard = (first: boolean) => dialog && <span key={'guard' + first} class="bare" tabIndex={0} onFocus={() => this.keyboard.around(first)} />
     // biome-ignore-end lint/a11y: see above
     return (
       <Layer key="open" {...asks} class={layer} style={variables}>
