@@ -77,7 +77,9 @@ function Placeholder({ frame }: { frame: Frame }) {
   const [wide, handheld] = useHeights(useDrawing(doc, design), frame.width)
   const [copied, setCopied] = useState('')
   const at = `[data-gobbet="${piece}"]`
-  const room = `<style>${at} { min-height: ${wide}px } @media (max-width: ${phoneWidth}px) { ${at} { min-height: ${handheld}px } }</style>`
+  // As long before it is measured: nothing moves in the settings either.
+  const px = (height: number) => `${height || '···'}px`
+  const room = `<style>${at} { min-height: ${px(wide)} } @media (max-width: ${phoneWidth}px) { ${at} { min-height: ${px(handheld)} } }</style>`
   const code = `${room}\n<div data-gobbet="${piece}"></div>`
   return (
     <Box sx={{ display: 'grid', gap: '6px' }}>
@@ -98,7 +100,7 @@ function Placeholder({ frame }: { frame: Frame }) {
           borderRadius: '6px',
         }}
       >
-        {wide ? code : 'Measuring…'}
+        {code}
       </Box>
       <Button
         size="small"
