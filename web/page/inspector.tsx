@@ -13,6 +13,8 @@ import { clauses, holds, type Moments, watch } from './watch'
 interface Look {
   answer: Inspection | null
   trouble: string
+  /** Why a piece could not be shown anyway. */
+  unshown: string
   come: Moments
   shown: Map<string, number>
   /** What is left of the site's minimum time between pieces, in seconds. */
@@ -30,7 +32,7 @@ export function open(context: Context, token: string, request: () => DecideReque
   sheet.replaceSync(style)
   root.adoptedStyleSheets = [sheet]
   document.body.append(element)
-  const look: Look = { answer: null, trouble: '', come: {}, shown: new Map(), roomless: new Set(), folded: false, open: new Set() }
+  const look: Look = { answer: null, trouble: '', unshown: '', come: {}, shown: new Map(), roomless: new Set(), folded: false, open: new Set() }
   let eyes: ReturnType<typeof watch> | undefined
   let life: Life | undefined
   let arrival: unknown
@@ -81,7 +83,7 @@ export function open(context: Context, token: string, request: () => DecideReque
   }, 250)
 
   const showAnyway = async (p: Inspected) => {
-    look.trouble = ''
+    look.unshown = ''
     try {
       const { show } = await context.load('renderer')
       const { words, said_in: language } = context.answer!
@@ -99,9 +101,9 @@ export function open(context: Context, token: string, request: () => DecideReque
         advance: steps(p),
         ended() {},
       })
-      if (!stands) look.trouble = `This page has no place for “${p.name}”: what it is inserted at is not here.`
+      if (!stands) look.unshown = `This page has no place for “${p.name}”: what it is inserted at is not here.`
     } catch {
-      look.trouble = `“${p.name}” could not be drawn.`
+      look.unshown = `“${p.name}” could not be drawn.`
     }
     draw()
   }
@@ -159,7 +161,7 @@ interface Acts {
 }
 
 function Panel({ look, change, showAnyway, forget, leave }: Acts) {
-  const { answer, trouble, come } = look
+  const { answer, trouble, unshown, come } = look
   return (
     <aside class={look.folded ? 'panel folded' : 'panel'} aria-label="Gobbet inspector">
       <header>
@@ -182,6 +184,7 @@ function Panel({ look, change, showAnyway, forget, leave }: Acts) {
       {!look.folded && (
         <>
           {trouble && <p class="trouble">{trouble}</p>}
+          {unshown && <p class="trouble">{unshown}</p>}
           {!answer && !trouble && <p class="quiet">Asking how each piece stands…</p>}
           {answer && !answer.pieces.length && <p class="quiet">There is no piece on this site yet.</p>}
           <ul>
