@@ -16,16 +16,18 @@ import { toast } from '../parts/toast'
 import { wallIn } from '../parts/zone'
 import { refreshPieces, useSite } from '../queries'
 import { brick } from '../theme'
+import { usualEnd, usualStart } from './pauseTimes'
 
 /** Asks from when, and whether for good or until a time, everything is paused, and pauses it. */
 export function PauseAll({ live, onClose }: { live: number; onClose(): void }) {
   const site = useSite()
   const [planned, setPlanned] = useState(false)
   const [timed, setTimed] = useState(true)
-  // Tonight at six, and the next morning at nine, on the site's clock.
-  const dayAfter = (days: number) => wallIn(site.zone, new Date(Date.now() + days * 86_400_000)).slice(0, 10)
-  const [from, setFrom] = useState(() => `${dayAfter(wallIn(site.zone, new Date()).slice(11) < '18:00' ? 0 : 1)}T18:00`)
-  const [until, setUntil] = useState(() => `${dayAfter(1)}T09:00`)
+  const now = wallIn(site.zone, new Date())
+  const [from, setFrom] = useState(() => usualStart(now))
+  // Until one is chosen, the end goes with the start.
+  const [end, setUntil] = useState<string>()
+  const until = end ?? usualEnd(planned ? from : now, now)
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
   const pause = async () => {

@@ -1,0 +1,8 @@
+/** A day later than a wall-clock time, at an hour of the day. */
+const dayAfter = (wall: string, hour: string) => new Date(Date.parse(`${wall.slice(0, 10)}T12:00Z`) + 86_400_000).toISOString().slice(0, 10) + hour
+
+/** When a pause that is planned begins unless another time is chosen: at six, today if that is still to come. Times are wall-clock times. */
+export const usualStart = (now: string) => (now.slice(11) < '18:00' ? `${now.slice(0, 10)}T18:00` : dayAfter(now, 'T18:00'))
+
+/** When a pause that begins then ends unless another time is chosen: at nine of the next morning. */
+export const usualEnd = (start: string, now: string) => dayAfter(Number.isNaN(Date.parse(`${start}Z`)) ? now : start, 'T09:00')
