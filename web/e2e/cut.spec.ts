@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs'
-import { devices, expect, type Page, test } from '@playwright/test'
+import { type Browser, devices, expect, type Page, test } from '@playwright/test'
 import { Api, shop } from './api'
 import { served } from './host'
 
@@ -46,19 +46,31 @@ const wordsOf = (lang: string): Record<string, string> =>
       .map(line => line.split(/: (.*)/s).slice(0, 2)),
   )
 
+/** A visitor on the shop's pages in a language, whose network is cut at each step, and what they would look for. */
+async function visitor(browser: Browser, lang: string, dir: string, device: keyof typeof devices) {
+  const { defaultBrowserType: _, ...how } = devices[device]
+  const page = await (await browser.newContext({ ...how, reducedMotion: 'reduce' })).newPage()
+  await served(page, `${shop}/e2e/*`, html => html.replace(/<html[^>]*>/, `<html lang="${lang}" dir="${dir}">`))
+  return {
+    page,
+    words: wordsOf(lang),
+    cut: await cuts(page),
+    dialog: page.getByRole('dialog'),
+    heading: page.getByRole('dialog').getByRole('heading'),
+    email: (what: string) => `cut-${what}-${lang}-${Date.now()}@example.com`,
+    /** Nothing waits to be sent any more. */
+    nothingWaits: () => expect.poll(() => page.evaluate(() => localStorage.getItem('gobbet:quillfern:steps'))).toBe('{}'),
+  }
+}
+
 for (const { lang, dir, device } of [
   { lang: 'de', dir: 'ltr', device: 'Desktop Chrome' },
   { lang: 'ar', dir: 'rtl', device: 'Pixel 7' },
-] as const)
+] as const) {
   test(`a quiz and its sign-up, then a wheel, by keyboard, in ${lang} on ${device}, with the network cut at each step`, async ({ browser }) => {
     test.setTimeout(90_000)
-    const { defaultBrowserType: _, ...how } = devices[device]
-    const page = await (await browser.newContext({ ...how, reducedMotion: 'reduce' })).newPage()
-    const { away, missing, close } = wordsOf(lang)
-    const dialog = page.getByRole('dialog')
-    const heading = dialog.getByRole('heading')
-    await served(page, `${shop}/e2e/*`, html => html.replace(/<html[^>]*>/, `<html lang="${lang}" dir="${dir}">`))
-    const cut = await cuts(page)
+    const { page, words, cut, dialog, heading, email, nothingWaits } = await visitor(browser, lang, dir, device)
+    const { away, missing, close } = words
 
     const quiz = await api.live(`Cut quiz ${lang}`, () => {}, 'popup', {}, 'which-one-suits-you')
     await page.goto(quiz.url)
@@ -78,11 +90,11 @@ for (const { lang, dir, device } of [
         },
       )
     }
-    const email = `cut-${lang}-${Date.now()}@example.com`
+    const asked = email('quiz')
     await dialog.getByLabel('Email').focus()
     await page.keyboard.press('Enter')
     await expect(dialog.getByText(missing)).toBeVisible()
-    await page.keyboard.type(email)
+    await page.keyboard.type(asked)
     const before = await heading.textContent()
     await untilItArrives(
       page,
@@ -90,7 +102,7 @@ for (const { lang, dir, device } of [
       () => page.keyboard.press('Enter'),
       () => expect(heading).not.toHaveText(before!, { timeout: 3000 }),
     )
-    await expect.poll(async () => Object.keys((await api.people(email)).leads[0]?.walks[0].answers ?? {}).length).toBe(4)
+    await expect.poll(async () => Object.keys((await api.people(asked)).leads[0]?.walks[0].answers ?? {}).length).toBe(4)
     expect(cut()).toBeGreaterThanOrEqual(2)
     await page.keyboard.press('Escape')
     await expect(page.locator('gobbet-piece')).toHaveCount(0)
@@ -98,19 +110,95 @@ for (const { lang, dir, device } of [
 
     const wheel = await api.live(`Cut wheel ${lang}`, () => {}, 'popup', {}, 'spin-before-you-go')
     await page.goto(wheel.url)
-    const spun = `spun-${lang}-${Date.now()}@example.com`
+    const spun = email('wheel')
     await dialog.getByLabel('Email').focus()
     await page.keyboard.type(spun)
-    const asked = await heading.textContent()
+    const before2 = await heading.textContent()
     await untilItArrives(
       page,
       away,
       () => page.keyboard.press('Enter'),
-      () => expect(heading).not.toHaveText(asked!, { timeout: 9000 }),
+      () => expect(heading).not.toHaveText(before2!, { timeout: 9000 }),
     )
     await expect.poll(async () => (await api.people(spun)).total).toBe(1)
     await wheel.end()
-    // Nothing waits any more.
-    await expect.poll(() => page.evaluate(() => localStorage.getItem('gobbet:quillfern:steps'))).toBe('{}')
+    await nothingWaits()
     await page.context().close()
   })
+
+  test(`a conversation, a card, a poll and a calculator, by keyboard, in ${lang} on ${device}, with the network cut at each step`, async ({ browser }) => {
+    test.setTimeout(90_000)
+    const { page, words, cut, dialog, heading, email, nothingWaits } = await visitor(browser, lang, dir, device)
+    const piece = page.locator('gobbet-piece')
+    const arrives = (does: () => Promise<unknown>, arrives: () => Promise<unknown>) => untilItArrives(page, words.away, does, arrives)
+
+    const talk = await api.live(`Cut talk ${lang}`, () => {}, 'chat', {}, 'leave-a-question')
+    await page.goto(talk.url)
+    const log = piece.getByRole('log')
+    await piece.getByRole('button', { name: 'A question?' }).press('Enter')
+    const says = async (words: string, next: string) => {
+      // The keyboard is where it is answered, and what did not arrive is there to be sent again.
+      await expect(piece.getByRole('textbox')).toBeFocused()
+      await page.keyboard.type(words)
+      await arrives(
+        () => page.keyboard.press('Enter'),
+        () => expect(log).toContainText(next, { timeout: 3000 }),
+      )
+    }
+    await expect(log).toContainText('What is it about?')
+    await piece.getByRole('textbox').focus()
+    await says('an order', 'What is the number of your order?')
+    await says('Ω-17 <i>', 'what would you like to know?')
+    await says('متى يصل؟', 'Where should the answer go?')
+    const talked = email('talk')
+    await says(talked, 'It is with us.')
+    // Nothing is said twice, however often it was sent.
+    await expect(log.locator('.mine')).toHaveText([/An order/, /Ω-17 <i>/, /متى يصل؟/, new RegExp(talked)])
+    await expect
+      .poll(async () => (await api.people(talked)).leads[0]?.walks[0].answers)
+      .toMatchObject({ about: 'An order', order: 'Ω-17 <i>', question: 'متى يصل؟', email: talked })
+    await talk.end()
+
+    const card = await api.live(`Cut card ${lang}`, () => {}, 'fly_in', {}, 'scratch-and-see')
+    await page.goto(card.url)
+    const before = await heading.textContent()
+    await arrives(
+      () => piece.getByRole('button', { name: words.scratch }).press('Enter'),
+      () => expect(heading).not.toHaveText(before!, { timeout: 9000 }),
+    )
+    await card.end()
+
+    const poll = await api.live(`Cut poll ${lang}`, p => void (p.caps = {}), 'fly_in', {}, 'this-or-that')
+    await page.goto(poll.url)
+    await dialog.getByRole('radio').first().focus()
+    await page.keyboard.press('Space')
+    await arrives(
+      () => dialog.getByRole('button', { name: 'Vote' }).press('Enter'),
+      () => expect(heading).toHaveText('So far', { timeout: 3000 }),
+    )
+    await expect(dialog).toContainText('100')
+    await poll.end()
+
+    const saving = await api.live(`Cut saving ${lang}`, () => {}, 'popup', {}, 'what-would-you-save')
+    await page.goto(saving.url)
+    await dialog.getByLabel('Cups you buy a week').focus()
+    await page.keyboard.press('End')
+    await arrives(
+      () => dialog.getByRole('button', { name: 'Reckon it up' }).press('Enter'),
+      () => expect(dialog.getByLabel('Email')).toBeVisible({ timeout: 3000 }),
+    )
+    const saved = email('saving')
+    await dialog.getByLabel('Email').fill(saved)
+    await arrives(
+      () => page.keyboard.press('Enter'),
+      () => expect(dialog.locator('.value output')).toBeVisible({ timeout: 3000 }),
+    )
+    // 30 cups a week at 3.50 are 5460 a year, as the page's language writes it.
+    await expect(heading).toContainText(new Intl.NumberFormat(lang, { style: 'currency', currency: 'EUR', maximumFractionDigits: 0 }).format(5460))
+    await expect.poll(async () => (await api.people(saved)).leads[0]?.walks[0].answers).toMatchObject({ cups: '30' })
+    await nothingWaits()
+    await page.context().close()
+    await saving.end()
+    expect(cut()).toBeGreaterThanOrEqual(4)
+  })
+}

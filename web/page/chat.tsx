@@ -123,6 +123,8 @@ class Conversation extends Component<Props, State> {
   scene = this.at()
   /** The keyboard was in what is gone now. */
   held = false
+  /** What was typed and is on its way. */
+  sent = ''
 
   at(): Scene {
     const { around } = this.props
@@ -151,7 +153,7 @@ class Conversation extends Component<Props, State> {
     if (around.still) return
     if (this.scene !== this.at()) {
       this.scene = this.at()
-      this.setState({ retries: [], typed: '' })
+      this.setState({ retries: [] })
       this.begin()
     }
     // A fault of what was typed is said, and asked again.
@@ -163,7 +165,12 @@ class Conversation extends Component<Props, State> {
       around.tell({ is: 'said' })
       this.retry(typed, `${fault} ${around.say('again', 'Could you try once more?')}`)
     }
-    if (around.walk.trouble && said !== undefined) around.tell({ is: 'said' })
+    if (around.walk.trouble && said !== undefined) {
+      around.tell({ is: 'said' })
+      // What did not arrive is theirs to send again, unless they have begun anew.
+      const { sent } = this
+      this.setState(s => ({ typed: s.typed || sent }))
+    }
     if (before.said !== this.state.said || before.retries !== this.state.retries || this.held) this.down()
     if (this.held && !(this.log?.getRootNode() as ShadowRoot | undefined)?.activeElement) this.here()
   }
@@ -211,6 +218,8 @@ class Conversation extends Component<Props, State> {
   /** Takes an answer that was pressed or typed. */
   give(field: Field, value: string, sender?: Button) {
     const { around } = this.props
+    this.sent = this.state.typed
+    this.setState({ typed: '' })
     around.tell({ is: 'said', words: labelled(field.choices, value) })
     around.answer(field.key, value)
     around.leave(sender?.id ?? field.id, true)
@@ -218,14 +227,21 @@ class Conversation extends Component<Props, State> {
   press(button: Button) {
     const { around } = this.props
     if (button.press.do === 'next') around.tell({ is: 'said', words: button.words })
+    this.sent = this.state.typed
+    this.setState({ typed: '' })
     around.press(button)
+  }
+  /** All is said, and nothing is on its way. */
+  ready() {
+    const { walk, sending } = this.props.around
+    return this.state.said >= this.linesOf().length && walk.turns.at(-1)!.said === undefined && !sending
   }
   send = (e: Event) => {
     e.preventDefault()
     const { around } = this.props
     const typed = this.state.typed.trim()
     const reply = replyOf(this.at(), around.phone)
-    if (around.still || around.sending) return
+    if (around.still || !this.ready()) return
     if (typed.length > longest) return this.retry('', around.say('shorter', 'This is too long. Could you say it in fewer words?'))
     if (reply.line) {
       if (!typed && reply.line.required) return this.retry('', around.say('first', 'Please type an answer first.'))
@@ -235,10 +251,7 @@ class Conversation extends Component<Props, State> {
     const options = [...(reply.choice?.choices ?? []).map(c => ({ label: c.label, take: () => this.give(reply.choice!, c.id, reply.sender) }))]
     for (const b of reply.buttons) if (b.press.do === 'next' || b.press.do === 'close') options.push({ label: b.words, take: () => this.press(b) })
     const found = meant(typed, options)
-    if (found) {
-      this.setState({ typed: '' })
-      return found.take()
-    }
+    if (found) return found.take()
     this.retry(
       typed,
       options.length
@@ -286,13 +299,7 @@ class Conversation extends Component<Props, State> {
           <fieldset data-block={reply.choice.id}>
             <legend class="bare">{reply.choice.label}</legend>
             {reply.choice.choices?.map(c => (
-              <button
-                key={c.id}
-                type="button"
-                class="pick"
-                disabled={around.sending}
-                onClick={() => !around.still && this.give(reply.choice!, c.id, reply.sender)}
-              >
+              <button key={c.id} type="button" class="pick" onClick={() => !around.still && this.ready() && this.give(reply.choice!, c.id, reply.sender)}>
                 {c.label}
               </button>
             ))}
@@ -383,7 +390,6 @@ class Conversation extends Component<Props, State> {
               value={typed}
               maxLength={longest}
               required={reply.line?.required}
-              disabled={!ready && !around.still}
               ref={e => {
                 this.input = e
               }}
@@ -392,7 +398,7 @@ class Conversation extends Component<Props, State> {
             <button
               type="submit"
               aria-label={reply.sender?.words ?? around.say('send', 'Send')}
-              disabled={!ready || around.sending}
+              aria-disabled={!around.still && !this.ready()}
               data-block={reply.sender?.id}
             >
               <svg viewBox="0 0 20 20" aria-hidden="true" fill="none" stroke="currentColor" stroke-width="2" stroke-linecap="round" stroke-linejoin="round">
