@@ -26,6 +26,7 @@ export default defineConfig({
     navigationTimeout: 40_000,
     baseURL: `http://127.0.0.1:${ports.studio}`,
     viewport: { width: 1280, height: 800 },
+    contextOptions: { reducedMotion: 'reduce' },
     // Recording every test costs a third of the time; a test that fails is told by its words and its picture.
     trace: process.env.TRACE ? 'retain-on-failure' : 'off',
     screenshot: 'only-on-failure',

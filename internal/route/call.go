@@ -3,6 +3,7 @@ package route
 import (
 	"context"
 	"net/http"
+	"sync/atomic"
 	"time"
 
 	"golang.org/x/sync/semaphore"
@@ -27,7 +28,7 @@ type Call struct {
 	// Writer is for files, cookies and what else is no JSON.
 	Writer http.ResponseWriter
 
-	base   context.Context // the request's own, without its deadline
+	time   *timed // the context, where its time can begin anew
 	bodies *semaphore.Weighted
 }
 
@@ -48,18 +49,12 @@ const (
 
 // Renew gives what is still to be done the time of a request of its own: after
 // an upload, after work that waited for its turn, between the parts of a long file.
-func (c *Call) Renew() { c.last(patience) }
+func (c *Call) Renew() { c.time.begin(patience) }
 
 // Last gives what is still to be done longer than that, and as much to write.
 func (c *Call) Last(d time.Duration) {
-	c.last(d)
+	c.time.begin(d)
 	c.writeBy(d + 5*time.Second)
-}
-
-func (c *Call) last(d time.Duration) {
-	var cancel context.CancelFunc
-	c.Context, cancel = context.WithTimeout(c.base, d)
-	context.AfterFunc(c.base, cancel) // the request's own end lets go of it
 }
 
 func (c *Call) writeBy(d time.Duration) {
@@ -67,7 +62,7 @@ func (c *Call) writeBy(d time.Duration) {
 }
 
 // Base is the request's own context, which ends when whoever asks goes away.
-func (c *Call) Base() context.Context { return c.base }
+func (c *Call) Base() context.Context { return c.time.base }
 
 // Hold makes room for so many bytes beside those of uploads, which are in memory
 // as long as they are worked on. release gives it back.
@@ -84,3 +79,27 @@ func (c *Call) Data(media string, body []byte) {
 	c.Writer.Header().Set("Content-Type", media)
 	_, _ = c.Writer.Write(body)
 }
+
+// timed is a context whose time can begin anew. Whoever was handed it goes on
+// looking at it from goroutines of their own, as database/sql does.
+type timed struct {
+	base context.Context // the request's own, without a deadline
+	now  atomic.Pointer[context.Context]
+}
+
+func newTimed(base context.Context) *timed {
+	t := &timed{base: base}
+	t.begin(patience)
+	return t
+}
+
+func (t *timed) begin(d time.Duration) {
+	now, cancel := context.WithTimeout(t.base, d)
+	context.AfterFunc(t.base, cancel) // the request's own end lets go of it
+	t.now.Store(&now)
+}
+
+func (t *timed) Deadline() (time.Time, bool) { return (*t.now.Load()).Deadline() }
+func (t *timed) Done() <-chan struct{}       { return (*t.now.Load()).Done() }
+func (t *timed) Err() error                  { return (*t.now.Load()).Err() }
+func (t *timed) Value(key any) any           { return (*t.now.Load()).Value(key) }

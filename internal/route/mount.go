@@ -57,12 +57,12 @@ var SignedOut = problem.New(http.StatusUnauthorized, "signed-out", "Sign in to g
 // answer does what a route says: who asks is known before anything of a body is
 // read, and all of a body is there before the request's time begins.
 func (s *Server) answer(g *gin.Context, r Route) error {
-	c := &Call{Params: map[string]string{}, Address: g.ClientIP(), Request: g.Request, Writer: g.Writer, base: g.Request.Context(), bodies: s.bodies}
+	clock := newTimed(g.Request.Context())
+	c := &Call{Context: clock, Params: map[string]string{}, Address: g.ClientIP(), Request: g.Request, Writer: g.Writer, time: clock, bodies: s.bodies}
 	for _, p := range g.Params {
 		c.Params[p.Key] = p.Value
 	}
 	g.Header("Cache-Control", "no-store")
-	c.Renew()
 	if err := s.admit(c, r.Who); err != nil {
 		return err
 	}

@@ -188,13 +188,22 @@ func TestErrorsAreProblems(t *testing.T) {
 // A request has its time, and work that goes on in parts has it anew for each.
 func TestACallIsTimed(t *testing.T) {
 	base, cancel := context.WithCancel(context.Background())
-	c := &Call{base: base, Writer: httptest.NewRecorder()}
-	c.Renew()
+	clock := newTimed(base)
+	c := &Call{Context: clock, time: clock, Writer: httptest.NewRecorder()}
 	first, ok := c.Deadline()
 	if !ok || time.Until(first) > patience {
 		t.Fatal(first, ok)
 	}
+	// Whoever was handed the call goes on looking at it meanwhile.
+	looking := make(chan struct{})
+	go func() {
+		defer close(looking)
+		for range 1000 {
+			_ = c.Err()
+		}
+	}()
 	c.Last(time.Hour)
+	<-looking
 	if long, _ := c.Deadline(); time.Until(long) < 50*time.Minute {
 		t.Error("longer work has no longer time")
 	}

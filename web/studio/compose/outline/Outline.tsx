@@ -87,7 +87,7 @@ const List = memo(function List({ at }: { at: Scened }) {
       <Typography variant="h4" component="h2" sx={{ px: '16px', mt: '16px', mb: '4px' }}>
         Add
       </Typography>
-      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: '6px', px: '14px', py: '4px' }}>
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(60px, 1fr))', gap: '6px', px: '14px', py: '4px' }}>
         {offers.map(o => (
           <Tray key={o.name} name={o.name} onClick={() => addBlock(o)} />
         ))}
