@@ -5,6 +5,8 @@ import { defineConfig } from '@playwright/test'
 const alone = process.env.SCREENSHOTS ? 'screenshots.spec.ts' : process.env.BENCH ? 'bench.spec.ts' : ''
 export const workers = alone ? 1 : 2
 export const portsOf = (worker: number) => ({ studio: 8750 + 3 * worker, shop: 8751 + 3 * worker, pages: 8752 + 3 * worker })
+// The studio stands still for those who want it so, which spares the tests its transitions; visitors' pages move.
+const studio = /\b(acts|compose|jobs|newcomer|reach|results|rules|site|studio|way|windows)\.spec\.ts$/
 export const worker = Number(process.env.TEST_PARALLEL_INDEX ?? 0)
 export const ports = portsOf(worker)
 
@@ -12,6 +14,12 @@ export default defineConfig({
   testDir: 'e2e',
   testIgnore: alone ? [] : ['screenshots.spec.ts'],
   testMatch: [alone || '*.spec.ts'],
+  projects: alone
+    ? undefined
+    : [
+        { name: 'studio', testMatch: studio, use: { contextOptions: { reducedMotion: 'reduce' } } },
+        { name: 'page', testIgnore: [studio, 'screenshots.spec.ts'] },
+      ],
   outputDir: 'e2e/.out/results',
   globalSetup: './e2e/start.ts',
   workers,
@@ -26,7 +34,6 @@ export default defineConfig({
     navigationTimeout: 40_000,
     baseURL: `http://127.0.0.1:${ports.studio}`,
     viewport: { width: 1280, height: 800 },
-    contextOptions: { reducedMotion: 'reduce' },
     // Recording every test costs a third of the time; a test that fails is told by its words and its picture.
     trace: process.env.TRACE ? 'retain-on-failure' : 'off',
     screenshot: 'only-on-failure',

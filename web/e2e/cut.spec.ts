@@ -159,6 +159,24 @@ for (const { lang, dir, device } of [
       .toMatchObject({ about: 'An order', order: 'Ω-17 <i>', question: 'متى يصل؟', email: talked })
     await talk.end()
 
+    // A line that goes on by itself, where the server is asked whither, does so once it can.
+    const booking = await api.live(
+      `Cut booking ${lang}`,
+      p => {
+        const [hello, first] = p.split.variants[0].design.scenes
+        first.edges = [{ when: hello.edges![0].when, to: 'day' }, { to: 'person' }]
+      },
+      'chat',
+      {},
+      'book-a-place',
+    )
+    await page.goto(booking.url)
+    await piece.getByRole('button', { name: 'Book a place' }).press('Enter')
+    await piece.getByRole('textbox').focus()
+    await says('never', 'the first evening is on us')
+    await expect(log).toContainText('Which day suits you?')
+    await booking.end()
+
     const card = await api.live(`Cut card ${lang}`, () => {}, 'fly_in', {}, 'scratch-and-see')
     await page.goto(card.url)
     const before = await heading.textContent()

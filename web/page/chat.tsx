@@ -112,6 +112,7 @@ interface State {
   typed: string
 }
 
+const again = 3000 // ms until a line that goes on by itself, and did not arrive, is sent again
 const mostTurns = 60
 const longest = 2000 // characters of an answer, as the server has it
 
@@ -125,6 +126,7 @@ class Conversation extends Component<Props, State> {
   held = false
   /** What was typed and is on its way. */
   sent = ''
+  trouble = ''
 
   at(): Scene {
     const { around } = this.props
@@ -165,7 +167,10 @@ class Conversation extends Component<Props, State> {
       around.tell({ is: 'said' })
       this.retry(typed, `${fault} ${around.say('again', 'Could you try once more?')}`)
     }
-    if (around.walk.trouble && said !== undefined) {
+    const { trouble } = around.walk
+    if (trouble && !this.trouble && this.scene.passes) this.timer = setTimeout(() => this.passOn(), again) as unknown as number
+    this.trouble = trouble
+    if (trouble && said !== undefined) {
       around.tell({ is: 'said' })
       // What did not arrive is theirs to send again, unless they have begun anew.
       const { sent } = this

@@ -18,14 +18,16 @@ const calm = 400 // ms until it is measured how high the design is now
 /** The position of an inline piece in the page. */
 export function AnchorSettings({ frame }: { frame: Frame }) {
   const picking = usePicking(s => s.pick)
-  const selector = frame.anchor?.selector
+  const { selector, where, pushes } = frame.anchor ?? {}
+  const within = where === 'first' || where === 'last'
   return (
     <>
       <Row label="Position in the page" k="anchor" wide>
         {() =>
           selector ? (
             <Muted>
-              Beside <code>{selector}</code>. <TextButton onClick={() => changeFrame(f => void delete f.anchor)}>Use a placeholder</TextButton>
+              {within ? 'Inside' : 'Beside'} <code>{selector}</code>.{' '}
+              <TextButton onClick={() => changeFrame(f => void delete f.anchor)}>Use a placeholder</TextButton>
             </Muted>
           ) : (
             <Placeholder frame={frame} />
@@ -58,10 +60,10 @@ export function AnchorSettings({ frame }: { frame: Frame }) {
       <Row label="" wide>
         {() => (
           <Muted>
-            {frame.anchor?.pushes
+            {pushes
               ? 'In view, it moves what stands below it down as it comes. Search engines measure that.'
               : selector
-                ? 'Nothing jumps while people read: it comes while its position is out of view. In view from the start, it waits until they have scrolled on.'
+                ? `Nothing jumps while people read: it comes while its position is out of view. In view from the start, it waits until they have scrolled on${within ? ', unless that element is empty and high enough' : ''}.`
                 : 'Nothing jumps while people read: it comes into a placeholder as high as this one at once, else while that is out of view.'}
           </Muted>
         )}
