@@ -3,9 +3,10 @@ import { defineConfig } from '@playwright/test'
 // Drives the program that ships. Each worker has a demo of its own, on its own
 // ports: what one test puts on a site is none of another's business.
 const alone = process.env.SCREENSHOTS ? 'screenshots.spec.ts' : process.env.BENCH ? 'bench.spec.ts' : ''
-export const workers = alone ? 1 : 2
+export const workers = alone ? 1 : 3
 export const portsOf = (worker: number) => ({ studio: 8750 + 3 * worker, shop: 8751 + 3 * worker, pages: 8752 + 3 * worker })
 // The studio stands still for those who want it so, which spares the tests its transitions; visitors' pages move.
+// Two of its tests keep two processors busy; one that mostly waits goes beside them.
 const studio = /\b(acts|compose|jobs|newcomer|reach|results|rules|site|studio|way|windows)\.spec\.ts$/
 export const worker = Number(process.env.TEST_PARALLEL_INDEX ?? 0)
 export const ports = portsOf(worker)
@@ -17,7 +18,7 @@ export default defineConfig({
   projects: alone
     ? undefined
     : [
-        { name: 'studio', testMatch: studio, use: { contextOptions: { reducedMotion: 'reduce' } } },
+        { name: 'studio', testMatch: studio, workers: 2, use: { contextOptions: { reducedMotion: 'reduce' } } },
         { name: 'page', testIgnore: [studio, 'screenshots.spec.ts'] },
       ],
   outputDir: 'e2e/.out/results',

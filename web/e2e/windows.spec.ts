@@ -85,6 +85,36 @@ test('an edit followed at once by another screen and back is nobody else’s', a
   expect((await api.piece(id)).draft.name).toBe('Twice')
 })
 
+test('work that arrived, though its answer did not, is not offered again', async ({ page }) => {
+  const { id, draft } = await api.make('Arrived')
+  await api.save(id, 1, { ...draft, name: 'Arrived after all' })
+  // As the window has it: what was added last stands last.
+  const turned = (x: unknown): unknown =>
+    Array.isArray(x)
+      ? x.map(turned)
+      : x && typeof x === 'object'
+        ? Object.fromEntries(
+            Object.entries(x)
+              .reverse()
+              .map(([k, v]) => [k, turned(v)]),
+          )
+        : x
+  const doc = turned((await api.piece(id)).draft)
+  await page.addInitScript(
+    ([key, kept]) => localStorage.setItem(key, kept),
+    [`gobbet-draft:${api.site}:${id}`, JSON.stringify({ version: 1, doc, at: Date.now() })],
+  )
+  await page.goto(`/sites/${api.site}/pieces/${id}/compose`)
+  await expect(name(page)).toHaveValue('Arrived after all')
+  await saved(page)
+  const found = page.getByRole('dialog', { name: 'There is unsaved work in this browser' })
+  await expect(found).toHaveCount(0)
+  // What did not arrive is.
+  await api.save(id, 2, { ...(await api.piece(id)).draft, name: 'Another' })
+  await page.reload()
+  await expect(found).toBeVisible()
+})
+
 test('a piece deleted elsewhere says so, and can be restored with what is here', async ({ page }) => {
   const { id } = await api.make('Deleted elsewhere')
   await page.goto(`/sites/1/pieces/${id}/compose`)

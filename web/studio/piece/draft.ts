@@ -1,3 +1,4 @@
+import { hashKey } from '@tanstack/react-query'
 import { type Draft, produce } from 'immer'
 import { temporal } from 'zundo'
 import { create, useStore } from 'zustand'
@@ -88,6 +89,9 @@ function keep() {
   }
 }
 
+/** Whether two documents say the same, in whatever order of names: the server writes them in its own. */
+const same = (a: Piece, b: Piece) => hashKey([a]) === hashKey([b])
+
 const forget = () => localStorage.removeItem(storeKey())
 
 /** Opens a piece as the server has it, or as this browser kept it when it was not sent yet. */
@@ -101,7 +105,7 @@ export function openDraft(site: number, info: PieceInfo) {
   }
   useDraft.setState({ ...begun, site, id: info.id, doc: info.draft, version: info.version, notes: info.notes, phrase: info.phrase })
   const kept = readKept()
-  if (kept && JSON.stringify(kept.doc) !== JSON.stringify(info.draft)) {
+  if (kept && !same(kept.doc, info.draft)) {
     if (kept.version === info.version) {
       useDraft.setState({ doc: kept.doc, standing: 'unsaved' })
       plan(0)
@@ -185,13 +189,13 @@ async function send() {
       // this browser, and goes on from the version that is there now.
       const kept = readKept(mine)
       if (kept?.version !== version) return
-      if (JSON.stringify(kept.doc) === JSON.stringify(doc)) localStorage.removeItem(mine)
+      if (same(kept.doc, doc)) localStorage.removeItem(mine)
       else localStorage.setItem(mine, JSON.stringify({ ...kept, version: saved.version }))
       return
     }
-    const same = useDraft.getState().doc === doc
-    useDraft.setState({ version: saved.version, notes: saved.notes, phrase: saved.phrase, faults: [], standing: same ? 'saved' : 'unsaved' })
-    if (same) forget()
+    const all = useDraft.getState().doc === doc
+    useDraft.setState({ version: saved.version, notes: saved.notes, phrase: saved.phrase, faults: [], standing: all ? 'saved' : 'unsaved' })
+    if (all) forget()
     else {
       keep()
       plan(soon)
