@@ -118,7 +118,7 @@ func kilnCost() *piece.Piece {
 	}
 	two := 2
 	design := piece.Design{
-		Frame: inlineFrame("article", "last"),
+		Frame: inlineFrame(".cost", "first"),
 		Formulas: []piece.Formula{
 			{Name: "month", Formula: "clay * 1.2 + firings * firing", Style: "money", Currency: "EUR", Places: &two},
 			{Name: "firing", Formula: "cone > 1200 ? 21.4 : 18.2", Style: "money", Currency: "EUR", Places: &two},

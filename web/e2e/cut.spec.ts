@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { type Browser, devices, expect, type Page, test } from '@playwright/test'
+import type { Piece } from '../kinds/piece'
 import { Api, shop } from './api'
 import { served } from './host'
 
@@ -15,9 +16,9 @@ test.beforeAll(async () => {
 /** Cuts the network the first time that anything is sent, for each thing that is. Gives how often it was cut. */
 async function cuts(page: Page) {
   const sent = new Set<string>()
-  await page.route('**/advance', async r => {
+  await page.route(/\/(advance|codes)$/, async r => {
     const { from, steps } = r.request().postDataJSON()
-    const what = `${from} ${steps.length}`
+    const what = steps ? `${from} ${steps.length}` : 'code'
     if (sent.has(what)) return r.continue()
     sent.add(what)
     return r.abort('internetdisconnected')
@@ -35,6 +36,12 @@ async function untilItArrives(page: Page, away: string, does: () => Promise<unkn
       if (i === 4 || !(await page.locator('gobbet-piece').getByRole('alert').filter({ hasText: away }).count())) throw e
     }
   }
+}
+
+/** Leaves one part of a draw to be drawn. */
+function drawsOnly(p: Piece, part: string) {
+  const draw = p.split.variants[0].design.scenes[0].blocks.find(b => b.kind === 'draw')!
+  draw.parts = draw.parts.map(x => ({ ...x, weight: x.id === part ? 1 : 0 }))
 }
 
 /** The fixed words of a language. */
@@ -177,13 +184,22 @@ for (const { lang, dir, device } of [
     await expect(log).toContainText('Which day suits you?')
     await booking.end()
 
-    const card = await api.live(`Cut card ${lang}`, () => {}, 'fly_in', {}, 'scratch-and-see')
+    const card = await api.live(`Cut card ${lang}`, p => drawsOnly(p, 'a_small_gift'), 'fly_in', {}, 'scratch-and-see')
     await page.goto(card.url)
     const before = await heading.textContent()
+    await piece.getByRole('button', { name: words.scratch }).focus()
     await arrives(
-      () => piece.getByRole('button', { name: words.scratch }).press('Enter'),
+      () => page.keyboard.press('Enter'),
       () => expect(heading).not.toHaveText(before!, { timeout: 9000 }),
     )
+    await dialog.getByLabel('Email').fill(email('card'))
+    await arrives(
+      () => page.keyboard.press('Enter'),
+      () => expect(dialog.getByText(words.no_code)).toBeVisible({ timeout: 9000 }),
+    )
+    await dialog.getByRole('button', { name: words.retry }).press('Enter')
+    await expect(dialog.getByText('GIFT', { exact: true })).toBeVisible()
+    await expect(dialog.getByRole('button', { name: 'Copy' })).toBeFocused()
     await card.end()
 
     const poll = await api.live(`Cut poll ${lang}`, p => void (p.caps = {}), 'fly_in', {}, 'this-or-that')

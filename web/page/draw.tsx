@@ -73,6 +73,9 @@ function lettered(label: string, share: number): { lines: string[]; size: number
   return { lines: lines.map(l => (l.length > most ? l.slice(0, most - 1) + '…' : l)), size }
 }
 
+/** A button that does nothing now; it keeps the keyboard, for it may again. */
+const off = (is: boolean) => ({ 'aria-disabled': is || undefined, onClick: is ? (e: Event) => e.preventDefault() : undefined })
+
 const point = (degrees: number, r: number) => {
   const a = (degrees * Math.PI) / 180
   return `${(r * Math.cos(a)).toFixed(2)} ${(r * Math.sin(a)).toFixed(2)}`
@@ -182,7 +185,7 @@ class Wheel extends Component<Props> {
           </mask>
           <circle r="184" fill="none" stroke={rim} stroke-width="26" mask="url(#bite)" />
         </svg>
-        <button type="submit" class="hub" value={way} disabled={going || !!drawn} style={{ background: ground, color: color(frame.ink) }}>
+        <button type="submit" class="hub" value={way} {...off(going || !!drawn)} style={{ background: ground, color: color(frame.ink) }}>
           {d.words}
         </button>
       </div>
@@ -305,7 +308,7 @@ class Card extends Component<Props, { gone: boolean }> {
             onPointerCancel={this.up}
           />
         </div>
-        <button type="submit" class="at-once" value={way} disabled={going || !!drawn}>
+        <button type="submit" class="at-once" value={way} {...off(going || !!drawn)}>
           {around.say('scratch', 'Or scratch it all at once')}
         </button>
       </div>
@@ -344,10 +347,10 @@ class Boxes extends Component<Props, { picked: number }> {
               key={i}
               type="button"
               class={open ? 'open' : going && picked === i ? 'going' : drawn ? 'shut' : undefined}
-              disabled={going || !!drawn}
+              aria-disabled={going || !!drawn || undefined}
               aria-label={`${d.words}: ${around.say('of', '{n} of {all}', { n: i + 1, all: n })}`}
               onClick={() => {
-                if (around.still) return
+                if (around.still || going || drawn) return
                 this.setState({ picked: i })
                 take()
               }}

@@ -172,6 +172,7 @@ class DrawnTimer extends Component<Props<Timer>, { now: number }> {
 }
 
 class DrawnCode extends Component<Props<Code>, { code: string | null | undefined; copied: boolean; trouble: string }> {
+  hold: HTMLElement | null = null
   state = { code: this.props.block.pool || this.props.block.draw ? undefined : this.props.block.code, copied: false, trouble: '' }
   componentDidMount() {
     const { block: c, around } = this.props
@@ -181,11 +182,15 @@ class DrawnCode extends Component<Props<Code>, { code: string | null | undefined
   }
   ask = () => {
     const { block: c, around } = this.props
-    this.setState({ trouble: '' })
+    const again = !!this.state.trouble
     around.code(c.pool, c.draw).then(
-      code => this.setState({ code }),
-      e => this.setState({ trouble: e?.message || around.say('no_code', 'Your code could not be fetched.') }),
+      // Who asked again has the keyboard where the code is.
+      code => this.setState({ code, trouble: '' }, () => again && this.hold?.querySelector('button')?.focus()),
+      said => this.setState({ trouble: (typeof said === 'string' && said) || around.say('no_code', 'Your code could not be fetched.') }),
     )
+  }
+  held = (e: HTMLElement | null) => {
+    this.hold = e
   }
   copy = () => {
     if (this.props.around.still) return
@@ -210,7 +215,7 @@ class DrawnCode extends Component<Props<Code>, { code: string | null | undefined
       )
     const ink = around.color(c.color, around.frame.ink)
     return (
-      <div>
+      <div ref={this.held}>
         <div
           style={{
             display: 'flex',

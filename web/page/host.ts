@@ -74,7 +74,7 @@ export interface Host {
   other?(piece: string): void
   /** When this visitor first saw the piece, in ms since 1970: now, if they never did; kept asks for that alone, and is given nothing then. */
   since?(kept?: boolean): number | undefined
-  /** The visitor's own code of a pool that a scene gives, or of what they drew; null where none is left. It throws where none could be fetched, with words if there are any. */
+  /** The visitor's own code of a pool that a scene gives, or of what they drew; null where none is left. It is refused where none could be fetched: with our words, or with whatever a browser says. */
   code?(scene: string, pool?: string, draw?: string): Promise<string | null>
   /** What the page told of itself, which hidden fields may ask for. */
   data?: Record<string, unknown>

@@ -192,7 +192,7 @@ function walkOf(context: Context, p: Placement, arrival: Memory, language: strin
         const r = await post('/codes', request)
         if (r.ok) return (await r.json()).code
         if (r.status === 404) return null
-        if (r.status !== 409 || tries === 2) throw new Error(r.status < 500 ? (await r.json()).title : '')
+        if (r.status !== 409 || tries === 2) return Promise.reject(r.status < 500 && (await r.json()).title)
         await wait(1000)
       }
     },
