@@ -124,7 +124,7 @@ class Conversation extends Component<Props, State> {
   scene = this.at()
   /** The keyboard was in what is gone now. */
   held = false
-  /** What was typed and is on its way. */
+  /** What was typed, or pressed, and is on its way. */
   sent = ''
   trouble = ''
 
@@ -220,20 +220,24 @@ class Conversation extends Component<Props, State> {
     this.setState(s => ({ retries: [...s.retries, { typed, say }].slice(-8), typed: '' }))
   }
 
+  /** Empties the line, and keeps what was said in case that it does not arrive. */
+  leaves(words: string) {
+    this.sent = this.state.typed || words
+    this.setState({ typed: '' })
+  }
   /** Takes an answer that was pressed or typed. */
   give(field: Field, value: string, sender?: Button) {
     const { around } = this.props
-    this.sent = this.state.typed
-    this.setState({ typed: '' })
-    around.tell({ is: 'said', words: labelled(field.choices, value) })
+    const words = labelled(field.choices, value)
+    this.leaves(words)
+    around.tell({ is: 'said', words })
     around.answer(field.key, value)
     around.leave(sender?.id ?? field.id, true)
   }
   press(button: Button) {
     const { around } = this.props
     if (button.press.do === 'next') around.tell({ is: 'said', words: button.words })
-    this.sent = this.state.typed
-    this.setState({ typed: '' })
+    this.leaves(button.words)
     around.press(button)
   }
   /** All is said, and nothing is on its way. */
