@@ -207,7 +207,7 @@ function DrawnField({ field: f, around, style }: { field: Field; around: Around;
         </div>
       )}
       {fault && (
-        <span class="fault" id={f.id + '-fault'}>
+        <span class="fault" dir="auto" id={f.id + '-fault'}>
           {fault}
         </span>
       )}

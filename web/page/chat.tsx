@@ -369,13 +369,13 @@ class Conversation extends Component<Props, State> {
             <div key={`k${i}`} class="theirs">
               <span class="face none" aria-hidden="true" />
               <div class="lines">
-                <p>{r.say}</p>
+                <p dir="auto">{r.say}</p>
               </div>
             </div>,
           ])}
           {mine !== undefined && bubble(mine, 'mine')}
           {around.walk.trouble && (
-            <span class="fault" role="alert">
+            <span class="fault" dir="auto" role="alert">
               {around.walk.trouble}
             </span>
           )}

@@ -206,9 +206,9 @@ class DrawnCode extends Component<Props<Code>, { code: string | null | undefined
     if (code === null) return <div role="status">{this.props.around.say('given', 'All codes have been given out.')}</div>
     if (this.state.trouble)
       return (
-        <div role="status">
+        <div role="status" dir="auto">
           {this.state.trouble}{' '}
-          <button type="button" class="button quiet" onClick={this.ask}>
+          <button type="button" class="button quiet" style={{ paddingInline: 0 }} onClick={this.ask}>
             {this.props.around.say('retry', 'Try again')}
           </button>
         </div>

@@ -498,7 +498,7 @@ export class DrawnPiece extends Component<Props, State> {
                       <DrawnBlock key={b.id} block={b} around={around} />
                     ))}
                     {trouble && (
-                      <span class="fault" role="alert">
+                      <span class="fault" dir="auto" role="alert">
                         {trouble}
                       </span>
                     )}
