@@ -186,6 +186,7 @@ for (const { lang, dir, device } of [
     await piece.getByRole('textbox').focus()
     await says('never', 'the first evening is on us')
     await expect(log).toContainText('Which day suits you?')
+    await expect(piece.getByRole('textbox')).toBeFocused()
     await booking.end()
 
     const card = await api.live(`Cut card ${lang}`, p => drawsOnly(p, 'a_small_gift'), 'fly_in', {}, 'scratch-and-see')

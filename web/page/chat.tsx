@@ -124,10 +124,15 @@ class Conversation extends Component<Props, State> {
   scene = this.at()
   /** The keyboard was in what is gone now. */
   held = false
+  /** It waits in the log until there is something to answer. */
+  waits = false
   /** What was typed, or pressed, and is on its way. */
   sent = ''
   trouble = ''
 
+  get focused() {
+    return (this.log?.getRootNode() as ShadowRoot | undefined)?.activeElement
+  }
   at(): Scene {
     const { around } = this.props
     return around.still ? (around.drawing.scenes.find(s => s.id === around.scene) ?? around.walk.scene) : around.walk.scene
@@ -148,7 +153,9 @@ class Conversation extends Component<Props, State> {
     clearTimeout(this.timer)
   }
   componentWillUpdate() {
-    this.held = !!(this.log?.getRootNode() as ShadowRoot | undefined)?.activeElement?.closest?.('.reply, .composer')
+    const at = this.focused
+    this.waits &&= at === this.log
+    this.held = this.waits || !!at?.closest?.('.reply, .composer')
   }
   componentDidUpdate(_: Props, before: State) {
     const { around } = this.props
@@ -177,13 +184,15 @@ class Conversation extends Component<Props, State> {
       this.setState(s => ({ typed: s.typed || sent }))
     }
     if (before.said !== this.state.said || before.retries !== this.state.retries || this.held) this.down()
-    if (this.held && !(this.log?.getRootNode() as ShadowRoot | undefined)?.activeElement) this.here()
+    if (this.held && (this.waits || !this.focused)) this.here()
   }
 
   /** Puts the keyboard where the visitor answers. */
   here() {
-    const next = this.log?.querySelector<HTMLElement>('.reply :is(button, input, a[href])')
-    ;(this.input ?? next ?? this.log)?.focus({ preventScroll: true })
+    const next = this.input ?? this.log?.querySelector<HTMLElement>('.reply :is(button, input, a[href])')
+    // While nothing can be answered it waits in the log.
+    this.waits = !next
+    ;(next ?? this.log)?.focus({ preventScroll: true })
   }
   down() {
     this.log?.scrollTo({ top: this.log.scrollHeight })
