@@ -227,6 +227,9 @@ func TestTwoWindowsCannotOverwriteEachOther(t *testing.T) {
 	if _, err := s.Pieces.SaveDraft(ctx, site, "p", 1, []byte(`{"n":3}`)); !errors.Is(err, fault.ErrStale) {
 		t.Error("a stale save:", err)
 	}
+	if v, err := s.Pieces.SaveDraft(ctx, site, "p", 1, []byte(`{"n": 2}`)); err != nil || v != 2 {
+		t.Error("a save sent again whose answer was lost:", v, err)
+	}
 	if _, err := s.Pieces.SaveDraft(ctx, site, "gone", 1, []byte(`{}`)); !errors.Is(err, fault.ErrNotFound) {
 		t.Error("a save of nothing:", err)
 	}

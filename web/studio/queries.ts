@@ -151,7 +151,8 @@ export function usePiece(id: string) {
     queryKey: ['piece', site, id],
     queryFn: () => api('GET /sites/:site/pieces/:piece', { site, piece: id }),
     staleTime: Infinity,
-    refetchOnWindowFocus: false,
+    // Another window may have changed it meanwhile.
+    refetchOnWindowFocus: 'always',
   })
 }
 

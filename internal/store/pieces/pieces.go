@@ -13,6 +13,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"gobbet/core/fault"
+	"gobbet/core/launch"
 	"gobbet/internal/store/pg"
 	"gobbet/internal/store/sites"
 )
@@ -77,7 +78,9 @@ func (s *Store) Get(ctx context.Context, site int64, id string) (p Piece, err er
 }
 
 // SaveDraft replaces a draft if it is still at the version the change was made
-// on, and gives the version it has now. It fails with ErrStale if it is not.
+// on, and gives the version it has now. It fails with ErrStale if it is not,
+// unless what is there says the same: a save whose answer was lost, sent again,
+// is answered as the first time.
 func (s *Store) SaveDraft(ctx context.Context, site int64, id string, version int, draft []byte) (now int, err error) {
 	err = s.db.Tx(ctx, func(tx *sqlx.Tx) error {
 		err := tx.GetContext(ctx, &now, `
@@ -92,8 +95,12 @@ func (s *Store) SaveDraft(ctx context.Context, site int64, id string, version in
 	if !errors.Is(err, fault.ErrNotFound) {
 		return now, err
 	}
-	if _, err := s.Get(ctx, site, id); err != nil {
+	there, err := s.Get(ctx, site, id)
+	if err != nil {
 		return 0, err
+	}
+	if launch.Same(draft, there.Draft) {
+		return there.DraftVersion, nil
 	}
 	return 0, fault.ErrStale
 }

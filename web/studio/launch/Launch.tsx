@@ -12,7 +12,7 @@ import { Sheet } from '../parts/Sheet'
 import { counted, moment } from '../parts/say'
 import { StateTag } from '../parts/Tag'
 import { TwoColumns } from '../parts/TwoColumns'
-import { replace, save, useDraft } from '../piece/draft'
+import { draftHere, replace, useDraft } from '../piece/draft'
 import { useDrawing } from '../piece/drawing'
 import { client, refreshPieces, useAddress, useSite } from '../queries'
 import { useChecks } from '../reach/useDraftRehearsal'
@@ -37,8 +37,9 @@ export function Launch() {
     setBusy(true)
     setTrouble(null)
     try {
-      await save()
-      const now = useDraft.getState()
+      const draft = draftHere()
+      await draft.save()
+      const now = draft.state
       if (now.standing !== 'saved') throw Object.assign(new Error('The latest changes are not saved yet, so they cannot be launched.'), { faults: now.faults })
       const next = await api('POST /sites/:site/pieces/:piece/launch', { site: site.id, piece: info.id }, { body: { version: now.version } })
       client.setQueryData(['piece', site.id, info.id], next)

@@ -12,8 +12,9 @@ import { LoadError } from '../parts/Loaded'
 import { Loading } from '../parts/Loading'
 import { moment } from '../parts/say'
 import { useAddress, usePiece, usePieceID, useSite } from '../queries'
-import { giveUp, keepMine, openDraft, restore, save, takeLeftover, takeTheirs, useDraft } from './draft'
+import { closeDraft, draftHere, openDraft, save, useDraft } from './draft'
 import { PieceHead } from './PieceHead'
+import type { PieceDraft } from './pieceDraft'
 
 /** One piece: its name and its five places above, the open place below. */
 export function PieceLayout() {
@@ -23,25 +24,18 @@ export function PieceLayout() {
   const { data, error, dataUpdatedAt, refetch } = usePiece(piece)
   const id = useDraft(s => s.id)
   useEffect(() => {
-    // Taken up when first opened, and again when another window's version was
-    // loaded; never over what is not saved yet, nor an older one that came late.
-    const has = useDraft.getState()
-    if (data && (has.id !== data.id || (has.standing === 'stale' && data.version !== has.version) || (has.standing === 'saved' && data.version > has.version)))
-      openDraft(site, data)
-  }, [data, dataUpdatedAt])
+    if (data) openDraft(site, data)
+  }, [site, data, dataUpdatedAt])
+  useEffect(() => closeDraft, [site, piece])
   useEffect(() => {
     const leaving = (e: BeforeUnloadEvent) => {
       if (useDraft.getState().standing === 'saved') return
       save()
-      if (useDraft.getState().standing === 'stale') e.preventDefault()
+      if (useDraft.getState().standing === 'stale' || !draftHere().safe) e.preventDefault()
     }
     addEventListener('beforeunload', leaving)
-    return () => {
-      removeEventListener('beforeunload', leaving)
-      save()
-    }
+    return () => removeEventListener('beforeunload', leaving)
   }, [])
-  useEffect(() => () => useDraft.setState({ id: '', doc: null, standing: 'saved' }), [piece])
   if (error instanceof Trouble && !data) {
     return (
       <Box sx={{ m: '14vh auto', maxWidth: 460, px: 3 }}>
@@ -74,22 +68,37 @@ export function PieceLayout() {
 /** Dialogs about drafts that two windows changed. */
 function Conflicts() {
   const standing = useDraft(s => s.standing)
-  const leftover = useDraft(s => s.leftover)
+  const leftover = useDraft(s => s.leftovers[0])
+  const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState('')
   const go = useNavigate()
   const at = useAddress()
+  const decide = (how: (draft: PieceDraft) => Promise<void>) => async () => {
+    setBusy(true)
+    setTrouble('')
+    await how(draftHere()).catch(e => setTrouble(e.message))
+    setBusy(false)
+  }
+  const wrong = trouble && (
+    <Typography role="alert" sx={{ mt: 1, fontWeight: 600 }}>
+      {trouble}
+    </Typography>
+  )
   return (
     <>
       <Dialog open={standing === 'stale'} aria-labelledby="stale-title">
         <DialogTitle id="stale-title" variant="h2">
           This was changed in another window
         </DialogTitle>
-        <DialogContent>Your changes since then are still here, in this window. Only one of the two can be kept.</DialogContent>
+        <DialogContent>
+          Your changes since then are still here, in this window. Only one of the two can be kept.
+          {wrong}
+        </DialogContent>
         <DialogActions sx={{ p: 2 }}>
-          <Button variant="outlined" onClick={takeTheirs}>
+          <Button variant="outlined" disabled={busy} onClick={decide(draft => draft.useTheirs())}>
             Use the other window’s
           </Button>
-          <Button variant="contained" onClick={keepMine}>
+          <Button variant="contained" disabled={busy} onClick={decide(draft => draft.keepMine())}>
             Keep mine
           </Button>
         </DialogActions>
@@ -100,37 +109,34 @@ function Conflicts() {
         </DialogTitle>
         <DialogContent>
           Your changes since then are still here, in this window.
-          {trouble && (
-            <Typography role="alert" sx={{ mt: 1, fontWeight: 600 }}>
-              {trouble}
-            </Typography>
-          )}
+          {wrong}
         </DialogContent>
         <DialogActions sx={{ p: 2 }}>
           <Button
             variant="outlined"
+            disabled={busy}
             onClick={() => {
-              giveUp()
+              draftHere().discard()
               go(at('/board'))
             }}
           >
             Discard changes
           </Button>
-          <Button variant="contained" onClick={() => restore().catch(e => setTrouble(e.message))}>
+          <Button variant="contained" disabled={busy} onClick={decide(draft => draft.restore())}>
             Restore the piece
           </Button>
         </DialogActions>
       </Dialog>
-      <Dialog open={!!leftover} aria-labelledby="leftover-title">
+      <Dialog open={!!leftover && standing !== 'stale' && standing !== 'gone'} aria-labelledby="leftover-title">
         <DialogTitle id="leftover-title" variant="h2">
           There is unsaved work in this browser
         </DialogTitle>
         <DialogContent>It is from {leftover && moment(new Date(leftover.at).toISOString())}. The piece was changed elsewhere since.</DialogContent>
         <DialogActions sx={{ p: 2 }}>
-          <Button variant="outlined" onClick={() => takeLeftover(false)}>
+          <Button variant="outlined" onClick={() => draftHere().takeLeftover(false)}>
             Discard it
           </Button>
-          <Button variant="contained" onClick={() => takeLeftover(true)}>
+          <Button variant="contained" onClick={() => draftHere().takeLeftover(true)}>
             Continue with it
           </Button>
         </DialogActions>

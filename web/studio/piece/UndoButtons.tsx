@@ -4,9 +4,7 @@ import Box from '@mui/material/Box'
 import IconButton from '@mui/material/IconButton'
 import Tooltip from '@mui/material/Tooltip'
 import { type ActionGroup, runKeys, shownKeys } from '../actions'
-import { useDraft, useHistory } from './draft'
-
-const { undo, redo } = useDraft.temporal.getState()
+import { redo, undo, useDraft } from './draft'
 
 /** Undo and redo of the draft. */
 export const historyActions: ActionGroup<unknown> = {
@@ -20,7 +18,7 @@ export const historyActions: ActionGroup<unknown> = {
 
 /** Buttons that undo and redo changes of the draft. */
 export function UndoButtons() {
-  const can = [useHistory(past => past.pastStates.length > 0), useHistory(past => past.futureStates.length > 0)]
+  const can = [useDraft(s => s.canUndo), useDraft(s => s.canRedo)]
   return (
     <Box sx={{ ml: 'auto', display: 'flex' }}>
       {historyActions.actions.slice(0, 2).map((a, i) => {

@@ -2,7 +2,7 @@ import type { PieceInfo } from '../../kinds/studio'
 import { api } from '../api'
 import { letters } from '../parts/say'
 import { toast } from '../parts/toast'
-import { change, replace, save, useDraft } from '../piece/draft'
+import { changeIn, draftHere } from '../piece/draft'
 import { client, outdated, refreshPieces } from '../queries'
 
 /** Whether a change of shares can go live by itself: nothing else in the draft waits for launch. */
@@ -14,17 +14,18 @@ export const launchesAtOnce = (info: PieceInfo, standing: string) => info.state 
  * changed, that goes live at once.
  */
 export async function makeOnly(site: number, info: PieceInfo, i: number, keep: boolean) {
-  const { standing, doc: before } = useDraft.getState()
+  const draft = draftHere()
+  const { standing, doc: before } = draft.state
   const launches = launchesAtOnce(info, standing)
   const share = async () => {
-    await save()
-    const now = useDraft.getState()
+    await draft.save()
+    const now = draft.state
     if (!launches || now.standing !== 'saved') return false
     const next = await api('POST /sites/:site/pieces/:piece/launch', { site, piece: info.id }, { body: { version: now.version } })
     client.setQueryData(['piece', site, info.id], next)
     return true
   }
-  change(d => {
+  changeIn(draft, d => {
     const { variants } = d.split
     d.split.follow = undefined
     if (keep) for (const [k, v] of variants.entries()) v.share = k === i ? 100 : 0
@@ -36,7 +37,7 @@ export async function makeOnly(site: number, info: PieceInfo, i: number, keep: b
   const undo = {
     name: 'Undo',
     run: () => {
-      replace(before!)
+      draft.edit(before!)
       if (live) share().then(() => outdated('split', site, info.id))
     },
   }
