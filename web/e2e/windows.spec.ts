@@ -179,3 +179,145 @@ test('what a field asks for changes, and what was collected stays under its name
   expect(field.kind === 'field' && field.key).toBe('name')
   await piece.end()
 })
+
+/** The name as the server has it. */
+const nameNow = async (id: string) => (await api.piece(id)).draft.name
+
+test('of two windows one takes what the other saved, and nothing is sent after that', async ({ page, context }) => {
+  const { id } = await api.make('One of two')
+  const path = `/sites/1/pieces/${id}/compose`
+  await page.goto(path)
+  await saved(page)
+  const other = await windowOf(context, path)
+  await name(other).fill('By the other')
+  await other.keyboard.press('Enter')
+  await saved(other)
+  const sent: string[] = []
+  page.on('request', r => r.method() === 'PUT' && sent.push(r.url()))
+  await page.evaluate(() => dispatchEvent(new Event('blur')))
+  await name(page).fill('By this one')
+  await page.keyboard.press('Enter')
+  const dialog = page.getByRole('dialog', { name: 'This was changed in another window' })
+  await dialog.getByRole('button', { name: 'Use the other window’s' }).click()
+  await expect(name(page)).toHaveValue('By the other')
+  await saved(page)
+  const until = sent.length
+  await page.waitForTimeout(1500)
+  expect(sent.length).toBe(until)
+  expect(await nameNow(id)).toBe('By the other')
+  // And the other way: mine over theirs.
+  await name(other).fill('Once more')
+  await other.keyboard.press('Enter')
+  await saved(other)
+  await name(page).fill('Mine after all')
+  await page.keyboard.press('Enter')
+  await dialog.getByRole('button', { name: 'Keep mine' }).click()
+  await saved(page)
+  expect(await nameNow(id)).toBe('Mine after all')
+})
+
+test('each window keeps its own work while the network is cut; closed, it is found by the next that opens the piece', async ({ page, context }) => {
+  const { id } = await api.make('Cut off')
+  const path = `/sites/1/pieces/${id}/compose`
+  await page.goto(path)
+  await saved(page)
+  const other = await windowOf(context, path)
+  await saved(other)
+  const cut = (on: Page) => on.route(`**/api/sites/*/pieces/${id}`, r => (r.request().method() === 'PUT' ? r.abort() : r.continue()))
+  await cut(page)
+  await cut(other)
+  for (const [on, text] of [
+    [page, 'Typed here'],
+    [other, 'Typed there'],
+  ] as const) {
+    await name(on).fill(text)
+    await on.keyboard.press('Enter')
+    await expect(on.locator('[data-standing=away]')).toBeVisible()
+  }
+  // One is closed as a crash closes it; the other saves, which does not remove what the first had.
+  await other.close({ runBeforeUnload: false })
+  await page.unroute(`**/api/sites/*/pieces/${id}`)
+  await saved(page)
+  expect(await nameNow(id)).toBe('Typed here')
+  await page.reload()
+  // It had been sent, and might have arrived: it is sent again first, and then is a conflict like any other.
+  await expect(name(page)).toHaveValue('Typed there')
+  await page.getByRole('dialog', { name: 'This was changed in another window' }).getByRole('button', { name: 'Keep mine' }).click()
+  await saved(page)
+  expect(await nameNow(id)).toBe('Typed there')
+})
+
+test('a save whose answer is lost is no conflict, whatever is typed meanwhile', async ({ page }) => {
+  const { id } = await api.make('Lost')
+  await page.goto(`/sites/1/pieces/${id}/compose`)
+  await saved(page)
+  let lost = 1
+  await page.route(`**/api/sites/*/pieces/${id}`, async r => {
+    if (r.request().method() !== 'PUT' || lost-- <= 0) return r.continue()
+    await r.fetch()
+    await r.abort()
+  })
+  await name(page).fill('Arrived unanswered')
+  await page.keyboard.press('Enter')
+  await expect(page.locator('[data-standing=away]')).toBeVisible()
+  await name(page).fill('Typed since')
+  await page.keyboard.press('Enter')
+  await saved(page)
+  await expect(page.getByText('This was changed in another window')).toHaveCount(0)
+  expect(await nameNow(id)).toBe('Typed since')
+})
+
+test('what is saved while one is elsewhere is saved, and the way back finds it', async ({ page }) => {
+  const { id } = await api.make('Left in a hurry')
+  await page.goto(`/sites/1/pieces/${id}/compose`)
+  await saved(page)
+  let cut = true
+  await page.route(`**/api/sites/*/pieces/${id}`, r => (cut && r.request().method() === 'PUT' ? r.abort() : r.continue()))
+  await name(page).fill('Saved from the board')
+  await page.keyboard.press('Enter')
+  await page.getByRole('link', { name: 'Board', exact: true }).click()
+  await page.waitForURL('**/board')
+  cut = false
+  await expect.poll(() => nameNow(id)).toBe('Saved from the board')
+  await page.goBack()
+  await expect(name(page)).toHaveValue('Saved from the board')
+  await saved(page)
+})
+
+test('an upload that ends after one has gone elsewhere goes where it began; a dropped file never replaces the studio', async ({ page }) => {
+  const [a, b] = [await api.make('Gets the picture'), await api.make('Gets none')]
+  const pictures = async (id: string) => JSON.stringify((await api.piece(id)).draft).split('"kind":"picture"').length - 1
+  const before = [await pictures(a.id), await pictures(b.id)]
+  await page.goto(`/sites/1/pieces/${b.id}/compose`)
+  await page.goto(`/sites/1/pieces/${a.id}/compose`)
+  await saved(page)
+  let go = () => {}
+  const held = new Promise<void>(done => (go = done))
+  await page.route('**/api/sites/*/pictures?*', async r => {
+    await held
+    await r.continue()
+  })
+  const drop = (selector: string, type: string) =>
+    page.locator(selector).evaluate(async (on, type) => {
+      const canvas = Object.assign(document.createElement('canvas'), { width: 40, height: 30 })
+      canvas.getContext('2d')!.fillRect(0, 0, 20, 20)
+      const blob = await new Promise<Blob | null>(done => canvas.toBlob(done))
+      const files = new DataTransfer()
+      files.items.add(new File([blob!], 'shelf.png', { type }))
+      const r = on.getBoundingClientRect()
+      return !on.dispatchEvent(
+        new DragEvent('drop', { dataTransfer: files, bubbles: true, cancelable: true, clientX: r.left + r.width / 2, clientY: r.top + r.height / 2 }),
+      )
+    }, type)
+  expect(await drop('[data-stage]', 'image/png')).toBe(true)
+  await page.getByRole('link', { name: 'Board', exact: true }).click()
+  await page.getByRole('article', { name: 'Gets none' }).getByRole('link').first().click()
+  await expect(name(page)).toHaveValue('Gets none')
+  go()
+  await expect.poll(() => pictures(a.id)).toBe(before[0] + 1)
+  expect(await pictures(b.id)).toBe(before[1])
+  // What is no picture is said, wherever it is dropped nothing is left.
+  expect(await drop('[data-stage]', 'application/pdf')).toBe(true)
+  await expect(page.getByText('Drop a picture here')).toBeVisible()
+  expect(await drop('nav[aria-label=Piece]', 'image/png')).toBe(true)
+})

@@ -69,6 +69,12 @@ const router = createBrowserRouter([
   },
 ])
 
+// A file dropped where nothing takes it would be opened in place of the studio.
+for (const name of ['dragover', 'drop'] as const)
+  addEventListener(name, e => {
+    if (e.dataTransfer?.types.includes('Files')) e.preventDefault()
+  })
+
 createRoot(document.getElementById('root')!).render(
   <CacheProvider value={cache}>
     <ThemeProvider theme={theme}>

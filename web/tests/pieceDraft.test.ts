@@ -315,7 +315,7 @@ describe('two windows', () => {
 
   test('theirs is taken, with nothing sent after it', async () => {
     const w = await overtaken()
-    await w.draft.useTheirs()
+    await w.draft.takeTheirs()
     await w.pass(10_000)
     expect([w.name, w.standing, w.saves, w.copies.size, w.draft.state.canUndo]).toEqual(['Theirs', 'saved', [], 0, false])
     w.edit('On')

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box'
 import { useEffect } from 'react'
 import { useSearchParams } from 'react-router'
 import { runKeys, typing, useShortcuts } from '../actions'
-import { uploadPicture } from '../library/uploads'
+import { LandingContext } from '../library/landing'
 import { historyKeys } from '../piece/UndoButtons'
 import { composeActions, keyed, selection } from './actions'
 import { Canvas } from './canvas/Canvas'
@@ -10,9 +10,10 @@ import { Menu } from './canvas/Menu'
 import { useLooking } from './checks/useChecks'
 import { copySelected, cutSelected, pasteCopied, pasteText, readCopied } from './document/clipboard'
 import { Outline } from './outline/Outline'
+import { putPicture } from './pictures'
 import { Strip } from './scenes/Strip'
 import { Settings } from './settings/Settings'
-import { putBlocks, removeSelected, useView } from './view'
+import { fromHere, removeSelected, useView } from './view'
 
 /** The designer: outline, page, settings, and the strip of scenes. */
 export function Compose() {
@@ -37,21 +38,23 @@ export function Compose() {
     }
   }, [])
   return (
-    <Box
-      sx={{
-        height: 'calc(100vh - 136px)',
-        minHeight: 520,
-        display: 'grid',
-        gridTemplateColumns: { xs: '178px minmax(0, 1fr) 284px', lg: '236px minmax(0, 1fr) 300px' },
-        gridTemplateRows: 'minmax(0, 1fr) 128px',
-      }}
-    >
-      <Outline />
-      <Canvas />
-      <Settings />
-      <Strip />
-      <Menu />
-    </Box>
+    <LandingContext value={fromHere}>
+      <Box
+        sx={{
+          height: 'calc(100vh - 136px)',
+          minHeight: 520,
+          display: 'grid',
+          gridTemplateColumns: { xs: '178px minmax(0, 1fr) 284px', lg: '236px minmax(0, 1fr) 300px' },
+          gridTemplateRows: 'minmax(0, 1fr) 128px',
+        }}
+      >
+        <Outline />
+        <Canvas />
+        <Settings />
+        <Strip />
+        <Menu />
+      </Box>
+    </LandingContext>
   )
 }
 
@@ -84,8 +87,7 @@ async function paste(e: ClipboardEvent) {
   const text = e.clipboardData?.getData('text/plain') ?? ''
   e.preventDefault()
   if (file) {
-    const block = await uploadPicture(file)
-    if (block) putBlocks([block])
+    await putPicture(file)
   } else if (readCopied(text)) pasteCopied(text)
   else if (text.trim()) pasteText(text)
   else pasteCopied()

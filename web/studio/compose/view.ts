@@ -2,7 +2,7 @@ import { createContext, useContext } from 'react'
 import { create } from 'zustand'
 import type { Block, Design, Edge, Frame, Piece, Scene } from '../../kinds/piece'
 import { phoneWidth } from '../../page/paint'
-import { change, useDraft } from '../piece/draft'
+import { change, docHere, draftHere, inDraft, useDraft } from '../piece/draft'
 import { freshBlock, type Offer } from './document/blocks'
 import {
   changeOn,
@@ -55,7 +55,9 @@ export const openMenu = (x: number, y: number) => useMenu.setState({ at: { x, y 
 
 export const shutMenu = () => useMenu.setState({ at: null })
 
-export const select = (selected: string, also: string[] = []) => useView.setState({ selected, also })
+export function select(selected: string, also: string[] = []) {
+  if (!meant || meant === useView.getState()) useView.setState({ selected, also })
+}
 
 /** Adds a block to what is selected, or takes it out of that. */
 export function selectToo(id: string) {
@@ -98,10 +100,37 @@ function look(doc: Piece, view: View) {
   return { v, s, design, scene: design.scenes[s], at, sceneAt: `${at}.scenes[${s}]` }
 }
 
+// Where commands act while they are run for a place that may be out of view.
+let meant: View | null = null
+
 export const now = () => {
-  const view = useView.getState()
-  const doc = useDraft.getState().doc!
+  const view = meant ?? useView.getState()
+  const doc = docHere()
   return { ...look(doc, view), view, doc, phone: onPhone(view) }
+}
+
+/**
+ * Remembers the piece, the variant and the scene in view. What it gives runs
+ * commands there, whatever is in view by then, and says whether there is still
+ * such a place.
+ */
+export function fromHere(): (run: () => void) => boolean {
+  const draft = draftHere()
+  const { doc, v, scene, view } = now()
+  const variant = doc.split.variants[v].id
+  return run => {
+    const at = draft.state.doc?.split.variants.findIndex(x => x.id === variant) ?? -1
+    if (!draft.state.doc?.split.variants[at]?.design.scenes.some(s => s.id === scene.id)) return false
+    const seen = useView.getState()
+    const inView = useDraft.getState().id === draft.state.id && now().v === at && now().scene.id === scene.id
+    meant = inView ? seen : { ...view, variant: at, scene: scene.id }
+    try {
+      inDraft(draft, run)
+    } finally {
+      meant = null
+    }
+    return true
+  }
 }
 
 /** Changes the design in view. */

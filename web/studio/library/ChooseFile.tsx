@@ -7,8 +7,10 @@ import Typography from '@mui/material/Typography'
 import { useRef, useState } from 'react'
 import type { FileInfo } from '../../kinds/studio'
 import { LoadError } from '../parts/Loaded'
+import { toast } from '../parts/toast'
 import { useFiles, useSite } from '../queries'
 import { brick } from '../theme'
+import { nowhere, useRemember } from './landing'
 import { uploadFile } from './uploads'
 
 /** The site's files to choose from, and an upload for another. */
@@ -16,6 +18,7 @@ export function ChooseFile({ value, video, fault, onChoose }: { value: string; v
   const site = useSite().id
   const query = useFiles()
   const files = (query.data ?? []).filter(f => f.mime.startsWith('video/') === !!video)
+  const remember = useRemember()
   const input = useRef<HTMLInputElement>(null)
   const [busy, setBusy] = useState(false)
   const [sent, setSent] = useState(0)
@@ -23,13 +26,14 @@ export function ChooseFile({ value, video, fault, onChoose }: { value: string; v
   const what = video ? 'video' : 'file'
   const upload = async (picked?: File | null) => {
     if (!picked) return
+    const land = remember()
     setBusy(true)
     setSent(0)
     setWrong('')
     try {
       const made = await uploadFile(site, picked, setSent)
       if (video && !made.mime.startsWith('video/')) setWrong('This is not a video that browsers play. Use MP4 or WebM.')
-      else onChoose(made)
+      else if (!land(() => onChoose(made))) toast(nowhere, true)
     } catch (e) {
       setWrong((e as Error).message)
     }

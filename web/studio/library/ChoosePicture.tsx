@@ -7,8 +7,10 @@ import Typography from '@mui/material/Typography'
 import { type DragEvent, useRef, useState } from 'react'
 import type { PictureInfo } from '../../kinds/studio'
 import { LoadError } from '../parts/Loaded'
+import { toast } from '../parts/toast'
 import { usePictures, useSite } from '../queries'
 import { brick, paper, plum } from '../theme'
+import { nowhere, useRemember } from './landing'
 import { uploadPictureFile } from './uploads'
 
 /** The site's pictures to choose from, and an upload for another. */
@@ -16,6 +18,7 @@ export function ChoosePicture({ value, fault, onChoose }: { value: string; fault
   const site = useSite().id
   const query = usePictures()
   const pictures = query.data ?? []
+  const remember = useRemember()
   const file = useRef<HTMLInputElement>(null)
   const [busy, setBusy] = useState(false)
   const [sent, setSent] = useState(0)
@@ -24,11 +27,13 @@ export function ChoosePicture({ value, fault, onChoose }: { value: string; fault
   const found = pictures.filter(p => p.name.toLowerCase().includes(search.trim().toLowerCase()))
   const upload = async (picked?: File | null) => {
     if (!picked) return
+    const land = remember()
     setBusy(true)
     setSent(0)
     setWrong('')
     try {
-      onChoose(await uploadPictureFile(site, picked, setSent))
+      const made = await uploadPictureFile(site, picked, setSent)
+      if (!land(() => onChoose(made))) toast(nowhere, true)
     } catch (e) {
       setWrong((e as Error).message)
     }

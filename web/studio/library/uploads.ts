@@ -2,7 +2,6 @@ import type { Picture } from '../../kinds/piece'
 import type { FileInfo, PictureInfo } from '../../kinds/studio'
 import { type Trouble, upload } from '../api'
 import { toast } from '../parts/toast'
-import { useDraft } from '../piece/draft'
 import { outdated } from '../queries'
 
 // Uploads of pictures and files.
@@ -38,9 +37,9 @@ export async function uploadFile(site: number, file: File, onProgress: (share: n
 export const ratioOf = (p: PictureInfo) => Math.max(10, Math.min(400, Math.round((100 * p.height) / p.width)))
 
 /** A picture block of a dropped or pasted file; what is wrong with the file is said. */
-export async function uploadPicture(file: File): Promise<Picture | undefined> {
+export async function uploadPicture(site: number, file: File): Promise<Picture | undefined> {
   try {
-    const made = await uploadPictureFile(useDraft.getState().site, file)
+    const made = await uploadPictureFile(site, file)
     return { kind: 'picture', id: 'picture', picture: made.hash, ratio: ratioOf(made), alt: '', width: 100, corners: 6, align: 'center' }
   } catch (e) {
     toast((e as Error).message, true)

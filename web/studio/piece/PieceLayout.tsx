@@ -8,11 +8,12 @@ import Typography from '@mui/material/Typography'
 import { useEffect, useState } from 'react'
 import { Link, Outlet, useNavigate } from 'react-router'
 import { Trouble } from '../api'
+import { LandingContext, type Remember } from '../library/landing'
 import { LoadError } from '../parts/Loaded'
 import { Loading } from '../parts/Loading'
 import { moment } from '../parts/say'
 import { useAddress, usePiece, usePieceID, useSite } from '../queries'
-import { closeDraft, draftHere, openDraft, save, useDraft } from './draft'
+import { closeDraft, draftHere, inDraft, openDraft, save, useDraft } from './draft'
 import { PieceHead } from './PieceHead'
 import type { PieceDraft } from './pieceDraft'
 
@@ -58,11 +59,22 @@ export function PieceLayout() {
     <>
       <PieceHead info={data} />
       <Box component="main" sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
-        <Outlet context={data} />
+        <LandingContext value={inThisDraft}>
+          <Outlet context={data} />
+        </LandingContext>
       </Box>
       <Conflicts />
     </>
   )
+}
+
+/** Uploads end in the piece they began in. */
+const inThisDraft: Remember = () => {
+  const draft = draftHere()
+  return run => {
+    inDraft(draft, run)
+    return true
+  }
 }
 
 /** Dialogs about drafts that two windows changed. */
@@ -95,7 +107,7 @@ function Conflicts() {
           {wrong}
         </DialogContent>
         <DialogActions sx={{ p: 2 }}>
-          <Button variant="outlined" disabled={busy} onClick={decide(draft => draft.useTheirs())}>
+          <Button variant="outlined" disabled={busy} onClick={decide(draft => draft.takeTheirs())}>
             Use the other window’s
           </Button>
           <Button variant="contained" disabled={busy} onClick={decide(draft => draft.keepMine())}>

@@ -102,8 +102,25 @@ export function draftHere(): PieceDraft {
   return shown
 }
 
+// The draft that commands change while they are run for one that may be off the screen.
+let meant: PieceDraft | null = null
+
+/** Runs commands on a draft, whatever is on the screen. */
+export function inDraft(draft: PieceDraft, run: () => void) {
+  const before = meant
+  meant = draft
+  try {
+    run()
+  } finally {
+    meant = before
+  }
+}
+
+/** The document that commands change. */
+export const docHere = () => (meant ?? draftHere()).state.doc!
+
 /** Changes the document; changes in quick succession that belong to the same thing are undone together. */
-export const change = (how: (doc: Draft<Piece>) => void, belongsTo = '') => changeIn(shown, how, belongsTo)
+export const change = (how: (doc: Draft<Piece>) => void, belongsTo = '') => changeIn(meant ?? shown, how, belongsTo)
 
 /** Changes the document of a draft, on the screen or not. */
 export function changeIn(draft: PieceDraft | null, how: (doc: Draft<Piece>) => void, belongsTo = '') {
@@ -112,7 +129,7 @@ export function changeIn(draft: PieceDraft | null, how: (doc: Draft<Piece>) => v
 }
 
 /** Puts another document in its place. */
-export const replace = (next: Piece, belongsTo = '') => shown?.edit(next, belongsTo)
+export const replace = (next: Piece, belongsTo = '') => (meant ?? shown)?.edit(next, belongsTo)
 
 export const undo = () => shown?.undo()
 export const redo = () => shown?.redo()

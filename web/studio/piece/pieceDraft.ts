@@ -227,7 +227,7 @@ export class PieceDraft {
   }
 
   /** Gives up what is here for what the server has. */
-  async useTheirs() {
+  async takeTheirs() {
     const theirs = await this.around.fetch()
     this.around.copies.forget()
     this.take(theirs)

@@ -2,7 +2,6 @@ import Box from '@mui/material/Box'
 import { type DragEvent, lazy, type MouseEvent, type PointerEvent, Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import type { Drawing, Scene } from '../../../kinds/piece'
 import { formatOn, type PageLook, paint, placeOf } from '../../../page/paint'
-import { uploadPicture } from '../../library/uploads'
 import type { Rect } from '../../parts/rect'
 import { draw, erase } from '../../parts/renderer'
 import { toast } from '../../parts/toast'
@@ -11,8 +10,9 @@ import { plum } from '../../theme'
 import { stage } from '../actions'
 import { blockKinds } from '../document/blocks'
 import { find, flat, holdersOf, shownOn } from '../document/tree'
+import { putPicture } from '../pictures'
 import { editText, type Pen, prepareToEdit } from '../text/editText'
-import { moveSelectedTo, openMenu, putBlocks, select, selectToo, standSelectedBeside, useView } from '../view'
+import { moveSelectedTo, openMenu, select, selectToo, standSelectedBeside, useView } from '../view'
 import { Handles } from './Handles'
 import { between, type Landing, landingAt, touched } from './landing'
 
@@ -180,13 +180,11 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
   }
   stage.edit = edit
 
-  const drop = async (e: DragEvent) => {
+  const drop = (e: DragEvent) => {
     const file = [...e.dataTransfer.files].find(f => f.type.startsWith('image/'))
-    if (!file) return
     e.preventDefault()
-    const there = landingAt(scene, rects, [], ...at(e), format === 'bar')
-    const block = await uploadPicture(file)
-    if (block) putBlocks([block], there?.spot)
+    if (file) putPicture(file, landingAt(scene, rects, [], ...at(e), format === 'bar')?.spot)
+    else if (e.dataTransfer.files.length) toast('Drop a picture here: PNG, JPEG, WebP or GIF. Other files go into the library.', true)
   }
   const menu = (e: MouseEvent) => {
     e.preventDefault()
