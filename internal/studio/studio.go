@@ -97,7 +97,7 @@ func New(s *store.Store, logs *visits.Logs, o Options) *Server {
 		reach:   reach.New(read, reach.Stores{Pieces: s.Pieces, Reaches: s.Reaches, Codes: s.Codes}, logs, now),
 		report:  report.New(read, report.Stores{Walks: s.Walks, Results: s.Results, Codes: s.Codes}, now),
 		results: results.New(results.Stores{Sites: s.Sites, Pieces: s.Pieces, Results: s.Results, Reaches: s.Reaches, Events: s.Events, Alerts: s.Alerts, PageViews: s.PageViews}, now),
-		site:    site.New(read, site.Stores{Sites: s.Sites}, now, o.Proxy, o.Pages, o.Jobs),
+		site:    site.New(read, site.Stores{Sites: s.Sites, PageViews: s.PageViews}, now, o.Proxy, o.Pages, o.Jobs),
 	}
 	here.account = account.New(here.site, account.Stores{Accounts: s.Accounts, Sites: s.Sites, Quotas: s.Quotas}, sessions)
 	here.split = split.New(read, here.reach, split.Stores{Sites: s.Sites, Pieces: s.Pieces, Results: s.Results, Reaches: s.Reaches, Events: s.Events}, logs, now)

@@ -3,7 +3,7 @@ import { readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { type APIRequestContext, expect, type Locator, type Page, request } from '@playwright/test'
 import type { Format, Piece } from '../kinds/piece'
-import type { Settings } from '../kinds/settings'
+import type { Part, Settings } from '../kinds/settings'
 import type {
   Board,
   CodesAnswer,
@@ -37,6 +37,21 @@ export async function signIn(page: Page) {
 }
 
 /** The studio's API, signed in. */
+// Which part of the settings each belongs to.
+const partOf: Record<keyof Settings, Part> = {
+  limits: 'limits',
+  exit: 'limits',
+  goals: 'goals',
+  currency: 'goals',
+  record: 'recording',
+  keep_months: 'recording',
+  data_layer: 'recording',
+  channels: 'sources',
+  team: 'team',
+  language: 'language',
+  words: 'language',
+}
+
 export class Api {
   private constructor(
     readonly context: APIRequestContext,
@@ -64,7 +79,9 @@ export class Api {
   launch = (id: string, version: number) => this.say<PieceInfo>('POST', `/pieces/${id}/launch`, { version })
   settings = async (change: Partial<Settings>) => {
     const now = await this.siteNow()
-    return this.say<SiteInfo>('PUT', '/settings', { version: now.settings_version, settings: { ...now.settings, ...change } })
+    const settings = { ...now.settings, ...change }
+    const changed = new Set(Object.keys(change).map(key => partOf[key as keyof Settings]))
+    for (const part of changed) await this.say<SiteInfo>('PUT', `/settings/${part}`, { version: now.settings_versions[part], settings })
   }
   siteNow = async () => ((await (await this.context.get('/api/me')).json()) as Me).sites[0]
   templates = () => this.say<TemplateList>('GET', '/templates')

@@ -350,8 +350,8 @@ test.describe('the studio', () => {
   })
 
   test('goals are set, and wrong ones named at their field', async ({ page }) => {
-    await page.goto('/sites/1/settings')
-    const form = page.getByRole('form', { name: 'Goals and measuring' })
+    await page.goto('/sites/1/settings#goals')
+    const form = page.getByRole('form', { name: 'Goals' })
     await form.getByRole('button', { name: 'Add a goal' }).click()
     await form.getByLabel('Path').last().fill('thanks')
     await form.getByRole('button', { name: 'Save' }).click()

@@ -95,7 +95,7 @@ test.describe('in the language of the page', () => {
   test('a marketer words something anew for the site, and a visitor reads it', async ({ page, browser }) => {
     const piece = await api.live('Worded anew')
     await signIn(page)
-    await page.goto('/sites/1/settings')
+    await page.goto('/sites/1/settings#language')
     const sheet = page.getByRole('form', { name: 'Language' })
     await sheet.getByRole('button', { name: 'Edit fixed text' }).click()
     await sheet.getByLabel('You have won: {prize}.').fill('{money} for you')

@@ -30,39 +30,104 @@ test('the style kit keeps what is not saved over another screen and a reload; of
   await expect(corners).toHaveValue('21')
   await page.reload()
   await expect(corners).toHaveValue('21')
-  // Meanwhile another window saves.
-  await api.setKit({ ...before, corners: 9 })
+  // Meanwhile another window saves the same, and something else.
+  await api.setKit({ ...before, corners: 9, field: { ...before.field, corners: 13 } })
   await page.getByRole('button', { name: 'Save for the whole site' }).click()
   await expect(page.getByText('This was changed in another window.')).toBeVisible()
   expect((await api.kit()).corners).toBe(9)
   await page.getByRole('button', { name: 'Keep my changes' }).click()
   await page.getByRole('button', { name: 'Save for the whole site' }).click()
   await expect.poll(async () => (await api.kit()).corners).toBe(21)
+  // What only the other changed is taken in.
+  expect((await api.kit()).field.corners).toBe(13)
   const other = await windowOf(context, '/sites/1/settings/style')
   await expect(other.getByLabel('Frame corners')).toHaveValue('21')
   await other.close()
   await api.setKit(before)
 })
 
-test('the site and its settings: the later window is told, and may take what is there', async ({ page }) => {
-  await page.goto('/sites/1/settings')
-  const form = page.locator('form').filter({ has: page.getByLabel('Domains, one per line') })
-  await form.getByLabel('Name').fill('Quillfern of Cork')
-  const settings = page.locator('form').filter({ hasText: 'Frequency and tracking' })
-  await settings.getByLabel('Visitors recorded').fill('80')
-  await page.keyboard.press('Tab')
+/** A thing that is set on Site, opened. */
+async function setting(page: Page, name: string) {
+  const sheet = page.getByRole('region', { name, exact: true })
+  const head = sheet.getByRole('button', { name }).first()
+  if ((await head.getAttribute('aria-expanded')) === 'false') await head.click()
+  return sheet
+}
+
+test('two forms of the site undo nothing of each other; two windows merge what they changed, and ask where both changed the same', async ({ page }) => {
   const now = await api.siteNow()
-  await api.context.put(`/api/sites/${api.site}`, { data: { version: now.version, name: 'Quillfern & Co', zone: now.zone, origins: now.origins } })
-  await api.settings({ record: 60 })
-  await form.getByRole('button', { name: 'Save' }).click()
-  await expect(form.getByText('This was changed in another window.')).toBeVisible()
-  await form.getByRole('button', { name: 'Discard my changes' }).click()
-  await expect(form.getByLabel('Name')).toHaveValue('Quillfern & Co')
-  await settings.getByRole('button', { name: 'Discard my changes' }).click()
-  await expect(settings.getByLabel('Visitors recorded')).toHaveValue('60')
+  await page.goto('/sites/1/settings')
+  const domains = await setting(page, 'Name and domains')
+  const recording = await setting(page, 'Recording')
+  const limits = await setting(page, 'Limits over all pieces')
+  await domains.getByLabel('Name', { exact: true }).fill('Quillfern of Cork')
+  await recording.getByLabel('Visitors recorded').fill('80')
+  await page.keyboard.press('Tab')
+  await limits.getByLabel('Minimum time between pieces').click()
+  await page.getByRole('option', { name: '5 minutes' }).click()
+  // One is saved: the others stay as they were typed, and can be saved after it.
+  await limits.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(limits.getByText('✓ Saved')).toBeVisible()
+  await expect(recording.getByLabel('Visitors recorded')).toHaveValue('80')
+  // Another window saves other fields, of the site and of the recording.
+  await api.context.put(`/api/sites/${api.site}`, { data: { version: now.version, name: now.name, zone: 'Europe/London', origins: now.origins } })
+  await api.settings({ keep_months: 12 })
+  for (const sheet of [domains, recording]) {
+    await sheet.getByRole('button', { name: 'Save', exact: true }).click()
+    await expect(sheet.getByText('✓ Saved')).toBeVisible()
+  }
+  await expect(domains.getByLabel('Time zone')).toHaveValue('Europe/London')
+  const merged = await api.siteNow()
+  expect([merged.name, merged.zone, merged.settings.record, merged.settings.keep_months, merged.settings.limits.quiet]).toEqual([
+    'Quillfern of Cork',
+    'Europe/London',
+    80,
+    12,
+    'PT5M',
+  ])
+  // And the same: it is asked.
+  await domains.getByLabel('Name', { exact: true }).fill('Mine')
+  await api.context.put(`/api/sites/${api.site}`, { data: { version: merged.version, name: 'Quillfern & Co', zone: now.zone, origins: now.origins } })
+  await domains.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(domains.getByText('This was changed in another window.')).toBeVisible()
+  await domains.getByRole('button', { name: 'Discard my changes' }).click()
+  await expect(domains.getByLabel('Name', { exact: true })).toHaveValue('Quillfern & Co')
   const after = await api.siteNow()
   await api.context.put(`/api/sites/${api.site}`, { data: { version: after.version, name: now.name, zone: now.zone, origins: now.origins } })
-  await api.settings({ record: 100 })
+  await api.settings({ record: 100, keep_months: now.settings.keep_months, limits: now.settings.limits })
+})
+
+test('what is typed while a save is under way stays, over a failing network and a reload too', async ({ page }) => {
+  const { settings } = await api.siteNow()
+  await page.goto('/sites/1/settings#recording')
+  const sheet = page.getByRole('region', { name: 'Recording', exact: true })
+  const layer = sheet.getByLabel('Data layer')
+  let go = () => {}
+  const held = new Promise<void>(done => (go = done))
+  let cut = false
+  await page.route('**/api/sites/*/settings/*', async r => {
+    if (cut) return r.abort()
+    await held
+    await r.continue()
+  })
+  await layer.fill('shopLayer')
+  await sheet.getByRole('button', { name: 'Save', exact: true }).click()
+  await layer.fill('shopLayerTwo')
+  go()
+  await expect(sheet.getByRole('button', { name: 'Discard changes' })).toBeVisible()
+  await expect(layer).toHaveValue('shopLayerTwo')
+  expect((await api.siteNow()).settings.data_layer).toBe('shopLayer')
+  cut = true
+  await sheet.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(sheet.getByRole('alert')).toContainText('The server is not answering.')
+  await page.reload()
+  await expect(layer).toHaveValue('shopLayerTwo')
+  await expect(sheet.getByText('unsaved changes')).toBeVisible()
+  cut = false
+  await sheet.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(sheet.getByText('✓ Saved')).toBeVisible()
+  expect((await api.siteNow()).settings.data_layer).toBe('shopLayerTwo')
+  await api.settings({ data_layer: settings.data_layer })
 })
 
 test('an edit followed at once by another screen and back is nobody else’s', async ({ page }) => {

@@ -8,7 +8,7 @@ export interface Routes {
   'DELETE /session': { query: undefined; body: undefined; out: undefined };
   'GET /me': { query: undefined; body: undefined; out: studio.Me };
   'PUT /sites/:site': { query: undefined; body: studio.SiteChange; out: studio.SiteInfo };
-  'PUT /sites/:site/settings': { query: undefined; body: studio.SettingsChange; out: studio.SiteInfo };
+  'PUT /sites/:site/settings/:part': { query: undefined; body: studio.SettingsChange; out: studio.SiteInfo };
   'GET /sites/:site/health': { query: undefined; body: undefined; out: studio.Health };
   'GET /sites/:site/words': { query: undefined; body: undefined; out: studio.FixedWords };
   'DELETE /sites/:site/data-names/:name': { query: undefined; body: undefined; out: undefined };

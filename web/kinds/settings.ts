@@ -2,6 +2,33 @@
 import type { SiteLimits } from './caps'
 
 //////////
+// source: parts.go
+
+/**
+ * Part is what of the settings is changed, and saved, by itself. Each has a
+ * version of its own, so that saving one does not undo, or refuse, another.
+ */
+export type Part = "limits" | "goals" | "recording" | "sources" | "team" | "language";
+/**
+ * The parts, and what each holds.
+ */
+/**
+ * The parts, and what each holds.
+ */
+/**
+ * The parts, and what each holds.
+ */
+/**
+ * The parts, and what each holds.
+ */
+/**
+ * The parts, and what each holds.
+ */
+/**
+ * The parts, and what each holds.
+ */
+
+//////////
 // source: setup.go
 /*
 Package setup is how a site is set up: limits over all its pieces, what is

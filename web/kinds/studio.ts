@@ -4,7 +4,7 @@ import type { Kit } from './style'
 import type { Caps } from './caps'
 import type { Clause, Fact, Kind, Line, Op, Rule, Verdict } from './reach'
 import type { Schedule } from './schedule'
-import type { Settings } from './settings'
+import type { Part as SettingsPart, Settings } from './settings'
 import type { Fault } from './fault'
 import type { Happening, Pair } from './visitor'
 import type { SentStep, View } from './walk'
@@ -1208,8 +1208,11 @@ export interface SiteInfo {
    * Versions of what is saved as a whole, to be sent along with a change.
    */
   version: number /* int */;
-  settings_version: number /* int */;
   kit_version: number /* int */;
+  /**
+   * SettingsVersions are those of the parts of the settings.
+   */
+  settings_versions: { [part in SettingsPart]: string };
 }
 /**
  * SiteChange is what may be changed of a site.
@@ -1221,10 +1224,11 @@ export interface SiteChange {
   origins: string[];
 }
 /**
- * SettingsChange is a site's settings, changed.
+ * SettingsChange is a part of a site's settings, changed; what is not of the part
+ * is not looked at.
  */
 export interface SettingsChange {
-  version: number /* int32 */; // that the change was made on
+  version: string; // of the part, that the change was made on
   settings: Settings;
 }
 /**
@@ -1238,6 +1242,11 @@ export interface KitChange {
  * Health is what a marketer should know of how the site is wired up.
  */
 export interface Health {
+  /**
+   * SeenAt is when the latest page view that is recorded began: the script is
+   * on the site's pages. Null: none is recorded.
+   */
+  seen_at?: string | null;
   /**
    * Proxy is the address of a proxy that is in use and was not named to
    * Gobbet, so that all visitors count as one address; empty: none.

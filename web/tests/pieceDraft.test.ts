@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import type { Piece } from '../kinds/piece'
 import type { PieceInfo } from '../kinds/studio'
-import type { Copy } from '../studio/piece/copies'
+import type { Copy } from '../studio/parts/copies'
 import { PieceDraft } from '../studio/piece/pieceDraft'
 
 // The draft of a piece: what is edited is saved, kept, undone, and never lost
@@ -17,7 +17,7 @@ function world(version = 1, name = 'A') {
     server,
     time: 0,
     timers: [] as { at: number; run: () => void }[],
-    copies: new Map<string, Copy>(),
+    copies: new Map<string, Copy<Piece>>(),
     room: true,
     saves: [] as string[],
     /** What becomes of the next requests: 'lost' arrives without an answer, 'cut' does not arrive. */
@@ -377,7 +377,7 @@ describe('two windows', () => {
 })
 
 describe('what a window left', () => {
-  const left = (key: string, version: number, name: string, at: number): Copy => ({ key, version, doc: doc(name), at })
+  const left = (key: string, version: number, name: string, at: number): Copy<Piece> => ({ key, version, doc: doc(name), at })
 
   test('goes on by itself from the same version', async () => {
     const w = world()

@@ -103,6 +103,12 @@ func (s *Store) Read(ctx context.Context, site int64, since, oldest time.Time, d
 	return next, rows.Err()
 }
 
+// LatestAt is when the latest recorded page view began; nil: there is none.
+func (s *Store) LatestAt(ctx context.Context, site int64) (at *time.Time, err error) {
+	err = s.db.GetContext(ctx, &at, `select max(at) from page_views where site_id = $1`, site)
+	return at, err
+}
+
 // Forget takes the page views of all sites that arrived before a time
 // out of the log.
 func (s *Store) Forget(ctx context.Context, before time.Time) error {

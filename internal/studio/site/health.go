@@ -19,7 +19,11 @@ func (s *Place) health(c *route.Call, _ route.None) (answer Health, err error) {
 	if err != nil {
 		return answer, err
 	}
-	health := Health{Proxy: s.proxy(), DataNames: parts.OrNone(names), MostDataNames: sites.MostDataNames, Refused: []RefusedKind{}, RefusedDays: refusedDays}
+	seen, err := s.store.PageViews.LatestAt(c, site.ID)
+	if err != nil {
+		return answer, err
+	}
+	health := Health{SeenAt: seen, Proxy: s.proxy(), DataNames: parts.OrNone(names), MostDataNames: sites.MostDataNames, Refused: []RefusedKind{}, RefusedDays: refusedDays}
 	for _, r := range refusals {
 		health.Refused = append(health.Refused, RefusedKind{r.Kind, r.Times, r.Example, r.LastAt})
 	}

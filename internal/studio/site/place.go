@@ -18,10 +18,13 @@ type Stores struct {
 	Sites interface {
 		Change(ctx context.Context, site int64, version int, name, zone string, origins sites.Texts) error
 		ChangeKit(ctx context.Context, site int64, version int, kit style.Kit, drawings map[string][]byte) error
-		ChangeSettings(ctx context.Context, site int64, version int, settings setup.Settings) error
+		ChangePart(ctx context.Context, site int64, part setup.Part, version string, others setup.Settings) (setup.Settings, error)
 		DataNames(ctx context.Context, site int64) ([]string, error)
 		ForgetDataName(ctx context.Context, site int64, name string) error
 		Refusals(ctx context.Context, site int64, days int) ([]sites.Refusal, error)
+	}
+	PageViews interface {
+		LatestAt(ctx context.Context, site int64) (*time.Time, error)
 	}
 }
 
@@ -44,7 +47,7 @@ func New(read *parts.Reader, s Stores, now func() time.Time, proxy func() string
 func (s *Place) Routes() []route.Route {
 	return []route.Route{
 		route.Put("/sites/:site", s.changeSite),
-		route.Put("/sites/:site/settings", s.changeSettings),
+		route.Put("/sites/:site/settings/:part", s.changeSettings),
 		route.Get("/sites/:site/health", s.health),
 		route.Get("/sites/:site/words", s.words),
 		route.Delete("/sites/:site/data-names/:name", s.forgetDataName),

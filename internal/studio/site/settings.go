@@ -8,6 +8,7 @@ import (
 	"gobbet/core/fault"
 	"gobbet/core/origin"
 	"gobbet/core/piece"
+	"gobbet/core/setup"
 	"gobbet/core/words"
 	"gobbet/internal/route"
 	"gobbet/internal/store/sites"
@@ -50,21 +51,29 @@ func (s *Place) changeSite(c *route.Call, req SiteChange) (answer SiteInfo, err 
 func (s *Place) Info(site sites.Site) SiteInfo {
 	return SiteInfo{
 		site.ID, site.Key, site.Name, site.Zone, site.Origins, piece.PagesAt(s.pages, site.Key),
-		site.Settings.Settings, site.Kit, site.Version, site.SettingsVersion, site.KitVersion,
+		site.Settings.Settings, site.Kit, site.Version, site.KitVersion, versionsOf(site.Settings.Settings),
 	}
 }
 
-func (s *Place) changeSettings(c *route.Call, req SettingsChange) (answer SiteInfo, err error) {
-	settings := req.Settings
-	err = settings.Check()
-	if err == nil {
-		err = s.store.Sites.ChangeSettings(c, c.Site.ID, int(req.Version), settings)
+func versionsOf(settings setup.Settings) map[setup.Part]string {
+	versions := map[setup.Part]string{}
+	for _, part := range setup.Parts {
+		versions[part] = settings.Version(part)
 	}
+	return versions
+}
+
+func (s *Place) changeSettings(c *route.Call, req SettingsChange) (answer SiteInfo, err error) {
+	part := setup.Part(c.Param("part"))
+	if !part.Known() {
+		return answer, fault.ErrNotFound
+	}
+	settings, err := s.store.Sites.ChangePart(c, c.Site.ID, part, req.Version, req.Settings)
 	if err != nil {
 		return answer, err
 	}
 	site := c.Site
-	site.Settings, site.SettingsVersion = sites.Settings{Settings: settings}, int(req.Version)+1
+	site.Settings = sites.Settings{Settings: settings}
 	return s.Info(site), nil
 }
 

@@ -27,9 +27,10 @@ type SiteInfo struct {
 	Settings setup.Settings `json:"settings" tstype:"Settings"`
 	Kit      style.Kit      `json:"kit" tstype:"Kit"`
 	// Versions of what is saved as a whole, to be sent along with a change.
-	Version         int `json:"version"`
-	SettingsVersion int `json:"settings_version"`
-	KitVersion      int `json:"kit_version"`
+	Version    int `json:"version"`
+	KitVersion int `json:"kit_version"`
+	// SettingsVersions are those of the parts of the settings.
+	SettingsVersions map[setup.Part]string `json:"settings_versions" tstype:"{ [part in SettingsPart]: string }"`
 }
 
 // SiteChange is what may be changed of a site.
@@ -40,9 +41,10 @@ type SiteChange struct {
 	Origins []string `json:"origins"`
 }
 
-// SettingsChange is a site's settings, changed.
+// SettingsChange is a part of a site's settings, changed; what is not of the part
+// is not looked at.
 type SettingsChange struct {
-	Version  int32          `json:"version"` // that the change was made on
+	Version  string         `json:"version"` // of the part, that the change was made on
 	Settings setup.Settings `json:"settings" tstype:"Settings"`
 }
 
@@ -57,6 +59,9 @@ type KitChange struct {
 
 // Health is what a marketer should know of how the site is wired up.
 type Health struct {
+	// SeenAt is when the latest page view that is recorded began: the script is
+	// on the site's pages. Null: none is recorded.
+	SeenAt *time.Time `json:"seen_at" tstype:"string | null"`
 	// Proxy is the address of a proxy that is in use and was not named to
 	// Gobbet, so that all visitors count as one address; empty: none.
 	Proxy string `json:"proxy"`

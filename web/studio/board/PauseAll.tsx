@@ -11,9 +11,9 @@ import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import { api, type Trouble } from '../api'
 import { DateTimeField } from '../parts/DateTimeField'
-import { counted, moment } from '../parts/say'
+import { counted } from '../parts/say'
+import { moment, nowHere } from '../parts/time'
 import { toast } from '../parts/toast'
-import { wallIn } from '../parts/zone'
 import { refreshPieces, useSite } from '../queries'
 import { brick } from '../theme'
 import { usualEnd, usualStart } from './pauseTimes'
@@ -23,7 +23,7 @@ export function PauseAll({ live, onClose }: { live: number; onClose(): void }) {
   const site = useSite()
   const [planned, setPlanned] = useState(false)
   const [timed, setTimed] = useState(true)
-  const now = wallIn(site.zone, new Date())
+  const now = nowHere()
   const [from, setFrom] = useState(() => usualStart(now))
   // Until one is chosen, the end goes with the start.
   const [end, setUntil] = useState<string>()

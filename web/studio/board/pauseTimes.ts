@@ -1,5 +1,7 @@
+import { shiftDay } from '../parts/time'
+
 /** A day later than a wall-clock time, at an hour of the day. */
-const dayAfter = (wall: string, hour: string) => new Date(Date.parse(`${wall.slice(0, 10)}T12:00Z`) + 86_400_000).toISOString().slice(0, 10) + hour
+const dayAfter = (wall: string, hour: string) => shiftDay(wall.slice(0, 10), 1) + hour
 
 /** When a pause that is planned begins unless another time is chosen: at six, today if that is still to come. Times are wall-clock times. */
 export const usualStart = (now: string) => (now.slice(11) < '18:00' ? `${now.slice(0, 10)}T18:00` : dayAfter(now, 'T18:00'))

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box'
 import { Link as RouterLink } from 'react-router'
 import { useAddress, useAlerts } from '../queries'
 import { apricot } from '../theme'
-import { moment } from './say'
+import { moment } from './time'
 
 /** What is not as usual on the site, with the way to it; nothing where all is. */
 export function AlertLines() {

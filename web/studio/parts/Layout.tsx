@@ -14,6 +14,7 @@ import { LoadError } from './Loaded'
 import { Loading } from './Loading'
 import { Mark } from './Mark'
 import { Shortcuts } from './Shortcuts'
+import { showClockOf } from './time'
 import { Toaster } from './toast'
 
 /** The dark top line, and the screen below it. Screens of a site that is not the account's are not drawn. */
@@ -23,7 +24,9 @@ export function Layout() {
   const { site } = useParams()
   const coming = useNavigation().state === 'loading'
   if (me.error instanceof Trouble && me.error.status === 401) return <Navigate to="/sign-in" replace state={{ from: here.pathname + here.search }} />
-  const known = !site || me.data?.sites.some(s => String(s.id) === site)
+  const open = me.data?.sites.find(s => String(s.id) === site)
+  if (open) showClockOf(open.zone)
+  const known = !site || !!open
   return (
     <Box sx={{ minHeight: '100vh', display: 'flex', flexDirection: 'column' }}>
       <Top />

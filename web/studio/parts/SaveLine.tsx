@@ -3,36 +3,35 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { brick, moss, paper } from '../theme'
 import { StaleLine } from './StaleLine'
+import type { FormStanding } from './savedForm'
 
 interface Props {
-  unsaved: Parameters<typeof StaleLine>[0]['unsaved'] & { changed: boolean }
-  saved: boolean
-  /** What is wrong as a whole, rather than with one field. */
-  wrong?: string
+  standing: FormStanding
+  saved: { discard(): void; keepMine(): void }
 }
 
-/** The foot of a form that keeps what is not saved: saves it, lets it go, and says how that went. */
-export function SaveLine({ unsaved, saved, wrong }: Props) {
+/** The foot of a form: saves it, lets it go, and says how that went. */
+export function SaveLine({ standing, saved }: Props) {
   return (
     <>
-      <StaleLine unsaved={unsaved} />
-      <Box sx={{ display: 'flex', gap: 2, alignItems: 'center', borderTop: `1px solid ${paper.line}`, pt: 2 }}>
-        <Button type="submit" variant="contained" disabled={unsaved.stale}>
-          Save
+      <StaleLine standing={standing} saved={saved} />
+      <Box sx={{ display: 'flex', gap: 2, alignItems: 'center', flexWrap: 'wrap', borderTop: `1px solid ${paper.line}`, pt: 2 }}>
+        <Button type="submit" variant="contained" disabled={standing.stale || standing.busy}>
+          {standing.busy ? 'Saving…' : 'Save'}
         </Button>
-        {unsaved.changed && (
-          <Button variant="outlined" onClick={unsaved.discard}>
+        {standing.changed && !standing.stale && (
+          <Button variant="outlined" onClick={() => saved.discard()}>
             Discard changes
           </Button>
         )}
-        {saved && (
+        {standing.saved && (
           <Typography role="status" sx={{ color: moss.ink, fontWeight: 600 }}>
             ✓ Saved, in effect within a second
           </Typography>
         )}
-        {wrong && (
+        {standing.wrong && (
           <Typography role="alert" sx={{ color: brick.main }}>
-            {wrong}
+            {standing.wrong}
           </Typography>
         )}
       </Box>

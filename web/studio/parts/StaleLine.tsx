@@ -1,10 +1,16 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import { apricot } from '../theme'
+import type { FormStanding } from './savedForm'
 
-/** Says that another window saved meanwhile, with what can be done about it. */
-export function StaleLine({ unsaved }: { unsaved: { stale: boolean; discard(): void; keepMine(): void } }) {
-  if (!unsaved.stale) return null
+interface Props {
+  standing: FormStanding
+  saved: { discard(): void; keepMine(): void }
+}
+
+/** Says that another window saved the same meanwhile, with what can be done about it. */
+export function StaleLine({ standing, saved }: Props) {
+  if (!standing.stale) return null
   return (
     <Box
       role="alert"
@@ -20,10 +26,10 @@ export function StaleLine({ unsaved }: { unsaved: { stale: boolean; discard(): v
       }}
     >
       <Box sx={{ flex: 1, minWidth: 240, fontWeight: 600 }}>This was changed in another window. Your changes are still here, unsaved.</Box>
-      <Button size="small" variant="outlined" onClick={unsaved.discard}>
+      <Button size="small" variant="outlined" onClick={() => saved.discard()}>
         Discard my changes
       </Button>
-      <Button size="small" variant="contained" onClick={unsaved.keepMine}>
+      <Button size="small" variant="contained" onClick={() => saved.keepMine()}>
         Keep my changes
       </Button>
     </Box>

@@ -1,6 +1,6 @@
 import type { Measure } from '../../kinds/studio'
 
-// One place that puts numbers and times in words.
+// One place that puts numbers in words.
 
 const whole = new Intl.NumberFormat('en')
 
@@ -70,10 +70,6 @@ export function cutName(by: string, value: string) {
 
 /** A rate in a sentence, or why there is none. */
 export const rateOf = (m: Measure) => (m.rate === null ? 'no visitors yet' : percent(m.rate))
-
-export const day = (iso: string) => new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
-
-export const moment = (iso: string) => new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
 
 /** Seconds as a clock has them: 1:05. */
 export const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(Math.round(seconds) % 60).padStart(2, '0')}`

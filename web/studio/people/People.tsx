@@ -12,7 +12,7 @@ import { DateField } from '../parts/DateTimeField'
 import { Sheet } from '../parts/Sheet'
 import { counted } from '../parts/say'
 import { Title } from '../parts/Title'
-import { wallIn } from '../parts/zone'
+import { shiftDay, today } from '../parts/time'
 import { type LeadFilter, useFacts, usePieceNames, useSite } from '../queries'
 import { LeadTable } from './LeadTable'
 
@@ -41,7 +41,7 @@ export function People() {
       { replace: true },
     )
   const period = of('period')
-  const day = (ago: number) => wallIn(site.zone, new Date(Date.now() - ago * 86_400_000)).slice(0, 10)
+  const day = (ago: number) => shiftDay(today(), -ago)
   const custom = period === 'custom'
   const filter: LeadFilter = {
     q: useDeferredValue(of('q').trim()),

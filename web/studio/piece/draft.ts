@@ -3,8 +3,8 @@ import { create } from 'zustand'
 import type { Piece } from '../../kinds/piece'
 import type { PieceInfo } from '../../kinds/studio'
 import { api, Trouble, useAway } from '../api'
+import { copiesOf, leftCopies } from '../parts/copies'
 import { client, outdated } from '../queries'
-import { copiesOf, leftCopies } from './copies'
 import { type DraftState, nothing, PieceDraft } from './pieceDraft'
 
 export type { Standing } from './pieceDraft'
@@ -42,7 +42,7 @@ function begin(site: number, id: string): PieceDraft {
       return info
     },
     restore: () => api('POST /sites/:site/pieces/:piece/restore', at),
-    copies: copiesOf(site, id),
+    copies: copiesOf(`draft:${keyOf(site, id)}`),
     onSaved(draft, { version, notes, phrase, edited }) {
       client.setQueryData<PieceInfo>(['piece', site, id], info => info && { ...info, draft, version, notes, phrase, edited })
       outdated('board', site)
@@ -63,7 +63,7 @@ export async function openDraft(site: number, info: PieceInfo) {
   there?.arrived(info)
   there?.back()
   if (there && there === shown) return
-  const left = there ? [] : await leftCopies(site, info.id)
+  const left = there ? [] : await leftCopies<Piece>(`draft:${key}`, doc => Array.isArray(doc.split?.variants))
   const draft = drafts.get(key) ?? begin(site, info.id)
   if (!drafts.has(key)) {
     drafts.set(key, draft)

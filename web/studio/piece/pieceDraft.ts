@@ -4,7 +4,7 @@ import type { Piece } from '../../kinds/piece'
 import type { Note } from '../../kinds/settle'
 import type { PieceInfo, Saved } from '../../kinds/studio'
 import type { Trouble } from '../api'
-import type { Copies, Copy } from './copies'
+import type { Copies, Copy } from '../parts/copies'
 
 // A piece being worked on, from the first change until the server has the last.
 //
@@ -37,7 +37,7 @@ export interface DraftState {
   canUndo: boolean
   canRedo: boolean
   /** Work found in this browser that was made on an older version, the newest first. */
-  leftovers: Copy[]
+  leftovers: Copy<Piece>[]
 }
 
 export const nothing: DraftState = {
@@ -62,7 +62,7 @@ export interface Surroundings {
   fetch(): Promise<PieceInfo>
   /** Brings a deleted piece back. */
   restore(): Promise<unknown>
-  copies: Copies
+  copies: Copies<Piece>
   /** Told after the server has taken a document. */
   onSaved(doc: Piece, saved: Saved): void
   now(): number
@@ -117,7 +117,7 @@ export class PieceDraft {
   }
 
   /** The piece as the server has it, with what this browser kept of work that was not sent, the newest first. */
-  open(info: PieceInfo, copies: readonly Copy[] = []) {
+  open(info: PieceInfo, copies: readonly Copy<Piece>[] = []) {
     this.take(info)
     const unsent = copies.filter(copy => !same(copy.doc, info.draft))
     for (const copy of copies) if (!unsent.includes(copy)) this.around.copies.remove(copy.key)
@@ -127,7 +127,7 @@ export class PieceDraft {
     const goesOn = newest && (newest.version === info.version || newest.sent)
     this.set({ leftovers: goesOn ? unsent.slice(1) : unsent })
     if (!goesOn) return
-    this.set({ version: newest.version })
+    this.set({ version: Number(newest.version) })
     this.unanswered = newest.sent ?? null
     this.show(newest.doc)
     this.around.copies.remove(newest.key)

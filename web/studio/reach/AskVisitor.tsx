@@ -2,6 +2,7 @@ import Box from '@mui/material/Box'
 import type { ReactNode } from 'react'
 import type { FactBook } from '../../kinds/studio'
 import { DateTimeField } from '../parts/DateTimeField'
+import { shiftDay, today, weekday } from '../parts/time'
 import { ink, paper } from '../theme'
 import type { Rule } from './kinds'
 import { declared, isClause, isGroup, partsOf } from './rules'
@@ -87,10 +88,9 @@ const whens: [string, string][] = [
 export function nextTime(when: string): string {
   const [day, hour] = when.split(' ')
   if (!hour) return when === 'date' ? '' : when
-  const at = new Date()
-  while (['sun', 'mon', 'tue', 'wed', 'thu', 'fri', 'sat'][at.getDay()] !== day) at.setDate(at.getDate() + 1)
-  const two = (n: number) => String(n).padStart(2, '0')
-  return `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}T${hour}`
+  let at = today()
+  while (['sun', 'mon', 'tue', 'wed', 'thu', 'fri', 'sat'][weekday(at)] !== day) at = shiftDay(at, 1)
+  return `${at}T${hour}`
 }
 
 const agos: [string, string][] = [

@@ -4,7 +4,7 @@ import Typography from '@mui/material/Typography'
 import type { Fault } from '../../kinds/fault'
 import type { Schedule } from '../../kinds/schedule'
 import { DateTimeField } from '../parts/DateTimeField'
-import { wallIn } from '../parts/zone'
+import { today } from '../parts/time'
 import { useSite } from '../queries'
 import { brick, ink, paper, plum } from '../theme'
 import { Line } from './CapsLines'
@@ -39,9 +39,9 @@ export function ScheduleLines({ schedule, faults, onChange }: { schedule: Schedu
     <Box sx={{ pl: '14px', pt: '4px' }}>
       <Line>
         from
-        <End label="Start" open="launch" zone={zone} whose={whose} value={schedule.from} wrong={at('from')} onChange={from => put({ from })} />
+        <End label="Start" open="launch" whose={whose} value={schedule.from} wrong={at('from')} onChange={from => put({ from })} />
         until
-        <End label="End" open="it is paused" zone={zone} whose={whose} value={schedule.until} wrong={at('until')} onChange={until => put({ until })} />
+        <End label="End" open="it is paused" whose={whose} value={schedule.until} wrong={at('until')} onChange={until => put({ until })} />
       </Line>
       <Line>
         on
@@ -113,7 +113,6 @@ function End({
   label,
   open,
   value,
-  zone,
   whose,
   wrong,
   onChange,
@@ -121,7 +120,6 @@ function End({
   label: string
   open: string
   value?: string
-  zone: string
   whose: string
   wrong: boolean
   onChange(at: string): void
@@ -139,7 +137,7 @@ function End({
         ['', open],
         ['at', 'a day and time…'],
       ]}
-      onChange={() => onChange(`${wallIn(zone, new Date()).slice(0, 10)}T09:00`)}
+      onChange={() => onChange(`${today()}T09:00`)}
     />
   )
 }

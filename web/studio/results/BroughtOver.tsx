@@ -1,7 +1,8 @@
 import Box from '@mui/material/Box'
 import { LineChart } from '@mui/x-charts/LineChart'
 import type { GainStep, Measure } from '../../kinds/studio'
-import { between, day, percent } from '../parts/say'
+import { between, percent } from '../parts/say'
+import { day } from '../parts/time'
 import { ink, paper, plum } from '../theme'
 
 /** How many of those shown a piece, and of those held back, reached the goal, step by step. */

@@ -2,7 +2,6 @@ import Box from '@mui/material/Box'
 import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
 import Skeleton from '@mui/material/Skeleton'
-import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
 import { lazy, Suspense, useState } from 'react'
 import { useSearchParams } from 'react-router'
@@ -10,26 +9,27 @@ import type { Measure, SiteResults } from '../../kinds/studio'
 import type { Query } from '../api'
 import { AlertLines } from '../parts/AlertLines'
 import { saveCSV } from '../parts/csv'
+import { DateField } from '../parts/DateTimeField'
 import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
 import { count, counted, cutName, money, percent, points } from '../parts/say'
 import { TextButton } from '../parts/TextButton'
 import { Title } from '../parts/Title'
-import { usePieceNames, useSite, useSiteResults } from '../queries'
+import { today } from '../parts/time'
+import { usePieceNames, useSiteResults } from '../queries'
 import { ink } from '../theme'
 import { Behind, type What } from './Behind'
 import { Cost } from './Cost'
 import { Hours } from './Hours'
 import { LeftOut } from './LeftOut'
 import { Rows } from './Rows'
-import { presetOf, presets, rangeOf, rangeText, todayIn } from './range'
+import { presetOf, presets, rangeOf, rangeText } from './range'
 
 // It brings the charts: the sentence and the numbers do not wait for them.
 const BroughtOver = lazy(() => import('./BroughtOver'))
 
 /** What the site's pieces brought, and what they cost visitors. */
 export function Results() {
-  const site = useSite()
   const [params, setParams] = useSearchParams()
   const query: Query<'GET /sites/:site/results'> = Object.fromEntries([...params].filter(([key]) => ['from', 'to', 'piece', 'by'].includes(key)))
   const results = useSiteResults(query)
@@ -51,7 +51,7 @@ export function Results() {
       >
         {r => (
           <>
-            <Head r={r} set={set} piece={params.get('piece') ?? ''} zone={site.zone} />
+            <Head r={r} set={set} piece={params.get('piece') ?? ''} />
             <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(3, minmax(0, 1fr))', gap: '16px', alignItems: 'stretch' }}>
               <Sheet aria-label="What they brought">
                 <Heading of="What they brought" rows={() => broughtRows(r)} />
@@ -120,10 +120,10 @@ const hourRows = (r: SiteResults): Cell[][] => [
 ]
 
 /** The sentence, and over which days. */
-function Head({ r, set, piece, zone }: { r: SiteResults; set(change: Record<string, string>): void; piece: string; zone: string }) {
+function Head({ r, set, piece }: { r: SiteResults; set(change: Record<string, string>): void; piece: string }) {
   const names = usePieceNames().data ?? []
-  const today = todayIn(zone)
-  const preset = presetOf(r.range, today)
+  const now = today()
+  const preset = presetOf(r.range, now)
   const [own, setOwn] = useState(false)
   return (
     <Sheet bitten sx={{ pr: '44px' }} aria-label="What the pieces brought">
@@ -141,7 +141,7 @@ function Head({ r, set, piece, zone }: { r: SiteResults; set(change: Record<stri
             onChange={e => {
               const value = e.target.value
               setOwn(value === 'own')
-              if (value !== 'own') set({ ...rangeOf(value as (typeof presets)[number], today) })
+              if (value !== 'own') set({ ...rangeOf(value as (typeof presets)[number], now) })
             }}
           >
             {presets.map(p => (
@@ -153,8 +153,8 @@ function Head({ r, set, piece, zone }: { r: SiteResults; set(change: Record<stri
           </Select>
           {(own || !preset) && (
             <Box sx={{ display: 'flex', gap: '6px' }}>
-              <Day label="From" value={r.range.from} onChange={from => set(inOrder(from, r.range.to, from))} />
-              <Day label="To" value={r.range.to} onChange={to => set(inOrder(r.range.from, to, to))} />
+              <DateField label="From" value={r.range.from} onChange={from => from && set(inOrder(from, r.range.to, from))} />
+              <DateField label="To" value={r.range.to} onChange={to => to && set(inOrder(r.range.from, to, to))} />
             </Box>
           )}
           <Select value={piece} displayEmpty inputProps={{ 'aria-label': 'Piece' }} onChange={e => set({ piece: e.target.value })}>
@@ -181,16 +181,6 @@ function Head({ r, set, piece, zone }: { r: SiteResults; set(change: Record<stri
 const inOrder = (from: string, to: string, chosen: string) => (from <= to ? { from, to } : { from: chosen, to: chosen })
 
 /** A day that takes effect once it is one. */
-const Day = ({ label, value, onChange }: { label: string; value: string; onChange(day: string): void }) => (
-  <TextField
-    type="date"
-    label={label}
-    value={value}
-    onChange={e => /^2\d{3}-\d\d-\d\d$/.test(e.target.value) && onChange(e.target.value)}
-    slotProps={{ inputLabel: { shrink: true }, htmlInput: { min: '2000-01-01', max: '2199-12-31' } }}
-  />
-)
-
 function Brought({ r, onOpen }: { r: SiteResults; onOpen(what: What): void }) {
   if (!r.brought.length)
     return (

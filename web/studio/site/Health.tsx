@@ -4,53 +4,41 @@ import Typography from '@mui/material/Typography'
 import { api, type Trouble } from '../api'
 import { confirm } from '../parts/Confirm'
 import { Loaded } from '../parts/Loaded'
-import { Sheet } from '../parts/Sheet'
-import { counted, moment } from '../parts/say'
+import { counted } from '../parts/say'
+import { moment } from '../parts/time'
 import { toast } from '../parts/toast'
 import { outdated, useHealth, useSite } from '../queries'
 import { apricot, ink, paper } from '../theme'
+import { Setting } from './Setting'
 
-/** How the site is connected: problems, and which site data is recorded. */
-export function Health() {
-  const site = useSite().id
+/** How the site is connected, and whether anything is wrong with it. */
+export function Connection() {
   const health = useHealth()
   const { data } = health
   if (!data)
     return (
-      <Sheet aria-label="Connection">
-        <Typography variant="h2">Connection</Typography>
+      <Setting id="connection" name="Connection" state={health.isError ? 'It could not be looked at.' : 'Looking…'} opened={health.isError}>
         <Loaded query={health} what="the state of the connection">
           {() => null}
         </Loaded>
-      </Sheet>
+      </Setting>
     )
-  const remove = (name: string) =>
-    confirm({
-      title: `Stop recording “${name}”?`,
-      text: 'Visits recorded from now on do not have it. It is recorded again if your pages go on sending it.',
-      verb: 'Remove',
-      run: () => forget(name),
-    })
-  const forget = async (name: string) => {
-    try {
-      await api('DELETE /sites/:site/data-names/:name', { site, name })
-      outdated('health', site)
-    } catch (e) {
-      toast((e as Trouble).message, true)
-    }
-  }
   const failed = data.refused.find(r => r.kind === 'drawing')
   const refused = data.refused.find(r => r.kind === 'data_name')
+  const troubles = data.jobs.filter(j => j.error || j.late).length + [data.proxy, failed, refused].filter(Boolean).length
   return (
-    <Sheet aria-label="Connection" sx={{ display: 'grid', gap: 1.5, p: '18px 20px 22px' }}>
-      <Typography variant="h2">Connection</Typography>
-      {data.proxy ? (
+    <Setting
+      id="connection"
+      name="Connection"
+      state={troubles ? `${counted(troubles, 'problem')} to look at.` : 'Visitors’ addresses are seen correctly, and the work in the background runs.'}
+      well={!troubles}
+      opened={troubles > 0}
+    >
+      {data.proxy && (
         <Warning>
           All visitors seem to come from one address, {data.proxy}: a proxy that Gobbet does not know about. Limits per visitor then count all of them together,
           and countries are unknown. Whoever runs Gobbet should start it with <code>--proxy {data.proxy}</code>.
         </Warning>
-      ) : (
-        <Typography color="textSecondary">Visitors’ addresses are seen correctly.</Typography>
       )}
       {failed && (
         <Warning>
@@ -92,40 +80,69 @@ export function Health() {
           </Box>
         </Box>
       )}
-      <Box>
-        <Typography variant="h3" sx={{ mb: '4px' }}>
-          Site data
-        </Typography>
-        <Typography color="textSecondary" sx={{ mb: 1 }}>
-          {data.data_names.length
-            ? `${data.data_names.length} of ${data.most_data_names} names under which your pages send data. Conditions and rehearsals can use them.`
-            : 'Data that your pages send with gobbet.push({ data: … }) is listed here. Conditions and rehearsals can use it.'}
-        </Typography>
-        <Box component="ul" sx={{ listStyle: 'none', m: 0, p: 0, display: 'flex', flexWrap: 'wrap', gap: '6px' }}>
-          {data.data_names.map(name => (
-            <Box
-              component="li"
-              key={name}
-              sx={{
-                display: 'flex',
-                alignItems: 'center',
-                gap: '2px',
-                border: `1px solid ${paper.line}`,
-                borderRadius: '6px',
-                pl: '9px',
-                color: ink[1],
-                fontSize: 13,
-              }}
-            >
-              {name}
-              <Button size="small" aria-label={`Remove ${name}`} onClick={() => remove(name)} sx={{ minWidth: 0, px: '8px', fontSize: 12.5 }}>
-                Remove
-              </Button>
-            </Box>
-          ))}
-        </Box>
+    </Setting>
+  )
+}
+
+/** Which data of the site's own is recorded with visits. */
+export function SiteData() {
+  const site = useSite().id
+  const { data } = useHealth()
+  const names = data?.data_names ?? []
+  const forget = async (name: string) => {
+    try {
+      await api('DELETE /sites/:site/data-names/:name', { site, name })
+      outdated('health', site)
+    } catch (e) {
+      toast((e as Trouble).message, true)
+    }
+  }
+  const remove = (name: string) =>
+    confirm({
+      title: `Stop recording “${name}”?`,
+      text: 'Visits recorded from now on do not have it. It is recorded again if your pages go on sending it.',
+      verb: 'Remove',
+      run: () => forget(name),
+    })
+  return (
+    <Setting
+      id="data"
+      name="Site data"
+      state={
+        !data
+          ? 'Looking…'
+          : names.length
+            ? `${names.length} of ${data.most_data_names} names: ${names.slice(0, 6).join(', ')}${names.length > 6 ? '…' : ''}.`
+            : 'None is sent yet.'
+      }
+    >
+      <Typography color="textSecondary">
+        Data that your pages send with gobbet.push({'{ data: … }'}) is listed here. Conditions and rehearsals can use it.
+      </Typography>
+      <Box component="ul" sx={{ listStyle: 'none', m: 0, p: 0, display: 'flex', flexWrap: 'wrap', gap: '6px' }}>
+        {names.map(name => (
+          <Box
+            component="li"
+            key={name}
+            sx={{
+              display: 'flex',
+              alignItems: 'center',
+              gap: '2px',
+              border: `1px solid ${paper.line}`,
+              borderRadius: '6px',
+              pl: '9px',
+              color: ink[1],
+              fontSize: 13,
+            }}
+          >
+            {name}
+            <Button size="small" aria-label={`Remove ${name}`} onClick={() => remove(name)} sx={{ minWidth: 0, px: '8px', fontSize: 12.5 }}>
+              Remove
+            </Button>
+          </Box>
+        ))}
       </Box>
-    </Sheet>
+    </Setting>
   )
 }
 

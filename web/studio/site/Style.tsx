@@ -7,10 +7,11 @@ import Select from '@mui/material/Select'
 import Switch from '@mui/material/Switch'
 import Typography from '@mui/material/Typography'
 import { useMemo, useRef, useState } from 'react'
+import { useWatch } from 'react-hook-form'
 import { Link } from 'react-router'
 import type { Drawing } from '../../kinds/piece'
 import type { Font, Kit } from '../../kinds/style'
-import { api, type Trouble } from '../api'
+import { api } from '../api'
 import { fonts } from '../compose/settings/fonts'
 import { ColourField } from '../parts/ColourField'
 import { contrast } from '../parts/contrast'
@@ -24,11 +25,11 @@ import { count, counted } from '../parts/say'
 import { StateTag } from '../parts/Tag'
 import { Title } from '../parts/Title'
 import { toast } from '../parts/toast'
-import { useUnsaved } from '../parts/unsaved'
-import { outdated, setSite, useAddress, useKitUses, useSite } from '../queries'
+import { outdated, useAddress, useKitUses, useSite } from '../queries'
 import { apricot, brick, ink, moss, paper } from '../theme'
 import { colorsIn } from './logo'
 import { SitePage } from './SitePage'
+import { useSiteForm } from './useSiteForm'
 
 const always = ['background', 'ink', 'accent', 'accent_ink', 'soft']
 const plainKit: Kit = { colors: [], text: 'sans', heading: 'sans', corners: 0, button: { corners: 0, weight: 600 }, field: { corners: 0 } }
@@ -39,37 +40,33 @@ export function Style() {
   const query = useKitUses()
   const uses = query.data ?? []
   const at = useAddress()
-  const unsaved = useUnsaved(`kit:${site.id}`, site.kit, site.kit_version)
-  const { value: kit, changed } = unsaved
-  const [trouble, setTrouble] = useState<Trouble | null>(null)
+  const { saved, standing, form } = useSiteForm<Kit>('kit', {
+    of: s => ({ values: s.kit, version: s.kit_version }),
+    save: (id, version, kit) => api('PUT /sites/:site/kit', { site: id }, { body: { version: Number(version), kit } }),
+  })
+  const kit = useWatch({ control: form.control }) as Kit
+  const { changed, busy } = standing
   const [logo, setLogo] = useState<string[]>([])
-  const [busy, setBusy] = useState(false)
   const file = useRef<HTMLInputElement>(null)
   const set = (how: (k: Kit) => void) =>
-    unsaved.set(k => {
+    saved.edit(k => {
       const next = structuredClone(k)
       how(next)
       return next
     })
   const liveUses = uses.filter(u => u.state === 'live').length
   const color = (id: string) => kit.colors.find(c => c.id === id)?.value ?? '#000000'
-  const fault = (at: string) => trouble?.faults.find(f => f.at.startsWith(at))?.message
+  const { errors } = form.formState
+  const wrongColor =
+    errors.colors?.message ??
+    kit.colors.map((_, i) => errors.colors?.[i]?.value?.message ?? errors.colors?.[i]?.name?.message ?? errors.colors?.[i]?.message).find(Boolean)
   const save = async () => {
-    setBusy(true)
-    let saved = false
-    try {
-      setSite(await api('PUT /sites/:site/kit', { site: site.id }, { body: { version: unsaved.version, kit } }))
-      unsaved.discard()
-      saved = true
-      setTrouble(null)
+    const done = await saved.submit()
+    if (done) {
       for (const key of ['kit-uses', 'templates', 'board']) outdated(key, site.id)
       toast(liveUses ? `Saved, also in ${counted(liveUses, 'live piece')}.` : 'Saved.')
-    } catch (e) {
-      if ((e as Trouble).status === 409) await outdated('me')
-      else setTrouble(e as Trouble)
     }
-    setBusy(false)
-    return saved
+    return done
   }
   const addColor = (value: string) =>
     set(k => {
@@ -90,7 +87,7 @@ export function Style() {
       {query.isError && <LoadError what="the pieces that follow" error={query.error} retry={query.refetch} />}
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 430px', gap: '18px', alignItems: 'start' }}>
         <Box sx={{ display: 'grid', gap: '18px' }}>
-          <StaleLine unsaved={unsaved} />
+          <StaleLine standing={standing} saved={saved} />
           {(changed || busy) && (
             <Box
               role="status"
@@ -108,10 +105,10 @@ export function Style() {
               }}
             >
               <Box sx={{ flex: 1, fontWeight: 600 }}>Unsaved changes</Box>
-              <Button size="small" sx={{ color: '#f2eaf2' }} onClick={unsaved.discard}>
+              <Button size="small" sx={{ color: '#f2eaf2' }} onClick={() => saved.discard()}>
                 Discard
               </Button>
-              <Button size="small" variant="contained" disabled={busy || unsaved.stale} onClick={save}>
+              <Button size="small" variant="contained" disabled={busy || standing.stale} onClick={save}>
                 Save for the whole site
               </Button>
             </Box>
@@ -130,7 +127,7 @@ export function Style() {
                       size="small"
                       value={c.name}
                       onChange={e => set(k => void (k.colors[i].name = e.target.value))}
-                      error={!!fault(`colors[${i}]`)}
+                      error={!!errors.colors?.[i]}
                       inputProps={{ 'aria-label': `Name of ${c.id}`, maxLength: 60 }}
                     />
                     <Box component="span" sx={{ fontSize: 12.5, color: ink[2] }}>
@@ -152,9 +149,9 @@ export function Style() {
                 )
               })}
             </Box>
-            {fault('colors') && (
+            {wrongColor && (
               <Typography role="alert" variant="body2" sx={{ color: brick.main, fontWeight: 600, mt: 1 }}>
-                {fault('colors')}
+                {wrongColor}
               </Typography>
             )}
             <Box sx={{ display: 'flex', gap: 1, mt: 2, alignItems: 'center', flexWrap: 'wrap' }}>
@@ -262,9 +259,9 @@ export function Style() {
               </Labelled>
             </Box>
           </Sheet>
-          {trouble && !trouble.faults.length && (
+          {standing.wrong && (
             <Typography role="alert" sx={{ color: brick.main, fontWeight: 600 }}>
-              {trouble.message}
+              {standing.wrong}
             </Typography>
           )}
         </Box>

@@ -2,7 +2,8 @@ import Box from '@mui/material/Box'
 import { ChartsReferenceLine } from '@mui/x-charts/ChartsReferenceLine'
 import { LineChart } from '@mui/x-charts/LineChart'
 import type { OverDay, SplitVariant } from '../../kinds/studio'
-import { between, day, percent, points } from '../parts/say'
+import { between, percent, points } from '../parts/say'
+import { day } from '../parts/time'
 import { ink, variantColor } from '../theme'
 
 /** The first days are noise: the axis fits what came after. */

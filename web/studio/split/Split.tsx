@@ -11,13 +11,13 @@ import type { Trouble } from '../api'
 import { saveCSV } from '../parts/csv'
 import { Loaded } from '../parts/Loaded'
 import { Sheet } from '../parts/Sheet'
-import { count, counted, day, letters } from '../parts/say'
+import { count, counted, letters } from '../parts/say'
 import { TwoColumns } from '../parts/TwoColumns'
+import { day, dayOf, today } from '../parts/time'
 import { toast } from '../parts/toast'
 import { change, useDraft } from '../piece/draft'
 import { useAddress, usePieceID, useSite, useSplit } from '../queries'
 import { Behind, type What } from '../results/Behind'
-import { todayIn } from '../results/range'
 import { apricot, moss } from '../theme'
 import { Brought } from './Brought'
 import { Cuts } from './Cuts'
@@ -50,7 +50,6 @@ export function Split() {
 
 function Compared({ piece, result }: { piece: string; result: SplitResult }) {
   const info = useOutletContext<PieceInfo>()
-  const zone = useSite().zone
   const doc = useDraft(s => s.doc)
   const [winner, setWinner] = useState<number | null>(null)
   const [differences, setDifferences] = useState(false)
@@ -148,7 +147,7 @@ function Compared({ piece, result }: { piece: string; result: SplitResult }) {
         )}
       </Box>
       <Played piece={piece} />
-      {behind && <Behind what={behind} query={daysOf(result, zone)} onClose={() => setBehind(null)} />}
+      {behind && <Behind what={behind} query={daysOf(result)} onClose={() => setBehind(null)} />}
       {winner !== null && <Winner info={info} i={winner} onClose={() => setWinner(null)} />}
     </TwoColumns>
   )
@@ -199,10 +198,9 @@ function Verdict({ result, info }: { result: SplitResult; info: PieceInfo }) {
 }
 
 /** The days of what is compared, as the address of a question. */
-function daysOf(result: SplitResult, zone: string) {
-  const on = (at: string) => new Intl.DateTimeFormat('en-CA', { timeZone: zone }).format(new Date(at))
-  const from = result.began ? on(result.began) : (result.over[0]?.day ?? todayIn(zone))
-  return { from, to: result.ended ? on(result.ended) : todayIn(zone) }
+function daysOf(result: SplitResult) {
+  const from = result.began ? dayOf(result.began) : (result.over[0]?.day ?? today())
+  return { from, to: result.ended ? dayOf(result.ended) : today() }
 }
 
 /** Over which time, and how it is counted. */

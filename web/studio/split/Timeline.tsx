@@ -2,8 +2,9 @@ import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
 import { type ReactNode, useState } from 'react'
 import type { SplitMove, SplitResult, SplitRun } from '../../kinds/studio'
-import { counted, moment } from '../parts/say'
+import { counted } from '../parts/say'
 import { TextButton } from '../parts/TextButton'
+import { moment } from '../parts/time'
 import { brick, ink, moss, variantColor } from '../theme'
 
 const few = 6

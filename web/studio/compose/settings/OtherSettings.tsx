@@ -5,8 +5,8 @@ import type { Code, LinkItem, Links, Timer } from '../../../kinds/piece'
 import { DateTimeField } from '../../parts/DateTimeField'
 import { NumberField } from '../../parts/fields'
 import { TextButton } from '../../parts/TextButton'
-import { momentIn, wallIn } from '../../parts/zone'
-import { usePools, useSite } from '../../queries'
+import { momentHere, nowHere } from '../../parts/time'
+import { usePools } from '../../queries'
 import { drawsOf, polled } from '../document/blocks'
 import { icons } from '../document/icons'
 import { Ways } from '../scenes/Ways'
@@ -18,7 +18,6 @@ import { Choice, Colour, Flag, Line, Muted, Num, Pick, Row, sides, Typed } from 
 export function TimerSettings({ block }: { block: Timer }) {
   const { design } = useSeen()
   const set = (how: (b: Timer) => void) => changeBlock(block.id, how)
-  const { zone } = useSite()
   return (
     <>
       <Choice
@@ -47,8 +46,8 @@ export function TimerSettings({ block }: { block: Timer }) {
             <DateTimeField
               bare
               label="Until"
-              value={wallIn(zone, new Date(block.to!))}
-              onChange={wall => set(b => void (b.to = momentIn(zone, wall).toISOString().slice(0, 19) + 'Z'))}
+              value={nowHere(new Date(block.to!))}
+              onChange={wall => set(b => void (b.to = momentHere(wall).toISOString().slice(0, 19) + 'Z'))}
             />
           )}
         </Row>

@@ -1,31 +1,28 @@
-import type { Piece } from '../../kinds/piece'
+// What this browser keeps of work until the server has it. Each window keeps
+// copies of its own, so that none removes or overwrites another's; a copy whose
+// window is gone goes to the window that opens the same thing next.
 
-// What of a piece this browser keeps until the server has it. Each window keeps
-// a copy of its own, so that none removes or overwrites another's; a copy whose
-// window is gone goes to the window that opens the piece next.
-
-/** Work on a piece that the server does not have. */
-export interface Copy {
+/** Work that the server does not have. */
+export interface Copy<T> {
   key: string
   /** The version it was changed from. */
-  version: number
-  doc: Piece
+  version: number | string
+  doc: T
   /** When it was kept, in milliseconds since 1970. */
   at: number
   /** What was sent from that version and not answered. */
-  sent?: Piece
+  sent?: T
 }
 
-export interface Copies {
+export interface Copies<T> {
   /** Keeps what this window has; false: there is no room, or no storage. */
-  keep(copy: Omit<Copy, 'key'>): boolean
+  keep(copy: Omit<Copy<T>, 'key'>): boolean
   /** Removes what this window keeps. */
   forget(): void
   /** Removes what another window left. */
   remove(key: string): void
 }
 
-const prefix = 'gobbet-draft:'
 const lockOf = (window: string) => 'gobbet-window:' + window
 const patience = 1500 // ms that the window before a reload is given to end
 
@@ -40,9 +37,9 @@ try {
 // Held as long as the window lives: that is how others know.
 globalThis.navigator?.locks?.request(lockOf(own), () => new Promise(() => {})).catch(() => {})
 
-/** The copies of one piece. */
-export function copiesOf(site: number, id: string): Copies {
-  const mine = `${prefix}${site}:${id}:${own}`
+/** The copies of one thing; its name is unique among all that is kept, such as draft:1:ab12. */
+export function copiesOf<T>(name: string): Copies<T> {
+  const mine = `gobbet-${name}:${own}`
   return {
     keep(copy) {
       try {
@@ -65,13 +62,14 @@ function remove(key: string) {
   }
 }
 
-/** What windows that are gone left of a piece, the newest first. */
-export async function leftCopies(site: number, id: string): Promise<Copy[]> {
-  const found: Copy[] = []
-  for (const key of keysOf(`${prefix}${site}:${id}`)) {
-    const window = key.split(':')[3] ?? ''
+/** What windows that are gone left of something, the newest first; isOne tells whether it can be used. */
+export async function leftCopies<T>(name: string, isOne: (doc: T) => boolean): Promise<Copy<T>[]> {
+  const found: Copy<T>[] = []
+  const start = `gobbet-${name}`
+  for (const key of keysOf(start)) {
+    const window = key.slice(start.length + 1)
     if (window === own || !(await isGone(window))) continue
-    const copy = read(key)
+    const copy = read(key, isOne)
     if (copy) found.push(copy)
   }
   return found.sort((a, b) => b.at - a.at)
@@ -85,10 +83,10 @@ function keysOf(start: string): string[] {
   }
 }
 
-function read(key: string): Copy | null {
+function read<T>(key: string, isOne: (doc: T) => boolean): Copy<T> | null {
   try {
     const copy = JSON.parse(localStorage.getItem(key) ?? 'null')
-    return copy?.doc?.split?.variants && typeof copy.version === 'number' ? { ...copy, key } : null
+    return copy?.version !== undefined && copy.doc && isOne(copy.doc) ? { at: 0, ...copy, key } : null
   } catch {
     return null
   }

@@ -3,14 +3,13 @@ import Button from '@mui/material/Button'
 import MenuItem from '@mui/material/MenuItem'
 import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
-import { type FormEvent, useState } from 'react'
-import type { Settings } from '../../kinds/settings'
-import { api, type Trouble } from '../api'
-import { SaveLine } from '../parts/SaveLine'
-import { Sheet } from '../parts/Sheet'
-import { useUnsaved } from '../parts/unsaved'
-import { outdated, setSite, useFixedWords, useSite } from '../queries'
+import { useState } from 'react'
+import { useWatch } from 'react-hook-form'
+import { counted } from '../parts/say'
+import { useFixedWords, useSite } from '../queries'
 import { paper } from '../theme'
+import { Setting } from './Setting'
+import { useSettingsForm } from './useSiteForm'
 
 const names = new Intl.DisplayNames('en-GB', { type: 'language' })
 
@@ -19,61 +18,51 @@ const labels: Record<string, string> = { votes: 'Number of votes', of: '1 of 4',
 const help: Record<string, string> = { votes: 'One form for each plural of the language, divided by |.' }
 
 /** The language of the site, and the words that pieces say by themselves in each. */
-export function Wording() {
+export function Language() {
   const site = useSite()
-  const unsaved = useUnsaved(`wording:${site.id}`, site.settings, site.settings_version)
-  const settings = unsaved.value
-  const [trouble, setTrouble] = useState<Trouble | null>(null)
-  const [saved, setSaved] = useState(false)
-  const usual = settings.language || 'en'
+  const { saved, standing, form } = useSettingsForm('language', {
+    from: s => ({ language: s.language || 'en', words: s.words ?? {} }),
+    to: ({ language, words }) => ({ language, words: Object.fromEntries(Object.entries(words).filter(([, table]) => Object.keys(table).length)) }),
+  })
+  const [usual, words] = useWatch({ control: form.control, name: ['language', 'words'] })
   const [open, setOpen] = useState(false)
   const [chosen, setChosen] = useState('')
   const { data: fixed, error } = useFixedWords()
-  const put = (change: Partial<Settings>) => {
-    setSaved(false)
-    unsaved.set(now => ({ ...now, ...change }))
-  }
   const lang = chosen || usual
-  const own = settings.words?.[lang] ?? {}
+  const own = words[lang] ?? {}
   const say = (key: string, text: string) => {
     const { [key]: _, ...rest } = own
-    put({ words: { ...settings.words, [lang]: text.trim() ? { ...rest, [key]: text } : rest } })
+    form.setValue('words', { ...words, [lang]: text.trim() ? { ...rest, [key]: text } : rest }, { shouldDirty: true })
   }
-  const fault = (at: string) => trouble?.faults.find(f => f.at === at)?.message
-  const submit = async (e: FormEvent) => {
-    e.preventDefault()
-    setTrouble(null)
-    const words = Object.fromEntries(Object.entries(settings.words ?? {}).filter(([, table]) => Object.keys(table).length))
-    try {
-      setSite(await api('PUT /sites/:site/settings', { site: site.id }, { body: { version: unsaved.version, settings: { ...settings, words } } }))
-      unsaved.discard()
-      setSaved(true)
-    } catch (e) {
-      if ((e as Trouble).status === 409) return void outdated('me')
-      setTrouble(e as Trouble)
-    }
-  }
+  const wrong = (key: string) => form.formState.errors.words?.[lang]?.[key]?.message
   const languages = (fixed?.languages ?? [lang]).map(code => [code, names.of(code) ?? code] as const).sort(([, a], [, b]) => a.localeCompare(b))
   const choice = (label: string, value: string, help: string, onChange: (code: string) => void) => (
     <TextField select label={label} value={value} helperText={help} onChange={e => onChange(e.target.value)}>
       {languages.map(([code, name]) => (
         <MenuItem key={code} value={code}>
           {name}
-          {settings.words?.[code] && Object.keys(settings.words[code]).length > 0 ? ' (with your own text)' : ''}
+          {words[code] && Object.keys(words[code]).length > 0 ? ' (with your own text)' : ''}
         </MenuItem>
       ))}
     </TextField>
   )
-  const changed = Object.values(settings.words ?? {}).reduce((n, table) => n + Object.keys(table).length, 0)
+  const inForce = Object.values(site.settings.words ?? {}).reduce((n, table) => n + Object.keys(table).length, 0)
+  const changed = Object.values(words).reduce((n, table) => n + Object.keys(table).length, 0)
   return (
-    <Sheet component={'form' as never} onSubmit={submit as never} sx={{ display: 'grid', gap: 1.5, p: '18px 20px 22px' }} aria-label="Language">
-      <Typography variant="h2">Language</Typography>
+    <Setting
+      id="language"
+      name="Language"
+      state={`${names.of(site.settings.language || 'en')}, for pages that say none${inForce ? `; ${counted(inForce, 'text')} of your own` : ''}.`}
+      form={{ standing, saved }}
+    >
       <Typography color="textSecondary">
         Pieces say a few things by themselves: while an answer is sent, what is wrong with it, how many have voted. They say so in the language of the page (its
         lang attribute), and in this one where a page says none. Dates, numbers and plurals follow.
       </Typography>
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2, mt: 1, alignItems: 'start' }}>
-        {choice('Language of the site', usual, fault('language') ?? 'For pages without a language of their own.', language => put({ language }))}
+        {choice('Language of the site', usual, form.formState.errors.language?.message ?? 'For pages without a language of their own.', language =>
+          form.setValue('language', language, { shouldDirty: true }),
+        )}
         <Button variant="outlined" aria-expanded={open} onClick={() => setOpen(!open)} sx={{ justifySelf: 'start', mt: '4px' }}>
           {open ? 'Hide fixed text' : 'Edit fixed text'}
           {!open && changed > 0 ? ` (${changed} changed)` : ''}
@@ -107,8 +96,8 @@ export function Wording() {
                   placeholder="Your own text"
                   value={own[key] ?? ''}
                   onChange={e => say(key, e.target.value)}
-                  error={!!fault(`words.${lang}.${key}`)}
-                  helperText={fault(`words.${lang}.${key}`) ?? help[key]}
+                  error={!!wrong(key)}
+                  helperText={wrong(key) ?? help[key]}
                   slotProps={{ htmlInput: { maxLength: 300, lang, dir: 'auto', 'data-word': key, 'aria-label': labels[key] ?? fixed.tables.en[key] } }}
                 />
               </Box>
@@ -116,11 +105,6 @@ export function Wording() {
           </Box>
         </>
       )}
-      <SaveLine
-        unsaved={unsaved}
-        saved={saved}
-        wrong={trouble && !trouble.faults.length ? trouble.message : trouble ? 'Fix what is marked above.' : undefined}
-      />
-    </Sheet>
+    </Setting>
   )
 }
