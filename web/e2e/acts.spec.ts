@@ -276,14 +276,15 @@ test('a block is kept for other pieces, and put into one', async ({ page }) => {
 test('codes are pooled on the site, a wrong line is named, and a block takes from the pool', async ({ page }) => {
   const name = `Autumn ${Date.now().toString(36)}`
   await page.goto('/sites/1/settings/codes')
+  await page.getByRole('button', { name: 'New pool' }).click()
   await page.getByLabel('Name').fill(name)
   const codes = page.getByLabel('Codes, one per line')
   await codes.fill(`A1\n\n${'x'.repeat(301)}\nB2`)
-  await page.getByRole('button', { name: 'Add 3 codes' }).click()
+  await page.getByRole('button', { name: 'Create pool of 3 codes' }).click()
   await expect(page.getByText(/^Line 3 /)).toBeVisible()
   await codes.fill('A1\n\nA1\nB2')
-  await page.getByRole('button', { name: 'Add 3 codes' }).click()
-  await expect(page.getByText('2 codes added. 1 already in the pool.')).toBeVisible()
+  await page.getByRole('button', { name: 'Create pool of 3 codes' }).click()
+  await expect(page.getByText('created: 2 codes added. 1 already in the pool.')).toBeVisible()
   await expect(page.getByRole('main')).toContainText(name)
   const { id } = await api.make('Takes a code')
   await open(page, id, 'why')

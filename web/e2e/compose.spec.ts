@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { expect, type Locator, test } from '@playwright/test'
 import type { Block, Button, Columns, Format, Heading, Text } from '../kinds/piece'
 import { Api, meanwhile, signIn } from './api'
-import { box, draft, drag, frame, middle, open, outline, saved, scene, settings, stage, type } from './designer'
+import { box, draft, drag, frame, middle, open, outline, saved, saveKit, scene, settings, stage, type } from './designer'
 
 // Designing by hand: what is touched changes, what is dragged moves, and the
 // draft that is saved says the same as the page shows.
@@ -563,7 +563,7 @@ test('the style is changed once, and live pieces follow', async ({ page, browser
   await page.getByLabel('Fern, as hex').fill('6a2a5b')
   await page.keyboard.press('Escape')
   await expect(page.locator('.button').first()).toHaveCSS('background-color', 'rgb(106, 42, 91)')
-  await page.getByRole('button', { name: 'Save for the whole site' }).click()
+  await saveKit(page)
   await expect(page.getByText(/Saved, also in \d+ live pieces?/)).toBeVisible()
   await expect(async () => {
     const again = await (await browser.newContext()).newPage()

@@ -25,6 +25,14 @@ export async function open(page: Page, id: string, block = 'frame') {
   await expect(stage(page).locator('.frame')).toBeVisible()
 }
 
+/** Presses a button, and says yes where it asks first because much is live. */
+export async function saveKit(page: Page, name = 'Save for the whole site') {
+  await page.getByRole('button', { name }).click()
+  const sure = page.getByRole('button', { name: 'Save and change them' })
+  await expect(sure.or(page.getByText(/^(Saved[.,]|This was changed in another window)/)).first()).toBeVisible()
+  if (await sure.isVisible()) await sure.click()
+}
+
 export async function drag(page: Page, from: { x: number; y: number }, to: { x: number; y: number }) {
   await page.mouse.move(from.x, from.y)
   await page.mouse.down()

@@ -1,7 +1,7 @@
 import { expect, type Locator, type Page, test } from '@playwright/test'
 import type { Timer } from '../kinds/piece'
 import { Api, shop, signIn } from './api'
-import { frame, outline, saved, scene, settings, stage } from './designer'
+import { frame, outline, saved, saveKit, scene, settings, stage } from './designer'
 
 // Ten jobs of a day, each done through the screens in few clicks: at the usual
 // width, and at the narrowest that the studio is made for.
@@ -347,7 +347,7 @@ for (const width of widths)
       const save = page.getByRole('button', { name: 'Save for the whole site' })
       await expect(save).toBeInViewport()
       await page.getByRole('link', { name: 'Library' }).click()
-      await page.getByRole('button', { name: 'Save and leave' }).click()
+      await saveKit(page, 'Save and leave')
       await expect.poll(async () => (await api.kit()).colors.find(c => c.id === 'accent')!.value).toBe('#6a2a5b')
       await page.waitForURL('**/library')
       await within(page, 8)

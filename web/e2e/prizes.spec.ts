@@ -219,14 +219,15 @@ test('someone new makes a wheel with four prizes and a pool, and a visitor spins
   await signIn(page)
   const pool = `Made ${Date.now().toString(36)}`
   await page.goto('/sites/1/settings/codes')
+  await page.getByRole('button', { name: 'New pool' }).click()
   await page.getByLabel('Name').fill(pool)
   await page.getByRole('button', { name: 'Generate' }).click()
   await page.getByLabel('Pattern').fill('W-#')
   await page.getByLabel('How many').fill('50')
-  await page.locator('form').getByRole('button', { name: 'Add codes' }).click()
+  await page.getByRole('button', { name: 'Create pool of 50 codes' }).click()
   await expect(page.getByText(/makes 8 codes, too few for 50/)).toBeVisible()
   await page.getByLabel('Pattern').fill('WHEEL-****-**')
-  await page.locator('form').getByRole('button', { name: 'Add codes' }).click()
+  await page.getByRole('button', { name: 'Create pool of 50 codes' }).click()
   await expect(page.getByText('50 codes added.')).toBeVisible()
 
   const made = await api.make('Made by hand')

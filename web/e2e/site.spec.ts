@@ -1,6 +1,7 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { Kit } from '../kinds/style'
 import { Api, signIn } from './api'
+import { saveKit } from './designer'
 
 // The site's style, its library and its board, by hand.
 
@@ -40,7 +41,7 @@ test('colours come from a logo, get names, and go again while nothing uses them'
   await page.getByRole('button', { name: 'Add #f0b428' }).click()
   await expect(names).toHaveCount(before + 2)
   await names.last().fill('Marigold')
-  await page.getByRole('button', { name: 'Save for the whole site' }).click()
+  await saveKit(page)
   await expect(page.getByText(/^Saved[.,]/)).toBeVisible()
   const saved = await api.kit()
   expect(saved.colors.at(-1)).toMatchObject({ name: 'Marigold', value: '#f0b428' })
@@ -63,9 +64,13 @@ test('letters and shapes of the style are seen at once on the pieces that follow
   await page.keyboard.press('Tab')
   await expect(page.locator('.frame').first()).toHaveCSS('border-top-left-radius', '30px')
   await page.getByLabel('Uppercase buttons').click()
-  await page.getByRole('button', { name: 'Save for the whole site' }).click()
+  await saveKit(page)
   await expect(page.getByText(/^Saved, also in \d+ live pieces?\.$/)).toBeVisible()
   expect(await api.kit()).toMatchObject({ corners: 30, button: { capital: true } })
+  // What is live already is taken back.
+  await page.getByRole('button', { name: 'Undo', exact: true }).click()
+  await expect(page.getByText('The style kit is as it was before.')).toBeVisible()
+  expect((await api.kit()).corners).not.toBe(30)
 })
 
 test('the library takes files in, names what it cannot take, and finds by name', async ({ page }) => {

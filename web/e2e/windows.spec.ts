@@ -1,5 +1,6 @@
 import { type BrowserContext, expect, type Page, test } from '@playwright/test'
 import { Api, signIn } from './api'
+import { saveKit } from './designer'
 
 // Two windows, another screen, a reload: nothing a marketer typed is lost, and
 // the later window does not undo the earlier.
@@ -32,11 +33,11 @@ test('the style kit keeps what is not saved over another screen and a reload; of
   await expect(corners).toHaveValue('21')
   // Meanwhile another window saves the same, and something else.
   await api.setKit({ ...before, corners: 9, field: { ...before.field, corners: 13 } })
-  await page.getByRole('button', { name: 'Save for the whole site' }).click()
+  await saveKit(page)
   await expect(page.getByText('This was changed in another window.')).toBeVisible()
   expect((await api.kit()).corners).toBe(9)
   await page.getByRole('button', { name: 'Keep my changes' }).click()
-  await page.getByRole('button', { name: 'Save for the whole site' }).click()
+  await saveKit(page)
   await expect.poll(async () => (await api.kit()).corners).toBe(21)
   // What only the other changed is taken in.
   expect((await api.kit()).field.corners).toBe(13)

@@ -14,6 +14,10 @@ interface Question {
   /** The verb on the button: Delete, Pause. */
   verb: string
   run(): void
+  /** It was not wanted after all. */
+  onCancel?(): void
+  /** It can be undone, or is no loss. */
+  harmless?: boolean
 }
 
 const useQuestion = create<{ asked: Question | null }>(() => ({ asked: null }))
@@ -21,12 +25,20 @@ const useQuestion = create<{ asked: Question | null }>(() => ({ asked: null }))
 /** Asks before something is done that cannot be undone. */
 export const confirm = (asked: Question) => useQuestion.setState({ asked })
 
+/** Asks the same, and gives the answer. */
+export const agreed = (question: Omit<Question, 'run' | 'onCancel'>) =>
+  new Promise<boolean>(answer => confirm({ ...question, run: () => answer(true), onCancel: () => answer(false) }))
+
 /** Where confirmations appear. */
 export function Confirmation() {
   const asked = useQuestion(s => s.asked)
   const close = () => useQuestion.setState({ asked: null })
+  const cancel = () => {
+    asked?.onCancel?.()
+    close()
+  }
   return (
-    <Dialog open={!!asked} onClose={close} aria-labelledby="confirm-title" maxWidth="xs" fullWidth>
+    <Dialog open={!!asked} onClose={cancel} aria-labelledby="confirm-title" maxWidth="xs" fullWidth>
       <DialogTitle id="confirm-title" variant="h2">
         {asked?.title}
       </DialogTitle>
@@ -36,12 +48,12 @@ export function Confirmation() {
         </DialogContent>
       )}
       <DialogActions sx={{ p: 2 }}>
-        <Button variant="outlined" onClick={close} autoFocus>
+        <Button variant="outlined" onClick={cancel} autoFocus>
           Cancel
         </Button>
         <Button
           variant="contained"
-          sx={{ background: brick.main }}
+          sx={asked?.harmless ? {} : { background: brick.main }}
           onClick={() => {
             asked!.run()
             close()

@@ -14,6 +14,7 @@ import type { Font, Kit } from '../../kinds/style'
 import { api } from '../api'
 import { fonts } from '../compose/settings/fonts'
 import { ColourField } from '../parts/ColourField'
+import { agreed } from '../parts/Confirm'
 import { contrast } from '../parts/contrast'
 import { NumberField } from '../parts/fields'
 import { LeaveGuard } from '../parts/LeaveGuard'
@@ -32,6 +33,16 @@ import { SitePage } from './SitePage'
 import { useSiteForm } from './useSiteForm'
 
 const always = ['background', 'ink', 'accent', 'accent_ink', 'soft']
+const manyLive = 3 // live pieces; so many are not changed at once without a question
+
+const sure = (live: number) =>
+  agreed({
+    title: `Change ${counted(live, 'live piece')} at once?`,
+    text: 'All live pieces that follow the style kit change for visitors within a second. You can undo it.',
+    verb: 'Save and change them',
+    harmless: true,
+  })
+
 const plainKit: Kit = { colors: [], text: 'sans', heading: 'sans', corners: 0, button: { corners: 0, weight: 600 }, field: { corners: 0 } }
 
 /** The style kit: what is changed here changes in every piece that follows it. */
@@ -61,11 +72,22 @@ export function Style() {
     errors.colors?.message ??
     kit.colors.map((_, i) => errors.colors?.[i]?.value?.message ?? errors.colors?.[i]?.name?.message ?? errors.colors?.[i]?.message).find(Boolean)
   const save = async () => {
-    const done = await saved.submit()
-    if (done) {
-      for (const key of ['kit-uses', 'templates', 'board']) outdated(key, site.id)
-      toast(liveUses ? `Saved, also in ${counted(liveUses, 'live piece')}.` : 'Saved.')
+    const before = site.kit
+    if (liveUses >= manyLive && !(await sure(liveUses))) return false
+    const done = await put()
+    const undo = {
+      name: 'Undo',
+      run: () => {
+        saved.edit(() => before)
+        put().then(back => back && toast('The style kit is as it was before.'))
+      },
     }
+    if (done) toast(liveUses ? `Saved, also in ${counted(liveUses, 'live piece')}.` : 'Saved.', false, undo)
+    return done
+  }
+  const put = async () => {
+    const done = await saved.submit()
+    if (done) for (const key of ['kit-uses', 'templates', 'board']) outdated(key, site.id)
     return done
   }
   const addColor = (value: string) =>

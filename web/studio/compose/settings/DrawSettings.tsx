@@ -6,11 +6,12 @@ import MenuItem from '@mui/material/MenuItem'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Select from '@mui/material/Select'
 import Tooltip from '@mui/material/Tooltip'
-import { useRef } from 'react'
+import { useRef, useState } from 'react'
 import type { DrawPart, PrizeDraw } from '../../../kinds/piece'
 import type { PoolInfo } from '../../../kinds/studio'
 import { fills } from '../../../page/draw'
 import { paint } from '../../../page/paint'
+import { AddCodes } from '../../library/AddCodes'
 import { ColourField } from '../../parts/ColourField'
 import { percent } from '../../parts/say'
 import { TextButton } from '../../parts/TextButton'
@@ -94,7 +95,6 @@ export function DrawSettings({ block: d, at }: { block: PrizeDraw; at: string })
             {sum ? `${percent(wins / sum)} of goes win` : 'Nothing can be drawn'}
           </Box>
         </Box>
-        {pools.length === 0 && <Muted>To give each winner a code of their own, add a pool under Site, Codes.</Muted>}
       </Box>
       <Flag k="odds" label="Show the odds" />
       {d.look === 'wheel' && <Flag k="even" label="Equal widths" />}
@@ -140,6 +140,17 @@ function Part({
   const fault = faults.find(Boolean)
   const prize = p.nothing ? 'nothing' : p.pool ? 'pool ' + p.pool : p.code !== undefined ? 'code' : ''
   const pool = pools.find(x => x.id === p.pool)
+  const [making, setMaking] = useState(false)
+  const takePrize = (prize: string) =>
+    set(x => {
+      const [kind, id] = prize.split(/ (.*)/s)
+      delete x.nothing
+      delete x.code
+      delete x.pool
+      if (kind === 'nothing') x.nothing = true
+      if (kind === 'code') x.code = 'WINNER'
+      if (kind === 'pool') x.pool = id
+    })
   const small = { background: paper.sheet, fontSize: 13, minWidth: 0 }
   return (
     <Box sx={{ mb: '8px', pb: '6px', borderBottom: `1px dashed ${paper.line}` }}>
@@ -174,17 +185,7 @@ function Part({
         <Select
           value={prize}
           displayEmpty
-          onChange={e =>
-            set(x => {
-              const [kind, id] = e.target.value.split(/ (.*)/s)
-              delete x.nothing
-              delete x.code
-              delete x.pool
-              if (kind === 'nothing') x.nothing = true
-              if (kind === 'code') x.code = 'WINNER'
-              if (kind === 'pool') x.pool = id
-            })
-          }
+          onChange={e => (e.target.value === 'new' ? setMaking(true) : takePrize(e.target.value))}
           sx={{ ...small, flex: 1 }}
           inputProps={{ 'aria-label': `Prize of ${p.label}` }}
         >
@@ -196,6 +197,7 @@ function Part({
               Code from {x.name}
             </MenuItem>
           ))}
+          <MenuItem value="new">Code from a new pool…</MenuItem>
           {p.pool && !pool && <MenuItem value={prize}>A code from a deleted pool</MenuItem>}
         </Select>
         <OutlinedInput
@@ -229,6 +231,16 @@ function Part({
           onChange={e => set(x => void (x.code = e.target.value))}
           sx={{ ...small, mt: '4px' }}
           inputProps={{ maxLength: 300, 'aria-label': `Code of ${p.label}` }}
+        />
+      )}
+      {making && (
+        <AddCodes
+          to={null}
+          pools={pools}
+          onDone={made => {
+            setMaking(false)
+            if (made) takePrize(`pool ${made}`)
+          }}
         />
       )}
       {pool && (

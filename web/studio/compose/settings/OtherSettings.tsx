@@ -1,7 +1,9 @@
 import Box from '@mui/material/Box'
 import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
+import { useState } from 'react'
 import type { Code, LinkItem, Links, Timer } from '../../../kinds/piece'
+import { AddCodes } from '../../library/AddCodes'
 import { DateTimeField } from '../../parts/DateTimeField'
 import { NumberField } from '../../parts/fields'
 import { TextButton } from '../../parts/TextButton'
@@ -11,7 +13,7 @@ import { drawsOf, polled } from '../document/blocks'
 import { icons } from '../document/icons'
 import { Ways } from '../scenes/Ways'
 import { changeBlock, useSeen } from '../view'
-import { Choice, Colour, Flag, Line, Muted, Num, Pick, Row, sides, Typed } from './controls'
+import { Choice, Colour, Flag, Line, Num, Pick, Row, sides, Typed } from './controls'
 
 // The settings of blocks that few pieces have.
 
@@ -106,8 +108,25 @@ function Span({ minutes, onChange }: { minutes: number; onChange(minutes: number
 export function CodeSettings({ block }: { block: Code }) {
   const pools = usePools().data ?? []
   const { design } = useSeen()
+  const [making, setMaking] = useState(false)
+  const take = (pool: string) =>
+    changeBlock<Code>(block.id, b => {
+      delete b.code
+      delete b.draw
+      b.pool = pool
+    })
   return (
     <>
+      {making && (
+        <AddCodes
+          to={null}
+          pools={pools}
+          onDone={pool => {
+            setMaking(false)
+            if (pool) take(pool)
+          }}
+        />
+      )}
       <Choice
         label="Code type"
         value={block.draw ? 'draw ' + block.draw : block.pool ? 'pool ' + block.pool : ''}
@@ -115,22 +134,24 @@ export function CodeSettings({ block }: { block: Code }) {
           ['', 'The same for everyone'] as const,
           ...drawsOf(design).map(d => ['draw ' + d.key, `From the prize: ${d.label}`] as const),
           ...pools.map(p => ['pool ' + p.id, `From the pool ${p.name}, ${p.left} left`] as const),
+          ['new', 'From a new pool, one code for each visitor…'] as const,
         ]}
         onChange={from =>
-          changeBlock<Code>(block.id, b => {
-            const [kind, name] = from.split(/ (.*)/s)
-            delete b.pool
-            delete b.code
-            delete b.draw
-            if (kind === 'pool') b.pool = name
-            else if (kind === 'draw') b.draw = name
-            else b.code = 'WELCOME10'
-          })
+          from === 'new'
+            ? setMaking(true)
+            : changeBlock<Code>(block.id, b => {
+                const [kind, name] = from.split(/ (.*)/s)
+                delete b.pool
+                delete b.code
+                delete b.draw
+                if (kind === 'pool') b.pool = name
+                else if (kind === 'draw') b.draw = name
+                else b.code = 'WELCOME10'
+              })
         }
         k="pool"
       />
       {!block.pool && !block.draw && <Line k="code" label="Code" max={100} />}
-      {pools.length === 0 && <Row label="">{() => <Muted>To give each visitor a code of their own, add a pool under Site, Codes.</Muted>}</Row>}
       <Line k="words" label="Button" max={200} />
       <Line k="copied" label="Text when copied" max={200} />
       <Line k="apply" label="Link to apply it" max={2000} optional hint="https://…?code={code}" tidy={w => w.trim()} />
