@@ -39,7 +39,7 @@ func TestTry(t *testing.T) {
 		t.Fatal(err)
 	}
 	want := []string{
-		`{"phrase":"page path starts with /shop and scroll reaches 50 %","trace":[{"at":"all[0]","verdict":"yes","actual":"/shop","phrase":"page path starts with /shop"},{"at":"all[1]","verdict":"waits","actual":null,"phrase":"scroll reaches 50 %"}],"verdict":"waits","waiting":{"fact":"moment.scroll_percent","op":"gte","value":50}}`,
+		`{"phrase":"page starts with /shop and scroll reaches 50 %","trace":[{"at":"all[0]","verdict":"yes","actual":"/shop","phrase":"page starts with /shop"},{"at":"all[1]","verdict":"waits","actual":null,"phrase":"scroll reaches 50 %"}],"verdict":"waits","waiting":{"fact":"moment.scroll_percent","op":"gte","value":50}}`,
 		`{"phrase":"weekday is Tuesday","trace":[{"at":"","verdict":"yes","actual":"tue","phrase":"weekday is Tuesday"}],"verdict":"yes","waiting":null}`,
 		`{"phrase":"weekday is Tuesday","trace":[{"at":"","verdict":"no","actual":"wed","phrase":"weekday is Tuesday"}],"verdict":"no","waiting":null}`,
 	}

@@ -51,7 +51,7 @@ func (f Fact) IsMoment() bool { return f.Kind == Counted || f.Kind == Happening 
 
 // Facts is every fact there is, in the order the builder offers them.
 var Facts = []Fact{
-	{Name: "page.path", Kind: Text, Group: "page", Says: "page path", Example: "/", Recorded: true},
+	{Name: "page.path", Kind: Text, Group: "page", Says: "page", Example: "/", Recorded: true},
 	{Name: "page.url", Kind: Text, Group: "page", Says: "page address"},
 	{Name: "page.title", Kind: Text, Group: "page", Says: "page title", Recorded: true},
 	{Name: "page.kind", Kind: Text, Group: "page", Says: "kind of page", Example: "product", Recorded: true},

@@ -31,11 +31,20 @@ func (n *Node) phrase(outermost bool) string {
 	for i := range n.Parts {
 		said[i] = n.Parts[i].phrase(len(n.Parts) == 1 && outermost)
 	}
-	joined := strings.Join(said, " "+word+" ")
 	if len(said) == 1 || outermost {
-		return joined
+		return strings.Join(said, " "+word+" ")
 	}
-	return "(" + joined + ")"
+	// Within another a group begins with a word that tells where it does:
+	// brackets within brackets are not read.
+	begins := "either "
+	switch {
+	case n.Shape == AllOf && len(said) == 2:
+		begins = "both "
+	case n.Shape == AllOf:
+		begins = "all of "
+	}
+	last := len(said) - 1
+	return begins + strings.Join(said[:last], ", ") + " " + word + " " + said[last]
 }
 
 // OpSays is how operators are said in a sentence.

@@ -336,7 +336,7 @@ func TestRulesAreWrittenAsJSON(t *testing.T) {
 func TestTraceJudgesEachClauseAlone(t *testing.T) {
 	p := read1(t, `{"all":[{"fact":"page.path","op":"is","value":"/a"},{"any":[{"fact":"visitor.visits","op":"gte","value":2},{"not":{"fact":"moment.exit_intent","op":"happened"}}]}]}`)
 	got, _ := json.Marshal(p.Trace(visit(t, `{"page.path":"/b/","visitor.visits":2}`)))
-	want := `[{"at":"all[0]","verdict":"no","actual":"/b","phrase":"page path is /a"},` +
+	want := `[{"at":"all[0]","verdict":"no","actual":"/b","phrase":"page is /a"},` +
 		`{"at":"all[1].any[0]","verdict":"yes","actual":2,"phrase":"number of visits is at least 2"},` +
 		`{"at":"all[1].any[1].not","verdict":"waits","actual":null,"phrase":"visitor shows exit intent"}]`
 	if string(got) != want {
@@ -348,7 +348,9 @@ func TestPhrasesReadAsSentences(t *testing.T) {
 	for rule, want := range map[string]string{
 		`{"all":[]}`: "always",
 		`{"any":[]}`: "never",
-		`{"all":[{"fact":"page.path","op":"starts_with","value":"/journal"},{"any":[{"fact":"moment.seconds_on_page","op":"gte","value":30},{"fact":"moment.exit_intent","op":"happened"}]}]}`: "page path starts with /journal and (time on page reaches 30 s or visitor shows exit intent)",
+		`{"all":[{"fact":"page.path","op":"starts_with","value":"/journal"},{"any":[{"fact":"moment.seconds_on_page","op":"gte","value":30},{"fact":"moment.exit_intent","op":"happened"}]}]}`:                                                                                           "page starts with /journal and either time on page reaches 30 s or visitor shows exit intent",
+		`{"any":[{"fact":"page.path","op":"is","value":"/a"},{"all":[{"fact":"page.path","op":"is","value":"/b"},{"any":[{"fact":"moment.exit_intent","op":"happened"},{"fact":"moment.scroll_percent","op":"gte","value":50},{"fact":"moment.idle_seconds","op":"gte","value":5}]}]}]}`: "page is /a or both page is /b and either visitor shows exit intent, scroll reaches 50 % or time idle reaches 5 s",
+		`{"any":[{"fact":"page.path","op":"is","value":"/a"},{"all":[{"fact":"page.path","op":"is","value":"/b"},{"fact":"visitor.new","op":"is","value":true},{"fact":"moment.exit_intent","op":"happened"}]}]}`:                                                                        "page is /a or all of page is /b, visitor is new and visitor shows exit intent",
 		`{"not":{"fact":"visitor.new","op":"is","value":true}}`:           "not (visitor is new)",
 		`{"fact":"visitor.new","op":"is","value":false}`:                  "visitor is returning",
 		`{"fact":"device.kind","op":"in","value":["phone","tablet"]}`:     "device is one of phone, tablet",
@@ -357,10 +359,10 @@ func TestPhrasesReadAsSentences(t *testing.T) {
 		`{"fact":"visitor.visits","op":"between","value":[2,4]}`:          "number of visits is between 2 and 4",
 		`{"fact":"history.shown.glaze-club","op":"lt","value":1}`:         "times glaze-club was shown is below 1",
 		`{"all":[{"any":[{"fact":"data.plan","op":"eq","value":1}]}]}`:    "plan is 1",
-		`{"not":{"fact":"page.path","op":"starts_with","value":"/shop"}}`: "page path does not start with /shop",
-		`{"not":{"fact":"page.path","op":"ends_with","value":"/cups"}}`:   "page path does not end with /cups",
-		`{"not":{"fact":"page.path","op":"like","value":"/*/cups"}}`:      "page path is not like /*/cups",
-		`{"not":{"fact":"page.path","op":"matches","value":"cups?"}}`:     "page path does not match cups?",
+		`{"not":{"fact":"page.path","op":"starts_with","value":"/shop"}}`: "page does not start with /shop",
+		`{"not":{"fact":"page.path","op":"ends_with","value":"/cups"}}`:   "page does not end with /cups",
+		`{"not":{"fact":"page.path","op":"like","value":"/*/cups"}}`:      "page is not like /*/cups",
+		`{"not":{"fact":"page.path","op":"matches","value":"cups?"}}`:     "page does not match cups?",
 		`{"not":{"fact":"clock.time","op":"between","value":[540,1020]}}`: "time of day is not between 09:00 and 17:00",
 		`{"fact":"clock.time","op":"between","value":[540,1439]}`:         "time of day is between 09:00 and 23:59",
 		`{"fact":"clock.time","op":"gte","value":65}`:                     "time of day is at least 01:05",
@@ -465,7 +467,7 @@ func TestSavedRulesStandForWhatTheySay(t *testing.T) {
 			t.Errorf("%s: %v", facts, got)
 		}
 	}
-	if got := p.Phrase(); got != "page path is /a and not (member is true)" {
+	if got := p.Phrase(); got != "page is /a and not (member is true)" {
 		t.Error(got)
 	}
 	if text, _ := json.Marshal(p.Rule()); string(text) != `{"all":[{"fact":"page.path","op":"is","value":"/a"},{"saved":"guests"}]}` {
@@ -493,7 +495,7 @@ func TestLinesWriteTheRuleOut(t *testing.T) {
 		said = append(said, fmt.Sprint(l.Depth, " ", l.At, " ", l.Verdict, " ", l.Phrase, " ", l.Group, " ", l.Waiting != nil && string(waits) != "null"))
 	}
 	want := []string{
-		"0 all[0] yes page path is /a false false",
+		"0 all[0] yes page is /a false false",
 		"0 all[1].not no not: device is phone false false",
 		"0 all[2] waits any of true true",
 		"1 all[2].any[0] waits scroll reaches 50 % false true",

@@ -50,7 +50,7 @@ func Rehearsed(format piece.Format, r rehearse.Result, names []string, minimum t
 		if len(r.QuietAfter) > 0 && r.QuietAfter[most] > 0 {
 			says += fmt.Sprintf(", mostly after “%s”", names[most])
 		}
-		n.add(Warn, "held_by_minimum", "rule", says+".", "Shorten the minimum under Site, Frequency and tracking, or show one of the two on other pages.")
+		n.add(Warn, "held_by_minimum", "rule", says+".", "Shorten the minimum under Site, Limits over all pieces, or show one of the two on other pages.")
 	}
 	if format.Overlay() && r.TypicalWait != nil && *r.TypicalWait < arrival {
 		n.add(Warn, "too_early", "rule", fmt.Sprintf("It covers the page after %.0f s, before anyone can read a line; search engines mark such pages down on phones.", *r.TypicalWait), "Wait for some seconds on the page, or for a scroll.")

@@ -156,6 +156,7 @@ func (n *notes) design(p *piece.Piece, v *piece.Variant) {
 	if !converts {
 		n.add(Warn, "no_conversion", n.at+".scenes", "Nothing counts as a conversion"+n.where+", so it has no rate.", "Let a button count as conversion.")
 	}
+	var unwritten []begun
 	d.EachBlock(func(place string, s piece.Scene, b piece.Block) {
 		if place = n.at + "." + place; asks {
 			n.thanks(place, s, b)
@@ -164,7 +165,11 @@ func (n *notes) design(p *piece.Piece, v *piece.Variant) {
 		n.promise(place, s, b)
 		n.weight(place, b)
 		n.codes(place, b)
+		if reached[s.ID] {
+			unwritten = append(unwritten, began(place, b)...)
+		}
 	})
+	n.stillBegun(unwritten)
 	for i, s := range d.Scenes {
 		behind := n.grounds(d.Frame)
 		n.contrast(s.Blocks, n.at+"."+fault.Index("scenes", i), d.Frame, behind)

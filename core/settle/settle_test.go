@@ -14,6 +14,24 @@ import (
 	"gobbet/core/style"
 )
 
+// written is a new piece with text of its own.
+func written(format piece.Format) *piece.Piece {
+	p := piece.New("x", format, "s")
+	for _, scene := range p.Split.Variants[0].Design.Scenes {
+		for i, b := range scene.Blocks {
+			switch b := b.(type) {
+			case piece.Heading:
+				b.Text = piece.Plain("Five new glazes, " + scene.Name)
+				scene.Blocks[i] = b
+			case piece.Text:
+				b.Text = piece.Plain("Once a month, from the kiln.")
+				scene.Blocks[i] = b
+			}
+		}
+	}
+	return p
+}
+
 func codes(p *piece.Piece) []string {
 	var codes []string
 	for _, n := range Notes(p, Around{}) {
@@ -22,9 +40,9 @@ func codes(p *piece.Piece) []string {
 	return codes
 }
 
-func TestNewPieceHasNothingToSettle(t *testing.T) {
+func TestANewPieceHasNothingToSettleOnceItIsWritten(t *testing.T) {
 	for _, format := range piece.Formats {
-		p := piece.New("x", format, "s")
+		p := written(format)
 		if format == piece.Inline {
 			// Where it stands is for a person to say.
 			p.Split.Variants[0].Design.Frame.Anchor.Selector = "main"
@@ -69,7 +87,7 @@ func TestEachNoteComesForItsReasonAlone(t *testing.T) {
 			b[3], b[4] = b[4], b[3]
 		},
 	} {
-		p := piece.New("x", piece.Popup, "s")
+		p := written(piece.Popup)
 		spoil(p, &p.Split.Variants[0].Design)
 		if got := codes(p); !slices.Equal(got, []string{want}) {
 			t.Errorf("got %v, want %s alone", got, want)
@@ -87,7 +105,7 @@ func clicked(t *testing.T, selector string) *reach.Program {
 }
 
 func TestWhatIsClickedForNeedsNoLimits(t *testing.T) {
-	p := piece.New("x", piece.Popup, "s")
+	p := written(piece.Popup)
 	p.Program, p.Caps = clicked(t, "#buy"), caps.Caps{}
 	if got := codes(p); got != nil {
 		t.Error(got)
@@ -107,7 +125,7 @@ func TestTextIsToldFromSelectors(t *testing.T) {
 }
 
 func TestNoThankYou(t *testing.T) {
-	p := piece.New("x", piece.Popup, "s")
+	p := written(piece.Popup)
 	d := &p.Split.Variants[0].Design
 	d.Scenes = d.Scenes[:1]
 	d.Scenes[0].Edges = nil
@@ -117,7 +135,7 @@ func TestNoThankYou(t *testing.T) {
 }
 
 func TestFieldsThatNothingSends(t *testing.T) {
-	p := piece.New("x", piece.Popup, "s")
+	p := written(piece.Popup)
 	d := &p.Split.Variants[0].Design
 	d.Scenes[0].Blocks, d.Scenes[0].Edges = d.Scenes[0].Blocks[:4], nil
 	got := codes(p)
@@ -216,7 +234,7 @@ func TestNotesLookIntoBoxesGradientsAndStyles(t *testing.T) {
 			p.Format, p.Caps, d.Frame.Close.Shown, d.Frame.Anchor.Selector = piece.Inline, caps.Caps{}, false, "#story"
 		}, nil, ""},
 	} {
-		p := piece.New("x", piece.Popup, "s")
+		p := written(piece.Popup)
 		c.spoil(p, &p.Split.Variants[0].Design)
 		var got []string
 		for _, n := range Notes(p, Around{Kit: c.kit}) {
@@ -229,7 +247,7 @@ func TestNotesLookIntoBoxesGradientsAndStyles(t *testing.T) {
 }
 
 func TestNotesOfWhatTheSiteHas(t *testing.T) {
-	p := piece.New("x", piece.Popup, "s")
+	p := written(piece.Popup)
 	d := &p.Split.Variants[0].Design
 	hash := strings.Repeat("a", 32)
 	d.Scenes[1].Blocks = append(d.Scenes[1].Blocks,
@@ -256,5 +274,48 @@ func TestNotesOfWhatTheSiteHas(t *testing.T) {
 	}
 	if got := Notes(p, Around{}); len(got) != 0 {
 		t.Errorf("what is not known is noted: %v", got)
+	}
+}
+
+func TestWhatIsStillAsItBeganIsSaid(t *testing.T) {
+	const scenes = "split.variants[0].design.scenes"
+	said := func(p *piece.Piece) (all []string) {
+		for _, n := range Notes(p, Around{}) {
+			if n.Code == "template_text" {
+				all = append(all, n.At+" "+n.Say)
+			}
+		}
+		return all
+	}
+	p := piece.New("x", piece.Popup, "s")
+	if got, want := said(p), []string{
+		scenes + "[0].blocks[0].text “Say what they get” is still as it began.",
+		scenes + "[0].blocks[1].text “And in a line or two, why n…” is still as it began.",
+		scenes + "[1].blocks[1].text “Say what happens next, and …” is still as it began.",
+	}; !slices.Equal(got, want) {
+		t.Errorf("a new piece: %q", got)
+	}
+	p = written(piece.Popup)
+	d := &p.Split.Variants[0].Design
+	d.Scenes[0].Blocks = append(d.Scenes[0].Blocks,
+		piece.Field{Kind: "field", ID: "q", Ask: piece.AskChoice, Key: "q", Label: "Which glaze?", Choices: []piece.Choice{{ID: "a", Label: "First answer"}, {ID: "b", Label: "Celadon"}, {ID: "c", Label: " Third answer "}}},
+		piece.Button{Kind: "button", ID: "mail", Words: "Write to us", Press: piece.Press{Do: piece.DoMail, Address: "hello@example.com"}},
+		piece.List{Kind: "list", ID: "l", Items: []piece.Words{piece.Plain("Result 2"), piece.Plain("Ash")}},
+		piece.Text{Kind: "text", ID: "t", Text: piece.Plain("A line or two.")},
+	)
+	if got, want := said(p), []string{
+		scenes + "[0].blocks[5].choices[0] “First answer” is still as it began.",
+		scenes + "[0].blocks[5].choices[2] “Third answer” is still as it began.",
+		scenes + "[0].blocks[6].press.address “hello@example.com” is still as it began.",
+		scenes + "[0].blocks[7].items[0] “Result 2” and 1 more texts are still as they began.",
+	}; !slices.Equal(got, want) {
+		t.Errorf("what was added: %q", got)
+	}
+	// What nobody reaches is said to be so, and no more.
+	d.Scenes[0].Edges = nil
+	d.Scenes[0].Blocks = d.Scenes[0].Blocks[:5]
+	d.Scenes[1].Blocks[1] = piece.Text{Kind: "text", ID: "next", Text: piece.Plain("A line or two.")}
+	if got := said(p); got != nil {
+		t.Errorf("in a scene that nobody reaches: %q", got)
 	}
 }

@@ -43,7 +43,7 @@ func TestWhatAConversationAsks(t *testing.T) {
 		}, "stop passes_alone"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			p := piece.New("Talks", piece.Chat, "s")
+			p := written(piece.Chat)
 			c.change(p, &p.Split.Variants[0].Design)
 			var got []string
 			for _, n := range Notes(p, Around{}) {

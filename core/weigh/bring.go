@@ -103,7 +103,7 @@ func SayBrought(b Brought) (head, why string) {
 		return over + " nobody saw a piece.", "Choose another time, or put a piece live."
 	case !b.Has:
 		return fmt.Sprintf("%s your pieces converted %s.", over, counted(b.Conversions, "visitor")),
-			converted + " What would have come without them cannot be told: hold some visitors back in Split, and name a goal in Site."
+			converted + " What would have come without them cannot be told: hold some visitors back in a piece’s Results, under Traffic split, and name a goal in Site."
 	case !g.Conversions.Is() || g.Shown.Visitors == 0 || g.Held.Visitors == 0:
 		return over + " too few visitors were held back to tell what your pieces brought.", converted
 	}

@@ -307,7 +307,7 @@ func bounds(_ context.Context, h *target) (came string, gave []string) {
 	for _, n := range []string{"3000000000", "-3000000000", "1e400", "99999999999999999999"} {
 		try("PUT", "/pieces/club", fmt.Sprintf(`{"version":%s,"draft":{"version":2}}`, n))
 		try("POST", "/pieces/club/launch", fmt.Sprintf(`{"version":%s}`, n))
-		try("PUT", "/settings", fmt.Sprintf(`{"version":%s,"settings":{"record":%s}}`, n, n))
+		try("PUT", "/settings/recording", fmt.Sprintf(`{"version":"%s","settings":{"record":%s}}`, n, n))
 		try("PUT", "", fmt.Sprintf(`{"version":%s,"name":"x","zone":"UTC","origins":[]}`, n))
 		try("PUT", "/order", fmt.Sprintf(`{"version":%s,"pieces":[]}`, n))
 		try("GET", "/people?from="+n+"."+n, "")

@@ -13,6 +13,7 @@ import (
 	"gobbet/core/caps"
 	"gobbet/core/piece"
 	"gobbet/core/reach"
+	"gobbet/core/setup"
 	"gobbet/internal/servertest"
 	"gobbet/internal/store/pageviews"
 	"gobbet/internal/studio/account"
@@ -376,15 +377,31 @@ func TestTheBoardSaysThatAScheduleHasEnded(t *testing.T) {
 func TestMannersAreKept(t *testing.T) {
 	h := signedIn(t)
 	var info siteplace.SiteInfo
-	h.Call("PUT", at(h, "/settings"), `{"version":1,"settings":{"limits":{"overlays":2,"quiet":"PT1M"},"record":50,"exit":"calm","channels":{"email":["Post.example.com"]}}}`).Into(t, &info)
+	var me account.Me
+	h.Call("GET", "/api/me", "").Into(t, &me)
+	put := func(part setup.Part, settings string) servertest.Answer {
+		return h.Call("PUT", at(h, "/settings/"+string(part)), fmt.Sprintf(`{"version":%q,"settings":%s}`, me.Sites[0].SettingsVersions[part], settings))
+	}
+	// Each part is saved by itself, whatever the rest of what is sent says, and at the version it has.
+	const all = `{"limits":{"overlays":2,"quiet":"PT1M"},"record":50,"exit":"calm","channels":{"email":["Post.example.com"]}}`
+	put(setup.PartLimits, all)
+	put(setup.PartSources, all)
+	put(setup.PartRecording, all).Into(t, &info)
 	if info.Settings.Limits != (caps.SiteLimits{Overlays: 2, Quiet: "PT1M"}) || info.Settings.Record != 50 || info.Settings.Channels["email"][0] != "post.example.com" {
 		t.Errorf("%+v", info)
 	}
-	p := wants(t, h.Call("PUT", at(h, "/settings"), `{"version":2,"settings":{"limits":{"quiet":"a while"},"record":-1,"channels":{"email":["no host"]}}}`), 422, "faults")
-	if len(p.Faults) != 3 || p.Faults[0].At != "limits.quiet" {
-		t.Errorf("%+v", p.Faults)
+	const wrong = `{"limits":{"quiet":"a while"},"record":-1,"channels":{"email":["no host"]}}`
+	for part, place := range map[setup.Part]string{setup.PartLimits: "limits.quiet", setup.PartRecording: "record", setup.PartSources: "channels.email[0]"} {
+		if p := wants(t, put(part, wrong), 422, "faults"); len(p.Faults) != 1 || p.Faults[0].At != place {
+			t.Errorf("%s: %+v", part, p.Faults)
+		}
 	}
-	var me account.Me
+	// From the version before it is another window's; what is there already is no change.
+	wants(t, put(setup.PartRecording, `{"record":60}`), 409, "stale")
+	if a := put(setup.PartRecording, all); a.Status != 200 {
+		t.Error(a)
+	}
+	wants(t, h.Call("PUT", at(h, "/settings/colour"), `{"version":"","settings":{}}`), 404, "not-found")
 	h.Call("GET", "/api/me", "").Into(t, &me)
 	if me.Sites[0].Settings.Record != 50 {
 		t.Errorf("%+v", me)

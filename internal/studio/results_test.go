@@ -23,6 +23,7 @@ import (
 	"gobbet/internal/store/pageviews"
 	"gobbet/internal/store/pieces"
 	"gobbet/internal/studio"
+	"gobbet/internal/studio/account"
 	resultsplace "gobbet/internal/studio/results"
 	splitplace "gobbet/internal/studio/split"
 )
@@ -372,7 +373,15 @@ func TestSharesFollowTheWinnerOnceADay(t *testing.T) {
 func TestGoalsAndMeasuringAreChecked(t *testing.T) {
 	h := signedIn(t)
 	put := func(change string) servertest.Answer {
-		return h.Call("PUT", at(h, "/settings"), `{"version":1,"settings":{"limits":{},"record":100,"exit":"normal","channels":{},`+change+`}}`)
+		part := "goals"
+		for key, other := range map[string]string{`"team"`: "team", `"data_layer"`: "recording", `"keep_months"`: "recording"} {
+			if strings.HasPrefix(change, key) {
+				part = other
+			}
+		}
+		var me account.Me
+		h.Call("GET", "/api/me", "").Into(t, &me)
+		return h.Call("PUT", at(h, "/settings/"+part), fmt.Sprintf(`{"version":%q,"settings":{"record":100,%s}}`, me.Sites[0].SettingsVersions[setup.Part(part)], change))
 	}
 	for change, at := range map[string]string{
 		`"goals":[{"id":"o","name":"","kind":"page","about":"/x","days":3}]`: "goals[0].name", `"goals":[{"id":"o","name":"O","kind":"mood","about":"/x","days":3}]`: "goals[0].kind",
@@ -384,8 +393,13 @@ func TestGoalsAndMeasuringAreChecked(t *testing.T) {
 			t.Errorf("%s: %+v", change, p.Faults)
 		}
 	}
-	if a := put(`"goals":[{"id":"order","name":"Order","kind":"page","about":"/thanks","value":"total","days":14}],"currency":"eur","team":[" 203.0.113.0/24 "],"data_layer":"dataLayer","keep_months":6`); a.Status != 200 || !strings.Contains(a.Body, `"currency":"EUR"`) {
+	if a := put(`"goals":[{"id":"order","name":"Order","kind":"page","about":"/thanks","value":"total","days":14}],"currency":"eur"`); a.Status != 200 || !strings.Contains(a.Body, `"currency":"EUR"`) {
 		t.Error(a)
+	}
+	for _, change := range []string{`"team":[" 203.0.113.0/24 "]`, `"data_layer":"dataLayer","keep_months":6`} {
+		if a := put(change); a.Status != 200 {
+			t.Error(a)
+		}
 	}
 }
 

@@ -42,7 +42,11 @@ const choose = async (page: Page, box: Locator, option: string) => {
   await page.getByRole('option', { name: option, exact: true }).click()
 }
 const idOf = (page: Page) => page.url().match(/pieces\/([a-z0-9]+)/)![1]
-const go = (page: Page, place: string) => page.getByRole('link', { name: new RegExp(`^${place}`) }).click()
+const go = (page: Page, place: string) =>
+  page
+    .getByRole('navigation', { name: 'Piece' })
+    .getByRole('link', { name: new RegExp(`^${place}`) })
+    .click()
 const launch = async (page: Page) => {
   await go(page, 'Launch')
   await page.getByRole('button', { name: 'Launch', exact: true }).click()
@@ -180,7 +184,7 @@ for (const width of widths)
       }).toPass()
       await saved(page)
       await go(page, 'Reach')
-      await when(page, 'page path is /journal/ash-glaze')
+      await when(page, 'page is /journal/ash-glaze')
       await launch(page)
       await within(page, 18)
       const doc = (await api.piece(id)).live!
@@ -251,7 +255,7 @@ for (const width of widths)
 
     test('a variant with another line, 70 to 30, and then the only one', async ({ page }) => {
       const live = await api.live(`Two lines ${width}`)
-      await page.goto(`/sites/1/pieces/${live.id}/split`)
+      await page.goto(`/sites/1/pieces/${live.id}/results`)
       await page.getByRole('button', { name: 'Add a variant' }).first().click()
       await page.getByRole('link', { name: 'Edit design' }).last().click()
       await stage(page).locator('h2').dblclick()
@@ -259,7 +263,7 @@ for (const width of widths)
       await page.keyboard.type('In five minutes')
       await page.keyboard.press('Escape')
       await saved(page)
-      await go(page, 'Split')
+      await go(page, 'Results')
       await fill(page.getByLabel('Share of variant A'), '70')
       await fill(page.getByLabel('Share of variant B'), '30')
       await page.keyboard.press('Tab')
@@ -267,7 +271,7 @@ for (const width of widths)
       await go(page, 'Launch')
       await page.getByRole('button', { name: 'Launch changes' }).click()
       await expect(page.getByRole('heading', { name: 'Live.', exact: true })).toBeVisible()
-      await go(page, 'Split')
+      await go(page, 'Results')
       await page.getByRole('button', { name: 'Keep only B' }).click()
       const dialog = page.getByRole('dialog')
       await dialog.getByRole('button', { name: /^Apply/ }).click()

@@ -504,7 +504,7 @@ test('a play-through shows before launch that a result comes to nobody', async (
 
 test('the report of the demo’s quiz says where people left and what they answered, with bounds', async ({ page }) => {
   await signIn(page)
-  await page.goto(`${studio}/sites/1/pieces/glazematch/split`)
+  await page.goto(`${studio}/sites/1/pieces/glazematch/results`)
   const played = await (await page.waitForResponse(r => r.url().includes('/played'))).json()
   const v = played.variants[0]
   const reached = (id: string) => v.scenes.find((s: { id: string }) => s.id === id).reached as number

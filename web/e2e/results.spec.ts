@@ -193,7 +193,7 @@ test.describe('the studio', () => {
   ] as const
   for (const [piece, verdict, head] of verdicts)
     test(`says of ${piece}: ${verdict}`, async ({ page }) => {
-      await page.goto(`/sites/1/pieces/${piece}/split`)
+      await page.goto(`/sites/1/pieces/${piece}/results`)
       const sheet = page.getByRole('region', { name: 'Verdict' })
       await expect(sheet.getByRole('heading')).toHaveText(head)
       await expect(sheet.locator('[data-verdict]')).toHaveAttribute('data-verdict', verdict)
@@ -201,7 +201,7 @@ test.describe('the studio', () => {
 
   test('a test is planned, started, and its winner launched in one click and taken back', async ({ page }) => {
     const live = await api.live('A test of headlines')
-    await page.goto(`/sites/1/pieces/${live.id}/split`)
+    await page.goto(`/sites/1/pieces/${live.id}/results`)
     await page.getByRole('button', { name: 'Add a variant' }).first().click()
     const plan = page.getByRole('region', { name: 'Plan' })
     await expect(plan).toContainText('A lift of 20 % takes')
@@ -223,7 +223,7 @@ test.describe('the studio', () => {
 
   test('a variant gets a format and moments of its own, and changes and pauses are on the time line', async ({ page }) => {
     const live = await api.live('Popup or fly-in')
-    await page.goto(`/sites/1/pieces/${live.id}/split`)
+    await page.goto(`/sites/1/pieces/${live.id}/results`)
     await page.getByRole('button', { name: 'Add a variant' }).first().click()
     await page.getByRole('button', { name: 'Moments' }).nth(1).click()
     const dialog = page.getByRole('dialog', { name: 'When variant B shows' })
@@ -236,7 +236,7 @@ test.describe('the studio', () => {
     await expect(page.getByText('waits for 1 moment of its own')).toBeVisible()
     await expect(page.getByRole('region', { name: 'What differs' })).toContainText('When it shows: other moments')
     await page.getByRole('link', { name: 'Edit design' }).nth(1).click()
-    await page.getByLabel('Only variant B has this format').check()
+    await expect(page.getByText('What you change here changes in B alone.')).toBeVisible()
     await page.getByRole('combobox', { name: 'Format' }).first().click()
     await page.getByRole('option', { name: 'Fly-in' }).click()
     await expect
@@ -261,20 +261,21 @@ test.describe('the studio', () => {
     await api.save(live.id, info.version, info.draft)
     await api.launch(live.id, (await api.piece(live.id)).version)
     await api.pause(live.id)
-    await page.goto(`/sites/1/pieces/${live.id}/split`)
+    await page.goto(`/sites/1/pieces/${live.id}/results`)
     const line = page.getByRole('region', { name: 'Time line' })
     await expect(line).toContainText('Paused')
     await expect(line).toContainText('Launched by Mara Quill: B looks different')
     await expect(page.getByRole('region', { name: 'Is the test reliable?' })).toContainText('B looked different before')
     // Taken back, the variant sits as the piece does.
     await page.getByRole('link', { name: 'Edit design' }).nth(1).click()
-    await page.getByLabel('Only variant B has this format').uncheck()
+    await page.getByRole('combobox', { name: 'Format' }).first().click()
+    await page.getByRole('option', { name: 'Popup' }).click()
     await expect.poll(async () => (await api.piece(live.id)).draft.split.variants[1].format).toBeUndefined()
     await live.end()
   })
 
   test('the numbers of a test open to its events', async ({ page }) => {
-    await page.goto('/sites/1/pieces/kilnletter/split')
+    await page.goto('/sites/1/pieces/kilnletter/results')
     await page.locator('[data-variant=B]').getByRole('button').first().click()
     const dialog = page.getByRole('dialog', { name: 'B: visitors' })
     await expect(dialog.getByRole('row').nth(1)).toContainText('Letter from the kiln')
@@ -294,7 +295,7 @@ test.describe('the studio', () => {
   })
 
   test('the winner of the demo goes live in one click, its results stay, and undo has the test back', async ({ page }) => {
-    await page.goto('/sites/1/pieces/testtiles/split')
+    await page.goto('/sites/1/pieces/testtiles/results')
     await page
       .getByRole('button', { name: /^(Launch|Make) B/ })
       .first()

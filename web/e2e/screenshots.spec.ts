@@ -17,7 +17,7 @@ test('pictures of every main view', async ({ page, browser }) => {
     ['/sites/1/new', 'begin'],
     ['/sites/1/pieces/beforeyougo/compose?block=send', 'compose'],
     ['/sites/1/pieces/glazeclub/reach', 'reach'],
-    ['/sites/1/pieces/glazeclub/split', 'split'],
+    ['/sites/1/pieces/glazeclub/results', 'results-of-a-piece'],
     ['/sites/1/pieces/wheelevening/launch', 'launch'],
     ['/sites/1/people', 'people'],
     ['/sites/1/results?by=page', 'results'],
@@ -38,7 +38,7 @@ test('pictures of every main view', async ({ page, browser }) => {
   await page.getByText('steps to the end').waitFor()
   await page.waitForTimeout(400)
   await shot(page, 'map')
-  await page.goto('/sites/1/pieces/glazematch/split')
+  await page.goto('/sites/1/pieces/glazematch/results')
   await page.waitForLoadState('networkidle')
   await page.getByRole('heading', { name: 'Funnel and answers' }).evaluate(h => h.scrollIntoView())
   await shot(page, 'played')

@@ -140,9 +140,9 @@ test('groups, not, and or by the click of a word', async ({ page }) => {
   await page.goto(`/sites/1/pieces/${id}/reach`)
   await page.getByRole('button', { name: '+ group' }).click()
   const words = page.getByText(/^In words:/)
-  await expect(words).toHaveText('In words: show it when time on page reaches 30 s and (time on page reaches 30 s or scroll reaches 50 %).')
+  await expect(words).toHaveText('In words: show it when time on page reaches 30 s and either time on page reaches 30 s or scroll reaches 50 %.')
   await page.getByRole('button', { name: 'or: change this one to and' }).click()
-  await expect(words).toContainText('and (time on page reaches 30 s and scroll reaches 50 %)')
+  await expect(words).toContainText('and both time on page reaches 30 s and scroll reaches 50 %')
   await page.getByRole('button', { name: 'More for condition 1' }).first().click()
   await page.getByRole('menuitem', { name: 'Negate' }).click()
   await expect(words).toContainText('show it when not (time on page reaches 30 s) and')
@@ -181,7 +181,7 @@ test('hostile words do nothing in the studio', async ({ page }) => {
   const made = await api.make(words)
   made.draft.split.variants[0].design.scenes[0].blocks[0] = { kind: 'heading', id: 'title', text: words, size: 30, align: 'start' }
   await api.save(made.id, 1, made.draft)
-  for (const place of ['compose', 'reach', 'split', 'hand-off', 'launch']) {
+  for (const place of ['compose', 'reach', 'results', 'hand-off', 'launch']) {
     await page.goto(`/sites/1/pieces/${made.id}/${place}`)
     await expect(page.getByLabel('Name of the piece')).toHaveValue(words)
   }
@@ -229,7 +229,7 @@ for (const screen of [
   'priority',
   'pieces/glazeclub/compose',
   'pieces/glazeclub/reach',
-  'pieces/glazeclub/split',
+  'pieces/glazeclub/results',
   'pieces/glazeclub/hand-off',
   'pieces/wheelevening/launch',
 ])

@@ -132,7 +132,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await page.getByRole('button', { name: '+ condition' }).click()
     await page.getByLabel('Find a condition').fill('page path')
     await page.keyboard.press('Enter')
-    await page.getByLabel('page path').fill('/classes')
+    await page.getByLabel('page', { exact: true }).fill('/classes')
     await page.getByLabel('time on page').fill('2')
     await expect(page.locator('[data-verdict=no]')).toBeVisible()
     await page.getByLabel('Page', { exact: true }).fill('/classes')
@@ -140,19 +140,22 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     // A faulty pattern is marked at its value, and nothing is lost.
     await page.getByLabel('Comparison').click()
     await page.getByRole('option', { name: 'matches' }).click()
-    await page.getByLabel('page path').fill('/classes(')
+    await page.getByLabel('page', { exact: true }).fill('/classes(')
     await expect(page.getByRole('alert')).toContainText('regular expression')
     await expect(page.locator('[data-standing=faulty]')).toBeVisible()
-    await page.getByLabel('page path').fill('^/classes$')
+    await page.getByLabel('page', { exact: true }).fill('^/classes$')
     await expect(saved).toBeVisible()
-    await expect(page.getByText('In words: show it when time on page reaches 2 s and page path matches ^/classes$.')).toBeVisible()
+    await expect(page.getByText('In words: show it when time on page reaches 2 s and page matches ^/classes$.')).toBeVisible()
     await page.getByLabel('Wait after a close').click()
     await page.getByRole('option', { name: '14 days' }).click()
     await expect(saved).toBeVisible()
   })
 
   await test.step('split: a second version with its own words', async () => {
-    await page.getByRole('link', { name: /^Split/ }).click()
+    await page
+      .getByRole('navigation', { name: 'Piece' })
+      .getByRole('link', { name: /^Results/ })
+      .click()
     await page.getByRole('button', { name: 'Add a variant' }).click()
     await page.getByLabel('Name of variant B').fill('Shorter')
     await page.getByRole('link', { name: 'Edit design' }).last().click()
@@ -221,7 +224,7 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
   })
 
   await test.step('the rate appears', async () => {
-    await page.goto(`/sites/1/pieces/${piece}/split`)
+    await page.goto(`/sites/1/pieces/${piece}/results`)
     await expect(page.getByRole('row', { name: /^[AB] (First version|Shorter) 1 1 100\.0 %/ })).toBeVisible()
     await page.getByRole('link', { name: 'Board', exact: true }).click()
     // Of this try: one before it may have left a piece of the same name.

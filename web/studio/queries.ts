@@ -1,4 +1,4 @@
-import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, QueryClient, useInfiniteQuery, useQueries, useQuery } from '@tanstack/react-query'
 import { useParams } from 'react-router'
 import type { Format } from '../kinds/piece'
 import type { Me, ReachDraft, SavedReach, SiteInfo, SplitCuts, TryClause } from '../kinds/studio'
@@ -102,20 +102,27 @@ export function usePieceNames() {
   return useQuery({ queryKey: ['piece-names', site], queryFn: () => api('GET /sites/:site/pieces', { site }), staleTime: 30_000 })
 }
 
-/** A page of the site as it is now, to look elements up in; asked for while a selector is looked at. */
-export function usePage(path: string, enabled: boolean) {
+/** A page of the site as it is now, to look elements up in. */
+const pageQuery = (site: number, path: string) => ({
+  queryKey: ['page', site, path],
+  queryFn: async ({ signal }: { signal: AbortSignal }) => {
+    const r = await fetch(addressOf('GET /sites/:site/page', { site }, { path }), { signal })
+    if (!r.ok) throw new Error('The page could not be loaded.')
+    const doc = new DOMParser().parseFromString(await r.text(), 'text/html')
+    // away: nothing answered; missing: the site says that there is no such page.
+    return { path, doc, state: r.headers.get('X-Gobbet-Page') as 'away' | 'missing' | null }
+  },
+  retry: false as const,
+  staleTime: 60_000,
+})
+
+/** A page of the site, asked for while it is looked at. */
+export const usePage = (path: string, enabled: boolean) => useQuery({ ...pageQuery(useSite().id, path), enabled })
+
+/** Several pages of the site. */
+export function usePages(paths: string[]) {
   const site = useSite().id
-  return useQuery({
-    queryKey: ['page', site, path],
-    queryFn: async ({ signal }) => {
-      const r = await fetch(addressOf('GET /sites/:site/page', { site }, { path }), { signal })
-      if (!r.ok) throw new Error('The page could not be loaded.')
-      return new DOMParser().parseFromString(await r.text(), 'text/html')
-    },
-    enabled,
-    retry: false,
-    staleTime: 60_000,
-  })
+  return useQueries({ queries: paths.map(path => pageQuery(site, path)) })
 }
 
 /** Has everything that lists the site's pieces asked anew. */

@@ -84,7 +84,7 @@ test('a typed sentence becomes the condition it says', async () => {
   const facts = book.facts as Fact[]
   const ops = book.ops as FactBook['ops']
   for (const [text, clause] of [
-    ['page path starts with /shop', { fact: 'page.path', op: 'starts_with', value: '/shop' }],
+    ['page starts with /shop', { fact: 'page.path', op: 'starts_with', value: '/shop' }],
     ['  Page Path  is  /Classes ', { fact: 'page.path', op: 'is', value: '/Classes' }],
     ['page.path matches ^/j', { fact: 'page.path', op: 'matches', value: '^/j' }],
     ['device is one of phone, tablet', { fact: 'device.kind', op: 'in', value: ['phone', 'tablet'] }],
@@ -118,15 +118,15 @@ test('a typed sentence becomes the condition it says', async () => {
     ['weekday is Monday', { fact: 'clock.weekday', op: 'is', value: 'mon' }],
     ['weekday is Monday to Friday', { fact: 'clock.weekday', op: 'in', value: ['mon', 'tue', 'wed', 'thu', 'fri'] }],
     ['weekday is not Sunday', { fact: 'clock.weekday', op: 'is_not', value: 'sun' }],
-    ['page path does not start with /shop', { not: { fact: 'page.path', op: 'starts_with', value: '/shop' } }],
+    ['page does not start with /shop', { not: { fact: 'page.path', op: 'starts_with', value: '/shop' } }],
     ['number of visits is not between 2 and 4', { not: { fact: 'visitor.visits', op: 'between', value: [2, 4] } }],
     ['device is not phone', { fact: 'device.kind', op: 'is_not', value: 'phone' }],
     ['leaving', { fact: 'moment.exit_intent', op: 'happened' }],
     ['time between noon and night', null],
     ['visits ≥ three', null],
     ['', null],
-    ['page path', null],
-    ['page path is', null],
+    ['page', null],
+    ['page is', null],
     ['number of visits is at least many', null],
     ['visitor is a lead now', null],
     ['moon phase is full', null],

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 import type { Format, Frame, Piece } from '../kinds/piece'
-import { refit, refitOne } from '../studio/compose/document/formats'
+import { refit, refitAsOne, refitOne, refitPhones, refitVariant } from '../studio/compose/document/formats'
 import { sitsAs } from '../studio/piece/drawing'
 import twins from './twins.json'
 
@@ -53,4 +53,44 @@ test('what stands in the page and what lies over it are not mixed', () => {
   expect(formats(doc)).toEqual(['inline', 'inline'])
   expect(doc.split.variants[1].format).toBeUndefined()
   expect(widths(doc)).toEqual([frames.inline.width, frames.inline.width])
+})
+
+test('what is changed while one variant is edited is that variant’s', () => {
+  const doc = two('popup')
+  refitVariant(doc, 1, 'fly_in', frames)
+  expect([formats(doc), doc.format, widths(doc)]).toEqual([['popup', 'fly_in'], 'popup', [frames.popup.width, frames.fly_in.width]])
+  refitPhones(doc, 0, 'bar')
+  expect(doc.split.variants.map(v => sitsAs(doc, v.design).phone_format)).toEqual(['bar', undefined])
+  // The first too leaves the others as they are.
+  refitVariant(doc, 0, 'sheet', frames)
+  expect(formats(doc)).toEqual(['sheet', 'fly_in'])
+})
+
+test('variants that sit alike sit as the piece does', () => {
+  const doc = two('popup')
+  const before = structuredClone(doc)
+  refitVariant(doc, 1, 'fly_in', frames)
+  refitVariant(doc, 1, 'popup', frames)
+  expect(doc).toEqual(before)
+  refitVariant(doc, 0, 'bar', frames)
+  refitVariant(doc, 1, 'bar', frames)
+  expect([doc.format, doc.split.variants.map(v => v.format)]).toEqual(['bar', [undefined, undefined]])
+  refitPhones(doc, 1, 'popup')
+  refitAsOne(doc, 1, frames)
+  expect([doc.phone_format, doc.split.variants.map(v => v.phone_format)]).toEqual(['popup', [undefined, undefined]])
+  refitVariant(doc, 0, 'sheet', frames)
+  refitAsOne(doc, 0, frames)
+  expect([doc.format, formats(doc)]).toEqual(['sheet', ['sheet', 'sheet']])
+})
+
+test('a piece of one variant, or one that stands in the page, changes as a whole', () => {
+  const one = two('popup')
+  one.split.variants.pop()
+  refitVariant(one, 0, 'bar', frames)
+  expect([one.format, one.split.variants[0].format]).toEqual(['bar', undefined])
+  const doc = two('popup')
+  refitVariant(doc, 1, 'inline', frames)
+  expect([doc.format, formats(doc)]).toEqual(['inline', ['inline', 'inline']])
+  refitVariant(doc, 1, 'popup', frames)
+  expect([doc.format, formats(doc)]).toEqual(['popup', ['popup', 'popup']])
 })

@@ -26,8 +26,11 @@ func (s *Place) page(c *route.Call, ask PageQuery) error {
 	site := c.Site
 	body := blankPage
 	if len(site.Origins) > 0 && ask.Path != "" {
-		if still, err := s.fetchStill(c, site.Origins[0], ask.Path); err == nil {
+		if still, there, err := s.fetchStill(c, site.Origins[0], ask.Path); err == nil {
 			body = still
+			if !there {
+				c.Writer.Header().Set("X-Gobbet-Page", "missing")
+			}
 		} else if c.Err() != nil {
 			return c.Err()
 		} else {
@@ -46,27 +49,29 @@ i{display:block;height:14px;border-radius:4px;background:#e5dfd3;margin:14px 0}i
 
 var errNoPage = errors.New("no page")
 
-func (s *Place) fetchStill(ctx context.Context, origin, path string) ([]byte, error) {
+// fetchStill gives a page of the site, and whether the site has it: what says
+// that there is none is a page too.
+func (s *Place) fetchStill(ctx context.Context, origin, path string) (still []byte, there bool, err error) {
 	base, err := url.Parse(origin)
 	if err != nil || !strings.HasPrefix(path, "/") {
-		return nil, errNoPage
+		return nil, false, errNoPage
 	}
 	address, err := base.Parse(path)
 	if err != nil || address.Host != base.Host || address.Scheme != base.Scheme {
-		return nil, errNoPage
+		return nil, false, errNoPage
 	}
 	ctx, cancel := context.WithTimeout(ctx, pagePatience)
 	defer cancel()
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, address.String(), nil)
 	if err != nil {
-		return nil, err
+		return nil, false, err
 	}
 	req.Header.Set("Accept", "text/html")
 	select {
 	case s.fetching <- struct{}{}:
 		defer func() { <-s.fetching }()
 	case <-ctx.Done():
-		return nil, ctx.Err()
+		return nil, false, ctx.Err()
 	}
 	client := *s.browser
 	client.CheckRedirect = func(to *http.Request, via []*http.Request) error {
@@ -77,17 +82,18 @@ func (s *Place) fetchStill(ctx context.Context, origin, path string) ([]byte, er
 	}
 	r, err := client.Do(req)
 	if err != nil {
-		return nil, err
+		return nil, false, err
 	}
 	defer r.Body.Close()
 	if r.StatusCode >= 500 || !strings.HasPrefix(r.Header.Get("Content-Type"), "text/html") {
-		return nil, errNoPage
+		return nil, false, errNoPage
 	}
 	raw, err := io.ReadAll(io.LimitReader(r.Body, maxPage))
 	if err != nil {
-		return nil, err
+		return nil, false, err
 	}
-	return stillPage(raw, r.Request.URL)
+	still, err = stillPage(raw, r.Request.URL)
+	return still, r.StatusCode < 400, err
 }
 
 // stillPage takes out of a page all that could run or lead away from it.

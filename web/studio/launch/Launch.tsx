@@ -7,6 +7,7 @@ import type { Note } from '../../kinds/settle'
 import type { PieceInfo } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
 import { pausePieces, resumePieces } from '../board/actions'
+import { useAllChecks, useLooking } from '../compose/checks/useChecks'
 import { Miniature } from '../parts/Miniature'
 import { Sheet } from '../parts/Sheet'
 import { counted } from '../parts/say'
@@ -16,8 +17,9 @@ import { moment } from '../parts/time'
 import { draftHere, replace, useDraft } from '../piece/draft'
 import { useDrawing } from '../piece/drawing'
 import { client, refreshPieces, useAddress, useSite } from '../queries'
-import { useChecks } from '../reach/useDraftRehearsal'
 import { apricot, brick, paper } from '../theme'
+import { Looked } from './Looked'
+import { pageOf } from './looked'
 import { OwnPageSheet } from './OwnPageSheet'
 
 /** The checks before launch, launching and pausing. */
@@ -27,7 +29,8 @@ export function Launch() {
   const doc = useDraft(s => s.doc)!
   const drawing = useDrawing(doc, doc.split.variants[0].design)
   const at = useAddress()
-  const notes = useChecks()
+  const notes = useAllChecks()
+  useLooking(true)
   const site = useSite()
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<Trouble | null>(null)
@@ -50,6 +53,19 @@ export function Launch() {
     }
     setBusy(false)
   }
+  // The page where it shows, with what says why it does or does not, and shows it at a click.
+  const see = async () => {
+    const tab = window.open('', '_blank')
+    setTrouble(null)
+    try {
+      const { url } = await api('POST /sites/:site/pieces/:piece/inspect', { site: site.id, piece: info.id }, { body: { path: pageOf(doc) } })
+      if (tab) tab.location.href = url
+      else location.assign(url)
+    } catch (e) {
+      tab?.close()
+      setTrouble(e as Trouble)
+    }
+  }
   const [head, line] = summary(info, stops, notes.length - stops, changed)
   return (
     <TwoColumns>
@@ -65,6 +81,11 @@ export function Launch() {
             </Typography>
           )}
         </Box>
+        {live && (
+          <Button variant="outlined" disabled={busy} onClick={see}>
+            See it live
+          </Button>
+        )}
         {live && (
           <Button variant="outlined" disabled={busy} onClick={() => pausePieces(site.id, [{ id: info.id, name: doc.name, state: 'live' }])}>
             Pause
@@ -95,14 +116,12 @@ export function Launch() {
           <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
             {notes.length ? counted(notes.length, 'check') : 'No issues'}
           </Typography>
-          {notes.length === 0 && (
-            <Typography color="textSecondary">
-              It can be closed and read, its form can be sent, its frequency is limited, and it has a thank-you and a conversion.
-            </Typography>
-          )}
           {notes.map(n => (
             <CheckLine key={n.code + n.at} check={n} piece={info.id} />
           ))}
+          <Box sx={notes.length ? { borderTop: `1px solid ${paper.line}`, pt: '8px' } : {}}>
+            <Looked info={info} issues={notes.length > 0} />
+          </Box>
         </Sheet>
         <OwnPageSheet info={info} faults={trouble?.faults ?? []} />
       </Box>

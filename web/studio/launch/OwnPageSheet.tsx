@@ -52,7 +52,7 @@ export function OwnPageSheet({ info, faults: launching }: { info: PieceInfo; fau
           </Typography>
           <Typography color="textSecondary">
             {site.pages
-              ? 'An address to share as a link or print as a QR code. Same design, same results; its reach and frequency caps do not apply there.'
+              ? 'An address to share as a link or print as a QR code. Same design, same results; its reach and frequency limits do not apply there.'
               : 'This server has no port for own pages: start it with --pages-port.'}
           </Typography>
         </Box>

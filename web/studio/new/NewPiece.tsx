@@ -9,6 +9,7 @@ import { useNavigate } from 'react-router'
 import type { Format } from '../../kinds/piece'
 import type { Goal, Template } from '../../kinds/studio'
 import { api, type Trouble } from '../api'
+import { found } from '../parts/find'
 import { Loaded } from '../parts/Loaded'
 import { Miniature } from '../parts/Miniature'
 import { counted } from '../parts/say'
@@ -51,13 +52,10 @@ export function NewPiece() {
   const [copies, setCopies] = useState(false)
   const file = useRef<HTMLInputElement>(null)
   const all = starts.data?.templates ?? []
-  const words = search.trim().toLowerCase().split(/\s+/).filter(Boolean)
   const fits = (s: Template) =>
-    (!goal || s.goal === goal) &&
-    (!format || s.format === format) &&
-    (!season || (season === 'plain' ? !s.season : s.season === season)) &&
-    words.every(w => `${s.name} ${s.tags} ${goals[s.goal][0]} ${formats[s.format]} ${s.season ?? ''}`.toLowerCase().includes(w))
-  const shown = useMemo(() => all.filter(fits), [all, goal, format, season, search])
+    (!goal || s.goal === goal) && (!format || s.format === format) && (!season || (season === 'plain' ? !s.season : s.season === season))
+  const textOf = (s: Template) => `${s.name} ${s.tags} ${goals[s.goal].join(' ')} ${formats[s.format]} ${s.season ?? ''}`
+  const shown = useMemo(() => found(all.filter(fits), search, textOf), [all, goal, format, season, search])
   const count = (of: (s: Template) => boolean) => all.filter(of).length
   const take = async (picked?: File | null) => {
     if (!picked) return

@@ -37,7 +37,7 @@ export function AlertLines() {
             )}
           </span>
           {a.piece && (
-            <Box component={RouterLink} to={at(`/pieces/${a.piece}/split`)} sx={{ ml: 'auto', flex: 'none', color: 'inherit' }}>
+            <Box component={RouterLink} to={at(`/pieces/${a.piece}/results`)} sx={{ ml: 'auto', flex: 'none', color: 'inherit' }}>
               See its results
             </Box>
           )}

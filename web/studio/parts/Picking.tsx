@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react'
 import { create } from 'zustand'
 import { apricot, plum } from '../theme'
 import type { Rect } from './rect'
+import { ofThePage } from './stillPage'
 
 /** Whether an element of the page is being picked. */
 export const usePicking = create<{ pick: boolean }>(() => ({ pick: false }))
@@ -35,7 +36,7 @@ export function Picking({ doc, scale, chosen = null, onPick }: Props) {
   })
   const under = (e: React.MouseEvent) => {
     const box = e.currentTarget.getBoundingClientRect()
-    return doc.elementFromPoint((e.clientX - box.left) / scale, (e.clientY - box.top) / scale)
+    return ofThePage(doc.elementFromPoint((e.clientX - box.left) / scale, (e.clientY - box.top) / scale))
   }
   const kept = rectOf(chosen)
   return (
@@ -43,7 +44,10 @@ export function Picking({ doc, scale, chosen = null, onPick }: Props) {
       data-picking
       onMouseMove={e => setOver(rectOf(under(e)))}
       onMouseLeave={() => setOver(null)}
-      onClick={e => onPick(under(e))}
+      onClick={e => {
+        const picked = under(e)
+        if (picked) onPick(picked)
+      }}
       sx={{ position: 'absolute', inset: 0, cursor: 'crosshair' }}
     >
       {over && <Box style={over} sx={{ position: 'absolute', outline: `3px solid ${plum.main}`, background: 'rgb(106 42 91 / .12)', pointerEvents: 'none' }} />}

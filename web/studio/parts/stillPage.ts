@@ -3,8 +3,27 @@ import { useCallback, useState } from 'react'
 // Pages of the site as still copies from the studio's own address, which the
 // studio can look into.
 
-/** A selector that finds an element again. */
+// What the preview adds to the page; visitors do not get it.
+const added = '[data-room]'
+
+/** An element of the page as visitors get it; null: the preview has added it. */
+export const ofThePage = (e: Element | null) => (e?.closest(added) ? null : e)
+
+/** A selector that finds an element again on the page as visitors get it. */
 export function selectorOf(e: Element): string {
+  const rooms = [...e.ownerDocument.querySelectorAll(added)].map(room => {
+    const mark = e.ownerDocument.createComment('')
+    room.replaceWith(mark)
+    return () => mark.replaceWith(room)
+  })
+  try {
+    return shortest(e)
+  } finally {
+    for (const back of rooms) back()
+  }
+}
+
+function shortest(e: Element): string {
   const doc = e.ownerDocument
   const one = (s: string) => doc.querySelectorAll(s).length === 1
   const own = e.id && `#${CSS.escape(e.id)}`

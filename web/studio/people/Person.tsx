@@ -48,7 +48,7 @@ function Answered({ walk }: { walk: WalkRow }) {
     <Box component="section" aria-label={`${walk.piece}, ${moment(walk.at)}`} sx={{ mt: '18px', pt: '12px', borderTop: `1px solid ${paper.line}` }}>
       <Box sx={{ display: 'flex', gap: 1, alignItems: 'baseline', mb: '8px' }}>
         <Typography variant="h3" sx={{ flex: 1, fontSize: 15.5 }}>
-          <Link to={at(`/pieces/${walk.piece_id}/split`)}>{walk.piece}</Link>
+          <Link to={at(`/pieces/${walk.piece_id}/results`)}>{walk.piece}</Link>
         </Typography>
         <Typography variant="body2" color="textSecondary">
           {moment(walk.at)}

@@ -45,8 +45,8 @@ export function PieceHead({ info }: { info: PieceInfo }) {
     ['compose', 'Compose', faults.some(designFault) ? 'needs fixing' : counted(scenes, 'scene'), faults.some(designFault)],
     ['reach', 'Reach', faults.some(f => reachFault(f)) ? 'needs fixing' : reachLine(doc.rule, rehearsal), faults.some(reachFault)],
     [
-      'split',
-      'Split',
+      'results',
+      'Results',
       faults.some(splitFault)
         ? 'needs fixing'
         : variants.length === 1

@@ -121,7 +121,7 @@ function Elements({ selector, path }: { selector: string; path: string }) {
   if (!page.data) return null
   let found = -1
   try {
-    found = page.data.querySelectorAll(selector).length
+    found = page.data.doc.querySelectorAll(selector).length
   } catch {}
   const wrong = found < 1
   return (

@@ -6,6 +6,7 @@ import ListSubheader from '@mui/material/ListSubheader'
 import Popover from '@mui/material/Popover'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
+import { found } from '../parts/find'
 import { usePieceNames, useValues } from '../queries'
 import { ink, paper } from '../theme'
 import { useBuilder } from './builder'
@@ -48,7 +49,6 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
   const pieces = usePieceNames().data ?? []
   const data = useValues('data.', '', !!anchor).data?.values ?? []
   const twice = (name: string) => pieces.filter(p => p.name === name).length > 1
-  const wanted = search.trim().toLowerCase()
   const sentence = typed(search, book.facts, book.ops)
   const of = (f: Fact): Offer[] => {
     const one = (name: string, says: string, kind?: string): Offer => ({ group: f.group, key: name, says, rule: begin(f, name, kind) })
@@ -63,8 +63,10 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
   }
   const offers = [
     ...(sentence ? [{ group: 'typed', key: 'typed', says: sentenceOf(sentence, book.facts), rule: sentence }] : []),
-    ...[...reaches.map(r => ({ group: 'saved', key: r.id, says: r.name, rule: { saved: r.id } as Rule })), ...book.facts.flatMap(of)].filter(o =>
-      `${o.says} ${o.key} ${groups[o.group]}`.toLowerCase().includes(wanted),
+    ...found(
+      [...reaches.map(r => ({ group: 'saved', key: r.id, says: r.name, rule: { saved: r.id } as Rule })), ...book.facts.flatMap(of)],
+      search,
+      o => `${o.says} ${o.key.replaceAll(/[._]/g, ' ')} ${o.key} ${groups[o.group]}`,
     ),
   ]
   const close = () => {
@@ -135,7 +137,7 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
                   id={`offer-${offers.indexOf(o)}`}
                   role="option"
                   aria-selected={offers[on] === o}
-                  selected={offers[on] === o && !!wanted}
+                  selected={offers[on] === o && !!search.trim()}
                   onClick={() => pick(o)}
                   sx={{ fontSize: 13.5, py: '4px' }}
                 >

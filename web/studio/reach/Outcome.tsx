@@ -52,7 +52,7 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
             name="showings"
           />
           <Figure figure={r.typical_wait === null ? '–' : clock(r.typical_wait)} under="typical wait" name="wait" />
-          <Figure figure={count(r.held)} under="held back by caps and hours" name="held" />
+          <Figure figure={count(r.held)} under="held back by frequency or schedule" name="held" />
           {lost > 0 && <Figure figure={count(lost)} under={`shown ${named(r.lost)} instead`} bad name="lost" />}
           {quiet.lost > 0 && (
             <Figure figure={count(quiet.lost)} under={`held back by the site's minimum of ${quiet.minimum} between pieces`} bad name="quiet" />

@@ -127,7 +127,9 @@ export function typed(text: string, facts: Fact[], ops: OpsByKind): Rule | null 
   const lower = said.toLowerCase()
   const starts = (words: string) => lower === words || (lower.startsWith(words) && !/[\p{L}\d]/u.test(lower[words.length]))
   const known = [
-    ...facts.flatMap(f => (f.name.endsWith('.') ? [] : [f.says, f.name].map(words => ({ f, words: words.replace(' {}', '').toLowerCase() })))),
+    ...facts.flatMap(f =>
+      f.name.endsWith('.') ? [] : [f.says, f.name, f.name.replaceAll(/[._]/g, ' ')].map(words => ({ f, words: words.replace(' {}', '').toLowerCase() })),
+    ),
     ...Object.entries(aliases).map(([words, name]) => ({ f: facts.find(f => f.name === name)!, words })),
   ]
     .filter(k => starts(k.words))

@@ -13,7 +13,7 @@ export function LeftOut() {
   const at = useAddress()
   if (!data) return null
   return (
-    <Sheet aria-label="Left out">
+    <Sheet id="left-out" aria-label="Left out">
       <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
         Left out of all counts
       </Typography>

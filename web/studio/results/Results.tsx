@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box'
+import Button from '@mui/material/Button'
 import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
 import Skeleton from '@mui/material/Skeleton'
@@ -16,6 +17,7 @@ import { count, counted, cutName, money, percent, points } from '../parts/say'
 import { TextButton } from '../parts/TextButton'
 import { Title } from '../parts/Title'
 import { today } from '../parts/time'
+import { toast } from '../parts/toast'
 import { usePieceNames, useSiteResults } from '../queries'
 import { ink } from '../theme'
 import { Behind, type What } from './Behind'
@@ -119,6 +121,19 @@ const hourRows = (r: SiteResults): Cell[][] => [
   ...['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'].map((d, i) => [d, ...r.hours[i]]),
 ]
 
+/** Copies the address of the view as it is, with its days named, so that it says the same tomorrow. */
+async function share({ range }: SiteResults, piece: string) {
+  const address = new URL(location.href)
+  for (const [name, value] of Object.entries({ from: range.from, to: range.to, piece }))
+    value ? address.searchParams.set(name, value) : address.searchParams.delete(name)
+  try {
+    await navigator.clipboard.writeText(address.href)
+    toast('The address of this view is copied. Who opens it sees the same days, once signed in.')
+  } catch {
+    toast(`The browser does not let it be copied: ${address.href}`, true)
+  }
+}
+
 /** The sentence, and over which days. */
 function Head({ r, set, piece }: { r: SiteResults; set(change: Record<string, string>): void; piece: string }) {
   const names = usePieceNames().data ?? []
@@ -134,6 +149,9 @@ function Head({ r, set, piece }: { r: SiteResults; set(change: Record<string, st
           </Typography>
           <Typography color="textSecondary">{r.why}</Typography>
         </Box>
+        <Button variant="outlined" onClick={() => share(r, piece)}>
+          Share
+        </Button>
         <Box sx={{ display: 'grid', gap: '6px', flex: 'none', width: 250 }}>
           <Select
             value={own || !preset ? 'own' : preset}
@@ -187,8 +205,8 @@ function Brought({ r, onOpen }: { r: SiteResults; onOpen(what: What): void }) {
       <>
         <Typography color="textSecondary">
           {r.goals.length
-            ? 'No visitors were held back in this time, so it cannot be told what would have come without the pieces. Hold some back in a piece’s Split.'
-            : 'Name a goal of the site, such as an order, in Site. Then hold some visitors back in a piece’s Split.'}
+            ? 'No visitors were held back in this time, so it cannot be told what would have come without the pieces. Hold some back in a piece’s Results, under Traffic split.'
+            : 'Name a goal of the site, such as an order, in Site. Then hold some visitors back in a piece’s Results, under Traffic split.'}
         </Typography>
         <Goals r={r} onOpen={onOpen} />
       </>

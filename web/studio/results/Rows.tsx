@@ -111,7 +111,7 @@ function Row({ x, by, top, gap, goal, onOpen }: { x: ResultRow; by: string; top:
       <TableCell>
         <Box
           component={RouterLink}
-          to={at(`/pieces/${x.piece}/split`)}
+          to={at(`/pieces/${x.piece}/results`)}
           sx={{ color: 'inherit', textDecoration: 'none', fontWeight: by ? 400 : 600, '&:hover': { textDecoration: 'underline' } }}
         >
           {x.name || 'A deleted piece'}

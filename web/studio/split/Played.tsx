@@ -141,7 +141,7 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
                   {percent(s.gate.share)} ({between(s.gate.interval)}) signed up
                 </Box>
               )}
-              {i === 0 && v.visitors > 0 && <div>{percent(Math.min(1, s.reached / v.visitors))} started</div>}
+              {i === 0 && v.scenes.length > 1 && v.visitors > 0 && <div>{percent(Math.min(1, s.reached / v.visitors))} started</div>}
               {s.seconds !== null && <div>{Math.round(s.seconds)} s on average</div>}
             </Box>
           </Box>

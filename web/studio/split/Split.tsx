@@ -5,7 +5,7 @@ import Skeleton from '@mui/material/Skeleton'
 import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
 import { lazy, Suspense, useState } from 'react'
-import { useOutletContext } from 'react-router'
+import { Link, useOutletContext } from 'react-router'
 import type { PieceInfo, SplitResult } from '../../kinds/studio'
 import type { Trouble } from '../api'
 import { saveCSV } from '../parts/csv'
@@ -16,7 +16,7 @@ import { TwoColumns } from '../parts/TwoColumns'
 import { day, dayOf, today } from '../parts/time'
 import { toast } from '../parts/toast'
 import { change, useDraft } from '../piece/draft'
-import { useAddress, usePieceID, useSite, useSplit } from '../queries'
+import { useAddress, useAlerts, usePieceID, useSite, useSplit } from '../queries'
 import { Behind, type What } from '../results/Behind'
 import { apricot, moss } from '../theme'
 import { Brought } from './Brought'
@@ -70,6 +70,7 @@ function Compared({ piece, result }: { piece: string; result: SplitResult }) {
               {seen ? spanOf(result) : 'no visitors yet'}
             </Typography>
           </Box>
+          <Programs />
           <Rates result={result} onOpen={setBehind} />
           {result.of_eligible && several && (
             <Typography variant="body2" color="textSecondary" sx={{ mt: '6px' }}>
@@ -150,6 +151,22 @@ function Compared({ piece, result }: { piece: string; result: SplitResult }) {
       {behind && <Behind what={behind} query={daysOf(result)} onClose={() => setBehind(null)} />}
       {winner !== null && <Winner info={info} i={winner} onClose={() => setWinner(null)} />}
     </TwoColumns>
+  )
+}
+
+/** Visits that somebody may look for here in vain. */
+function Programs() {
+  const alerts = useAlerts().data
+  const at = useAddress()
+  const left = alerts?.left_out.filter(l => l.why !== 'team').reduce((sum, l) => sum + l.events, 0) ?? 0
+  const team = alerts?.left_out.filter(l => l.why === 'team').reduce((sum, l) => sum + l.events, 0) ?? 0
+  if (!alerts || !(left || team)) return null
+  return (
+    <Typography variant="body2" color="textSecondary" sx={{ mb: '8px' }}>
+      Not counted in any piece, in the last {alerts.days} days:{' '}
+      {[left && `${counted(left, 'event')} of visits by programs`, team && `${counted(team, 'event')} of your team`].filter(Boolean).join(', ')}.{' '}
+      <Link to={at('/results#left-out')}>See which</Link>
+    </Typography>
   )
 }
 

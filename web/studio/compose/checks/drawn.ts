@@ -17,6 +17,7 @@ const screens = [
   { code: 'laptop_scroll', on: 'On a small laptop', phone: false, width: 1280, height: 650 },
 ] as const
 
+const mostOfPhone = 0.2 // of a phone's height that a bar may take
 const hardlyMore = 24 // px that nobody minds to scroll
 const readableLarge = 3 // of headings from 19 px
 
@@ -58,6 +59,15 @@ export async function lookOver(drawing: Drawing, at: string, overtaken: () => bo
                 : 'Shorten the text, or put blocks into columns.',
           })
         }
+        const high = frame && screen.phone && format === 'bar' && i === 0 ? frame.getBoundingClientRect().height / screen.height : 0
+        if (high > mostOfPhone)
+          notes.push({
+            code: 'bar_tall',
+            severity: 'warn',
+            at: sceneAt,
+            say: `On a small phone the bar covers ${Math.round(100 * high)} % of the window, ${frame!.getBoundingClientRect().height.toFixed(0)} px.`,
+            mend: 'Shorten its text, make it smaller on phones, or hide a block there.',
+          })
         const look = shownOn(screen.phone, drawing.frame)
         if (screen.phone) notes.push(...wordNotes(drawing, scene.blocks, element, place))
         const behind = root.querySelector('.behind:not(.beside)')

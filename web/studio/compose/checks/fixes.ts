@@ -7,6 +7,7 @@ import { contrast } from '../../parts/contrast'
 import { change, useDraft } from '../../piece/draft'
 import { client } from '../../queries'
 import { freshBlock } from '../document/blocks'
+import { refitPhones } from '../document/formats'
 import { flat, freshID, moveTo } from '../document/tree'
 import { buttonsOf, deleteScene, giveThanks, leadTo } from '../scenes/scenes'
 import { select } from '../view'
@@ -159,7 +160,7 @@ export function fixOf(n: Note): { name: string; run(): void } | undefined {
         }),
       }
     case 'too_early':
-      return { name: 'Show a bar on phones', run: () => change(d => void (d.phone_format = 'bar')) }
+      return { name: 'Show a bar on phones', run: within((doc, v) => refitPhones(doc, v, 'bar')) }
   }
 }
 

@@ -22,8 +22,8 @@ export function useAllChecks(): Note[] {
 
 const waits = 700 // ms after the last change
 
-/** Checks the design in view, a moment after it was changed. */
-export function useLooking() {
+/** Checks the design in view, or those of all variants, a moment after it was changed. */
+export function useLooking(all = false) {
   const doc = useDraft(s => s.doc)
   const variant = useView(s => s.variant)
   const { kit } = useSite()
@@ -31,14 +31,16 @@ export function useLooking() {
     if (!doc) return
     let over = false
     const timer = setTimeout(async () => {
-      const { design, at } = now()
-      const notes = await lookOver(drawingOf(doc, design, kit), at, () => over)
+      const { v } = now()
+      const notes: Note[] = []
+      for (const [i, { design }] of doc.split.variants.entries())
+        if (all || i === v) notes.push(...(await lookOver(drawingOf(doc, design, kit), `split.variants[${i}].design`, () => over)))
       if (!over) useSeen.setState({ notes })
     }, waits)
     return () => {
       over = true
       clearTimeout(timer)
     }
-  }, [doc, variant, kit])
+  }, [doc, variant, kit, all])
   useEffect(() => () => useSeen.setState({ notes: [] }), [])
 }

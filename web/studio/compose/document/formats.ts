@@ -34,6 +34,57 @@ export function refitOne(doc: Piece, i: number, to: Format | undefined, frames: 
   if (v.phone_format === to) delete v.phone_format
 }
 
+/**
+ * Puts the variant that is edited into another format, and no other; the piece
+ * as a whole where it has one variant, or where one of the two formats stands in
+ * the page, for variants do not mix there.
+ */
+export function refitVariant(doc: Piece, i: number, to: Format, frames: Record<Format, Frame>) {
+  const { variants } = doc.split
+  if (variants.length === 1 || doc.format === 'inline' || to === 'inline') refit(doc, to, frames)
+  else refitOne(doc, i, to, frames)
+  settleFormats(doc)
+}
+
+/** Sets the format on phones of the variant that is edited, and of no other; empty: the same as elsewhere. */
+export function refitPhones(doc: Piece, i: number, to: Format | '') {
+  const { variants } = doc.split
+  const v = variants[i]
+  if (variants.length > 1 && !v.format) {
+    v.format = doc.format
+    if (doc.phone_format) v.phone_format = doc.phone_format
+  }
+  const of = v.format ? v : doc
+  if (to) of.phone_format = to
+  else delete of.phone_format
+  settleFormats(doc)
+}
+
+/** Has all variants sit as one of them does. */
+export function refitAsOne(doc: Piece, i: number, frames: Record<Format, Frame>) {
+  const { format, phone_format } = doc.split.variants[i]
+  for (const k of doc.split.variants.keys()) {
+    if (format) refitOne(doc, k, format, frames)
+    if (phone_format) doc.split.variants[k].phone_format = phone_format
+    else delete doc.split.variants[k].phone_format
+  }
+  settleFormats(doc)
+}
+
+/** Where all variants sit alike, that is how the piece sits. */
+function settleFormats(doc: Piece) {
+  const { variants } = doc.split
+  const [format, phone_format] = [variants[0].format ?? doc.format, variants[0].format ? variants[0].phone_format : doc.phone_format]
+  if (variants.some(v => (v.format ?? doc.format) !== format || (v.format ? v.phone_format : doc.phone_format) !== phone_format)) return
+  doc.format = format
+  if (phone_format) doc.phone_format = phone_format
+  else delete doc.phone_format
+  for (const v of variants) {
+    delete v.format
+    delete v.phone_format
+  }
+}
+
 function refitFrame(f: Frame, from: Format, to: Format, frames: Record<Format, Frame>) {
   if (from === to) return
   const before = frames[from]

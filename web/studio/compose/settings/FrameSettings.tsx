@@ -9,7 +9,7 @@ import { TextButton } from '../../parts/TextButton'
 import { change } from '../../piece/draft'
 import { sitsAs } from '../../piece/drawing'
 import { formats, useSite, useTemplates } from '../../queries'
-import { refit, refitOne } from '../document/formats'
+import { refitAsOne, refitPhones, refitVariant } from '../document/formats'
 import { answers, flat } from '../document/tree'
 import { buttonsOf, deleteScene } from '../scenes/scenes'
 import { Ways } from '../scenes/Ways'
@@ -57,6 +57,7 @@ export function FrameSettings() {
   const { kit } = useSite()
   const frame = useContext(ThingContext).shown as Frame
   const variant = doc.split.variants[v]
+  const several = doc.split.variants.length > 1
   const sits = sitsAs(doc, design)
   const format = formatOn(phone, sits)
   const frames = useTemplates().data?.frames
@@ -68,14 +69,11 @@ export function FrameSettings() {
       <Choice
         label="Format"
         value={sits.format}
-        options={(Object.entries(formats) as [Format, string][]).filter(([f]) => !variant.format || (f === 'inline') === (doc.format === 'inline'))}
-        onChange={to =>
-          change(d => {
-            if (!frames) return
-            if (variant.format) refitOne(d as Piece, v, to, frames)
-            else refit(d as Piece, to, frames)
-          })
-        }
+        options={(Object.entries(formats) as [Format, string][]).map(([f, name]) => [
+          f,
+          several && (f === 'inline') !== (doc.format === 'inline') ? `${name}, all variants` : name,
+        ])}
+        onChange={to => change(d => void (frames && refitVariant(d as Piece, v, to, frames)))}
         at={variant.format ? `split.variants[${v}].format` : 'format'}
       />
       {sits.format !== 'inline' && (
@@ -83,22 +81,23 @@ export function FrameSettings() {
           label="On phones"
           value={sits.phone_format ?? ''}
           options={[['', 'Same format'], ...Object.entries(formats).filter(([f]) => f !== 'inline' && f !== sits.format)] as [Format | '', string][]}
-          onChange={to =>
-            change(d => {
-              const of = variant.format ? d.split.variants[v] : d
-              if (to) of.phone_format = to
-              else delete of.phone_format
-            })
-          }
+          onChange={to => change(d => refitPhones(d as Piece, v, to))}
           at={variant.format ? `split.variants[${v}].phone_format` : 'phone_format'}
         />
       )}
-      {doc.split.variants.length > 1 && doc.format !== 'inline' && (
-        <Toggle
-          label={`Only variant ${letters[v]} has this format`}
-          on={!!variant.format}
-          onChange={on => change(d => void (frames && refitOne(d as Piece, v, on ? doc.format : undefined, frames)))}
-        />
+      {several && doc.format !== 'inline' && (
+        <Row label="" wide>
+          {() =>
+            doc.split.variants.some(x => x.format) ? (
+              <Muted>
+                {doc.split.variants.map((x, i) => `${letters[i]}: ${formats[x.format ?? doc.format]}`).join(', ')}.{' '}
+                <TextButton onClick={() => change(d => void (frames && refitAsOne(d as Piece, v, frames)))}>Use {letters[v]}’s for all variants</TextButton>
+              </Muted>
+            ) : (
+              <Muted>The same in all variants. What you change here changes in {letters[v]} alone.</Muted>
+            )
+          }
+        </Row>
       )}
       {placesOf[format].length > 0 && (
         <Choice
