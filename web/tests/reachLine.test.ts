@@ -10,6 +10,7 @@ test('the line of Reach says of how many days its number is', () => {
   for (const [rule, given, want] of [
     [one, rehearsal, '1,633 visitors / 28 d'],
     [one, { ...rehearsal, visitors_shown: 563, since: '2026-11-22T09:28:09Z' }, '563 visitors / 9 d'],
+    [one, { ...rehearsal, since: '2026-11-01T09:28:09Z' }, '1,633 visitors / 28 d'],
     [one, { ...rehearsal, visitors_shown: 1, since: '2026-12-01T11:50:00Z' }, '1 visitor / 1 d'],
     [one, { ...rehearsal, page_views: 0 }, '1 condition'],
     [{ all: [one, { any: [one, { not: one }] }] }, undefined, '3 conditions'],

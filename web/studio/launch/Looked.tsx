@@ -81,6 +81,8 @@ function Among({ info }: { info: PieceInfo }) {
   const priority = <Link to={at('/priority')}>Priority</Link>
   if (!r?.page_views) return null
   const limited = r.lost_to_site
+  // What keeps it from less than a tenth of its showings is said, and is nothing to look at.
+  const much = (views: number) => views * 10 >= r.showings + views
   const reach = `/pieces/${info.id}/reach`
   return (
     <>
@@ -89,17 +91,17 @@ function Among({ info }: { info: PieceInfo }) {
         <Link to={at(reach)}>Reach</Link>
       </Line>
       {r.won.length > 0 && (
-        <Line bad={info.state !== 'live'}>
+        <Line bad={info.state !== 'live' && much(sum(r.won))}>
           It takes the place of {named(r.won)} on {counted(sum(r.won), 'page view')}. {priority}
         </Line>
       )}
       {r.lost.length > 0 && (
-        <Line bad>
+        <Line bad={much(sum(r.lost))}>
           {named(r.lost)} {r.lost.length > 1 ? 'show' : 'shows'} in its place on {counted(sum(r.lost), 'page view')}. {priority}
         </Line>
       )}
       {limited > 0 && (
-        <Line bad>
+        <Line bad={much(limited)}>
           The site’s limits hold it back on {counted(limited, 'page view')}. <Link to={at('/settings#limits')}>Limits over all pieces</Link>
         </Line>
       )}

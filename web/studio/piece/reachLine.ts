@@ -11,7 +11,7 @@ const day = 86_400_000
  */
 export function reachLine(rule: Rule, rehearsal?: Pick<Rehearsal, 'page_views' | 'visitors_shown' | 'days' | 'since'>, now = Date.now()): string {
   if (rehearsal?.page_views) {
-    const days = rehearsal.since ? Math.max(1, Math.round((now - Date.parse(rehearsal.since)) / day)) : rehearsal.days
+    const days = rehearsal.since ? Math.min(rehearsal.days, Math.max(1, Math.round((now - Date.parse(rehearsal.since)) / day))) : rehearsal.days
     return `${counted(rehearsal.visitors_shown, 'visitor')} / ${days} d`
   }
   const n = conditions(rule)

@@ -14,7 +14,7 @@ export function Cost({ cost: c }: { cost: SiteCost }) {
   return (
     <>
       {all > 0 ? (
-        <Box component="table" sx={{ width: '100%', fontSize: 13.5, borderSpacing: '0 5px' }}>
+        <Box component="table" aria-label="Visits by how many pieces came over the page" sx={{ width: '100%', fontSize: 13.5, borderSpacing: '0 5px' }}>
           <tbody>
             {c.visits.map((n, i) => (
               <tr key={often[i]}>
@@ -34,6 +34,11 @@ export function Cost({ cost: c }: { cost: SiteCost }) {
       ) : (
         <Typography color="textSecondary">No visits recorded in this time.</Typography>
       )}
+      {all > 0 && (
+        <Typography variant="body2" color="textSecondary">
+          Visits, by how many pieces came over the page.
+        </Typography>
+      )}
       <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '8px', pt: '6px' }}>
         {c.quick.rate !== null && (
           <Box sx={line}>
@@ -43,25 +48,28 @@ export function Cost({ cost: c }: { cost: SiteCost }) {
         )}
         {c.left.rate !== null && (
           <Box sx={line}>
-            Left the page within 10 s of one: <b>{percent(c.left.rate)}</b>
-            {c.held_left.rate !== null && `; held back ${percent(c.held_left.rate)}, ${c.left_differs ? 'a real difference' : 'no sure difference'}`}
+            Left the page within 10 s after one: <b>{percent(c.left.rate)}</b>
+            {c.held_left.rate !== null &&
+              `; where it was held back ${percent(c.held_left.rate)}, ${c.left_differs ? 'a real difference' : 'which may be chance'}`}
           </Box>
         )}
         {c.page.views > 0 ? (
           <>
             <Box sx={line}>
-              Page: <b>{c.page.busy_ms.toFixed(1)} ms</b> held up, <b>{Math.round(c.page.bytes / 1024)} KB</b>
-              {c.page.shift !== null && (
-                <>
-                  , layout shift <b>{c.page.shift.toFixed(3)}</b>
-                  {c.page.shift_without !== null && ` (${c.page.shift_without.toFixed(3)} without a piece)`}
-                </>
-              )}
+              The script loads <b>{Math.round(c.page.bytes / 1024)} KB</b> and keeps the page busy for <b>{c.page.busy_ms.toFixed(1)} ms</b>; people notice from
+              50 ms on.
             </Box>
+            {c.page.shift !== null && (
+              <Box sx={line}>
+                How much the page jumps (layout shift): <b>{c.page.shift.toFixed(3)}</b>
+                {c.page.shift_without !== null && `, ${c.page.shift_without.toFixed(3)} without a piece`}. Up to 0.1 is good.
+              </Box>
+            )}
             {c.page.paint !== null && c.page.paint_without !== null && (
               <Box sx={line}>
-                Largest paint: <b>{(c.page.paint / 1000).toFixed(2)} s</b> with a piece, {(c.page.paint_without / 1000).toFixed(2)} s without
-                {c.page.paint_ratio && ` (${c.page.paint_ratio[0].toFixed(2)} to ${c.page.paint_ratio[1].toFixed(2)} ×)`}
+                Until the main content is there (largest paint): <b>{(c.page.paint / 1000).toFixed(2)} s</b> with a piece,{' '}
+                {(c.page.paint_without / 1000).toFixed(2)} s without
+                {c.page.paint_ratio && `: ${c.page.paint_ratio[0].toFixed(2)} to ${c.page.paint_ratio[1].toFixed(2)} times as long`}. Up to 2.5 s is good.
               </Box>
             )}
             <Typography variant="body2" color="textSecondary">

@@ -6,6 +6,9 @@ import { ink, plum } from '../theme'
 const days = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const window = 3 // hours of the best time of day
 
+/** How dark an hour is, by its share of the most. */
+const shade = (share: number) => 0.06 + 0.9 * share
+
 /** Conversions of each hour of each weekday: the darker, the more; each says its count. */
 export function Hours({ hours }: { hours: number[][] }) {
   const most = Math.max(0, ...hours.flat())
@@ -32,8 +35,8 @@ export function Hours({ hours }: { hours: number[][] }) {
                   component="td"
                   key={h}
                   title={`${days[d]} ${h}:00 to ${h + 1}:00: ${counted(n, 'conversion')}`}
-                  sx={{ height: 17, p: 0, borderRadius: '3px', background: plum.main, fontSize: 0 }}
-                  style={{ opacity: 0.06 + (0.9 * n) / most }}
+                  sx={{ height: 17, p: 0, borderRadius: '3px', background: plum.main, fontSize: 0, forcedColorAdjust: 'none' }}
+                  style={{ opacity: shade(n / most) }}
                 >
                   {n}
                 </Box>
@@ -49,6 +52,18 @@ export function Hours({ hours }: { hours: number[][] }) {
             ))}
           </tr>
         </tbody>
+      </Box>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', mt: '6px', fontSize: 12, color: ink[2] }}>
+        0
+        {[0, 0.25, 0.5, 0.75, 1].map(share => (
+          <Box
+            key={share}
+            aria-hidden
+            sx={{ width: 18, height: 12, borderRadius: '3px', background: plum.main, forcedColorAdjust: 'none' }}
+            style={{ opacity: shade(share) }}
+          />
+        ))}
+        {counted(most, 'conversion')} in an hour of the week
       </Box>
       <Typography variant="body2" color="textSecondary" sx={{ mt: '8px' }}>
         {best} to {(best + window) % 24} h brings {percent(sums[best] / all)} of {counted(all, 'conversion')}, on the site’s clock.

@@ -149,10 +149,7 @@ function Head({ r, set, piece }: { r: SiteResults; set(change: Record<string, st
           </Typography>
           <Typography color="textSecondary">{r.why}</Typography>
         </Box>
-        <Button variant="outlined" onClick={() => share(r, piece)}>
-          Share
-        </Button>
-        <Box sx={{ display: 'grid', gap: '6px', flex: 'none', width: 250 }}>
+        <Box sx={{ display: 'grid', gap: '6px', flex: 'none', width: own || !preset ? 340 : 250 }}>
           <Select
             value={own || !preset ? 'own' : preset}
             inputProps={{ 'aria-label': 'Period' }}
@@ -183,6 +180,9 @@ function Head({ r, set, piece }: { r: SiteResults; set(change: Record<string, st
               </MenuItem>
             ))}
           </Select>
+          <Button variant="outlined" size="small" onClick={() => share(r, piece)} sx={{ justifySelf: 'end' }}>
+            Share
+          </Button>
         </Box>
       </Box>
       <Typography variant="body2" sx={{ color: ink[2], mt: '8px' }}>
