@@ -248,7 +248,13 @@ func (w *statusWriter) Unwrap() http.ResponseWriter { return w.ResponseWriter }
 // every place within it, with a nonce of its own.
 type files struct{ fs.FS }
 
-const noncePlace = "gobbet-nonce"
+const (
+	noncePlace  = "gobbet-nonce"
+	signedPlace = "gobbet-signed" // whether the browser has a session, so that it need not ask
+)
+
+// crawlable lets search engines see the sign-in alone: all else is somebody's own.
+const crawlable = "User-agent: *\nAllow: /sign-in\nAllow: /assets/\nDisallow: /\n"
 
 func (f files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
@@ -263,6 +269,11 @@ func (f files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		http.ServeFileFS(w, r, f.FS, name)
 		return
 	}
+	if name == "robots.txt" {
+		head.Set("Content-Type", "text/plain; charset=utf-8")
+		fmt.Fprint(w, crawlable)
+		return
+	}
 	index, err := fs.ReadFile(f.FS, "index.html")
 	if err != nil {
 		http.Error(w, "The studio is not built yet. Run: make build", http.StatusServiceUnavailable)
@@ -275,5 +286,9 @@ func (f files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	}, "; "))
 	head.Set("Content-Type", "text/html; charset=utf-8")
 	head.Set("Cache-Control", "no-store")
-	fmt.Fprint(w, strings.ReplaceAll(string(index), noncePlace, nonce))
+	signed := "no"
+	if _, err := r.Cookie(studio.SessionCookie); err == nil {
+		signed = "yes"
+	}
+	fmt.Fprint(w, strings.NewReplacer(noncePlace, nonce, signedPlace, signed).Replace(string(index)))
 }

@@ -127,3 +127,30 @@ func TestTheStudioIsServedCompressed(t *testing.T) {
 		}
 	}
 }
+
+func TestTheStudiosPageSaysWhetherAnybodyIsSignedIn(t *testing.T) {
+	h, err := server.New(context.Background(), server.Config{Store: storetest.New(t), Studio: fstest.MapFS{
+		"index.html": {Data: []byte(`<html data-signed-in="gobbet-signed">`)},
+	}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	get := func(path, cookie string) *httptest.ResponseRecorder {
+		w := httptest.NewRecorder()
+		r := httptest.NewRequest("GET", path, nil)
+		if cookie != "" {
+			r.AddCookie(&http.Cookie{Name: cookie, Value: "x"})
+		}
+		h.ServeHTTP(w, r)
+		return w
+	}
+	for cookie, want := range map[string]string{"": "no", "other": "no", "gobbet": "yes"} {
+		if got := get("/sites/1/board", cookie).Body.String(); got != `<html data-signed-in="`+want+`">` {
+			t.Errorf("with the cookie %q: %s", cookie, got)
+		}
+	}
+	robots := get("/robots.txt", "")
+	if got := robots.Header().Get("Content-Type"); got != "text/plain; charset=utf-8" || !strings.Contains(robots.Body.String(), "Disallow: /\n") {
+		t.Errorf("robots.txt is %s: %s", got, robots.Body)
+	}
+}

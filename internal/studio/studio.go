@@ -68,12 +68,15 @@ type Options struct {
 	Jobs func(ctx context.Context) ([]jobs.State, error)
 }
 
+// SessionCookie is the name of the cookie that a signed-in browser has.
+const SessionCookie = "gobbet"
+
 // New makes a server.
 func New(s *store.Store, logs *visits.Logs, o Options) *Server {
 	sessions := scs.New()
 	sessions.Store = s.Accounts.Sessions()
 	sessions.Lifetime = 14 * 24 * time.Hour
-	sessions.Cookie.Name = "gobbet"
+	sessions.Cookie.Name = SessionCookie
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.Cookie.Secure = o.Secure
 	if o.Proxy == nil {

@@ -49,13 +49,14 @@ type Template struct {
 // All lists the templates, by goal, those for all year first.
 func All() []Template { return all }
 
-// Of gives a template by its id.
+// Of gives a template by its id, of those that are listed or are blank.
 func Of(id string) (Template, bool) {
-	i := slices.IndexFunc(all, func(s Template) bool { return s.ID == id })
-	if i < 0 {
-		return Template{}, false
+	for _, list := range [][]Template{all, blanks} {
+		if i := slices.IndexFunc(list, func(s Template) bool { return s.ID == id }); i >= 0 {
+			return list[i], true
+		}
 	}
-	return all[i], true
+	return Template{}, false
 }
 
 // Design gives the design in a format.

@@ -2,6 +2,7 @@ package templates
 
 import (
 	"encoding/json"
+	"slices"
 	"testing"
 
 	"gobbet/core/piece"
@@ -47,7 +48,7 @@ func TestEveryStartIsADocumentInEveryFormat(t *testing.T) {
 
 func TestEveryStartMayGoLive(t *testing.T) {
 	usual := style.UsualKit()
-	for _, s := range All() {
+	for _, s := range slices.Concat(All(), blanks) {
 		for _, format := range piece.Formats {
 			if !s.Fits(format) {
 				continue

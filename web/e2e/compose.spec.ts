@@ -342,6 +342,7 @@ test('notes stand beside the block, and one press mends them', async ({ page }) 
   Object.assign(blocks[4], { words: 'Submit', press: { do: 'send' }, counts: false })
   blocks.splice(5, 0, { kind: 'field', id: 'tel', ask: 'phone', key: 'tel', label: 'Telephone', required: false })
   Object.assign(blocks[0], { text: 'Glazingcompetitionsandmore and on' })
+  Object.assign(blocks[1], { text: 'And in a line or two, from the kiln' })
   made.draft.split.variants[0].design.scenes.splice(1, 1)
   delete scene(made.draft).edges
   await api.save(made.id, 1, made.draft)

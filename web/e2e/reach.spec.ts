@@ -419,7 +419,7 @@ test('what the rehearsal gives to settle stands with the other notes', async ({ 
   await expect(page.getByRole('link', { name: /^Launch/ })).toContainText(/\d checks/)
   await page.goto(`/sites/1/pieces/${id}/launch`)
   await expect(page.getByText(/Its rule matches none of [\d]+ recorded page views\./)).toBeVisible()
-  await page.getByRole('link', { name: 'Show' }).click()
+  await page.getByRole('link', { name: 'Show' }).last().click()
   await page.waitForURL('**/reach')
 })
 

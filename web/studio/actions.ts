@@ -1,4 +1,5 @@
 import { create } from 'zustand'
+import { turnedOff } from './parts/singleKeys'
 
 // What can be done in the studio is declared once: with its name, its keys and
 // when it applies. Menus, toolbars, keys and the list of shortcuts draw from
@@ -49,6 +50,7 @@ export function pressed(e: KeyboardEvent, keys: string): boolean {
 
 /** Runs the action that an event's keys are for, if one applies; says whether it did. */
 export function runKeys<T>(e: KeyboardEvent, groups: readonly ActionGroup<T>[], on: T): boolean {
+  if (turnedOff(e)) return false
   for (const g of groups)
     for (const a of g.actions)
       if (a.keys && pressed(e, a.keys) && applies(a, on)) {

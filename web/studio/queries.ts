@@ -19,7 +19,13 @@ export async function outdated(...queryKey: unknown[]) {
   await client.invalidateQueries({ queryKey })
 }
 
-export const useMe = () => useQuery({ queryKey: ['me'], queryFn: () => api('GET /me', {}), staleTime: 60_000 })
+/** Whether the server has said, with the page, that nobody is signed in. */
+export const signedOut = () => document.documentElement.dataset.signedIn === 'no'
+
+/** Somebody has signed in since. */
+export const signedIn = () => void (document.documentElement.dataset.signedIn = 'yes')
+
+export const useMe = () => useQuery({ queryKey: ['me'], queryFn: () => api('GET /me', {}), staleTime: 60_000, enabled: !signedOut() })
 
 /** The site that the address names. It may be used wherever Layout has let the screen through. */
 export function useSite(): SiteInfo {

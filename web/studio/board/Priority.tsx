@@ -1,6 +1,9 @@
 import DragIndicator from '@mui/icons-material/DragIndicator'
+import KeyboardArrowDown from '@mui/icons-material/KeyboardArrowDown'
+import KeyboardArrowUp from '@mui/icons-material/KeyboardArrowUp'
 import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
+import IconButton from '@mui/material/IconButton'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
@@ -181,6 +184,20 @@ function Line({ piece, i, last, step }: { piece: Ordered; i: number; last: boole
       >
         <DragIndicator fontSize="small" />
       </ButtonBase>
+      <Box sx={{ display: 'flex', flexDirection: 'column', mx: '-6px' }}>
+        {[-1, 1].map(by => (
+          <IconButton
+            key={by}
+            size="small"
+            aria-label={`Move ${piece.name} ${by < 0 ? 'up' : 'down'}`}
+            disabled={by < 0 ? i === 0 : last}
+            onClick={() => step(by)}
+            sx={{ p: '2px', minWidth: 24, minHeight: 24 }}
+          >
+            {by < 0 ? <KeyboardArrowUp sx={{ fontSize: 18 }} /> : <KeyboardArrowDown sx={{ fontSize: 18 }} />}
+          </IconButton>
+        ))}
+      </Box>
       <Typography variant="h3" component="b" sx={{ width: 22, color: ink[2] }}>
         {i + 1}
       </Typography>

@@ -3,6 +3,7 @@ import { useEffect } from 'react'
 import { useSearchParams } from 'react-router'
 import { runKeys, typing, useShortcuts } from '../actions'
 import { LandingContext } from '../library/landing'
+import { turnedOff } from '../parts/singleKeys'
 import { historyKeys } from '../piece/UndoButtons'
 import { composeActions, keyed, selection } from './actions'
 import { Canvas } from './canvas/Canvas'
@@ -66,7 +67,7 @@ function keys(e: KeyboardEvent) {
   if (elsewhere(e)) return
   // A button that has the focus is pressed by Enter.
   if (e.key === 'Enter' && e.target instanceof HTMLElement && e.target.closest('button, a')) return
-  if (e.key === 'Backspace' && !e.ctrlKey && !e.metaKey) {
+  if (e.key === 'Backspace' && !e.ctrlKey && !e.metaKey && !turnedOff(e)) {
     e.preventDefault()
     return removeSelected()
   }

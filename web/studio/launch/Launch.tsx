@@ -29,7 +29,8 @@ export function Launch() {
   const doc = useDraft(s => s.doc)!
   const drawing = useDrawing(doc, doc.split.variants[0].design)
   const at = useAddress()
-  const notes = useAllChecks()
+  const all = useAllChecks()
+  const notes = [...all.filter(n => n.severity === 'stop'), ...all.filter(n => n.severity !== 'stop')]
   useLooking(true)
   const site = useSite()
   const [busy, setBusy] = useState(false)

@@ -21,7 +21,8 @@ export interface Beginning {
   name: string
   format: Format
   template?: string
-  blank?: boolean
+  /** The template of a blank piece; empty: a sign-up. */
+  blank?: string
   copyOf?: string
   drawing?: Drawing
   promises?: boolean
@@ -33,6 +34,7 @@ export function Chosen({ from, frames, onClose }: { from: Beginning; frames?: Re
   const go = useNavigate()
   const at = useAddress()
   const [format, setFormat] = useState(from.format)
+  const [begins, setBegins] = useState(from.blank ?? '')
   const [trouble, setTrouble] = useState<Trouble | null>(null)
   const [busy, setBusy] = useState(false)
   const drawing = useMemo(() => from.drawing && frames && inFormat(from.drawing, format, frames), [from, format, frames])
@@ -41,7 +43,11 @@ export function Chosen({ from, frames, onClose }: { from: Beginning; frames?: Re
     setBusy(true)
     try {
       const name = String(new FormData(e.currentTarget).get('name') ?? '')
-      const made = await api('POST /sites/:site/pieces', { site }, { body: { name, format, copy_of: from.copyOf ?? '', template: from.template ?? '' } })
+      const made = await api(
+        'POST /sites/:site/pieces',
+        { site },
+        { body: { name, format, copy_of: from.copyOf ?? '', template: from.template ?? (begins && format !== 'chat' ? begins : '') } },
+      )
       refreshPieces(site)
       go(at(`/pieces/${made.id}/compose`))
     } catch (e) {
@@ -59,7 +65,7 @@ export function Chosen({ from, frames, onClose }: { from: Beginning; frames?: Re
       slotProps={{ paper: { component: 'form', onSubmit: submit, sx: { width: drawing ? 880 : 480 } } as never }}
     >
       <DialogTitle id="chosen" variant="h2">
-        {from.copyOf ? `Duplicate “${from.name}”` : from.blank ? 'Blank piece' : from.name}
+        {from.copyOf ? `Duplicate “${from.name}”` : from.blank !== undefined ? 'Blank piece' : from.name}
       </DialogTitle>
       <DialogContent sx={{ display: 'grid', gap: 2, pt: '8px !important' }}>
         {drawing && (
@@ -98,6 +104,21 @@ export function Chosen({ from, frames, onClose }: { from: Beginning; frames?: Re
             </TextField>
           )}
         </Box>
+        {from.blank !== undefined && (
+          <TextField
+            select
+            label="Begins with"
+            value={format === 'chat' ? 'chat' : begins}
+            disabled={format === 'chat'}
+            onChange={e => setBegins(e.target.value)}
+            slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
+          >
+            {format === 'chat' && <MenuItem value="chat">A conversation: a greeting and two answers</MenuItem>}
+            <MenuItem value="">A sign-up and a thank-you</MenuItem>
+            <MenuItem value="blank-quiz">A quiz: questions, a sign-up and results</MenuItem>
+            <MenuItem value="blank-calculator">A calculator: two inputs, a formula and a sign-up</MenuItem>
+          </TextField>
+        )}
         {trouble && !wrongName && (
           <Typography role="alert" sx={{ color: brick.main, fontWeight: 600 }}>
             {trouble.message}

@@ -154,7 +154,16 @@ export function NewPiece() {
           />
         </Box>
         <Box sx={{ display: 'flex', gap: 1, mb: 2.5, flexWrap: 'wrap' }}>
-          <Button variant="outlined" onClick={() => setChosen({ name: 'Untitled', format: format || 'popup', blank: true })}>
+          <Button
+            variant="outlined"
+            onClick={() =>
+              setChosen({
+                name: 'Untitled',
+                format: format || (goal === 'talk' ? 'chat' : goal === 'reckon' ? 'inline' : 'popup'),
+                blank: goal === 'quiz' ? 'blank-quiz' : goal === 'reckon' ? 'blank-calculator' : '',
+              })
+            }
+          >
             Blank
           </Button>
           <Button variant="outlined" onClick={() => setCopies(!copies)} aria-expanded={copies} disabled={!pieces.length}>

@@ -7,13 +7,15 @@ import { useEffect, useState } from 'react'
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigation, useParams } from 'react-router'
 import { openShortcuts, typing, useShortcuts } from '../actions'
 import { api, Trouble, useAway } from '../api'
-import { client, outdated, useAddress, useMe } from '../queries'
+import { client, outdated, signedOut, useAddress, useMe } from '../queries'
 import { apricot, display, ink } from '../theme'
 import { Confirmation } from './Confirm'
 import { LoadError } from './Loaded'
 import { Loading } from './Loading'
 import { Mark } from './Mark'
+import { toContent, toNextRegion } from './regions'
 import { Shortcuts } from './Shortcuts'
+import { turnedOff } from './singleKeys'
 import { showClockOf } from './time'
 import { Toaster } from './toast'
 
@@ -23,12 +25,14 @@ export function Layout() {
   const here = useLocation()
   const { site } = useParams()
   const coming = useNavigation().state === 'loading'
-  if (me.error instanceof Trouble && me.error.status === 401) return <Navigate to="/sign-in" replace state={{ from: here.pathname + here.search }} />
+  if (signedOut() || (me.error instanceof Trouble && me.error.status === 401))
+    return <Navigate to="/sign-in" replace state={{ from: here.pathname + here.search }} />
   const open = me.data?.sites.find(s => String(s.id) === site)
   if (open) showClockOf(open.zone)
   const known = !site || !!open
   return (
     <Box sx={{ minHeight: '100vh', display: 'flex', flexDirection: 'column' }}>
+      <SkipLink />
       <Top />
       <AwayLine />
       <Toaster />
@@ -51,6 +55,27 @@ export function Layout() {
     </Box>
   )
 }
+
+/** The first thing that the Tab key comes to: past the lines that every screen has. */
+const SkipLink = () => (
+  <ButtonBase
+    onClick={toContent}
+    sx={{
+      position: 'absolute',
+      left: 12,
+      top: -60,
+      zIndex: 'tooltip',
+      p: '8px 14px',
+      borderRadius: '6px',
+      background: apricot.bright,
+      color: ink[1],
+      fontWeight: 600,
+      '&:focus': { top: 8 },
+    }}
+  >
+    Skip to the content
+  </ButtonBase>
+)
 
 /** Leads to the board, or to a place of the first site where the address names no site. */
 export function Home() {
@@ -105,7 +130,18 @@ function Top() {
   return (
     <Box
       component="header"
-      sx={{ height: 52, flex: 'none', display: 'flex', alignItems: 'center', gap: '22px', px: '22px', background: ink[1], color: '#f2eaf2' }}
+      sx={{
+        minHeight: 52,
+        flex: 'none',
+        display: 'flex',
+        flexWrap: 'wrap',
+        alignItems: 'center',
+        gap: '2px 22px',
+        px: { xs: '12px', sm: '22px' },
+        py: '4px',
+        background: ink[1],
+        color: '#f2eaf2',
+      }}
     >
       <Box
         component={Link}
@@ -125,7 +161,7 @@ function Top() {
       </Box>
       <SiteSwitch />
       {site && (
-        <Box component="nav" aria-label="Site" sx={{ display: 'flex', gap: '22px' }}>
+        <Box component="nav" aria-label="Site" sx={{ display: 'flex', flexWrap: 'wrap', gap: '0 22px', order: { xs: 1, sm: 0 } }}>
           {places.map(([to, name, within]) => (
             <Box
               key={to}
@@ -219,7 +255,11 @@ function ShortcutList() {
   const open = useShortcuts(s => s.open)
   useEffect(() => {
     const ask = (e: KeyboardEvent) => {
-      if (e.key === '?' && !typing(e) && !e.ctrlKey && !e.metaKey) openShortcuts()
+      if (e.key === '?' && !typing(e) && !e.ctrlKey && !e.metaKey && !turnedOff(e)) openShortcuts()
+      if (e.key === 'F6' && !e.ctrlKey && !e.metaKey && !e.altKey) {
+        e.preventDefault()
+        toNextRegion(e.shiftKey ? -1 : 1)
+      }
     }
     document.addEventListener('keydown', ask)
     return () => document.removeEventListener('keydown', ask)

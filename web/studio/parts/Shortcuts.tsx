@@ -4,14 +4,26 @@ import Dialog from '@mui/material/Dialog'
 import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
+import FormControlLabel from '@mui/material/FormControlLabel'
+import Switch from '@mui/material/Switch'
 import Typography from '@mui/material/Typography'
 import { type ActionGroup, shownKeys, useShortcuts } from '../actions'
 import { paper } from '../theme'
+import { setSingleKeys, useSingleKeys } from './singleKeys'
 
 /** What has keys, of the screen in view and everywhere. */
 export function Shortcuts({ onClose }: { onClose(): void }) {
   const groups = useShortcuts(s => s.groups)
-  const everywhere: ActionGroup<never> = { name: 'Everywhere', actions: [], gestures: [['?', 'Keyboard shortcuts']] }
+  const single = useSingleKeys(s => s.on)
+  const everywhere: ActionGroup<never> = {
+    name: 'Everywhere',
+    actions: [],
+    gestures: [
+      ['?', 'Keyboard shortcuts'],
+      ['F6', 'Next part of the screen'],
+      ['Shift F6', 'Part before'],
+    ],
+  }
   return (
     <Dialog open onClose={onClose} maxWidth="md" aria-labelledby="keys-title">
       <DialogTitle id="keys-title" variant="h2">
@@ -45,7 +57,11 @@ export function Shortcuts({ onClose }: { onClose(): void }) {
           </Box>
         ))}
       </DialogContent>
-      <DialogActions sx={{ p: 2 }}>
+      <DialogActions sx={{ p: 2, justifyContent: 'space-between' }}>
+        <FormControlLabel
+          control={<Switch checked={single} onChange={e => setSingleKeys(e.target.checked)} />}
+          label="Keys without Ctrl or Alt, such as ? and Delete"
+        />
         <Button variant="contained" onClick={onClose}>
           Close
         </Button>

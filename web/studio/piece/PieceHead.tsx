@@ -2,6 +2,7 @@ import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import InputBase from '@mui/material/InputBase'
 import Tooltip from '@mui/material/Tooltip'
+import visuallyHidden from '@mui/utils/visuallyHidden'
 import { memo, useDeferredValue, useState } from 'react'
 import { NavLink, useLocation, useNavigate } from 'react-router'
 import type { Fault } from '../../kinds/fault'
@@ -62,12 +63,16 @@ export function PieceHead({ info }: { info: PieceInfo }) {
       checks.length > 0,
     ],
   ]
+  const place = places.find(([to]) => here.endsWith(`/${to}`))?.[1] ?? ''
   return (
     <Box
       sx={{ display: 'flex', flex: 'none', height: 84, pl: '24px', gap: '20px', minWidth: 0, background: paper.bench, borderBottom: `1px solid ${paper.line}` }}
     >
       <Box sx={{ alignSelf: 'center', width: 222, flex: '0 1 222px', minWidth: 150 }}>
-        <Title of={`${doc.name} · ${places.find(([to]) => here.endsWith(`/${to}`))?.[1] ?? ''}`} />
+        <Title of={`${doc.name} · ${place}`} />
+        <Box component="h1" sx={visuallyHidden}>
+          {doc.name}, {place}
+        </Box>
         <Box sx={{ display: 'flex', alignItems: 'center' }}>
           <Name name={doc.name} />
           <PieceMenu info={info} name={doc.name} />

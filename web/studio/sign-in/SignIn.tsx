@@ -9,9 +9,10 @@ import { useLocation, useNavigate } from 'react-router'
 import { api } from '../api'
 import { Mark } from '../parts/Mark'
 import { Sheet } from '../parts/Sheet'
-import { client } from '../queries'
+import { client, signedIn } from '../queries'
 import { brick, display, ink } from '../theme'
 
+/** Where one signs in; index.html says the same before this is loaded. */
 export function SignIn() {
   const go = useNavigate()
   const from = (useLocation().state as { from?: string } | null)?.from ?? '/board'
@@ -27,6 +28,7 @@ export function SignIn() {
         ['me'],
         await api('POST /session', {}, { body: { email: String(given.get('email') ?? ''), password: String(given.get('password') ?? '') } }),
       )
+      signedIn()
       go(from, { replace: true })
     } catch (e) {
       setWrong((e as Error).message)
@@ -34,7 +36,7 @@ export function SignIn() {
     setBusy(false)
   }
   return (
-    <Box sx={{ minHeight: '100vh', display: 'grid', gridTemplateColumns: { xs: '1fr', md: '1fr 1fr' } }}>
+    <Box component="main" sx={{ minHeight: '100vh', display: 'grid', gridTemplateColumns: { xs: '1fr', md: '1fr 1fr' } }}>
       <Box sx={{ background: ink[1], color: '#f2eaf2', p: '9vh 7vw', display: 'flex', flexDirection: 'column', gap: 3 }}>
         <Box sx={{ display: 'flex', alignItems: 'center', gap: '12px', font: `680 24px ${display}`, letterSpacing: '-.02em' }}>
           <Mark size={32} /> Gobbet

@@ -24,6 +24,16 @@ const labelHeight = 22 // px of the window, of the name over what is selected
 const nameWidth = 110 // px of the window, of the longest
 const goesAside = 24 // px of the window; a drag straight up or down puts nothing beside another block
 
+/** Takes what is drawn out of the way of the Tab key and of typing: it is looked at, and edited by the outline and the settings. */
+function out(root: ShadowRoot) {
+  for (const e of root.querySelectorAll<HTMLElement>('a, button, input, select, textarea, summary, iframe, video, audio, [tabindex], [contenteditable]'))
+    e.tabIndex = -1
+}
+
+const noFocus = (e: Event) => {
+  if (!useView.getState().editing) (e.target as HTMLElement).blur()
+}
+
 interface Props {
   drawing: Drawing
   scene: Scene
@@ -74,7 +84,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
 
   useLayoutEffect(() => {
     // While words are edited in place the element is the writer's.
-    if (!editing) draw(box.current!, drawing, scene.id, { phone, page })
+    if (!editing) out(draw(box.current!, drawing, scene.id, { phone, page }))
     measure()
   }, [drawing, scene.id, editing, measure, width, phone, page, spot])
 
@@ -85,10 +95,12 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
     if (seen) eye.observe(seen)
     root.addEventListener('scroll', measure, true)
     root.addEventListener('load', measure, true)
+    root.addEventListener('focusin', noFocus)
     return () => {
       eye.disconnect()
       root.removeEventListener('scroll', measure, true)
       root.removeEventListener('load', measure, true)
+      root.removeEventListener('focusin', noFocus)
     }
   }, [measure, scene.id, format])
   useEffect(() => {
@@ -166,10 +178,13 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
     const element = box.current?.shadowRoot?.querySelector<HTMLElement>(`[data-block="${CSS.escape(id)}"]`)
     if (!whole || !element || whole.locked) return
     let over = false
+    const from = document.activeElement
     const done = () => {
       over = true
       setPen(undefined)
       if (box.current) erase(box.current)
+      // Who came from the keyboard goes back there.
+      if (from instanceof HTMLElement && from !== document.body && from.isConnected) from.focus()
     }
     try {
       const [made] = await Promise.all([editText(shownOn(phone, whole), element, c => paint(kit, c), measure, done), toolbar()])

@@ -9,11 +9,12 @@ import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import Tooltip from '@mui/material/Tooltip'
 import Typography from '@mui/material/Typography'
-import { memo, useDeferredValue, useRef, useState } from 'react'
+import { memo, useDeferredValue, useEffect, useRef, useState } from 'react'
 import type { Block } from '../../../kinds/piece'
 import { Dragging, useDrag, useMovable } from '../../parts/dragging'
 import { useSnippets } from '../../queries'
 import { apricot, ink, paper, plum } from '../../theme'
+import { editText, selection } from '../actions'
 import { useAllChecks } from '../checks/useChecks'
 import { blockKinds, more, nameOf, offers } from '../document/blocks'
 import { holds, placeOf, type Spot } from '../document/tree'
@@ -71,6 +72,7 @@ const List = memo(function List({ at }: { at: Scened }) {
           }}
         />
       )}
+      <KeepFocus list={list} selected={view.selected} />
       <Dragging landingAt={landingAt} onStart={take} onDrop={(_, to: Landing) => moveSelectedTo(to)}>
         <Box component="ol" ref={list} sx={{ listStyle: 'none', m: 0, p: 0, position: 'relative' }}>
           {rows.map(({ block, depth }) => (
@@ -135,6 +137,23 @@ const List = memo(function List({ at }: { at: Scened }) {
 
 type Landing = Spot & { y: number; x: number }
 
+/** Where a row that had the keyboard is gone, the one that is selected instead has it. */
+function KeepFocus({ list, selected }: { list: React.RefObject<HTMLElement | null>; selected: string }) {
+  const had = useRef(false)
+  useEffect(() => {
+    const note = (e: FocusEvent) => {
+      had.current = !!list.current?.contains(e.target as Node)
+    }
+    document.addEventListener('focusin', note)
+    return () => document.removeEventListener('focusin', note)
+  }, [list])
+  useEffect(() => {
+    if (had.current && document.activeElement === document.body)
+      list.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(selected)}"] button`)?.focus()
+  }, [list, selected])
+  return null
+}
+
 /** Where what is dragged would land. */
 function Mark() {
   const { landing } = useDrag<Landing>()
@@ -173,6 +192,11 @@ const BlockRow = memo(function BlockRow({ block, depth, on, noted }: { block: Bl
         onRemove={() => {
           select(block.id)
           removeSelected()
+        }}
+        onEnter={() => {
+          const on = selection()
+          if (editText.applies!(on)) editText.run(on)
+          else document.querySelector<HTMLElement>('aside[aria-label=Settings] :is(input, textarea, [role=combobox], button)')?.focus()
         }}
       />
     </Box>
@@ -239,9 +263,11 @@ interface RowProps {
   onClick(e: React.MouseEvent): void
   onMenu?(e: React.MouseEvent): void
   onRemove?(): void
+  /** Enter on what is selected already. */
+  onEnter?(): void
 }
 
-function Row({ glyph, name, on, depth, block, noted, handle, onClick, onMenu, onRemove }: RowProps) {
+function Row({ glyph, name, on, depth, block, noted, handle, onClick, onMenu, onRemove, onEnter }: RowProps) {
   const marks = [block?.hide === 'phone' && 'hidden on phones', block?.hide === 'desktop' && 'phones only', block?.phone && 'different on phones']
     .filter(Boolean)
     .join(', ')
@@ -261,7 +287,14 @@ function Row({ glyph, name, on, depth, block, noted, handle, onClick, onMenu, on
       <ButtonBase
         onClick={onClick}
         onContextMenu={onMenu}
+        onKeyDown={e => {
+          if (e.key !== 'Enter' || !on || !onEnter) return
+          e.preventDefault()
+          e.stopPropagation()
+          onEnter()
+        }}
         aria-pressed={on}
+        aria-description={noted ? 'There is a check about this' : undefined}
         sx={{
           flex: 1,
           minWidth: 0,
@@ -290,6 +323,7 @@ function Row({ glyph, name, on, depth, block, noted, handle, onClick, onMenu, on
         {noted && (
           <Box
             component="span"
+            aria-hidden
             title="There is a check about this"
             sx={{ ml: 'auto', width: 8, height: 8, flex: 'none', borderRadius: '50%', background: apricot.main }}
           />
@@ -307,7 +341,8 @@ function Row({ glyph, name, on, depth, block, noted, handle, onClick, onMenu, on
           className="tools"
           component="button"
           {...handle}
-          aria-label={`Move ${name}`}
+          onClick={onMenu}
+          aria-label={`Move ${name}: drag, or press for the ways to move it`}
           sx={{ touchAction: 'none', border: 0, p: '2px', background: 'none', cursor: 'grab', color: ink[3], lineHeight: 0, borderRadius: '4px' }}
         >
           <DragIndicator sx={{ fontSize: 16 }} />

@@ -3,16 +3,19 @@ import Button from '@mui/material/Button'
 import Checkbox from '@mui/material/Checkbox'
 import Dialog from '@mui/material/Dialog'
 import DialogTitle from '@mui/material/DialogTitle'
+import InputBase from '@mui/material/InputBase'
 import MenuItem from '@mui/material/MenuItem'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Select from '@mui/material/Select'
-import type { Choice, Field } from '../../../kinds/piece'
-import { ink, paper } from '../../theme'
-import { chooses } from '../document/blocks'
-import { flat } from '../document/tree'
-import { changeDesign, useScene } from '../view'
+import type { Choice, Field, Scene } from '../../../kinds/piece'
+import { TextButton } from '../../parts/TextButton'
+import { ink, paper, plum } from '../../theme'
+import { choicesOf, chooses } from '../document/blocks'
+import { flat, plain } from '../document/tree'
+import { changeDesign, useScene, useView } from '../view'
+import { addSort } from './scenes'
 
-/** The score of every answer, and its weight for each result. */
+/** All questions of a quiz with their answers, the score of each answer, and its weight for each result. */
 export default function Scores({ onClose }: { onClose(): void }) {
   const { design } = useScene()
   const results = design.scenes.filter(s => s.kind === 'result')
@@ -23,6 +26,41 @@ export default function Scores({ onClose }: { onClose(): void }) {
       const c = f?.choices?.find(x => x.id === choice)
       if (c) how(c)
     }, `scores ${scene} ${field} ${choice}`)
+  const changeField = (scene: string, field: string, how: (f: Field, s: Scene) => void, what: string) =>
+    changeDesign(d => {
+      const s = d.scenes.find(x => x.id === scene) as Scene | undefined
+      const f = flat(s?.blocks ?? []).find((b): b is Field => b.id === field && b.kind === 'field')
+      if (s && f) how(f, s)
+    }, `${what} ${scene} ${field}`)
+  // What stands above the answers says the same as their label.
+  const rename = (scene: string, field: string, label: string) =>
+    changeField(
+      scene,
+      field,
+      (f, s) => {
+        const heading = flat(s.blocks).find(b => b.kind === 'heading' && plain(b.text).trim() === f.label.trim())
+        if (heading && 'text' in heading) heading.text = label
+        f.label = label
+      },
+      'question',
+    )
+  const answer = (scene: string, field: string, labels: string[], focus: number) => {
+    changeField(scene, field, f => void (f.choices = choicesOf(labels.slice(0, mostAnswers), f.choices)), 'answers')
+    later(`[data-question="${scene} ${field}"] [data-answer]`, focus)
+  }
+  const nameResult = (id: string, name: string) =>
+    changeDesign(d => {
+      const s = d.scenes.find(x => x.id === id)
+      const heading = s && flat(s.blocks).find(b => b.kind === 'heading')
+      if (heading && 'text' in heading && ['Your result', s.name].includes(plain(heading.text).trim())) heading.text = name
+      if (s) s.name = name
+    }, `result ${id}`)
+  const add = (sort: 'question' | 'result') => {
+    const last = design.scenes.findLast(s => s.kind === 'question')
+    if (sort === 'question' && last) useView.setState({ scene: last.id })
+    addSort(sort)
+    later(sort === 'question' ? `[data-question^="${useView.getState().scene} "] [data-label]` : `[data-result="${useView.getState().scene}"]`, 0)
+  }
   const most = (f: Field) =>
     (f.choices ?? []).reduce((n, c) => (f.ask === 'choice' || f.ask === 'dropdown' ? Math.max(n, c.score ?? 0) : n + Math.max(0, c.score ?? 0)), 0)
   const least = (f: Field) =>
@@ -34,7 +72,7 @@ export default function Scores({ onClose }: { onClose(): void }) {
   return (
     <Dialog open onClose={onClose} maxWidth={false} fullWidth aria-labelledby="scores-title" slotProps={{ paper: { sx: { maxWidth: 1080 } } }}>
       <DialogTitle id="scores-title" variant="h2" sx={{ display: 'flex', alignItems: 'center', gap: 2 }}>
-        Scores and weights
+        Questions and scores
         <Box component="span" sx={{ fontSize: 13, fontFamily: 'inherit', color: ink[2], fontWeight: 400 }}>
           A visitor scores {sum(least)} to {sum(most)}.{results.length > 0 && ' The result with the most weight wins.'}
         </Box>
@@ -70,22 +108,68 @@ export default function Scores({ onClose }: { onClose(): void }) {
               <th scope="col">Score</th>
               {results.map(r => (
                 <Box component="th" scope="col" key={r.id} sx={{ '&&': { fontWeight: 600, color: ink[1] } }}>
-                  {r.name}
+                  <InputBase
+                    value={r.name}
+                    onChange={e => nameResult(r.id, e.target.value)}
+                    inputProps={{ 'aria-label': 'Name of a result', maxLength: 120, 'data-result': r.id }}
+                    sx={written}
+                  />
                 </Box>
               ))}
             </tr>
           </thead>
           {questions.map(({ scene, field }) => (
-            <tbody key={scene + field.id}>
+            <tbody key={scene + field.id} data-question={`${scene} ${field.id}`}>
               <tr>
                 <Box component="th" scope="rowgroup" colSpan={3 + results.length} sx={{ '&&': { fontWeight: 650, pt: '14px', pb: '4px' } }}>
-                  {field.label}
+                  <InputBase
+                    value={field.label}
+                    fullWidth
+                    onChange={e => rename(scene, field.id, e.target.value)}
+                    inputProps={{ 'aria-label': 'Question', maxLength: 200, 'data-label': true }}
+                    sx={{ ...written, fontWeight: 650 }}
+                  />
                 </Box>
               </tr>
-              {(field.choices ?? []).map(c => (
+              {(field.choices ?? []).map((c, i, all) => (
                 <tr key={c.id}>
                   <Box component="th" scope="row" sx={{ '&&': { pl: '14px' } }}>
-                    {c.label}
+                    <InputBase
+                      value={c.label}
+                      fullWidth
+                      onChange={e =>
+                        answer(
+                          scene,
+                          field.id,
+                          all.map((x, k) => (k === i ? e.target.value : x.label)),
+                          -1,
+                        )
+                      }
+                      onPaste={e => {
+                        // A list becomes an answer for each line.
+                        const lines = e.clipboardData
+                          .getData('text/plain')
+                          .split(/\r?\n/)
+                          .map(l => l.trim())
+                          .filter(Boolean)
+                        if (lines.length < 2) return
+                        e.preventDefault()
+                        const labels = all.map(x => x.label)
+                        answer(scene, field.id, [...labels.slice(0, i), ...lines, ...labels.slice(i + lines.length)], i + lines.length - 1)
+                      }}
+                      onKeyDown={e => {
+                        const labels = all.map(x => x.label)
+                        if (e.key === 'Enter') {
+                          e.preventDefault()
+                          answer(scene, field.id, labels.toSpliced(i + 1, 0, `Answer ${all.length + 1}`), i + 1)
+                        } else if (e.key === 'Backspace' && !c.label && all.length > 1) {
+                          e.preventDefault()
+                          answer(scene, field.id, labels.toSpliced(i, 1), Math.max(0, i - 1))
+                        }
+                      }}
+                      inputProps={{ 'aria-label': 'Answer', maxLength: 200, 'data-answer': true }}
+                      sx={written}
+                    />
                   </Box>
                   <td>
                     {field.ask !== 'order' && (
@@ -121,8 +205,30 @@ export default function Scores({ onClose }: { onClose(): void }) {
                   ))}
                 </tr>
               ))}
+              <tr>
+                <td colSpan={3 + results.length}>
+                  <Box component="span" sx={{ pl: '14px' }}>
+                    <TextButton
+                      onClick={() => {
+                        const labels = (field.choices ?? []).map(c => c.label)
+                        answer(scene, field.id, [...labels, `Answer ${labels.length + 1}`], labels.length)
+                      }}
+                    >
+                      Add an answer
+                    </TextButton>
+                  </Box>
+                </td>
+              </tr>
             </tbody>
           ))}
+        </Box>
+        <Box sx={{ display: 'flex', gap: 1, mt: '14px' }}>
+          <Button variant="outlined" size="small" onClick={() => add('question')}>
+            Add a question
+          </Button>
+          <Button variant="outlined" size="small" onClick={() => add('result')}>
+            Add a result
+          </Button>
         </Box>
         {results.length > 1 && (
           <Box sx={{ display: 'flex', alignItems: 'center', gap: '10px', mt: '18px', color: ink[2] }}>
@@ -148,6 +254,25 @@ export default function Scores({ onClose }: { onClose(): void }) {
     </Dialog>
   )
 }
+
+/** Gives the keyboard to what is drawn next, and selects what stands there. */
+function later(selector: string, i: number) {
+  if (i < 0) return
+  requestAnimationFrame(() => {
+    const input = document.querySelectorAll<HTMLInputElement>(selector)[i]
+    input?.focus()
+    input?.select()
+  })
+}
+
+const mostAnswers = 30
+
+const written = {
+  font: 'inherit',
+  '& input': { p: '3px 6px', ml: '-6px', borderRadius: '5px' },
+  '& input:hover': { background: paper.page },
+  '& input:focus': { background: paper.sheet, boxShadow: `0 0 0 2px ${plum.main}` },
+} as const
 
 function Amount({ label, value, quiet, onChange }: { label: string; value: number; quiet?: boolean; onChange(n: number): void }) {
   return (

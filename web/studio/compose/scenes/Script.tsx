@@ -14,9 +14,23 @@ import { draw, erase } from '../../parts/renderer'
 import { useDrawing } from '../../piece/drawing'
 import { historyKeys } from '../../piece/UndoButtons'
 import { apricot, ink, paper, plum } from '../../theme'
-import { nameOf } from '../document/blocks'
+import { asks, nameOf } from '../document/blocks'
 import { changeDesign, useScene, useView } from '../view'
-import { addAddress, addBranch, addLine, addLink, addQuestion, dropBranch, dropLine, goOn, type Line, linesOf, type links, setAnswers } from './lines'
+import {
+  addAddress,
+  addBranch,
+  addFreeQuestion,
+  addLine,
+  addLink,
+  addQuestion,
+  dropBranch,
+  dropLine,
+  goOn,
+  type Line,
+  linesOf,
+  type links,
+  setAnswers,
+} from './lines'
 import { PlayedThrough, usePlayThrough } from './PlayThrough'
 
 /** The conversation as lines to type, in the order it is spoken. */
@@ -203,7 +217,11 @@ function What({ line: l, design, act, see }: Omit<RowProps, 'on'>) {
           )}
           {!l.field.choices && (
             <Box component="span" sx={{ fontSize: 12.5, color: ink[2], whiteSpace: 'nowrap' }}>
-              {l.field.ask === 'email' ? 'an email address' : `typed: ${l.field.ask}`}
+              {l.field.ask === 'email'
+                ? 'an email address'
+                : /^(text|long)$/.test(l.field.ask)
+                  ? 'a free answer'
+                  : `a ${asks[l.field.ask as keyof typeof asks]?.toLowerCase() ?? l.field.ask}`}
             </Box>
           )}
           {l.field.choices && (
@@ -313,6 +331,9 @@ function What({ line: l, design, act, see }: Omit<RowProps, 'on'>) {
           </Button>
           <Button size="small" variant="outlined" sx={small} onClick={() => act(d => addQuestion(d, l.scene))}>
             Question
+          </Button>
+          <Button size="small" variant="outlined" sx={small} onClick={() => act(d => addFreeQuestion(d, l.scene))}>
+            Question with a free answer
           </Button>
           <Button size="small" variant="outlined" sx={small} onClick={() => act(d => addAddress(d, l.scene))}>
             Email

@@ -72,7 +72,9 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
         sx={{ gridColumn: '1 / -1', background: ink[1], color: '#eee2ef', display: 'flex', alignItems: 'center', px: '22px', gap: 0, overflowX: 'auto' }}
       >
         {design.scenes.map((s, i) => {
-          const between = i > 0 ? ways.find(w => w.from === design.scenes[i - 1].id && w.to === s.id) : undefined
+          const from = i > 0 ? ways.filter(w => w.from === design.scenes[i - 1].id) : []
+          const between = from.find(w => w.to === s.id)
+          const branches = new Set(from.map(w => w.to)).size > 1
           const wrong = !reached.has(s.id) ? 'not reached' : dead.includes(s.id) ? 'dead end' : ''
           const on = s.id === scene.id
           return (
@@ -82,7 +84,7 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
                   <Box component="b" sx={{ display: 'block', fontSize: 18, lineHeight: 1 }}>
                     {between ? '→' : '·'}
                   </Box>
-                  {between?.how}
+                  {branches ? 'branch' : between?.how}
                 </Box>
               )}
               <SceneTile
@@ -133,7 +135,7 @@ const Scenes = memo(function Scenes({ at }: { at: Scened }) {
           )}
           {scored && (
             <Button onClick={() => setOpen('scores')} sx={{ color: '#fff', border: '1px solid #6a597a' }}>
-              Scores
+              Questions
             </Button>
           )}
           {computes && (

@@ -12,7 +12,9 @@ import { answered, chooses } from '../document/blocks'
 import { flat } from '../document/tree'
 import { Choice } from '../settings/controls'
 import { changeScene, useSeen } from '../view'
-import { leadsTo, leadTo, spellOut } from './scenes'
+import { leadsTo, leadsToWinner, leadTo, leadToWinner, resultsOf, spellOut } from './scenes'
+
+const toWinner = ':winner' // no scene is called so
 
 /** Which scene follows a block: by the answers, and otherwise. */
 export function Ways({ block, label }: { block: string; label: string }) {
@@ -20,20 +22,31 @@ export function Ways({ block, label }: { block: string; label: string }) {
   const scenes = design.scenes.filter(s => s.id !== scene.id).map(s => [s.id, s.name] as const)
   const edges = scene.edges ?? []
   const mine = edges.flatMap((e, i) => ((!e.block || e.block === block) && e.when?.length ? [{ e, i }] : []))
-  const to = leadsTo(scene, block)
+  const results = resultsOf(design.scenes)
+  const winner = results.length > 1 && leadsToWinner(scene, block, results)
+  const to = winner ? toWinner : leadsTo(scene, block)
   return (
     <>
-      {mine.map(({ e, i }) => (
-        <Conditional key={i} edge={e} index={i} scenes={scenes} at={`${sceneAt}.edges[${i}]`} />
-      ))}
+      {!winner && mine.map(({ e, i }) => <Conditional key={i} edge={e} index={i} scenes={scenes} at={`${sceneAt}.edges[${i}]`} />)}
       <Choice
-        label={mine.length ? 'Otherwise' : label}
+        label={mine.length && !winner ? 'Otherwise' : label}
         value={to}
-        options={[['', 'Close the piece'] as const, ...scenes.map(([id, name]) => [id, name] as const)]}
-        onChange={id => changeScene(s => leadTo(s, block, id))}
+        options={[
+          ['', 'Close the piece'] as const,
+          ...(results.length > 1 ? [[toWinner, 'The winning result (most weight)'] as const] : []),
+          ...scenes.map(([id, name]) => [id, name] as const),
+        ]}
+        onChange={id =>
+          changeScene(s => {
+            if (id === toWinner) return leadToWinner(s, block, results)
+            // Out of the winning result, what led to each goes with it.
+            if (winner) s.edges = s.edges!.filter(e => e.block && e.block !== block)
+            leadTo(s, block, id)
+          })
+        }
         at={`${sceneAt}.edges`}
       />
-      {scenes.length > 0 && testables(design).length > 0 && (
+      {!winner && scenes.length > 0 && testables(design).length > 0 && (
         <Box sx={{ px: '16px', py: '4px', fontSize: 13 }}>
           <TextButton
             onClick={() =>

@@ -146,31 +146,29 @@ export function addQuestion(d: Design, scene: string): string {
   return id
 }
 
-/** Asks for an address, and thanks for it. */
-export function addAddress(d: Design, scene: string): string {
+/** Asks for something that is typed and sent, and goes on to where it went, or thanks. */
+function addTyped(d: Design, scene: string, kind: Scene['kind'], field: Omit<Field, 'kind' | 'id' | 'key'>, counts: boolean): string {
   const s = asking(d, scene)
   const on = s.passes ? leadsTo(s, '') : ''
   delete s.passes
-  s.kind = 'form'
-  const keys = keysOf(d.scenes)
-  const id = fresh(s, 'email')
+  s.kind = kind
+  const id = fresh(s, field.ask)
   const send = fresh(s, 'send')
   s.blocks.push(
-    {
-      kind: 'field',
-      id,
-      ask: 'email',
-      key: keys.includes('email') ? freshID('email', keys) : 'email',
-      label: 'Where can we reach you?',
-      required: true,
-      hint: 'name@example.com',
-    },
-    { kind: 'button', id: send, words: 'Send', press: { do: 'send' }, counts: true, quiet: false },
+    { kind: 'field', id, key: keyFor(field.ask, keysOf(d.scenes)), ...field },
+    { kind: 'button', id: send, words: 'Send', press: { do: 'send' }, counts, quiet: false },
   )
-  if (on) s.edges = [{ block: send, to: on }]
-  else s.edges = [{ block: send, to: addScene(d, 'Thank-you', [line('say', 'Thank you!')]) }]
+  s.edges = [{ block: send, to: on || addScene(d, 'Thank-you', [line('say', 'Thank you!')]) }]
   return id
 }
+
+/** Asks for an address, and thanks for it. */
+export const addAddress = (d: Design, scene: string) =>
+  addTyped(d, scene, 'form', { ask: 'email', label: 'Where can we reach you?', required: true, hint: 'name@example.com' }, true)
+
+/** Asks a question that is answered in the visitor's own words. */
+export const addFreeQuestion = (d: Design, scene: string) =>
+  addTyped(d, scene, 'question', { ask: 'text', label: 'What would you like to know?', required: true, hint: 'In your own words' }, false)
 
 export const links = {
   messenger: { words: 'A messenger', press: { do: 'open', address: 'https://chat.example.com', new_tab: true } },

@@ -82,6 +82,27 @@ export function leadTo(scene: Scene, block: string, to: string) {
   else delete scene.edges
 }
 
+const winning = (e: Edge) => e.when?.length === 1 && e.when[0].of === 'weights' && e.when[0].op === 'most' && e.when[0].value === e.to
+
+/** Whether a block leads to whichever result has the most weight, and so does nothing else. */
+export function leadsToWinner(scene: Scene, block: string, results: readonly string[]): boolean {
+  const mine = (scene.edges ?? []).filter(e => !e.block || e.block === block)
+  const [last, ...others] = mine.toReversed()
+  return mine.length > 0 && mine.length === results.length && !last.when?.length && others.every(winning) && results.every(r => mine.some(e => e.to === r))
+}
+
+/** Leads a block of a scene to whichever result has the most weight. */
+export function leadToWinner(scene: Scene, block: string, results: readonly string[]) {
+  spellOut(scene)
+  const others = (scene.edges ?? []).filter(e => (e.block ?? '') !== block)
+  const own = block ? { block } : {}
+  const ways = results.map((to, i): Edge => (i === results.length - 1 ? { ...own, to } : { ...own, when: [{ of: 'weights', op: 'most', value: to }], to }))
+  scene.edges = [...others, ...ways]
+}
+
+/** The results of a quiz. */
+export const resultsOf = (scenes: readonly Scene[]) => scenes.filter(s => s.kind === 'result').map(s => s.id)
+
 /** Leads a button of a scene to another one; it goes on, if it did something else. */
 export function lead(from: string, block: string, to: string) {
   changeDesign(d => {
@@ -200,7 +221,16 @@ export function addSort(sort: keyof typeof newScenes) {
   changeDesign(d => {
     // A calculator computes something from the start.
     if (total) d.formulas = [{ name: total, formula: `${amount} * 10` }]
-    if (sort === 'result' || sort === 'thanks') return void d.scenes.push(made)
+    if (sort === 'result') {
+      // What leads to the winning result leads to this one too.
+      const before = resultsOf(d.scenes as Scene[])
+      const led = (d.scenes as Scene[]).flatMap(s => waysOn(s).flatMap(w => (before.length && leadsToWinner(s, w.id, before) ? [{ s, block: w.id }] : [])))
+      d.scenes.push(made)
+      // The last stays what comes where none has any weight.
+      for (const { s, block } of led) leadToWinner(s, block, [...before.slice(0, -1), id, before.at(-1)!])
+      return
+    }
+    if (sort === 'thanks') return void d.scenes.push(made)
     // It comes in between: the scene in view leads to it, and it to where that led.
     const before = d.scenes[here] as Scene
     const way = before.kind === 'result' || before.kind === 'thanks' ? undefined : waysOn(before)[0]

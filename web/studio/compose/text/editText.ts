@@ -1,4 +1,5 @@
 import type { Block, Words } from '../../../kinds/piece'
+import { nameOf } from '../document/blocks'
 import { changeBlock, useView } from '../view'
 import type { Run } from './editor'
 
@@ -135,13 +136,20 @@ export async function editText(
     done()
     useView.setState({ editing: false })
   }
-  const editor = openEditor(element, edited.words, run, paint, {
-    change() {
-      edited.keep(allWords(editor, run))
-      changed()
+  const editor = openEditor(
+    element,
+    edited.words,
+    run,
+    paint,
+    {
+      change() {
+        edited.keep(allWords(editor, run))
+        changed()
+      },
+      end,
     },
-    end,
-  })
+    `Text: ${nameOf(block)}. Escape ends.`,
+  )
   const root = element.getRootNode() as ShadowRoot
   // The bar above the words may take the focus for a while.
   const blur = () =>

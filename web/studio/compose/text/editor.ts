@@ -135,7 +135,14 @@ export function write(editor: Editor, text: string, run: Run) {
 }
 
 /** Begins to edit words in an element, with all of them selected. */
-export function openEditor(element: HTMLElement, said: Words[], run: Run, paint: (color: string) => string, on: { change(): void; end(): void }): Editor {
+export function openEditor(
+  element: HTMLElement,
+  said: Words[],
+  run: Run,
+  paint: (color: string) => string,
+  on: { change(): void; end(): void },
+  name: string,
+): Editor {
   const editor = new Editor({
     element: { mount: element },
     extensions: extensionsOf(run, paint),
@@ -144,7 +151,7 @@ export function openEditor(element: HTMLElement, said: Words[], run: Run, paint:
     enablePasteRules: false,
     onUpdate: on.change,
     editorProps: {
-      attributes: { style: 'white-space: break-spaces; outline: none; cursor: text' },
+      attributes: { role: 'textbox', 'aria-multiline': 'true', 'aria-label': name, style: 'white-space: break-spaces; outline: none; cursor: text' },
       handleKeyDown(_, e) {
         // The studio's own keys are not for what is written here, the one that ends it included.
         e.stopPropagation()
