@@ -9,7 +9,7 @@ const seen = (e: Element) => e.getClientRects().length > 0 && !e.closest('[inert
 function regionsNow(): HTMLElement[] {
   const within = document.querySelector('[role=dialog]') ?? document
   const all = [...within.querySelectorAll<HTMLElement>(regions)].filter(e => seen(e) && [...e.querySelectorAll(focusable)].some(seen))
-  return all.filter(e => e.localName === 'header' || !all.some(other => other !== e && e.contains(other)))
+  return all.filter(e => !e.parentElement?.closest('header') && (e.localName === 'header' || !all.some(other => other !== e && e.contains(other))))
 }
 
 /** Takes the keyboard to the next part of the screen, or the one before. */
