@@ -5,7 +5,6 @@ import Button from '@mui/material/Button'
 import ButtonBase from '@mui/material/ButtonBase'
 import IconButton from '@mui/material/IconButton'
 import MenuItem from '@mui/material/MenuItem'
-import OutlinedInput from '@mui/material/OutlinedInput'
 import Select from '@mui/material/Select'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
@@ -16,6 +15,7 @@ import type { Board as BoardInfo, Card } from '../../kinds/studio'
 import { applies, nameOf } from '../actions'
 import { AlertLines } from '../parts/AlertLines'
 import { Loaded } from '../parts/Loaded'
+import { SearchBox } from '../parts/SearchBox'
 import { between, count, counted, percent } from '../parts/say'
 import { Title } from '../parts/Title'
 import { moment } from '../parts/time'
@@ -145,14 +145,14 @@ function Pieces({ board }: { board: BoardInfo }) {
             {name} {of(key).length}
           </ButtonBase>
         ))}
-        <OutlinedInput
-          size="small"
-          type="search"
-          value={search}
-          onChange={e => put('q', e.target.value)}
+        <SearchBox
+          label="Search by name"
           placeholder="Search by name"
-          inputProps={{ 'aria-label': 'Search by name', maxLength: 120 }}
-          sx={{ width: 180, height: 32, mb: '6px' }}
+          value={search}
+          onChange={q => put('q', q)}
+          most={120}
+          width={180}
+          sx={{ height: 32, mb: '6px' }}
         />
         <Select
           variant="standard"

@@ -19,7 +19,7 @@ import { Loaded } from '../parts/Loaded'
 import { Miniature } from '../parts/Miniature'
 import { moment } from '../parts/time'
 import { toast } from '../parts/toast'
-import { change, save, useDraft } from '../piece/draft'
+import { replace, save, useDraft } from '../piece/draft'
 import { drawingOf } from '../piece/drawing'
 import { usePieceID, useSite, useVersions } from '../queries'
 import { ink, paper, plum } from '../theme'
@@ -146,14 +146,7 @@ function Chooser({ onClose }: { onClose(): void }) {
           variant="contained"
           disabled={!one}
           onClick={() => {
-            const { name, split, format, phone_format, rule, caps, schedule } = one!.draft
-            change(d => {
-              Object.assign(d, { name, split, format, rule, caps })
-              if (phone_format) d.phone_format = phone_format
-              else delete d.phone_format
-              if (schedule) d.schedule = schedule
-              else delete d.schedule
-            })
+            replace(one!.draft)
             useView.setState({ variant: 0, selected: 'frame', also: [] })
             toast(`Draft ${one!.version} restored. Undo brings back what was there.`)
             onClose()

@@ -2,13 +2,13 @@ import Download from '@mui/icons-material/Download'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import MenuItem from '@mui/material/MenuItem'
-import OutlinedInput from '@mui/material/OutlinedInput'
 import Select from '@mui/material/Select'
 import Typography from '@mui/material/Typography'
 import { useDeferredValue, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { addressOf } from '../api'
 import { DateField } from '../parts/DateTimeField'
+import { SearchBox } from '../parts/SearchBox'
 import { Sheet } from '../parts/Sheet'
 import { counted } from '../parts/say'
 import { Title } from '../parts/Title'
@@ -65,15 +65,7 @@ export function People() {
                 : `${counted(total, 'person', 'people')} left an email address`}
           </Typography>
         </Box>
-        <OutlinedInput
-          size="small"
-          type="search"
-          placeholder="Name, email, answer or piece"
-          value={of('q')}
-          onChange={e => put({ q: e.target.value })}
-          inputProps={{ 'aria-label': 'Search people', maxLength: 200 }}
-          sx={{ width: 250 }}
-        />
+        <SearchBox label="Search people" placeholder="Name, email, answer or piece" value={of('q')} onChange={q => put({ q })} width={250} />
         <Button variant="outlined" startIcon={<Download />} href={addressOf('GET /sites/:site/people.csv', { site: site.id }, filter)} download>
           Export CSV
         </Button>

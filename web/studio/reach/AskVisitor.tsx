@@ -107,7 +107,7 @@ export function AskVisitor({ visitor: v, rule, book, onChange }: { visitor: Made
   const put = (change: Partial<MadeUp>) => onChange({ ...v, ...change })
   const values = (name: string) => (book.facts.find(f => f.name === name)?.values ?? []).map(x => [x, x] as const)
   return (
-    <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: '6px 14px', my: '10px' }}>
+    <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) minmax(0, 1fr)', gap: '6px 14px', my: '10px' }}>
       <Ask label="Page" wide>
         <Bare label="Page" value={v.page} onChange={page => put({ page })} onBlur={() => put({ page: '/' + v.page.trim().replace(/^\/+/, '') })} />
       </Ask>
@@ -255,7 +255,15 @@ const Plainly = ({ children }: { children: ReactNode }) => (
   <Box
     sx={{
       minWidth: 0,
-      '& input': { background: 'none !important', border: '0 !important', p: '0 !important', textAlign: 'end', fontSize: '13px !important', maxWidth: 110 },
+      '& input': {
+        background: 'none !important',
+        border: '0 !important',
+        p: '0 !important',
+        textAlign: 'end',
+        fontSize: '13px !important',
+        maxWidth: '100%',
+        width: '84px !important',
+      },
     }}
   >
     {children}

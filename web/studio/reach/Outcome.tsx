@@ -9,8 +9,8 @@ import { moment } from '../parts/time'
 import { useAddress } from '../queries'
 import { apricot, brick, display, ink, paper } from '../theme'
 
-/** What the reach would have done: whom it would have shown to, how often, after how long, and what it loses to others. */
-export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal; error: Error | null; format: string }) {
+/** What the reach would have done, in figures: whom it would have shown to, how often, after how long, and what it loses to others. */
+export function Outcome({ rehearsal: r, error }: { rehearsal?: Rehearsal; error: Error | null }) {
   const at = useAddress()
   if (!r)
     return (
@@ -29,7 +29,7 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
           No visits recorded in the last {r.days} days, so there is nothing to rehearse on yet.{' '}
           {r.sample === 0 ? (
             <>
-              Recording is off: turn it on in the <Link to={at('/settings')}>settings</Link>.
+              Recording is off: turn it on in the <Link to={at('/settings#recording')}>settings</Link>.
             </>
           ) : (
             'Visits are recorded once the script is on your pages.'
@@ -40,26 +40,45 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
   const lost = r.lost.reduce((n, l) => n + l.views, 0)
   const { quiet } = r
   const limited = r.lost_to_site - quiet.lost
+  return (
+    <Foot>
+      <Box sx={{ display: 'flex', gap: '18px', alignItems: 'flex-start' }} aria-live="polite" aria-label="On recorded visits" role="group">
+        <Figure figure={count(r.visitors_shown)} under={`of ${count(r.visitors)} visitors see it`} name="visitors" />
+        <Figure
+          figure={count(r.showings)}
+          under={r.visitors_shown ? `showings, ${(r.showings / r.visitors_shown).toFixed(1)} each` : 'showings'}
+          name="showings"
+        />
+        <Figure figure={r.typical_wait === null ? '–' : clock(r.typical_wait)} under="typical wait" name="wait" />
+        <Figure figure={count(r.held)} under="held back by frequency or schedule" name="held" />
+        {lost > 0 && <Figure figure={count(lost)} under={`shown ${named(r.lost)} instead`} bad name="lost" />}
+        {quiet.lost > 0 && <Figure figure={count(quiet.lost)} under={`held back by the site's minimum of ${quiet.minimum} between pieces`} bad name="quiet" />}
+        {limited > 0 && (
+          <Figure
+            figure={count(limited)}
+            under={
+              <>
+                held back by the site's <Link to={at('/settings#limits')}>limit of pieces over the page</Link>
+              </>
+            }
+            bad
+            name="site"
+          />
+        )}
+      </Box>
+    </Foot>
+  )
+}
+
+/** What the figures rest on, and which pieces it meets. */
+export function OutcomeNotes({ rehearsal: r, format }: { rehearsal?: Rehearsal; format: string }) {
+  const at = useAddress()
+  if (!r?.page_views) return null
+  const lost = r.lost.reduce((n, l) => n + l.views, 0)
+  const { quiet } = r
   const slot = { fly_in: 'in the corner', chat: 'in the corner', bar: 'along the edge', inline: 'in the page' }[format as string] ?? 'over the page'
   return (
-    <>
-      <Foot>
-        <Box sx={{ display: 'flex', gap: '18px', alignItems: 'flex-start' }} aria-live="polite">
-          <Figure figure={count(r.visitors_shown)} under={`of ${count(r.visitors)} visitors see it`} name="visitors" />
-          <Figure
-            figure={count(r.showings)}
-            under={r.visitors_shown ? `showings, ${(r.showings / r.visitors_shown).toFixed(1)} each` : 'showings'}
-            name="showings"
-          />
-          <Figure figure={r.typical_wait === null ? '–' : clock(r.typical_wait)} under="typical wait" name="wait" />
-          <Figure figure={count(r.held)} under="held back by frequency or schedule" name="held" />
-          {lost > 0 && <Figure figure={count(lost)} under={`shown ${named(r.lost)} instead`} bad name="lost" />}
-          {quiet.lost > 0 && (
-            <Figure figure={count(quiet.lost)} under={`held back by the site's minimum of ${quiet.minimum} between pieces`} bad name="quiet" />
-          )}
-          {limited > 0 && <Figure figure={count(limited)} under="held back by the site's limit of pieces over the page" bad name="site" />}
-        </Box>
-      </Foot>
+    <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '10px', pt: '8px', pb: '8px' }} data-notes>
       <Box sx={{ color: ink[2], fontSize: 13 }}>
         {lost > 0 && (
           <>
@@ -81,7 +100,7 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
           {[quiet.lost > 0 && `costs it ${counted(quiet.lost, 'showing')}`, quiet.later > 0 && `has it come later on ${counted(quiet.later, 'page view')}`]
             .filter(Boolean)
             .join(' and ')}
-          {quiet.after.length > 0 && <>, after {quiet.after.map(l => `“${l.name}”`).join(', ')}</>}. <Link to={at('/settings')}>Change the minimum</Link>
+          {quiet.after.length > 0 && <>, after {quiet.after.map(l => `“${l.name}”`).join(', ')}</>}. <Link to={at('/settings#limits')}>Change the minimum</Link>
         </Box>
       )}
       <Box sx={{ mt: '4px', color: ink[2], fontSize: 12.5 }}>
@@ -89,7 +108,7 @@ export function Outcome({ rehearsal: r, error, format }: { rehearsal?: Rehearsal
         {r.since ? `since ${moment(r.since)}; older ones are still being read` : `of the last ${r.days} days`}
         {r.sample < 100 ? `, of ${r.sample} in 100 visitors` : ''}. Closes and conversions are not replayed, so waiting after them holds back more than this.
       </Box>
-    </>
+    </Box>
   )
 }
 
@@ -98,14 +117,10 @@ const Foot = ({ children }: { children: ReactNode }) => (
     data-outcome
     sx={{
       borderTop: `1px solid ${paper.line}`,
-      mt: '10px',
-      pt: '12px',
-      position: 'sticky',
-      bottom: 0,
-      background: paper.sheet,
-      pb: '10px',
-      mb: '-10px',
-      zIndex: 2,
+      pt: '10px',
+      pb: '6px',
+      mx: '-20px',
+      px: '20px',
     }}
   >
     {children}
@@ -116,7 +131,7 @@ const cap = (words: string) => words[0].toUpperCase() + words.slice(1)
 
 const named = (lost: Contest[]) => (lost.length === 1 ? `“${lost[0].name}”` : `“${lost[0].name}” and ${lost.length - 1} more`)
 
-function Figure({ figure, under, bad, name }: { figure: string; under: string; bad?: boolean; name: string }) {
+function Figure({ figure, under, bad, name }: { figure: string; under: ReactNode; bad?: boolean; name: string }) {
   return (
     <Box sx={{ flex: '1 1 0', minWidth: 0 }} data-figure={name}>
       <Box sx={{ font: `620 20px/1.2 ${display}`, color: bad ? brick.main : figure === '0' ? apricot.ink : ink[1] }}>{figure}</Box>

@@ -15,7 +15,7 @@ import { useFacts, useReaches } from '../queries'
 import { ink, paper } from '../theme'
 import { type Builder, BuilderContext } from './builder'
 import { CapsLines } from './CapsLines'
-import { Outcome } from './Outcome'
+import { Outcome, OutcomeNotes } from './Outcome'
 import { QuickStarts } from './QuickStarts'
 import { usualCaps } from './quickStarts'
 import { RuleBuilder } from './RuleBuilder'
@@ -71,78 +71,90 @@ export function Reach() {
   }
   return (
     <TwoColumns>
-      <Sheet sx={{ p: '16px 20px 16px' }}>
-        <Box sx={{ display: 'flex', alignItems: 'center', gap: '14px' }}>
-          <Typography variant="h2">Show it when</Typography>
-          <QuickStarts
-            onPick={start =>
-              change(d => {
-                d.rule = structuredClone(start.rule)
-                if (start.caps) d.caps = { ...structuredClone(start.caps), ...(d.caps.total && { total: d.caps.total }) }
-                else if (!d.caps.per_visitor?.length || !d.caps.after_close) d.caps = { ...usualCaps(), ...d.caps }
-              })
-            }
-          />
-          <UndoButtons />
-          <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', whiteSpace: 'nowrap', color: ink[2], fontSize: 12.5 }}>
-            page views matched, last
-            <WordSelect
-              plain
-              size={12.5}
-              label="Period"
-              value={String(days)}
-              options={[
-                ['7', '7 days'],
-                ['28', '28 days'],
-                ['90', '90 days'],
-              ]}
-              onChange={d => setDays(Number(d))}
+      <Sheet
+        sx={{
+          p: '16px 20px 10px',
+          display: 'flex',
+          flexDirection: 'column',
+          // What it comes to stays in view below the conditions, which scroll above it.
+          height: { md: 'calc(100vh - 172px)' },
+          minHeight: 520,
+        }}
+      >
+        <Box sx={{ flex: 1, minHeight: 0, overflowY: { md: 'auto' }, mx: '-20px', px: '20px', scrollPaddingBlock: '12px' }} tabIndex={-1}>
+          <Box sx={{ display: 'flex', alignItems: 'center', gap: '14px' }}>
+            <Typography variant="h2">Show it when</Typography>
+            <QuickStarts
+              onPick={start =>
+                change(d => {
+                  d.rule = structuredClone(start.rule)
+                  if (start.caps) d.caps = { ...structuredClone(start.caps), ...(d.caps.total && { total: d.caps.total }) }
+                  else if (!d.caps.per_visitor?.length || !d.caps.after_close) d.caps = { ...usualCaps(), ...d.caps }
+                })
+              }
             />
-            {own && (
-              <>
-                as variant
-                <WordSelect
-                  plain
-                  size={12.5}
-                  label="Variant"
-                  value={String(variant)}
-                  options={variants.map((_, i) => [String(i), letters[i]] as const)}
-                  onChange={i => setChosen(Number(i))}
-                />
-              </>
-            )}
-            {rehearsal.isFetching && <CircularProgress size={12} aria-label="Rehearsing" />}
-          </Box>
-        </Box>
-        <BuilderContext value={builder}>
-          <RuleBuilder />
-          {partsOf(rule).length > 1 && (
-            <Box sx={{ pl: '20px' }}>
-              <TextButton onClick={() => setNaming(true)}>Save the whole rule as a reach…</TextButton>
+            <UndoButtons />
+            <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', whiteSpace: 'nowrap', color: ink[2], fontSize: 12.5 }}>
+              page views matched, last
+              <WordSelect
+                plain
+                size={12.5}
+                label="Period"
+                value={String(days)}
+                options={[
+                  ['7', '7 days'],
+                  ['28', '28 days'],
+                  ['90', '90 days'],
+                ]}
+                onChange={d => setDays(Number(d))}
+              />
+              {own && (
+                <>
+                  as variant
+                  <WordSelect
+                    plain
+                    size={12.5}
+                    label="Variant"
+                    value={String(variant)}
+                    options={variants.map((_, i) => [String(i), letters[i]] as const)}
+                    onChange={i => setChosen(Number(i))}
+                  />
+                </>
+              )}
+              {rehearsal.isFetching && <CircularProgress size={12} aria-label="Rehearsing" />}
             </Box>
-          )}
-          {naming && <NameReach rule={rule} onClose={() => setNaming(false)} onSaved={id => builder.change({ all: [{ saved: id }] })} />}
-        </BuilderContext>
-        <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '12px', pt: '10px' }}>
-          <Typography variant="h3" component="h2">
-            Frequency
-          </Typography>
-          <CapsLines caps={doc.caps} faults={faults} onChange={how => change(d => how(d.caps), 'caps')} />
+          </Box>
+          <BuilderContext value={builder}>
+            <RuleBuilder />
+            {partsOf(rule).length > 1 && (
+              <Box sx={{ pl: '20px' }}>
+                <TextButton onClick={() => setNaming(true)}>Save the whole rule as a reach…</TextButton>
+              </Box>
+            )}
+            {naming && <NameReach rule={rule} onClose={() => setNaming(false)} onSaved={id => builder.change({ all: [{ saved: id }] })} />}
+          </BuilderContext>
+          <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '12px', pt: '10px' }}>
+            <Typography variant="h3" component="h2">
+              Frequency
+            </Typography>
+            <CapsLines caps={doc.caps} faults={faults} onChange={how => change(d => how(d.caps), 'caps')} />
+          </Box>
+          <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '10px', pt: '10px' }}>
+            <Typography variant="h3" component="h2">
+              Schedule
+            </Typography>
+            <ScheduleLines
+              schedule={doc.schedule ?? {}}
+              faults={faults}
+              onChange={next => change(d => void (d.schedule = Object.keys(next).length ? next : undefined), 'schedule')}
+            />
+          </Box>
+          <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '10px', pt: '10px', color: 'text.secondary' }} aria-live="polite">
+            {standing === 'faulty' ? 'Not saved: fix what is marked first.' : `In words: show it when ${phrase}.`}
+          </Box>
+          <OutcomeNotes rehearsal={rehearsal.data as Rehearsal | undefined} format={reachDraft(id, doc, variant).format} />
         </Box>
-        <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '10px', pt: '10px' }}>
-          <Typography variant="h3" component="h2">
-            Schedule
-          </Typography>
-          <ScheduleLines
-            schedule={doc.schedule ?? {}}
-            faults={faults}
-            onChange={next => change(d => void (d.schedule = Object.keys(next).length ? next : undefined), 'schedule')}
-          />
-        </Box>
-        <Box sx={{ borderTop: `1px solid ${paper.line}`, mt: '10px', pt: '10px', color: 'text.secondary' }} aria-live="polite">
-          {standing === 'faulty' ? 'Not saved: fix what is marked first.' : `In words: show it when ${phrase}.`}
-        </Box>
-        <Outcome rehearsal={rehearsal.data as Rehearsal | undefined} error={rehearsal.error} format={reachDraft(id, doc, variant).format} />
+        <Outcome rehearsal={rehearsal.data as Rehearsal | undefined} error={rehearsal.error} />
       </Sheet>
       <TryVisitor doc={tried} piece={id} book={book} variant={Math.min(variant, tried.split.variants.length - 1)} />
     </TwoColumns>

@@ -268,7 +268,7 @@ function Leads({ r }: { r: SiteResults }) {
           fontSize: 13.5,
           borderCollapse: 'collapse',
           '& th': { fontWeight: 550, color: ink[2], fontSize: 12.5 },
-          '& td, & th': { py: '4px', textAlign: 'end' },
+          '& td, & th': { py: '4px', textAlign: 'end', whiteSpace: 'nowrap' },
           '& td:first-of-type, & th:first-of-type': { textAlign: 'start' },
         }}
       >

@@ -246,6 +246,8 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
               rect={rects[id]}
               scale={scale}
               faint={!!landing}
+              frame={id === 'frame' ? undefined : rects.frame}
+              width={width}
               atEnd={rects[id].left * scale > (box.current?.clientWidth ?? 0) * scale - nameWidth}
               name={
                 editing || id !== selected
@@ -304,8 +306,28 @@ const alike = (a: Record<string, Rect>, b: Record<string, Rect>) => {
   return ids.length === Object.keys(a).length && ids.every(id => same(a[id], b[id]))
 }
 
-function Outlined({ rect, scale, faint, name, atEnd }: { rect: Rect; scale: number; faint?: boolean; name?: string; atEnd?: boolean }) {
+interface Marked {
+  rect: Rect
+  scale: number
+  faint?: boolean
+  name?: string
+  atEnd?: boolean
+  /** The frame, beside which there may be room for the name. */
+  frame?: Rect
+  /** How wide the page is. */
+  width?: number
+}
+
+function Outlined({ rect, scale, faint, name, atEnd, frame, width = 0 }: Marked) {
   const off = 4 / scale
+  // Beside the frame it hides no words; over the block only where there is no room.
+  const [left, right] = frame ? [rect.left - off - frame.left, frame.left + frame.width - rect.left - rect.width - off] : [0, 0]
+  const beside =
+    frame && frame.left * scale > nameWidth
+      ? { right: `calc(100% + ${left + 6 / scale}px)`, top: 0 }
+      : frame && (width - frame.left - frame.width) * scale > nameWidth
+        ? { left: `calc(100% + ${right + 6 / scale}px)`, top: 0 }
+        : { [atEnd ? 'right' : 'left']: -2 / scale, [rect.top * scale < labelHeight ? 'top' : 'bottom']: '100%' }
   return (
     <Box
       aria-hidden
@@ -324,8 +346,7 @@ function Outlined({ rect, scale, faint, name, atEnd }: { rect: Rect; scale: numb
         <Box
           component="span"
           style={{
-            [atEnd ? 'right' : 'left']: -2 / scale,
-            [rect.top * scale < labelHeight ? 'top' : 'bottom']: '100%',
+            ...beside,
             borderRadius: `${4 / scale}px`,
             padding: `${1 / scale}px ${7 / scale}px`,
             fontSize: 11 / scale,

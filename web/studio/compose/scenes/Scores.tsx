@@ -269,7 +269,7 @@ const mostAnswers = 30
 
 const written = {
   font: 'inherit',
-  '& input': { p: '3px 6px', ml: '-6px', borderRadius: '5px' },
+  '& input': { p: '3px 6px', ml: '-6px', borderRadius: '5px', boxShadow: `inset 0 -1px ${paper.line}` },
   '& input:hover': { background: paper.page },
   '& input:focus': { background: paper.sheet, boxShadow: `0 0 0 2px ${plum.main}` },
 } as const
