@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test'
+import { expect, type Page, test } from '@playwright/test'
 import { Api, signIn } from './api'
 import { draft, outline, saved, scene, settings, stage, type } from './designer'
 
@@ -10,6 +10,19 @@ test.beforeAll(async () => {
   api = await Api.open()
 })
 test.beforeEach(({ page }) => signIn(page))
+
+/** Counts what is pressed in a page, over all it goes to. */
+const countPresses = (page: Page) =>
+  page.addInitScript(() => {
+    if (window === window.top)
+      addEventListener('pointerdown', () => sessionStorage.setItem('pressed', String(Number(sessionStorage.getItem('pressed') ?? 0) + 1)), true)
+  })
+async function pressed(page: Page) {
+  const n = Number(await page.evaluate(() => sessionStorage.getItem('pressed') ?? '0'))
+  test.info().annotations.push({ type: 'presses', description: String(n) })
+  expect(n).toBeGreaterThan(0)
+  return n
+}
 
 test('an exit popup with a picture, three fields and a file', async ({ page, browser }) => {
   await page.goto('/sites/1/new')
@@ -99,9 +112,7 @@ test('an ask in front of a form, with a decline that leads elsewhere', async ({ 
 })
 
 test('a quiz of five questions with three results behind a sign-up, from blank', async ({ page, browser }) => {
-  await page.addInitScript(() =>
-    addEventListener('pointerdown', () => sessionStorage.setItem('pressed', String(Number(sessionStorage.getItem('pressed') ?? 0) + 1)), true),
-  )
+  await countPresses(page)
   await page.goto('/sites/1/new')
   await page.getByRole('button', { name: /^Quiz/ }).click()
   await page.getByRole('button', { name: 'Blank' }).click()
@@ -149,7 +160,7 @@ test('a quiz of five questions with three results behind a sign-up, from blank',
   const [design] = doc.split.variants.map(v => v.design)
   expect(design.scenes.map(s => s.kind)).toEqual([...Array(5).fill('question'), 'form', 'result', 'result', 'result'])
   expect((await api.piece(id)).notes.filter(n => n.severity === 'stop')).toEqual([])
-  expect(Number(await page.evaluate(() => sessionStorage.getItem('pressed')))).toBeLessThanOrEqual(30)
+  expect(await pressed(page)).toBeLessThanOrEqual(30)
   const live = await api.live('Clay quiz, live', p => {
     p.split = doc.split
   })
@@ -164,25 +175,26 @@ test('a quiz of five questions with three results behind a sign-up, from blank',
   await live.end()
 })
 
-test('a calculator of two inputs, from nothing', async ({ page, browser }) => {
+test('a calculator of two inputs behind an email, from blank', async ({ page, browser }) => {
+  await countPresses(page)
   await page.goto('/sites/1/new')
+  await page.getByRole('button', { name: /^Calculator/ }).click()
   await page.getByRole('button', { name: 'Blank' }).click()
-  await page.getByRole('dialog').getByRole('textbox').first().fill('Clay for a course')
-  await page.getByRole('button', { name: 'Create piece' }).click()
+  const dialog = page.getByRole('dialog')
+  await expect(dialog.getByRole('combobox', { name: 'Begins with' })).toContainText('A calculator')
+  await dialog.getByLabel('Name').fill('Clay for a course')
+  await dialog.getByRole('combobox', { name: 'Format' }).click()
+  await page.getByRole('option', { name: 'Popup' }).click()
+  await dialog.getByRole('button', { name: 'Create piece' }).click()
   await page.waitForURL('**/compose')
   const id = page.url().match(/pieces\/([a-z0-9]+)/)![1]
   const strip = page.getByRole('region', { name: 'Scenes' })
-  await strip.getByRole('button', { name: 'Scene', exact: true }).click()
-  await page.getByRole('menuitem', { name: 'Calculator' }).click()
-  await strip.getByRole('button', { name: /Calculator/ }).click({ button: 'right' })
-  await page.getByRole('menuitem', { name: 'Make it the first scene' }).click()
-  await outline(page).getByRole('button', { name: 'More blocks' }).click()
-  await page.getByRole('menuitem', { name: 'Slider' }).click()
+  // It computes from the start, and asks for an address.
+  const made = await draft(page, id)
+  expect(scene(made).blocks.map(b => b.kind)).toEqual(['heading', 'field', 'field', 'value', 'field', 'button'])
+  await outline(page).getByRole('button', { name: 'How much each?', exact: true }).click()
   await settings(page).getByLabel('Label', { exact: true }).fill('Bowls each')
   await settings(page).getByLabel('Field name').fill('bowls')
-  // It stands with what asks, before what comes of it and the button that goes on.
-  const made = await draft(page, id)
-  expect(scene(made).blocks.map(b => b.kind)).toEqual(['heading', 'field', 'field', 'value', 'button'])
   await strip.getByRole('button', { name: 'Formulas' }).click()
   const formulas = page.getByRole('dialog', { name: 'Formulas' })
   await expect(formulas).toContainText('bowls (Bowls each)')
@@ -190,6 +202,7 @@ test('a calculator of two inputs, from nothing', async ({ page, browser }) => {
   await expect(formulas.getByText(/^\d/).first()).toBeVisible()
   await formulas.getByRole('button', { name: 'Close' }).click()
   const doc = await draft(page, id)
+  expect(await pressed(page)).toBeLessThanOrEqual(30)
   const calc = await api.live('Clay sum, live', p => {
     p.split = doc.split
   })
@@ -199,6 +212,9 @@ test('a calculator of two inputs, from nothing', async ({ page, browser }) => {
   await popup.getByLabel('How many?').fill('10')
   await popup.getByLabel('Bowls each').fill('4')
   await expect(popup.locator('.value output')).toHaveText('60')
+  await popup.getByLabel('Email').fill('sum@example.com')
+  await popup.getByRole('button', { name: 'Send it to me' }).click()
+  await expect(popup.getByRole('heading')).toHaveText('Thank you, friend')
   await visitor.context().close()
   await calc.end()
 })

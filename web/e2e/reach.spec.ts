@@ -456,7 +456,7 @@ test('who wins is dragged into order, and said plainly', async ({ page }) => {
   await expect(corner.getByRole('listitem')).toHaveCount(5)
   await expect.poll(order).toEqual(['glazeclub', 'classfinder', 'kilnorclasses', 'springcard', 'findyourclass'])
   await expect(corner).toContainText(/Yields to “Glaze club welcome” on \d+ page views/)
-  await corner.getByRole('button', { name: /^Move Class finder/ }).focus()
+  await corner.getByRole('button', { name: /^Move Class finder, number/ }).focus()
   await page.keyboard.press('Alt+ArrowUp')
   await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses', 'springcard', 'findyourclass'])
   // A second move while the first is under way follows it.
@@ -477,10 +477,10 @@ test('who wins is dragged into order, and said plainly', async ({ page }) => {
   await page.unrouteAll({ behavior: 'wait' })
   await page.reload()
   await expect.poll(order).toEqual(moved)
-  await corner.getByRole('button', { name: /^Move Class finder/ }).focus()
+  await corner.getByRole('button', { name: /^Move Class finder, number/ }).focus()
   await page.keyboard.press('Alt+ArrowUp')
   await expect.poll(order).toEqual(['classfinder', 'glazeclub', 'kilnorclasses', 'springcard', 'findyourclass'])
-  const grip = (await corner.getByRole('button', { name: /^Move Glaze club/ }).boundingBox())!
+  const grip = (await corner.getByRole('button', { name: /^Move Glaze club welcome, number/ }).boundingBox())!
   const first = (await corner.getByRole('listitem').first().boundingBox())!
   await page.mouse.move(grip.x + 8, grip.y + 8)
   await page.mouse.down()

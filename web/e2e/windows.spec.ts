@@ -117,7 +117,8 @@ test('what is typed while a save is under way stays, over a failing network and 
   go()
   await expect(sheet.getByRole('button', { name: 'Discard changes' })).toBeVisible()
   await expect(layer).toHaveValue('shopLayerTwo')
-  expect((await api.siteNow()).settings.data_layer).toBe('shopLayer')
+  await expect.poll(async () => (await api.siteNow()).settings.data_layer).toBe('shopLayer')
+  await expect(sheet.getByRole('button', { name: 'Save', exact: true })).toBeEnabled()
   cut = true
   await sheet.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(sheet.getByRole('alert')).toContainText('The server is not answering.')

@@ -63,7 +63,7 @@ export function open(context: Context, token: string, request: () => DecideReque
       look.trouble = r.ok ? '' : said.title
       if (r.status === 403) sessionStorage.removeItem('gobbet:pass')
       if (r.ok) {
-        look.answer = said
+        look.answer = { ...said, pieces: nearestFirst(said) }
         eyes?.rules((said as Inspection).pieces.flatMap(p => p.waiting ?? []))
         if (!look.open.size) look.open.add(key((said as Inspection).pieces.find(p => p.id === said.piece) ?? said.pieces[0]))
       }
@@ -128,6 +128,12 @@ export function open(context: Context, token: string, request: () => DecideReque
     location.reload()
   }
   if (context.arrival) void ask()
+}
+
+/** The piece that is looked for first, then those nearest to showing; what is not for this page view last. */
+const nearestFirst = ({ piece, pieces }: Inspection): Inspected[] => {
+  const rank = (p: Inspected) => (p.id === piece ? 0 : p.verdict === 'no' ? 4 : p.held ? 3 : p.verdict === 'waits' ? 2 : 1)
+  return [...pieces].sort((a, b) => rank(a) - rank(b))
 }
 
 const key = (p?: Inspected) => (p ? p.id + (p.draft ? ' draft' : '') : '')

@@ -58,8 +58,13 @@ export function Layout() {
 
 /** The first thing that the Tab key comes to: past the lines that every screen has. */
 const SkipLink = () => (
-  <ButtonBase
-    onClick={toContent}
+  <Box
+    component="a"
+    href="#content"
+    onClick={e => {
+      e.preventDefault()
+      toContent()
+    }}
     sx={{
       position: 'absolute',
       left: 12,
@@ -74,7 +79,7 @@ const SkipLink = () => (
     }}
   >
     Skip to the content
-  </ButtonBase>
+  </Box>
 )
 
 /** Leads to the board, or to a place of the first site where the address names no site. */

@@ -28,8 +28,13 @@ export function Setting({ id, name, state, well, opened: opens, form, children }
   const { hash } = useLocation()
   const [opened, setOpened] = useState<boolean | null>(null)
   const sheet = useRef<HTMLElement>(null)
+  const changed = !!form?.standing.changed
   const named = hash === `#${id}`
-  const open = opened ?? (opens || named || !!form?.standing.changed)
+  const open = opened ?? (opens || named || changed)
+  // Opened by what was typed before, it stays open once that is saved.
+  useEffect(() => {
+    if (changed) setOpened(o => o ?? true)
+  }, [changed])
   useEffect(() => {
     if (named) sheet.current?.scrollIntoView({ block: 'start' })
   }, [named])

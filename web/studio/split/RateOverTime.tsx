@@ -2,6 +2,7 @@ import Box from '@mui/material/Box'
 import { ChartsReferenceLine } from '@mui/x-charts/ChartsReferenceLine'
 import { LineChart } from '@mui/x-charts/LineChart'
 import type { OverDay, SplitVariant } from '../../kinds/studio'
+import { ChartTable } from '../parts/ChartTable'
 import { between, percent, points } from '../parts/say'
 import { day } from '../parts/time'
 import { ink, variantColor } from '../theme'
@@ -34,6 +35,8 @@ export default function RateOverTime({ variants, over, differences }: { variants
   const within = (x: number) => Math.max(bottom, Math.min(top, x))
   const says = differences ? (x: number) => points(x) : percent
   const days = over.map(o => o.day)
+  const said = ({ value, interval }: Line['values'][number]) =>
+    value === null ? '–' : differences ? `${points(value)} pp (${points(interval[0])} to ${points(interval[1])})` : `${percent(value)} (${between(interval)})`
   const series = lines.flatMap(l => {
     const line = { showMark: false, curve: 'linear' as const, color: l.color }
     return [
@@ -46,38 +49,44 @@ export default function RateOverTime({ variants, over, differences }: { variants
         label: l.name,
         data: l.values.map(v => (v.value === null ? null : within(v.value) - bottom)),
         valueFormatter: (_: number | null, { dataIndex }: { dataIndex: number }) => {
-          const { value, interval } = l.values[dataIndex]
-          if (value === null) return null
-          return differences ? `${points(value)} pp (${points(interval[0])} to ${points(interval[1])})` : `${percent(value)} (${between(interval)})`
+          const at = l.values[dataIndex]
+          return at.value === null ? null : said(at)
         },
       },
     ]
   })
   return (
-    <Box role="img" aria-label={`${differences ? 'Differences' : 'Rates'} from ${day(days[0])} to ${day(days.at(-1)!)}`} sx={bands}>
-      <LineChart
-        height={210}
-        hideLegend
-        skipAnimation
-        margin={{ left: 4, right: 26, top: 10, bottom: 0 }}
-        xAxis={[
-          {
-            data: days,
-            scaleType: 'point',
-            disableTicks: true,
-            valueFormatter: (d: string) => day(d),
-            tickLabelInterval: (_, i) => i === 0 || i === days.length - 1 || i === Math.floor(days.length / 2),
-          },
-        ]}
-        // Values are counted from the bottom of the axis, so that bands can lie on nothing.
-        yAxis={[{ min: 0, max: top - bottom, valueFormatter: (x: number) => says(x + bottom), tickNumber: 4, width: 58 }]}
-        grid={{ horizontal: true }}
-        series={series}
-        slotProps={{ tooltip: { trigger: 'axis' } }}
-      >
-        {differences && <ChartsReferenceLine y={-bottom} lineStyle={{ stroke: ink[1], strokeWidth: 1.5 }} />}
-      </LineChart>
-    </Box>
+    <>
+      <Box role="img" aria-label={`${differences ? 'Differences' : 'Rates'} from ${day(days[0])} to ${day(days.at(-1)!)}`} sx={bands}>
+        <LineChart
+          height={210}
+          hideLegend
+          skipAnimation
+          margin={{ left: 4, right: 26, top: 10, bottom: 0 }}
+          xAxis={[
+            {
+              data: days,
+              scaleType: 'point',
+              disableTicks: true,
+              valueFormatter: (d: string) => day(d),
+              tickLabelInterval: (_, i) => i === 0 || i === days.length - 1 || i === Math.floor(days.length / 2),
+            },
+          ]}
+          // Values are counted from the bottom of the axis, so that bands can lie on nothing.
+          yAxis={[{ min: 0, max: top - bottom, valueFormatter: (x: number) => says(x + bottom), tickNumber: 4, width: 58 }]}
+          grid={{ horizontal: true }}
+          series={series}
+          slotProps={{ tooltip: { trigger: 'axis' } }}
+        >
+          {differences && <ChartsReferenceLine y={-bottom} lineStyle={{ stroke: ink[1], strokeWidth: 1.5 }} />}
+        </LineChart>
+      </Box>
+      <ChartTable
+        caption={differences ? 'Differences over time' : 'Rates over time'}
+        heads={['Day', ...lines.map(l => l.name)]}
+        rows={days.map((d, i) => [day(d), ...lines.map(l => said(l.values[i]))])}
+      />
+    </>
   )
 }
 

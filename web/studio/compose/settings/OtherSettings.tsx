@@ -43,7 +43,7 @@ export function TimerSettings({ block }: { block: Timer }) {
         k="to"
       />
       {block.to !== undefined ? (
-        <Row label="Until" k="to">
+        <Row label="Until" k="to" wide>
           {() => (
             <DateTimeField
               bare
