@@ -11,6 +11,9 @@ const studio = /\b(acts|around|compose|jobs|launch|newcomer|reach|results|rules|
 export const worker = Number(process.env.TEST_PARALLEL_INDEX ?? 0)
 export const ports = portsOf(worker)
 
+// Which of two widths is tried changes each day. It is settled once for a run, which may go on past midnight: workers have it from here.
+process.env.TURN ??= String(Math.floor(Date.now() / 86_400_000))
+
 export default defineConfig({
   testDir: 'e2e',
   testIgnore: alone ? [] : ['screenshots.spec.ts'],
