@@ -76,11 +76,19 @@ test-browser: build
 	cd web && CI=1 npx playwright test
 
 # One short round of each part: it runs, and nothing is said of how fast.
-test-bench: build
+test-web/audit/node_modules/.package-lock.json: web/audit/package-lock.json
+	cd web/audit && npm install --no-save --no-audit --no-fund --loglevel=error
+	@touch $@
+
+bench: build web/audit/node_modules/.package-lock.json
 	cd internal/bench/engines && BENCH_ONCE=1 go run . >/dev/null
 	BENCH_ONCE=1 go run ./internal/bench >/dev/null
 
-bench: build
+web/audit/node_modules/.package-lock.json: web/audit/package-lock.json
+	cd web/audit && npm install --no-save --no-audit --no-fund --loglevel=error
+	@touch $@
+
+bench: build web/audit/node_modules/.package-lock.json
 	cd internal/bench/engines && go run .
 	go run ./internal/bench
 	cd web && BENCH=1 npx playwright test

@@ -13,6 +13,7 @@ import (
 	"maps"
 	"net"
 	"net/http"
+	"net/url"
 	"path"
 	"runtime/debug"
 	"slices"
@@ -248,10 +249,7 @@ func (w *statusWriter) Unwrap() http.ResponseWriter { return w.ResponseWriter }
 // every place within it, with a nonce of its own.
 type files struct{ fs.FS }
 
-const (
-	noncePlace  = "gobbet-nonce"
-	signedPlace = "gobbet-signed" // whether the browser has a session, so that it need not ask
-)
+const noncePlace = "gobbet-nonce"
 
 // crawlable lets search engines see the sign-in alone: all else is somebody's own.
 const crawlable = "User-agent: *\nAllow: /sign-in\nAllow: /assets/\nDisallow: /\n"
@@ -274,7 +272,21 @@ func (f files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		fmt.Fprint(w, crawlable)
 		return
 	}
-	index, err := fs.ReadFile(f.FS, "index.html")
+	// A place of the studio has no ending: whoever asks for a file, such as llms.txt, is told that there is none.
+	if path.Ext(name) != "" || strings.HasPrefix(name, ".") {
+		http.NotFound(w, r)
+		return
+	}
+	page := "index.html"
+	if name == "sign-in" {
+		page = "sign-in.html"
+	} else if _, err := r.Cookie(studio.SessionCookie); err != nil {
+		// Whoever is not signed in need not load the studio to be told so.
+		head.Set("Cache-Control", "no-store")
+		http.Redirect(w, r, "/sign-in?"+url.Values{"to": {r.URL.RequestURI()}}.Encode(), http.StatusFound)
+		return
+	}
+	index, err := fs.ReadFile(f.FS, page)
 	if err != nil {
 		http.Error(w, "The studio is not built yet. Run: make build", http.StatusServiceUnavailable)
 		return
@@ -286,9 +298,5 @@ func (f files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	}, "; "))
 	head.Set("Content-Type", "text/html; charset=utf-8")
 	head.Set("Cache-Control", "no-store")
-	signed := "no"
-	if _, err := r.Cookie(studio.SessionCookie); err == nil {
-		signed = "yes"
-	}
-	fmt.Fprint(w, strings.NewReplacer(noncePlace, nonce, signedPlace, signed).Replace(string(index)))
+	fmt.Fprint(w, strings.ReplaceAll(string(index), noncePlace, nonce))
 }

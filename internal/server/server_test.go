@@ -128,9 +128,9 @@ func TestTheStudioIsServedCompressed(t *testing.T) {
 	}
 }
 
-func TestTheStudiosPageSaysWhetherAnybodyIsSignedIn(t *testing.T) {
+func TestWhoIsNotSignedInIsLedToTheSignIn(t *testing.T) {
 	h, err := server.New(context.Background(), server.Config{Store: storetest.New(t), Studio: fstest.MapFS{
-		"index.html": {Data: []byte(`<html data-signed-in="gobbet-signed">`)},
+		"index.html": {Data: []byte("the studio")}, "sign-in.html": {Data: []byte("the sign-in")},
 	}})
 	if err != nil {
 		t.Fatal(err)
@@ -144,9 +144,22 @@ func TestTheStudiosPageSaysWhetherAnybodyIsSignedIn(t *testing.T) {
 		h.ServeHTTP(w, r)
 		return w
 	}
-	for cookie, want := range map[string]string{"": "no", "other": "no", "gobbet": "yes"} {
-		if got := get("/sites/1/board", cookie).Body.String(); got != `<html data-signed-in="`+want+`">` {
-			t.Errorf("with the cookie %q: %s", cookie, got)
+	for _, c := range []struct{ path, cookie, body, to string }{
+		{"/sites/1/board", "gobbet", "the studio", ""},
+		{"/sites/1/results?from=2026-11-01", "", "", "/sign-in?to=%2Fsites%2F1%2Fresults%3Ffrom%3D2026-11-01"},
+		{"/", "other", "", "/sign-in?to=%2F"},
+		{"/x?to=//elsewhere.test", "", "", "/sign-in?to=%2Fx%3Fto%3D%2F%2Felsewhere.test"},
+		{"/sign-in", "", "the sign-in", ""},
+		{"/sign-in?to=/board", "gobbet", "the sign-in", ""}, // the session may be over
+	} {
+		got := get(c.path, c.cookie)
+		if got.Header().Get("Location") != c.to || c.to == "" && got.Body.String() != c.body {
+			t.Errorf("%s with the cookie %q: %d %q to %q", c.path, c.cookie, got.Code, got.Body, got.Header().Get("Location"))
+		}
+	}
+	for _, path := range []string{"/llms.txt", "/favicon.ico", "/.well-known/ai-catalog.json", "/.env"} {
+		if got := get(path, ""); got.Code != http.StatusNotFound {
+			t.Errorf("%s: %d %s", path, got.Code, got.Body)
 		}
 	}
 	robots := get("/robots.txt", "")

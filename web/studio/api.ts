@@ -1,4 +1,4 @@
-import { create } from 'zustand'
+import { createStore } from 'zustand/vanilla'
 import type { Fault } from '../kinds/fault'
 import type { Problem } from '../kinds/problem'
 import type { Routes } from '../kinds/routes'
@@ -39,7 +39,7 @@ export class Trouble extends Error {
 }
 
 /** Why the server cannot be reached, as the last request saw it; empty: it can. */
-export const useAway = create<{ away: string }>(() => ({ away: '' }))
+export const away = createStore<{ why: string }>(() => ({ why: '' }))
 
 /** The address of a route, such as that of a file to be downloaded. */
 export function addressOf<R extends Route>(route: R, params: Params<R>, query?: Routes[R]['query']): string {
@@ -69,7 +69,7 @@ export async function api<R extends Route>(route: R, params: Params<R>, ...[give
     const problem = await response.json().catch(() => ({ title: 'Something went wrong.' }))
     return fail(new Trouble(response.status, problem))
   }
-  if (useAway.getState().away) useAway.setState({ away: '' })
+  if (away.getState().why) away.setState({ why: '' })
   return response.status === 204 ? (undefined as Routes[R]['out']) : response.json()
 }
 
@@ -88,7 +88,7 @@ export function upload<R extends Upload>(
     request.responseType = 'json'
     request.upload.onprogress = e => e.lengthComputable && given.onProgress(e.loaded / e.total)
     const failed = (trouble: Trouble) => {
-      if (trouble.away) useAway.setState({ away: trouble.message })
+      if (trouble.away) away.setState({ why: trouble.message })
       reject(trouble)
     }
     request.onload = () => {
@@ -101,6 +101,6 @@ export function upload<R extends Upload>(
 }
 
 function fail(trouble: Trouble): never {
-  if (trouble.away) useAway.setState({ away: trouble.message })
+  if (trouble.away) away.setState({ why: trouble.message })
   throw trouble
 }

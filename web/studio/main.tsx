@@ -22,12 +22,10 @@ const screen =
   async () => ({ Component: (await load())[name] as ComponentType })
 
 const site = () => import('./site')
-// The sign-in screen does without the frame and all that it brings.
 const frame = () => import('./parts/Layout')
 const home = screen(frame, 'Home')
 
 const router = createBrowserRouter([
-  { path: '/sign-in', lazy: screen(() => import('./sign-in/SignIn'), 'SignIn'), ErrorBoundary: Broken, HydrateFallback: Loading },
   {
     path: '/',
     lazy: screen(frame, 'Layout'),

@@ -19,13 +19,7 @@ export async function outdated(...queryKey: unknown[]) {
   await client.invalidateQueries({ queryKey })
 }
 
-/** Whether the server has said, with the page, that nobody is signed in. */
-export const signedOut = () => document.documentElement.dataset.signedIn === 'no'
-
-/** Somebody has signed in since. */
-export const signedIn = () => void (document.documentElement.dataset.signedIn = 'yes')
-
-export const useMe = () => useQuery({ queryKey: ['me'], queryFn: () => api('GET /me', {}), staleTime: 60_000, enabled: !signedOut() })
+export const useMe = () => useQuery({ queryKey: ['me'], queryFn: () => api('GET /me', {}), staleTime: 60_000 })
 
 /** The site that the address names. It may be used wherever Layout has let the screen through. */
 export function useSite(): SiteInfo {

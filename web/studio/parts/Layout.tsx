@@ -5,9 +5,11 @@ import MenuItem from '@mui/material/MenuItem'
 import Typography from '@mui/material/Typography'
 import { useEffect, useState } from 'react'
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigation, useParams } from 'react-router'
+import { useStore } from 'zustand'
 import { openShortcuts, typing, useShortcuts } from '../actions'
-import { api, Trouble, useAway } from '../api'
-import { client, outdated, signedOut, useAddress, useMe } from '../queries'
+import { api, away, Trouble } from '../api'
+import { client, outdated, useAddress, useMe } from '../queries'
+import { signInFor } from '../sign-in/whereTo'
 import { apricot, display, ink } from '../theme'
 import { Confirmation } from './Confirm'
 import { LoadError } from './Loaded'
@@ -22,11 +24,9 @@ import { Toaster } from './toast'
 /** The dark top line, and the screen below it. Screens of a site that is not the account's are not drawn. */
 export function Layout() {
   const me = useMe()
-  const here = useLocation()
   const { site } = useParams()
   const coming = useNavigation().state === 'loading'
-  if (signedOut() || (me.error instanceof Trouble && me.error.status === 401))
-    return <Navigate to="/sign-in" replace state={{ from: here.pathname + here.search }} />
+  if (me.error instanceof Trouble && me.error.status === 401) return <ToSignIn />
   const open = me.data?.sites.find(s => String(s.id) === site)
   if (open) showClockOf(open.zone)
   const known = !site || !!open
@@ -54,6 +54,13 @@ export function Layout() {
       )}
     </Box>
   )
+}
+
+/** To the sign-in, which is a page of its own, and back here afterwards. */
+function ToSignIn() {
+  const { pathname, search, hash } = useLocation()
+  useEffect(() => location.replace(signInFor(pathname + search + hash)), [pathname, search, hash])
+  return <Loading />
 }
 
 /** The first thing that the Tab key comes to: past the lines that every screen has. */
@@ -274,21 +281,21 @@ function ShortcutList() {
 
 /** Says that the server or its database cannot be reached, and watches for it to come back. */
 function AwayLine() {
-  const away = useAway(s => s.away)
+  const why = useStore(away, s => s.why)
   useEffect(() => {
-    if (!away) return
+    if (!why) return
     const timer = setInterval(async () => {
       const ready = await fetch('/readyz').catch(() => null)
       if (!ready?.ok) return
-      useAway.setState({ away: '' })
+      away.setState({ why: '' })
       outdated()
     }, 1500)
     return () => clearInterval(timer)
-  }, [away])
-  if (!away) return null
+  }, [why])
+  if (!why) return null
   return (
     <Box role="alert" sx={{ background: apricot.wash, color: apricot.ink, px: '22px', py: '8px', fontWeight: 600, borderBottom: `1px solid ${apricot.main}` }}>
-      {away} Your changes are kept in this browser and sent when it is back. Visitors’ pages are not affected.
+      {why} Your changes are kept in this browser and sent when it is back. Visitors’ pages are not affected.
     </Box>
   )
 }

@@ -2,7 +2,7 @@ import { type Draft, produce } from 'immer'
 import { create } from 'zustand'
 import type { Piece } from '../../kinds/piece'
 import type { PieceInfo } from '../../kinds/studio'
-import { api, Trouble, useAway } from '../api'
+import { api, away, Trouble } from '../api'
 import { copiesOf, leftCopies } from '../parts/copies'
 import { client, outdated } from '../queries'
 import { type DraftState, nothing, PieceDraft } from './pieceDraft'
@@ -138,8 +138,8 @@ export const redo = () => shown?.redo()
 export const save = async () => shown?.save()
 
 // Back from being away: send at once rather than at the next try.
-useAway.subscribe((now, before) => {
-  if (before.away && !now.away) for (const draft of drafts.values()) draft.back()
+away.subscribe((now, before) => {
+  if (before.why && !now.why) for (const draft of drafts.values()) draft.back()
 })
 
 /** What is wrong at a place of the document, as the server last said. */
