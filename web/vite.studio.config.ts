@@ -6,6 +6,13 @@ export default defineConfig({
   plugins: [react()],
   // Replaced with a fresh one by the server on each answer.
   html: { cspNonce: 'gobbet-nonce' },
-  build: { outDir: '../dist/studio', emptyOutDir: true, target: 'es2022', chunkSizeWarningLimit: 1500, rolldownOptions: { input: ['studio/index.html', 'studio/sign-in.html'] }, assetsInlineLimit: 0 },
+  build: {
+    outDir: '../dist/studio',
+    emptyOutDir: true,
+    target: 'es2022',
+    chunkSizeWarningLimit: 1500,
+    rolldownOptions: { input: ['studio/index.html', 'studio/sign-in.html'] },
+    assetsInlineLimit: 0,
+  },
   server: { proxy: { '/api': 'http://127.0.0.1:8640', '/v1': 'http://127.0.0.1:8640' } },
 })

@@ -5,7 +5,7 @@ import { expect, type Page, test } from '@playwright/test'
 import type { Drawing, Format } from '../kinds/piece'
 import type { TemplateList } from '../kinds/studio'
 import type { DecideAnswer } from '../kinds/visitor'
-import { inFormat } from '../studio/compose/document/formats'
+import { inFormat } from '../studio/design/formats'
 import { Api, shop, signIn, studio } from './api'
 
 // Every template as it will stand on a page. SWEEP=1 goes through all of

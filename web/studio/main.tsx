@@ -8,10 +8,10 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import type { ComponentType } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
-import { Broken } from './parts/Broken'
-import { Loading } from './parts/Loading'
-import { client } from './queries'
-import { theme } from './theme'
+import { Broken } from './frame/Broken'
+import { Loading } from './parts/look/Loading'
+import { theme } from './parts/look/theme'
+import { client } from './server/queries'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]')?.nonce ?? ''
 const cache = createCache({ key: 'g', nonce })
@@ -22,7 +22,7 @@ const screen =
   async () => ({ Component: (await load())[name] as ComponentType })
 
 const site = () => import('./site')
-const frame = () => import('./parts/Layout')
+const frame = () => import('./frame/Layout')
 const home = screen(frame, 'Home')
 
 const router = createBrowserRouter([
@@ -40,7 +40,7 @@ const router = createBrowserRouter([
           { path: 'board', lazy: screen(() => import('./board/Board'), 'Board') },
           { path: 'priority', lazy: screen(() => import('./board/Priority'), 'Priority') },
           { path: 'people', lazy: screen(() => import('./people/People'), 'People') },
-          { path: 'results', lazy: screen(() => import('./results/Results'), 'Results') },
+          { path: 'results', lazy: screen(() => import('./results/site/Results'), 'Results') },
           { path: 'new', lazy: screen(() => import('./new/NewPiece'), 'NewPiece') },
           { path: 'settings', lazy: screen(site, 'Site') },
           { path: 'settings/style', lazy: screen(site, 'Style') },
@@ -48,14 +48,14 @@ const router = createBrowserRouter([
           { path: 'settings/codes', lazy: screen(site, 'Codes') },
           {
             path: 'pieces/:piece',
-            lazy: screen(() => import('./piece/PieceLayout'), 'PieceLayout'),
+            lazy: screen(() => import('./frame/PieceLayout'), 'PieceLayout'),
             children: [
               { index: true, element: <Navigate to="compose" replace /> },
               { path: 'compose', lazy: screen(() => import('./compose/Compose'), 'Compose') },
               { path: 'reach', lazy: screen(() => import('./reach/Reach'), 'Reach') },
-              { path: 'results', lazy: screen(() => import('./split/Split'), 'Split') },
+              { path: 'results', lazy: screen(() => import('./results/piece/PieceResults'), 'PieceResults') },
               { path: 'split', element: <Navigate to="../results" replace /> },
-              { path: 'hand-off', lazy: screen(() => import('./handoff/HandOff'), 'HandOff') },
+              { path: 'hand-off', lazy: screen(() => import('./people/HandOff'), 'HandOff') },
               { path: 'launch', lazy: screen(() => import('./launch/Launch'), 'Launch') },
             ],
           },

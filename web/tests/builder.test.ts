@@ -1,9 +1,9 @@
 import { expect, test } from 'vitest'
 import type { Clause, Fact, Rule } from '../kinds/reach'
 import type { FactBook } from '../kinds/studio'
-import { hint, middle, shareAt } from '../studio/reach/curve'
-import { isGroup, joinAt, moveAt, opsOf, partsOf, placeIn, putAt, readCopied, rejoinAt, rooted, ruleAt, writtenOut } from '../studio/reach/rules'
-import { typed } from '../studio/reach/typed'
+import { hint, middle, shareAt } from '../studio/rule/curve'
+import { isGroup, joinAt, moveAt, opsOf, partsOf, placeIn, putAt, readCopied, rejoinAt, rooted, ruleAt, writtenOut } from '../studio/rule/rules'
+import { typed } from '../studio/rule/typed'
 import book from './facts.json'
 import { type Random, random, randomRule } from './random'
 

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 import type { Design } from '../kinds/piece'
-import { differences } from '../studio/split/differs'
+import { differences } from '../studio/results/piece/differs'
 
 const design = (change: (d: any) => void = () => {}): Design => {
   const d = {

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import { fitness, found } from '../studio/parts/find'
+import { fitness, found } from '../studio/parts/words/find'
 
 test.each([
   ['Kiln letter · Grow your list · Popup', 'email', 1],

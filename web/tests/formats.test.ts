@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 import type { Format, Frame, Piece } from '../kinds/piece'
-import { refit, refitAsOne, refitOne, refitPhones, refitVariant } from '../studio/compose/document/formats'
+import { refit, refitAsOne, refitOne, refitPhones, refitVariant } from '../studio/design/formats'
 import { sitsAs } from '../studio/piece/drawing'
 import twins from './twins.json'
 

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import type { Piece } from '../kinds/piece'
 import type { PieceInfo } from '../kinds/studio'
-import type { Copy } from '../studio/parts/copies'
+import type { Copy } from '../studio/parts/forms/copies'
 import { PieceDraft } from '../studio/piece/pieceDraft'
 
 // The draft of a piece: what is edited is saved, kept, undone, and never lost

@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from 'vitest'
 import type { Design, Scene } from '../kinds/piece'
-import { freshBlock, more, offers } from '../studio/compose/document/blocks'
-import { plain } from '../studio/compose/document/tree'
+import { freshBlock, more, offers } from '../studio/design/blocks'
+import { plain } from '../studio/design/tree'
 
 // What the studio adds is known to the checks as text that is still to be
 // written: both go by the same list.
@@ -28,7 +28,7 @@ test('every text of a new block that says nothing yet is known', () => {
 })
 
 test('and those of new scenes and lines of a conversation', () => {
-  const source = ['scenes.ts', 'lines.ts'].map(name => readFileSync(new URL(`../studio/compose/scenes/${name}`, import.meta.url), 'utf8')).join('\n')
+  const source = ['compose/commands/scenes.ts', 'design/lines.ts'].map(name => readFileSync(new URL(`../studio/${name}`, import.meta.url), 'utf8')).join('\n')
   for (const text of [
     'What would you like to know?',
     'First answer',

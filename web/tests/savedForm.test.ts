@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
-import type { Copy } from '../studio/parts/copies'
-import { SavedForm } from '../studio/parts/savedForm'
+import type { Copy } from '../studio/parts/forms/copies'
+import { SavedForm } from '../studio/parts/forms/savedForm'
 
 // A form of something the server has: nothing that is typed is lost, and no
 // other window's work undone.

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import type { Design, Field, Scene } from '../kinds/piece'
-import { addAddress, addFreeQuestion, addQuestion } from '../studio/compose/scenes/lines'
-import { leadsTo, leadsToWinner, leadTo, leadToWinner, resultsOf } from '../studio/compose/scenes/scenes'
+import { addAddress, addFreeQuestion, addQuestion } from '../studio/design/lines'
+import { leadsTo, leadsToWinner, leadTo, leadToWinner, resultsOf } from '../studio/design/graph'
 
 const scene = (id: string, kind: Scene['kind'], more: object = {}): Scene => ({ id, name: id, kind, blocks: [], ...more }) as unknown as Scene
 const send = { kind: 'button', id: 'send', words: 'Show me', press: { do: 'send' }, counts: true, quiet: false }

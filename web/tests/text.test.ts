@@ -1,8 +1,8 @@
 import { getSchema } from '@tiptap/core'
 import { expect, test } from 'vitest'
 import type { Span } from '../kinds/piece'
-import { contentOf, extensionsOf, type Run, wordsIn } from '../studio/compose/text/editor'
-import { joined, spansOf, words } from '../studio/compose/text/words'
+import { contentOf, extensionsOf, type Run, wordsIn } from '../studio/compose/canvas/text/editor'
+import { joined, spansOf, words } from '../studio/design/words'
 import { random } from './random'
 
 // What the editor of words makes of a block's words, and gives back.

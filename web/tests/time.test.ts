@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, test } from 'vitest'
-import { ago, day, dayOf, moment, momentHere, monthOf, nowHere, shiftDay, showClockOf, weekday } from '../studio/parts/time'
+import { ago, day, dayOf, moment, momentHere, monthOf, nowHere, shiftDay, showClockOf, weekday } from '../studio/parts/words/time'
 
 // Days and moments are the site's, whoever looks from where.
 

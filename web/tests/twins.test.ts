@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 import type { Drawing, Format, Frame } from '../kinds/piece'
-import { inFormat } from '../studio/compose/document/formats'
-import { contrast } from '../studio/parts/contrast'
+import { inFormat } from '../studio/design/formats'
+import { contrast } from '../studio/parts/forms/contrast'
 import twins from './twins.json'
 
 // What the studio computes itself, to answer at once, held to what the core

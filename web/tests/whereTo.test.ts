@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import { signInFor, whereTo } from '../studio/sign-in/whereTo'
+import { signInFor, whereTo } from '../studio/frame/whereTo'
 
 const origin = 'http://studio.example.com'
 const after = (search: string) => whereTo({ search, origin })

@@ -7,11 +7,11 @@ import DialogTitle from '@mui/material/DialogTitle'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
 import type { DeletedPiece } from '../../kinds/studio'
-import { Loaded } from '../parts/Loaded'
-import { day, moment } from '../parts/time'
-import { useDeleted, useSite } from '../queries'
-import { paper } from '../theme'
-import { restorePieces } from './actions'
+import { Loaded } from '../parts/look/Loaded'
+import { paper } from '../parts/look/theme'
+import { day, moment } from '../parts/words/time'
+import { restorePieces } from '../piece/actions'
+import { useDeleted, useSite } from '../server/queries'
 
 /** Deleted pieces, each to be restored as long as it is kept. */
 export function Deleted({ open, onClose }: { open: boolean; onClose(): void }) {

@@ -1,4 +1,4 @@
-import { shiftDay } from '../parts/time'
+import { shiftDay } from '../parts/words/time'
 
 /** A day later than a wall-clock time, at an hour of the day. */
 const dayAfter = (wall: string, hour: string) => shiftDay(wall.slice(0, 10), 1) + hour

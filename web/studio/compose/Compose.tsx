@@ -1,25 +1,33 @@
 import Box from '@mui/material/Box'
 import { useEffect } from 'react'
 import { useSearchParams } from 'react-router'
-import { runKeys, typing, useShortcuts } from '../actions'
 import { LandingContext } from '../library/landing'
-import { turnedOff } from '../parts/singleKeys'
+import { runKeys, typing, useShortcuts } from '../parts/keys/actions'
+import { turnedOff } from '../parts/keys/singleKeys'
+import { useLooking } from '../piece/checks/useChecks'
+import { useDraft } from '../piece/draft'
 import { historyKeys } from '../piece/UndoButtons'
-import { composeActions, keyed, selection } from './actions'
 import { Canvas } from './canvas/Canvas'
 import { Menu } from './canvas/Menu'
-import { useLooking } from './checks/useChecks'
-import { copySelected, cutSelected, pasteCopied, pasteText, readCopied } from './document/clipboard'
-import { Outline } from './outline/Outline'
-import { putPicture } from './pictures'
-import { Strip } from './scenes/Strip'
-import { Settings } from './settings/Settings'
-import { fromHere, removeSelected, useView } from './view'
+import { composeActions, keyed, selection } from './commands/actions'
+import { copySelected, cutSelected, pasteCopied, pasteText, readCopied } from './commands/clipboard'
+import { putPicture } from './commands/pictures'
+import { removeSelected } from './commands/selection'
+import { fromHere, useView } from './commands/view'
+import { Outline } from './panels/outline/Outline'
+import { Strip } from './panels/scenes/Strip'
+import { Settings } from './panels/settings/Settings'
 
 /** The designer: outline, page, settings, and the strip of scenes. */
 export function Compose() {
   const [query] = useSearchParams()
-  useLooking()
+  const last = useDraft(s => (s.doc?.split.variants.length ?? 1) - 1)
+  useLooking(
+    Math.min(
+      useView(s => s.variant),
+      last,
+    ),
+  )
   useEffect(() => {
     useView.setState({
       variant: Number(query.get('variant') ?? 0) || 0,

@@ -5,19 +5,19 @@ import { useState } from 'react'
 import { Link, useOutletContext } from 'react-router'
 import type { Note } from '../../kinds/settle'
 import type { PieceInfo } from '../../kinds/studio'
-import { api, type Trouble } from '../api'
-import { pausePieces, resumePieces } from '../board/actions'
-import { useAllChecks, useLooking } from '../compose/checks/useChecks'
-import { Miniature } from '../parts/Miniature'
-import { Sheet } from '../parts/Sheet'
-import { counted } from '../parts/say'
-import { StateTag } from '../parts/Tag'
-import { TwoColumns } from '../parts/TwoColumns'
-import { moment } from '../parts/time'
+import { Sheet } from '../parts/look/Sheet'
+import { StateTag } from '../parts/look/Tag'
+import { TwoColumns } from '../parts/look/TwoColumns'
+import { apricot, brick, paper } from '../parts/look/theme'
+import { Miniature } from '../parts/pages/Miniature'
+import { counted } from '../parts/words/say'
+import { moment } from '../parts/words/time'
+import { pausePieces, resumePieces } from '../piece/actions'
+import { useAllChecks, useLooking } from '../piece/checks/useChecks'
 import { draftHere, replace, useDraft } from '../piece/draft'
 import { useDrawing } from '../piece/drawing'
-import { client, refreshPieces, useAddress, useSite } from '../queries'
-import { apricot, brick, paper } from '../theme'
+import { api, type Trouble } from '../server/api'
+import { client, refreshPieces, useAddress, useSite } from '../server/queries'
 import { Looked } from './Looked'
 import { pageOf } from './looked'
 import { OwnPageSheet } from './OwnPageSheet'
@@ -31,7 +31,7 @@ export function Launch() {
   const at = useAddress()
   const all = useAllChecks()
   const notes = [...all.filter(n => n.severity === 'stop'), ...all.filter(n => n.severity !== 'stop')]
-  useLooking(true)
+  useLooking()
   const site = useSite()
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<Trouble | null>(null)

@@ -8,12 +8,12 @@ import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import type { OwnPage, Piece } from '../../kinds/piece'
 import type { PictureInfo, PieceInfo } from '../../kinds/studio'
-import { addressOf } from '../api'
 import { ChoosePicture } from '../library/ChoosePicture'
-import { Sheet } from '../parts/Sheet'
+import { Sheet } from '../parts/look/Sheet'
+import { ink, paper } from '../parts/look/theme'
 import { change, useDraft } from '../piece/draft'
-import { usePictures, useSite } from '../queries'
-import { ink, paper } from '../theme'
+import { addressOf } from '../server/api'
+import { usePictures, useSite } from '../server/queries'
 
 /** The end of an address that a name gives. */
 export const slug = (name: string) =>

@@ -1,9 +1,9 @@
 import type { Block, Button, Field, Piece } from '../../kinds/piece'
-import { answers, flat } from '../compose/document/tree'
-import { counted, letters } from '../parts/say'
+import { answers, flat } from '../design/tree'
+import { counted, letters } from '../parts/words/say'
 import { sitsAs } from '../piece/drawing'
-import type { Rule } from '../reach/kinds'
-import { isClause, isGroup, partsOf, pathOf } from '../reach/rules'
+import type { Rule } from '../rule/kinds'
+import { isClause, isGroup, partsOf, pathOf } from '../rule/rules'
 
 // What a launch depends on outside the piece, and what was looked at in it.
 

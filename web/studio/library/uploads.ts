@@ -1,8 +1,8 @@
 import type { Picture } from '../../kinds/piece'
 import type { FileInfo, PictureInfo } from '../../kinds/studio'
-import { type Trouble, upload } from '../api'
-import { toast } from '../parts/toast'
-import { outdated } from '../queries'
+import { toast } from '../parts/look/toast'
+import { type Trouble, upload } from '../server/api'
+import { outdated } from '../server/queries'
 
 // Uploads of pictures and files.
 

@@ -10,11 +10,11 @@ import Typography from '@mui/material/Typography'
 import { type FormEvent, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Drawing, Format, Frame } from '../../kinds/piece'
-import { api, type Trouble } from '../api'
-import { inFormat } from '../compose/document/formats'
-import { Miniature } from '../parts/Miniature'
-import { formats, refreshPieces, useAddress, useSite } from '../queries'
-import { apricot, brick, ink, paper } from '../theme'
+import { inFormat } from '../design/formats'
+import { apricot, brick, ink, paper } from '../parts/look/theme'
+import { Miniature } from '../parts/pages/Miniature'
+import { api, type Trouble } from '../server/api'
+import { formats, refreshPieces, useAddress, useSite } from '../server/queries'
 
 /** What a new piece begins as. */
 export interface Beginning {

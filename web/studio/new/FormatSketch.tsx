@@ -1,5 +1,5 @@
 import type { Format } from '../../kinds/piece'
-import { ink, paper, plum } from '../theme'
+import { ink, paper, plum } from '../parts/look/theme'
 
 const boxes: Record<Format, [number, number, number, number]> = {
   popup: [22, 13, 34, 28],

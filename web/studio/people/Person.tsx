@@ -5,10 +5,10 @@ import Typography from '@mui/material/Typography'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { LeadRow, WalkRow } from '../../kinds/studio'
-import { counted } from '../parts/say'
-import { moment } from '../parts/time'
-import { useAddress } from '../queries'
-import { paper } from '../theme'
+import { paper } from '../parts/look/theme'
+import { counted } from '../parts/words/say'
+import { moment } from '../parts/words/time'
+import { useAddress } from '../server/queries'
 
 /** One person and their answers to each piece, the latest first. */
 export function Person({ lead, onClose }: { lead: LeadRow; onClose(): void }) {

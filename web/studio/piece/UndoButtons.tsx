@@ -3,7 +3,7 @@ import Undo from '@mui/icons-material/Undo'
 import Box from '@mui/material/Box'
 import IconButton from '@mui/material/IconButton'
 import Tooltip from '@mui/material/Tooltip'
-import { type ActionGroup, runKeys, shownKeys } from '../actions'
+import { type ActionGroup, runKeys, shownKeys } from '../parts/keys/actions'
 import { redo, undo, useDraft } from './draft'
 
 /** Undo and redo of the draft. */

@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import type { Design, Drawing, Piece } from '../../kinds/piece'
-import { api } from '../api'
-import { useSite } from '../queries'
+import { api } from '../server/api'
+import { useSite } from '../server/queries'
 
 /** How a design sits: as its variant does, or else as the piece. */
 export function sitsAs(doc: Piece, design: Design): Pick<Piece, 'format' | 'phone_format'> {

@@ -3,8 +3,8 @@ import type { Fault } from '../../kinds/fault'
 import type { Piece } from '../../kinds/piece'
 import type { Note } from '../../kinds/settle'
 import type { PieceInfo, Saved } from '../../kinds/studio'
-import type { Trouble } from '../api'
-import type { Copies, Copy } from '../parts/copies'
+import type { Copies, Copy } from '../parts/forms/copies'
+import type { Trouble } from '../server/api'
 
 // A piece being worked on, from the first change until the server has the last.
 //

@@ -1,6 +1,6 @@
 import type { Rule } from '../../kinds/reach'
 import type { Rehearsal } from '../../kinds/studio'
-import { counted } from '../parts/say'
+import { counted } from '../parts/words/say'
 
 const day = 86_400_000
 

@@ -1,12 +1,12 @@
 import Box from '@mui/material/Box'
 import type { ReactNode } from 'react'
 import type { FactBook } from '../../kinds/studio'
-import { DateTimeField } from '../parts/DateTimeField'
-import { shiftDay, today, weekday } from '../parts/time'
-import { ink, paper } from '../theme'
-import type { Rule } from './kinds'
-import { declared, isClause, isGroup, partsOf } from './rules'
-import { RecordedToken, WordSelect } from './tokens'
+import { DateTimeField } from '../parts/forms/DateTimeField'
+import { ink, paper } from '../parts/look/theme'
+import { shiftDay, today, weekday } from '../parts/words/time'
+import type { Rule } from '../rule/kinds'
+import { declared, isClause, isGroup, partsOf } from '../rule/rules'
+import { RecordedToken, WordSelect } from '../rule/tokens'
 
 /** A made-up visitor, as the form has them. */
 export interface MadeUp {

@@ -5,9 +5,9 @@ import IconButton from '@mui/material/IconButton'
 import Typography from '@mui/material/Typography'
 import type { Caps } from '../../kinds/caps'
 import type { Fault } from '../../kinds/fault'
-import { brick, plum } from '../theme'
-import { spansFor } from './spans'
-import { NumberToken, WordSelect } from './tokens'
+import { brick, plum } from '../parts/look/theme'
+import { spansFor } from '../rule/spans'
+import { NumberToken, WordSelect } from '../rule/tokens'
 
 /** A span in words. Spans that the list lacks are shown as they are kept. */
 function SpanToken({ label, value, extra = [], onChange }: { label: string; value: string; extra?: [string, string][]; onChange(span: string): void }) {

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box'
 import type { MonthDay } from '../../kinds/studio'
-import { apricot, ink, paper } from '../theme'
-import { WordSelect } from './tokens'
+import { apricot, ink, paper } from '../parts/look/theme'
+import { WordSelect } from '../rule/tokens'
 
 /** The month ahead under the caps: a cell a day. */
 export function Month({ days, say, every, onEvery }: { days: MonthDay[]; say: string; every: number; onEvery(days: number): void }) {

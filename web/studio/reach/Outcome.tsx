@@ -3,11 +3,11 @@ import Typography from '@mui/material/Typography'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { Contest, Rehearsal } from '../../kinds/studio'
-import { Trouble } from '../api'
-import { clock, count, counted } from '../parts/say'
-import { moment } from '../parts/time'
-import { useAddress } from '../queries'
-import { apricot, brick, display, ink, paper } from '../theme'
+import { apricot, brick, display, ink, paper } from '../parts/look/theme'
+import { clock, count, counted } from '../parts/words/say'
+import { moment } from '../parts/words/time'
+import { Trouble } from '../server/api'
+import { useAddress } from '../server/queries'
 
 /** What the reach would have done, in figures: whom it would have shown to, how often, after how long, and what it loses to others. */
 export function Outcome({ rehearsal: r, error }: { rehearsal?: Rehearsal; error: Error | null }) {

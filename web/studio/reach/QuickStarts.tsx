@@ -3,7 +3,7 @@ import Button from '@mui/material/Button'
 import ButtonBase from '@mui/material/ButtonBase'
 import Popover from '@mui/material/Popover'
 import { useState } from 'react'
-import { ink, paper, plum } from '../theme'
+import { ink, paper, plum } from '../parts/look/theme'
 import { type QuickStart, quickStarts } from './quickStarts'
 
 /** Rules to start from. What they replace can be had back with undo. */

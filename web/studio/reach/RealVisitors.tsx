@@ -5,12 +5,12 @@ import Popover from '@mui/material/Popover'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import type { RecordedVisitor } from '../../kinds/studio'
-import { clock } from '../parts/say'
-import { moment } from '../parts/time'
-import { useVisitors } from '../queries'
-import { brick, ink, moss, paper, plum } from '../theme'
-import type { Rule } from './kinds'
-import { rooted } from './rules'
+import { brick, ink, moss, paper, plum } from '../parts/look/theme'
+import { clock } from '../parts/words/say'
+import { moment } from '../parts/words/time'
+import type { Rule } from '../rule/kinds'
+import { rooted } from '../rule/rules'
+import { useVisitors } from '../server/queries'
 
 /** Recorded visitors, those on whom the rule comes true and those on whom it does not. */
 export function RealVisitors({ rule, onPick }: { rule: Rule; onPick(v: RecordedVisitor): void }) {

@@ -3,12 +3,12 @@ import ButtonBase from '@mui/material/ButtonBase'
 import Typography from '@mui/material/Typography'
 import type { Fault } from '../../kinds/fault'
 import type { Schedule } from '../../kinds/schedule'
-import { DateTimeField } from '../parts/DateTimeField'
-import { today } from '../parts/time'
-import { useSite } from '../queries'
-import { brick, ink, paper, plum } from '../theme'
+import { DateTimeField } from '../parts/forms/DateTimeField'
+import { brick, ink, paper, plum } from '../parts/look/theme'
+import { today } from '../parts/words/time'
+import { TimeToken, WordSelect } from '../rule/tokens'
+import { useSite } from '../server/queries'
 import { Line } from './CapsLines'
-import { TimeToken, WordSelect } from './tokens'
 
 const days: [string, string][] = [
   ['mon', 'Monday'],

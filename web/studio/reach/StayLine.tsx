@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box'
 import type { Stay } from '../../kinds/studio'
-import { clock } from '../parts/say'
-import { apricot, ink, paper, plum } from '../theme'
+import { apricot, ink, paper, plum } from '../parts/look/theme'
+import { clock } from '../parts/words/say'
 
 const width = 350
 const top = 4

@@ -1,5 +1,5 @@
 import type { Caps } from '../../kinds/caps'
-import type { Clause, Op, Rule } from './kinds'
+import type { Clause, Op, Rule } from '../rule/kinds'
 
 /** What a practitioner would pick first. Each can be changed like any rule. */
 export interface QuickStart {

@@ -6,12 +6,12 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import Typography from '@mui/material/Typography'
 import type { BehindRow } from '../../kinds/studio'
-import type { Query } from '../api'
-import { Loaded } from '../parts/Loaded'
-import { cutName, money } from '../parts/say'
-import { moment } from '../parts/time'
-import { useBehind, useSite } from '../queries'
-import { ink, paper } from '../theme'
+import { Loaded } from '../parts/look/Loaded'
+import { ink, paper } from '../parts/look/theme'
+import { cutName, money } from '../parts/words/say'
+import { moment } from '../parts/words/time'
+import type { Query } from '../server/api'
+import { useBehind, useSite } from '../server/queries'
 
 /** A number whose events are looked at. */
 export interface What {

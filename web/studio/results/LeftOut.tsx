@@ -1,9 +1,9 @@
 import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
-import { Sheet } from '../parts/Sheet'
-import { counted } from '../parts/say'
-import { useAddress, useAlerts } from '../queries'
-import { ink } from '../theme'
+import { Sheet } from '../parts/look/Sheet'
+import { ink } from '../parts/look/theme'
+import { counted } from '../parts/words/say'
+import { useAddress, useAlerts } from '../server/queries'
 
 const reasons = { robot: 'names itself a robot', automated: 'driven by a program', team: 'your team' }
 

@@ -1,5 +1,5 @@
-import { api } from '../api'
-import { whereTo } from './whereTo'
+import { whereTo } from '../frame/whereTo'
+import { api } from '../server/api'
 
 // Signing in, by the form of sign-in.html. It does without the studio, which is
 // loaded once somebody has signed in.
@@ -25,3 +25,5 @@ form.addEventListener('submit', async e => {
     button.textContent = said
   }
 })
+
+if (document.activeElement === document.body) form.querySelector('input')!.focus()

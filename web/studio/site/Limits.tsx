@@ -1,7 +1,7 @@
 import type { Settings } from '../../kinds/settings'
-import { ChoiceIn } from '../parts/formFields'
-import { outdated, useSite } from '../queries'
-import { spansFor } from '../reach/spans'
+import { ChoiceIn } from '../parts/forms/formFields'
+import { spansFor } from '../rule/spans'
+import { outdated, useSite } from '../server/queries'
 import { Setting } from './Setting'
 import { useSettingsForm } from './useSiteForm'
 

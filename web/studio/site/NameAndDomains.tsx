@@ -1,6 +1,6 @@
-import { api } from '../api'
-import { TextIn } from '../parts/formFields'
-import { useSite } from '../queries'
+import { TextIn } from '../parts/forms/formFields'
+import { api } from '../server/api'
+import { useSite } from '../server/queries'
 import { Setting } from './Setting'
 import { linesOf, useSiteForm } from './useSiteForm'
 

@@ -1,6 +1,6 @@
-import { NumberIn, TextIn } from '../parts/formFields'
-import { counted } from '../parts/say'
-import { outdated, useSite } from '../queries'
+import { NumberIn, TextIn } from '../parts/forms/formFields'
+import { counted } from '../parts/words/say'
+import { outdated, useSite } from '../server/queries'
 import { Setting } from './Setting'
 import { useSettingsForm } from './useSiteForm'
 

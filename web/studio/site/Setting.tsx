@@ -4,10 +4,10 @@ import ButtonBase from '@mui/material/ButtonBase'
 import Typography from '@mui/material/Typography'
 import { type FormEvent, type ReactNode, useEffect, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
-import { SaveLine } from '../parts/SaveLine'
-import { Sheet } from '../parts/Sheet'
-import type { FormStanding } from '../parts/savedForm'
-import { apricot, ink, moss } from '../theme'
+import { SaveLine } from '../parts/forms/SaveLine'
+import type { FormStanding } from '../parts/forms/savedForm'
+import { Sheet } from '../parts/look/Sheet'
+import { apricot, ink, moss } from '../parts/look/theme'
 
 interface Props {
   /** What an address names it by, after #. */

@@ -1,5 +1,5 @@
 import Box from '@mui/material/Box'
-import { Title } from '../parts/Title'
+import { Title } from '../parts/look/Title'
 import { Goals } from './Goals'
 import { Connection, SiteData } from './Health'
 import { Install } from './Install'

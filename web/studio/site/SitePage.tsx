@@ -2,8 +2,8 @@ import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
 import type { ReactNode } from 'react'
 import { NavLink } from 'react-router'
-import { useAddress } from '../queries'
-import { ink, paper, plum } from '../theme'
+import { ink, paper, plum } from '../parts/look/theme'
+import { useAddress } from '../server/queries'
 
 const places = [
   ['/settings', 'Settings'],

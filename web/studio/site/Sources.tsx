@@ -1,8 +1,8 @@
 import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
-import { TextIn } from '../parts/formFields'
-import { counted } from '../parts/say'
-import { outdated, useSite } from '../queries'
+import { TextIn } from '../parts/forms/formFields'
+import { counted } from '../parts/words/say'
+import { outdated, useSite } from '../server/queries'
 import { Setting } from './Setting'
 import { linesOf, useSettingsForm } from './useSiteForm'
 

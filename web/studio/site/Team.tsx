@@ -1,7 +1,7 @@
 import Typography from '@mui/material/Typography'
-import { TextIn } from '../parts/formFields'
-import { counted } from '../parts/say'
-import { outdated, useAlerts, useSite } from '../queries'
+import { TextIn } from '../parts/forms/formFields'
+import { counted } from '../parts/words/say'
+import { outdated, useAlerts, useSite } from '../server/queries'
 import { Setting } from './Setting'
 import { linesOf, useSettingsForm } from './useSiteForm'
 

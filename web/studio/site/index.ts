@@ -1,5 +1,6 @@
 // The screens of a site's settings, which are loaded together.
-export { Library } from '../library/Library'
+
 export { Codes } from './Codes'
+export { Library } from './Library'
 export { Site } from './Site'
 export { Style } from './Style'

@@ -1,10 +1,10 @@
 import type { FieldValues } from 'react-hook-form'
 import type { Part, Settings } from '../../kinds/settings'
 import type { SiteInfo } from '../../kinds/studio'
-import { api } from '../api'
-import type { OnServer } from '../parts/savedForm'
-import { useSavedForm } from '../parts/useSavedForm'
-import { client, setSite, useSite } from '../queries'
+import type { OnServer } from '../parts/forms/savedForm'
+import { useSavedForm } from '../parts/forms/useSavedForm'
+import { api } from '../server/api'
+import { client, setSite, useSite } from '../server/queries'
 
 interface SiteForm<T extends FieldValues> {
   /** What of a site it edits, and the version of that. */

@@ -1,9 +1,9 @@
 import Box from '@mui/material/Box'
 import { type PointerEvent, useState } from 'react'
 import type { Block, Columns, Field, Frame, Icon, Picture, Space, Video } from '../../../kinds/piece'
-import type { Rect } from '../../parts/rect'
-import { plum } from '../../theme'
-import { changeBlock, changeFrame } from '../view'
+import { plum } from '../../parts/look/theme'
+import type { Rect } from '../../parts/pages/rect'
+import { changeBlock, changeFrame } from '../commands/change'
 
 interface Grip {
   name: string

@@ -3,10 +3,10 @@ import MuiMenu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
-import { nameOf, shownKeys } from '../../actions'
-import { menuOf, selection } from '../actions'
-import { SaveSnippet } from '../outline/SaveSnippet'
-import { shutMenu, useMenu, useScene } from '../view'
+import { nameOf, shownKeys } from '../../parts/keys/actions'
+import { menuOf, selection } from '../commands/actions'
+import { shutMenu, useMenu, useScene } from '../commands/view'
+import { SaveSnippet } from '../panels/controls/SaveSnippet'
 
 /** The menu of what is selected, where a right click asked for it. */
 export function Menu() {

@@ -10,13 +10,13 @@ import InputBase from '@mui/material/InputBase'
 import Tooltip from '@mui/material/Tooltip'
 import { memo, useState } from 'react'
 import { useShallow } from 'zustand/react/shallow'
-import { openShortcuts } from '../../actions'
-import { letters } from '../../parts/say'
+import { openShortcuts } from '../../parts/keys/actions'
+import { ink, paper } from '../../parts/look/theme'
+import { letters } from '../../parts/words/say'
 import { useDraft } from '../../piece/draft'
 import { UndoButtons } from '../../piece/UndoButtons'
-import { ink, paper } from '../../theme'
-import { VersionHistory } from '../VersionHistory'
-import { setDevice, useView, widths } from '../view'
+import { setDevice, useView, widths } from '../commands/view'
+import { VersionHistory } from '../panels/VersionHistory'
 
 interface Props {
   path: string

@@ -1,6 +1,6 @@
 import type { Block, Scene } from '../../../kinds/piece'
-import type { Rect } from '../../parts/rect'
-import { flat, holdersOf, holds, type Spot } from '../document/tree'
+import { flat, holdersOf, holds, type Spot } from '../../design/tree'
+import type { Rect } from '../../parts/pages/rect'
 
 // Where a dragged block would land, and which blocks a drag from beside them selects.
 

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Frame } from '../../../kinds/piece'
 import { lookOf } from '../../../page/frames'
 import type { PageLook } from '../../../page/paint'
-import type { Rect } from '../../parts/rect'
+import type { Rect } from '../../parts/pages/rect'
 
 // Where a design is drawn on the page of the site.
 

@@ -1,0 +1,29 @@
+import Box from '@mui/material/Box'
+import { apricot, ink, plum } from '../parts/look/theme'
+import { count } from '../parts/words/say'
+import { useBuilder } from './builder'
+
+/** How many recorded page views a line lets through, beside those it holds back. */
+export function Sieve({ left, before, moment, label }: { left?: number; before: number; moment?: boolean; label: string }) {
+  const { total } = useBuilder()
+  if (left === undefined || !total) return <Box sx={{ width: 178, flex: 'none' }} />
+  const width = (n: number) => (n > 0 ? Math.max(2, (n / total) * 96) : 0)
+  return (
+    <Box
+      data-left={left}
+      title={`${label}: lets ${count(left)} of ${count(before)} page views through`}
+      sx={{ width: 178, flex: 'none', display: 'flex', alignItems: 'center', gap: '8px', fontSize: 12.5, color: ink[2] }}
+    >
+      <Box sx={{ width: 98, display: 'flex' }} aria-hidden>
+        <Box sx={{ height: 12, borderRadius: '2px', background: moment ? apricot.main : plum.main, opacity: 0.85 }} style={{ width: width(left) }} />
+        <Box
+          sx={{ height: 12, borderRadius: '2px', background: 'repeating-linear-gradient(135deg,#d9cbb6 0 3px,#0000 3px 6px)' }}
+          style={{ width: width(before - left) }}
+        />
+      </Box>
+      <Box component="span" sx={{ width: 70, textAlign: 'end' }}>
+        {count(left)}
+      </Box>
+    </Box>
+  )
+}
