@@ -76,14 +76,11 @@ test-browser: build
 	cd web && CI=1 npx playwright test
 
 # One short round of each part: it runs, and nothing is said of how fast.
-test-web/audit/node_modules/.package-lock.json: web/audit/package-lock.json
-	cd web/audit && npm install --no-save --no-audit --no-fund --loglevel=error
-	@touch $@
-
-bench: build web/audit/node_modules/.package-lock.json
+test-bench: build
 	cd internal/bench/engines && BENCH_ONCE=1 go run . >/dev/null
 	BENCH_ONCE=1 go run ./internal/bench >/dev/null
 
+# The audit of pages is larger than all of the front end, and is installed for this alone.
 web/audit/node_modules/.package-lock.json: web/audit/package-lock.json
 	cd web/audit && npm install --no-save --no-audit --no-fund --loglevel=error
 	@touch $@
