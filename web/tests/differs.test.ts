@@ -30,7 +30,9 @@ test('a copy differs in nothing', () => {
 test.each([
   ['words', (d: any) => void (d.scenes[0].blocks[0].text = 'Which glaze next?'), ['Sign-up: Heading: “Five new glazes” became “Which glaze next?”']],
   ['words within columns', (d: any) => void (d.scenes[0].blocks[1].blocks[0].text = 'Never'), ['Sign-up: Text: “Once a month” became “Never”']],
-  ['a setting', (d: any) => void (d.scenes[0].blocks[0].size = 30), ['Sign-up: Heading “Five new glazes” has other settings']],
+  ['a setting', (d: any) => void (d.scenes[0].blocks[0].size = 30), ['Sign-up: Heading “Five new glazes”: Size']],
+  ['settings of a button', (d: any) => void Object.assign(d.scenes[0].blocks[2], { counts: true, fill: '#123456', above: 8 }), ['Sign-up: Button “Send”: Counts as conversion, Background, Space above']],
+  ['a setting without a name', (d: any) => void (d.scenes[0].blocks[0].turbo = 1), ['Sign-up: Heading “Five new glazes”: other settings']],
   ['a block less', (d: any) => void d.scenes[0].blocks.splice(0, 1), ['Sign-up: without: Heading “Five new glazes”']],
   ['a block more', (d: any) => void d.scenes[1].blocks.push({ kind: 'divider', id: 'line' }), ['Thank-you: new: Divider']],
   ['another order', (d: any) => void d.scenes[0].blocks.reverse(), ['Sign-up: another order']],

@@ -1,4 +1,6 @@
 import type { Block, Design, Scene } from '../../../kinds/piece'
+import { blockKinds } from '../../design/blocks'
+import { settingName } from '../../design/settings'
 import { flat, plain } from '../../design/tree'
 
 // What tells two designs apart, in words.
@@ -23,21 +25,7 @@ const frameParts: Record<string, string> = {
   tab: 'Tab',
 }
 
-const kinds: Record<string, string> = {
-  heading: 'Heading',
-  text: 'Text',
-  picture: 'Picture',
-  button: 'Button',
-  field: 'Field',
-  choices: 'Choices',
-  draw: 'Prize draw',
-  timer: 'Timer',
-  code: 'Code',
-  divider: 'Divider',
-  columns: 'Columns',
-}
-
-const nameOf = (b: Block) => kinds[b.kind] ?? b.kind.charAt(0).toUpperCase() + b.kind.slice(1)
+const nameOf = (b: Block) => blockKinds[b.kind]?.name ?? b.kind
 const wordsOf = (b: Block): string => ('text' in b ? plain(b.text as never) : 'words' in b ? String(b.words) : 'label' in b ? String(b.label) : '').trim()
 const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null)
 const quoted = (words: string) => `“${words.length > 60 ? `${words.slice(0, 59)}…` : words}”`
@@ -73,10 +61,18 @@ function inScene(a: Scene, b: Scene, at: string): string[] {
     // What a block holds is told of itself.
     if (!now || same({ ...was, blocks: 0 }, { ...now, blocks: 0 })) continue
     if (wordsOf(was) !== wordsOf(now)) all.push(`${at}${nameOf(now)}: ${quoted(wordsOf(was))} became ${quoted(wordsOf(now))}`)
-    else all.push(`${at}${says(now)} has other settings`)
+    else all.push(`${at}${says(now)}: ${settingsThatDiffer(was, now)}`)
   }
   const order = (s: Scene, other: Map<string, Block>) => flat(s.blocks).flatMap(block => (other.has(block.id) ? [block.id] : []))
   if (!same(order(a, after), order(b, before))) all.push(`${at}another order`)
   if (!same(a.edges, b.edges)) all.push(`${at}leads on otherwise`)
   return all
+}
+
+/** The settings of a block that are not the same, by their names in its panel. */
+function settingsThatDiffer(was: Block, now: Block): string {
+  const [a, b] = [was, now] as unknown as Record<string, unknown>[]
+  const changed = [...new Set([a, b].flatMap(Object.keys))].filter(key => key !== 'blocks' && !same(a[key], b[key]))
+  const names = [...new Set(changed.flatMap(key => settingName(now.kind, key) ?? []))]
+  return names.length ? names.join(', ') : 'other settings'
 }

@@ -328,13 +328,6 @@ export function More({ name, children, open: first = false }: { name: string; ch
   )
 }
 
-/** How text and pictures align. On right-to-left pages the sides are mirrored. */
-export const sides = [
-  ['start', 'Left'],
-  ['center', 'Centre'],
-  ['end', 'Right'],
-] as const
-
 export const Muted = ({ children }: { children: ReactNode }) => (
   <Box component="span" sx={{ fontSize: 12.5, color: ink[2] }}>
     {children}

@@ -16,12 +16,14 @@ import { useSite } from '../../../server/queries'
 import { changeBlock, changeWhole } from '../../commands/change'
 import { duplicateSelected, removeSelected } from '../../commands/selection'
 import { setDevice, useSeen } from '../../commands/view'
-import { Choice, Colour, Flag, Line, More, Muted, Num, Pick, Reads, Row, Rule, sides, Toggle, Typed } from '../controls/controls'
+import { Choice, More, Muted, Num, Reads, Row, Rule, Toggle, Typed } from '../controls/controls'
+import { Ways } from '../controls/Ways'
 import { ButtonSettings } from './ButtonSettings'
+import { Drawn, type Parts } from './Drawn'
 import { DrawSettings } from './DrawSettings'
 import { FieldSettings } from './FieldSettings'
 import { FocalPoint } from './FocalPoint'
-import { CodeSettings, LinksSettings, TallySettings, TimerSettings, ValueSettings } from './OtherSettings'
+import { CodeSource, LinkItems, TallyQuestion, TimerEnd } from './OtherSettings'
 
 /** Offers phones a text or a picture of their own, and leads to it where they have one. */
 function OnPhones({ what, own, onOwn }: { what: string; own: boolean; onOwn(): void }) {
@@ -52,7 +54,7 @@ export function BlockSettings({ block, whole, at }: { block: Block; whole: Block
     })
   return (
     <>
-      <Own block={block} at={at} />
+      <Drawn block={block} at={at} parts={parts} />
       {content && <OnPhones what={content === 'picture' ? 'picture' : 'text'} own={content in (whole.phone ?? {})} onOwn={own} />}
       <More name="Space and devices">
         <Num k="above" label="Space above" unit="px" min={-48} max={160} usual={0} />
@@ -94,89 +96,6 @@ export function BlockSettings({ block, whole, at }: { block: Block; whole: Block
 
 const contentKey = (b: Block) => ({ heading: 'text', text: 'text', button: 'words', picture: 'picture', field: 'label' })[b.kind as string] ?? ''
 
-function Own({ block, at }: { block: Block; at: string }) {
-  switch (block.kind) {
-    case 'heading':
-    case 'text':
-      return <WordsSettings block={block} at={at} />
-    case 'list':
-      return <ListSettings block={block} at={at} />
-    case 'picture':
-      return <PictureSettings block={block} at={at} />
-    case 'video':
-      return <VideoSettings block={block} at={at} />
-    case 'icon':
-      return <IconSettings block={block} />
-    case 'field':
-      return <FieldSettings block={block} at={at} />
-    case 'button':
-      return <ButtonSettings block={block} at={at} />
-    case 'timer':
-      return <TimerSettings block={block} />
-    case 'code':
-      return <CodeSettings block={block} />
-    case 'draw':
-      return <DrawSettings block={block} at={at} />
-    case 'columns':
-      return <ColumnsSettings block={block} />
-    case 'value':
-      return <ValueSettings />
-    case 'tally':
-      return <TallySettings />
-    case 'links':
-      return <LinksSettings block={block} at={at} />
-    case 'divider':
-      return (
-        <>
-          <Num k="thick" label="Thickness" unit="px" min={1} max={12} />
-          <Num k="width" label="Width" unit="%" min={5} max={100} />
-          <Colour k="color" label="Colour" usual="@ink" />
-        </>
-      )
-    case 'space':
-      return <Num k="height" label="Height" unit="px" min={1} max={400} />
-    case 'box':
-      return (
-        <>
-          <Colour k="background" label="Background" usual="@soft" />
-          <Row label="">
-            {() => <TextButton onClick={() => changeBlock(block.id, b => void delete (b as { background?: string }).background)}>No background</TextButton>}
-          </Row>
-          <Num k="padding" label="Padding" unit="px" min={0} max={64} />
-          <Num k="corners" label="Corners" unit="px" min={0} max={64} />
-          <Num k="gap" label="Gap" unit="px" min={0} max={48} />
-          <Num k="border.width" label="Border width" unit="px" min={0} max={12} usual={0} />
-          {block.border?.width ? <Colour k="border.color" label="Border colour" usual="@ink" /> : null}
-        </>
-      )
-    case 'progress':
-      return (
-        <>
-          <Pick
-            k="look"
-            label="Style"
-            options={[
-              ['bar', 'Bar'],
-              ['dots', 'Dots'],
-              ['bites', 'Bitten discs'],
-              ['words', 'Text'],
-            ]}
-          />
-          <Num k="value" label="Value" unit="%" min={0} max={100} usual={0} />
-          <Row label="">{() => <Muted>At 0 it shows the number of the scene.</Muted>}</Row>
-          <Colour k="color" label="Colour" usual="@accent" />
-        </>
-      )
-    case 'html':
-      return (
-        <>
-          <Line k="html" label="Markup" max={40_000} lines={8} />
-          <Row label="">{() => <Muted>Scripts, frames and forms are removed when it is saved.</Muted>}</Row>
-        </>
-      )
-  }
-}
-
 /** Text typed as plain lines; styles are kept where the text stays the same. */
 function WordsField({ id, value, onChange }: { id?: string; value: Words; onChange(w: Words): void }) {
   const rich = typeof value !== 'string'
@@ -188,11 +107,8 @@ function WordsField({ id, value, onChange }: { id?: string; value: Words; onChan
   )
 }
 
-function WordsSettings({ block, at }: { block: Heading | Text; at: string }) {
-  const { design } = useSeen()
-  const { kit } = useSite()
+function WordsText({ block, at }: { block: Heading | Text; at: string }) {
   const set = (how: (b: Heading | Text) => void) => changeBlock(block.id, how)
-  const [least, most] = block.kind === 'heading' ? [12, 120] : [10, 40]
   return (
     <>
       <Row label="Text" at={`${at}.text`} k="text">
@@ -212,77 +128,56 @@ function WordsSettings({ block, at }: { block: Heading | Text; at: string }) {
           </Muted>
         )}
       </Row>
-      <Num k="size" label="Size" unit="px" min={least} max={most} />
-      <Pick k="align" label="Align" options={sides} />
-      <Colour k="color" label="Colour" usual={design.frame.ink} />
-      {!design.frame.behind?.gradient && (
-        <Reads
-          ink={paint(kit, block.color || design.frame.ink)}
-          behind={paint(kit, design.frame.background)}
-          large={block.kind === 'heading' && block.size >= 24}
+    </>
+  )
+}
+
+/** How well words can be read on the background. */
+function WordsContrast({ block }: { block: Heading | Text }) {
+  const { design } = useSeen()
+  const { kit } = useSite()
+  if (design.frame.behind?.gradient) return null
+  return (
+    <Reads
+      ink={paint(kit, block.color || design.frame.ink)}
+      behind={paint(kit, design.frame.background)}
+      large={block.kind === 'heading' && block.size >= 24}
+    />
+  )
+}
+
+function ListItems({ block, at }: { block: List; at: string }) {
+  return (
+    <Row label="One per line" at={`${at}.items`} wide>
+      {id => (
+        <Typed
+          id={id}
+          value={plain(joined(block.items))}
+          lines={3}
+          max={10_000}
+          onChange={w => changeBlock<List>(block.id, b => void (b.items = linesOf(w)))}
         />
       )}
-    </>
+    </Row>
   )
 }
 
-function ListSettings({ block, at }: { block: List; at: string }) {
-  const { design } = useSeen()
+function PictureFile({ block, at }: { block: Picture; at: string }) {
   return (
-    <>
-      <Row label="One per line" at={`${at}.items`} wide>
-        {id => (
-          <Typed
-            id={id}
-            value={plain(joined(block.items))}
-            lines={3}
-            max={10_000}
-            onChange={w => changeBlock<List>(block.id, b => void (b.items = linesOf(w)))}
-          />
-        )}
-      </Row>
-      <Pick
-        k="marker"
-        label="Bullets"
-        options={[
-          ['tick', 'Ticks'],
-          ['dot', 'Dots'],
-          ['dash', 'Dashes'],
-          ['number', 'Numbers'],
-        ]}
-      />
-      <Num k="size" label="Size" unit="px" min={10} max={40} />
-      <Colour k="color" label="Text colour" usual={design.frame.ink} />
-      <Colour k="mark" label="Bullet colour" usual={design.frame.accent} />
-    </>
+    <ChoosePicture
+      value={block.picture}
+      fault={useFault(`${at}.picture`)}
+      onChoose={p =>
+        changeBlock<Picture>(block.id, b => {
+          b.picture = p.hash
+          b.ratio = ratioOf(p)
+        })
+      }
+    />
   )
 }
 
-function PictureSettings({ block, at }: { block: Picture; at: string }) {
-  return (
-    <>
-      <ChoosePicture
-        value={block.picture}
-        fault={useFault(`${at}.picture`)}
-        onChoose={p =>
-          changeBlock<Picture>(block.id, b => {
-            b.picture = p.hash
-            b.ratio = ratioOf(p)
-          })
-        }
-      />
-      <Line k="alt" label="Alt text" max={500} lines={2} />
-      <Num k="width" label="Width" unit="%" min={10} max={100} />
-      <Num k="ratio" label="Height" unit="% of width" min={10} max={400} />
-      <Num k="corners" label="Corners" unit="px" min={0} max={400} />
-      <Pick k="align" label="Align" options={sides} />
-      <FocalPoint hash={block.picture} />
-      <Line k="link" label="Link" max={2000} optional hint="https://… or /page" tidy={w => w.trim()} />
-    </>
-  )
-}
-
-function VideoSettings({ block, at }: { block: Video; at: string }) {
+function VideoFile({ block, at }: { block: Video; at: string }) {
   return (
     <>
       <ChooseFile
@@ -296,16 +191,9 @@ function VideoSettings({ block, at }: { block: Video; at: string }) {
           })
         }
       />
-      {block.file ? (
+      {block.file && (
         <Row label="">{() => <TextButton onClick={() => changeBlock<Video>(block.id, b => void delete b.file)}>Embed a video instead</TextButton>}</Row>
-      ) : (
-        <Line k="address" label="Embed URL" max={2000} optional hint="https://…" tidy={w => w.trim()} />
       )}
-      <Line k="title" label="Alt text" max={500} />
-      <Num k="ratio" label="Height" unit="% of width" min={10} max={400} />
-      <Num k="corners" label="Corners" unit="px" min={0} max={64} />
-      {block.file && <Flag k="plays" label="Autoplay (muted)" />}
-      {block.file && <Captions block={block} />}
     </>
   )
 }
@@ -380,60 +268,73 @@ function IconGrid({ value, onChange }: { value: string; onChange(name: string): 
   )
 }
 
-function IconSettings({ block }: { block: Icon }) {
+function IconName({ block }: { block: Icon }) {
   return (
-    <>
-      <IconGrid
-        value={block.name}
-        onChange={name =>
-          changeBlock<Icon>(block.id, b => {
-            b.name = name
-            b.path = icons[name]
-          })
-        }
-      />
-      <Num k="size" label="Size" unit="px" min={12} max={200} />
-      <Pick k="align" label="Align" options={sides} />
-      <Colour k="color" label="Colour" usual="@ink" />
-    </>
+    <IconGrid
+      value={block.name}
+      onChange={name =>
+        changeBlock<Icon>(block.id, b => {
+          b.name = name
+          b.path = icons[name]
+        })
+      }
+    />
   )
 }
 
-function ColumnsSettings({ block }: { block: Columns }) {
+function ColumnWidths({ block }: { block: Columns }) {
   const widths = block.blocks.map((_, i) => block.widths?.[i] ?? Math.round(100 / block.blocks.length))
   return (
-    <>
-      <Row label="Widths" k="widths">
-        {() => (
-          <Box sx={{ display: 'flex', gap: '4px' }}>
-            {widths.map((w, i) => (
-              <OutlinedInput
-                key={i}
-                size="small"
-                type="number"
-                value={w}
-                inputProps={{ min: 1, max: 100, 'aria-label': `Width of column ${i + 1}` }}
-                onChange={e => {
-                  const n = Math.round(Number(e.target.value))
-                  if (n >= 1 && n <= 100) changeBlock<Columns>(block.id, b => void (b.widths = widths.map((x, j) => (j === i ? n : x))))
-                }}
-                sx={{ flex: 1, '& input': { px: '6px !important' } }}
-              />
-            ))}
-          </Box>
-        )}
-      </Row>
-      <Num k="gap" label="Gap" unit="px" min={0} max={64} />
-      <Pick
-        k="lined"
-        label="Align"
-        options={[
-          ['', 'Top'],
-          ['middle', 'Middle'],
-          ['end', 'Bottom'],
-        ]}
-      />
-      <Flag k="keep" label="Keep columns on phones" />
-    </>
+    <Row label="Widths" k="widths">
+      {() => (
+        <Box sx={{ display: 'flex', gap: '4px' }}>
+          {widths.map((w, i) => (
+            <OutlinedInput
+              key={i}
+              size="small"
+              type="number"
+              value={w}
+              inputProps={{ min: 1, max: 100, 'aria-label': `Width of column ${i + 1}` }}
+              onChange={e => {
+                const n = Math.round(Number(e.target.value))
+                if (n >= 1 && n <= 100) changeBlock<Columns>(block.id, b => void (b.widths = widths.map((x, j) => (j === i ? n : x))))
+              }}
+              sx={{ flex: 1, '& input': { px: '6px !important' } }}
+            />
+          ))}
+        </Box>
+      )}
+    </Row>
   )
+}
+
+const NoBackground = ({ block }: { block: Block }) => (
+  <Row label="">
+    {() => <TextButton onClick={() => changeBlock(block.id, b => void delete (b as { background?: string }).background)}>No background</TextButton>}
+  </Row>
+)
+
+const Said = ({ children }: { children: string }) => <Row label="">{() => <Muted>{children}</Muted>}</Row>
+
+const parts: Parts = {
+  words: WordsText,
+  contrast: WordsContrast,
+  items: ListItems,
+  picture: PictureFile,
+  focus: ({ block }: { block: Picture }) => <FocalPoint hash={block.picture} />,
+  video: VideoFile,
+  captions: Captions,
+  icon: IconName,
+  widths: ColumnWidths,
+  field: FieldSettings,
+  button: ButtonSettings,
+  draw: DrawSettings,
+  until: TimerEnd,
+  ways: ({ block }: { block: Block }) => <Ways block={block.id} label="Next scene" />,
+  code: CodeSource,
+  polled: TallyQuestion,
+  links: LinkItems,
+  unfilled: NoBackground,
+  numbered: () => <Said>At 0 it shows the number of the scene.</Said>,
+  cleaned: () => <Said>Scripts, frames and forms are removed when it is saved.</Said>,
 }

@@ -1,12 +1,13 @@
 import type { Button, Deed } from '../../../../kinds/piece'
 import { paint } from '../../../../page/paint'
 import { leadsTo, leadTo } from '../../../design/graph'
+import { sides } from '../../../design/settings'
 import { ChooseFile } from '../../../library/ChooseFile'
 import { useFault } from '../../../piece/draft'
 import { usePieceID, usePieceNames, useSite } from '../../../server/queries'
 import { changeBlock, changeScene } from '../../commands/change'
 import { useSeen } from '../../commands/view'
-import { Choice, Colour, Flag, KitNum, Line, More, Num, Pick, Reads, Rule, sides } from '../controls/controls'
+import { Choice, Colour, Flag, KitNum, Line, More, Num, Pick, Reads, Rule } from '../controls/controls'
 import { Ways } from '../controls/Ways'
 
 const clicks: readonly (readonly [Deed, string])[] = [

@@ -13,13 +13,12 @@ import { momentHere, nowHere } from '../../../parts/words/time'
 import { usePools } from '../../../server/queries'
 import { changeBlock } from '../../commands/change'
 import { useSeen } from '../../commands/view'
-import { Choice, Colour, Flag, Line, Num, Pick, Row, sides, Typed } from '../controls/controls'
-import { Ways } from '../controls/Ways'
+import { Choice, Pick, Row, Typed } from '../controls/controls'
 
-// The settings of blocks that few pieces have.
+// Settings that are more than a value: those of blocks that few pieces have.
 
-export function TimerSettings({ block }: { block: Timer }) {
-  const { design } = useSeen()
+/** When a timer ends. */
+export function TimerEnd({ block }: { block: Timer }) {
   const set = (how: (b: Timer) => void) => changeBlock(block.id, how)
   return (
     <>
@@ -59,23 +58,6 @@ export function TimerSettings({ block }: { block: Timer }) {
           {() => <Span minutes={block.minutes ?? 15} onChange={minutes => set(b => void (b.minutes = minutes))} />}
         </Row>
       )}
-      <Pick
-        k="at_zero"
-        label="When it ends"
-        options={[
-          ['stay', 'Stay at zero'],
-          ['hide', 'Hide'],
-          ['words', 'Show a text'],
-          ['close', 'Close the piece'],
-          ['next', 'Go to a scene'],
-        ]}
-      />
-      {block.at_zero === 'words' && <Line k="words" label="Text" max={200} optional />}
-      {block.at_zero === 'next' && <Ways block={block.id} label="Next scene" />}
-      <Flag k="boxed" label="Boxed digits" />
-      <Num k="size" label="Size" unit="px" min={12} max={72} />
-      <Pick k="align" label="Align" options={sides} />
-      <Colour k="color" label="Colour" usual={design.frame.ink} />
     </>
   )
 }
@@ -106,7 +88,8 @@ function Span({ minutes, onChange }: { minutes: number; onChange(minutes: number
   )
 }
 
-export function CodeSettings({ block }: { block: Code }) {
+/** Where a code comes from. */
+export function CodeSource({ block }: { block: Code }) {
   const pools = usePools().data ?? []
   const { design } = useSeen()
   const [making, setMaking] = useState(false)
@@ -152,19 +135,12 @@ export function CodeSettings({ block }: { block: Code }) {
         }
         k="pool"
       />
-      {!block.pool && !block.draw && <Line k="code" label="Code" max={100} />}
-      <Line k="words" label="Button" max={200} />
-      <Line k="copied" label="Text when copied" max={200} />
-      <Line k="apply" label="Link to apply it" max={2000} optional hint="https://…?code={code}" tidy={w => w.trim()} />
-      {block.apply && <Line k="apply_words" label="Link text" max={200} optional hint="Use it now" />}
-      <Num k="size" label="Size" unit="px" min={12} max={48} />
-      <Colour k="background" label="Background" usual={design.frame.background} />
-      <Colour k="color" label="Colour" usual={design.frame.ink} />
     </>
   )
 }
 
-export function LinksSettings({ block, at }: { block: Links; at: string }) {
+/** The links of a row of icons. */
+export function LinkItems({ block, at }: { block: Links; at: string }) {
   const set = (how: (items: LinkItem[]) => void) => changeBlock<Links>(block.id, b => how(b.items))
   return (
     <>
@@ -211,37 +187,12 @@ export function LinksSettings({ block, at }: { block: Links; at: string }) {
           )}
         </Row>
       )}
-      <Flag k="named" label="Show names" />
-      <Num k="size" label="Size" unit="px" min={16} max={64} />
-      <Pick k="align" label="Align" options={sides} />
-      <Colour k="color" label="Colour" usual="@ink" />
     </>
   )
 }
 
-/** What a formula comes to, and how it is shown. */
-export function ValueSettings() {
+/** Whose answers are counted. */
+export function TallyQuestion() {
   const { design } = useSeen()
-  return (
-    <>
-      <Pick k="formula" label="Formula" options={[['', 'Choose one'] as const, ...(design.formulas ?? []).map(f => [f.name, f.name] as const)]} />
-      <Line k="label" label="Label" max={200} optional />
-      <Num k="size" label="Size" unit="px" min={12} max={120} />
-      <Pick k="align" label="Align" options={sides} />
-      <Colour k="color" label="Colour" usual="@ink" />
-    </>
-  )
-}
-
-/** How everyone answered, and from when on it is shown. */
-export function TallySettings() {
-  const { design } = useSeen()
-  return (
-    <>
-      <Pick k="key" label="Question" options={[['', 'Choose one'] as const, ...polled(design).map(f => [f.key, f.label] as const)]} />
-      <Flag k="counts" label="Show counts" />
-      <Num k="least" label="Votes needed" min={0} max={100_000} usual={0} />
-      <Colour k="color" label="Bars" usual="@accent" />
-    </>
-  )
+  return <Pick k="key" label="Question" options={[['', 'Choose one'] as const, ...polled(design).map(f => [f.key, f.label] as const)]} />
 }
