@@ -107,14 +107,14 @@ func TestOnlyNamedProxiesAreBelieved(t *testing.T) {
 func TestTheStudioIsServedCompressed(t *testing.T) {
 	script := strings.Repeat("export const word = 'glaze'\n", 2000)
 	h, err := server.New(context.Background(), server.Config{Store: storetest.New(t), Studio: fstest.MapFS{
-		"index.html":     {Data: []byte(strings.Repeat("<p>gobbet-nonce</p>", 300))},
+		"sign-in.html":   {Data: []byte(strings.Repeat("<p>gobbet-nonce</p>", 300))},
 		"assets/main.js": {Data: []byte(script)},
 		"assets/a.woff2": {Data: []byte(strings.Repeat("packed already", 500))},
 	}})
 	if err != nil {
 		t.Fatal(err)
 	}
-	for path, zipped := range map[string]bool{"/board": true, "/assets/main.js": true, "/assets/a.woff2": false} {
+	for path, zipped := range map[string]bool{"/sign-in": true, "/assets/main.js": true, "/assets/a.woff2": false} {
 		w := httptest.NewRecorder()
 		r := httptest.NewRequest("GET", path, nil)
 		r.Header.Set("Accept-Encoding", "gzip")

@@ -78,7 +78,7 @@ func serve(t testing.TB, s *store.Store, allowed ...string) (web, pages *httptes
 	})
 	files := fstest.MapFS{"loader.js": {Data: []byte(`loader("/v1/visit.js")`)}, "visit.js": {Data: []byte("visit()")}, "renderer.js": {Data: []byte("export {}")}, "renderer.js.br": {Data: []byte("pressed")}}
 	srv, err := server.New(ctx, server.Config{
-		Store: s, Page: files, Allowed: allowed, Pages: PagesOrigin, Studio: fstest.MapFS{"index.html": {Data: []byte(`<meta nonce="gobbet-nonce">`)}},
+		Store: s, Page: files, Allowed: allowed, Pages: PagesOrigin, Studio: fstest.MapFS{"index.html": {Data: []byte(`<meta nonce="gobbet-nonce">`)}, "sign-in.html": {Data: []byte(`<form nonce="gobbet-nonce">`)}},
 	})
 	if err != nil {
 		t.Fatal(err)

@@ -392,8 +392,8 @@ func TestJobsThatAreLateAreSaid(t *testing.T) {
 }
 
 func TestTheStudiosPageIsStrict(t *testing.T) {
-	h := servertest.New(t)
-	first, second := h.Call("GET", "/pieces/x/compose", ""), h.Call("GET", "/board", "")
+	h := signedIn(t)
+	first, second := h.Call("GET", "/pieces/x/compose", ""), h.Call("GET", "/sign-in", "")
 	csp := first.Header.Get("Content-Security-Policy")
 	if !strings.Contains(csp, "default-src 'none'") || !strings.Contains(csp, "frame-src 'self';") || strings.Contains(csp, servertest.Origin) || strings.Contains(csp, "unsafe") {
 		t.Error(csp)

@@ -15,6 +15,7 @@ export interface Routes {
   'PUT /sites/:site/kit': { query: undefined; body: studio.KitChange; out: studio.SiteInfo };
   'GET /sites/:site/kit/uses': { query: undefined; body: undefined; out: studio.KitUse[] };
   'GET /sites/:site/board': { query: undefined; body: undefined; out: studio.Board };
+  'GET /sites/:site/pieces/:piece/drawing': { query: undefined; body: undefined; out: studio.PieceDrawing };
   'GET /sites/:site/pieces': { query: undefined; body: undefined; out: studio.PieceName[] };
   'POST /sites/:site/pieces': { query: undefined; body: studio.NewPiece; out: studio.PieceInfo };
   'GET /sites/:site/templates': { query: undefined; body: undefined; out: studio.TemplateList };

@@ -135,7 +135,8 @@ export interface Card {
   variants: number /* int */;
   stops: number /* int */; // notes that forbid launch
   warns: number /* int */;
-  drawing: Drawing;
+  format: Format;
+  drawn: string; // the hash of its drawing, which is asked for by itself
   measure: Measure;
   line: DayCount[];
   /**
@@ -147,6 +148,13 @@ export interface Card {
    * Unreadable says what is wrong with a document that this program cannot read.
    */
   unreadable?: string;
+}
+/**
+ * PieceDrawing is a piece as its card on the board shows it.
+ */
+export interface PieceDrawing {
+  drawn: string;
+  drawing: Drawing;
 }
 /**
  * PieceName is a piece in a list of names.

@@ -181,3 +181,36 @@ func TestWhatANewPieceIsMadeOf(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+// Counts are asked for every few seconds, drawings once: a card tells whether its is still the same.
+func TestACardTellsItsDrawing(t *testing.T) {
+	one, other := drafted("one", "One"), drafted("other", "Other")
+	var doc map[string]any
+	if err := json.Unmarshal(other.Draft, &doc); err != nil {
+		t.Fatal(err)
+	}
+	doc["split"].(map[string]any)["variants"].([]any)[0].(map[string]any)["design"].(map[string]any)["frame"].(map[string]any)["width"] = 333
+	other.Draft, _ = json.Marshal(doc)
+	p, s := place(one, other)
+	board, err := p.board(call(), route.None{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if board.Cards[0].Drawn == "" || board.Cards[0].Drawn == board.Cards[1].Drawn || board.Cards[0].Format != piece.Popup {
+		t.Errorf("%+v", board.Cards)
+	}
+	for i, id := range []string{"one", "other"} {
+		c := call()
+		c.Params = map[string]string{"piece": id}
+		got, err := p.drawing(c, route.None{})
+		if err != nil || got.Drawn != board.Cards[i].Drawn || got.Drawing.Format != piece.Popup {
+			t.Errorf("%s: %+v %v", id, got.Drawn, err)
+		}
+	}
+	// A live piece is shown as visitors have it, whatever its draft.
+	s.rows[0].State, s.rows[0].Live, s.rows[0].LiveSince, s.rows[0].Draft = "live", one.Draft, &now, other.Draft
+	board, err = p.board(call(), route.None{})
+	if err != nil || board.Cards[0].Drawn == board.Cards[1].Drawn {
+		t.Errorf("%v %+v", err, board.Cards)
+	}
+}

@@ -9,6 +9,7 @@ import (
 	"gobbet/core/piece"
 	"gobbet/core/reach"
 	"gobbet/core/settle"
+	"gobbet/core/style"
 	"gobbet/internal/route"
 	"gobbet/internal/store/pieces"
 	"gobbet/internal/store/results"
@@ -184,24 +185,55 @@ func (s *Place) board(c *route.Call, _ route.None) (answer Board, err error) {
 	return board, nil
 }
 
+// drawing is what a card shows, which the board asks for once and not with each count.
+func (s *Place) drawing(c *route.Call, _ route.None) (answer PieceDrawing, err error) {
+	row, err := s.store.Pieces.Get(c, c.Site.ID, c.Param("piece"))
+	if err != nil {
+		return answer, err
+	}
+	book, err := s.store.Reaches.Book(c, c.Site.ID)
+	if err != nil {
+		return answer, err
+	}
+	p, err := piece.ParseWith(onCard(row), book)
+	if err != nil {
+		return answer, err
+	}
+	kit := s.read.Surroundings(c).Kit
+	return PieceDrawing{drawn(p, kit), p.Draw(p.First(), kit).WithValues()}, nil
+}
+
+// onCard is the document that a card is of.
+func onCard(row pieces.Piece) []byte {
+	if row.State == "live" {
+		return row.Live
+	}
+	return row.Draft
+}
+
+// drawn is the hash of what a card shows.
+func drawn(p *piece.Piece, kit *style.Kit) string {
+	hash, _ := piece.Hashed(p.Drawing(*p.First(), kit))
+	return hash
+}
+
 // card shows what visitors see of a live piece, and the draft of any other.
 func card(row pieces.Piece, book reach.Book, around settle.Around, tallies []results.Tally, now time.Time) Card {
 	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: parts.Tallied(tallies), Line: parts.Line(tallies), PausesAt: row.PausesAt, PausedUntil: row.PausedUntil}
-	doc := []byte(row.Draft)
 	switch {
 	case row.State == "live":
-		doc, card.Since = row.Live, *row.LiveSince
+		card.Since = *row.LiveSince
 		card.Edited = parts.Edited(row, row.Draft)
 	case row.PausedAt != nil:
 		card.Since = *row.PausedAt
 	}
-	p, err := piece.ParseWith(doc, book)
+	p, err := piece.ParseWith(onCard(row), book)
 	if err != nil {
 		card.Name, card.Unreadable = cmp.Or(parts.NameIn(row.Draft), row.ID), err.Error()
 		return card
 	}
 	card.Name, card.Phrase, card.Variants = p.Name, p.Program.Phrase(), len(p.Split.Variants)
-	card.Drawing = p.Draw(p.First(), around.Kit).WithValues()
+	card.Format, card.Drawn = p.Format, drawn(p, around.Kit)
 	for _, n := range settle.Notes(p, around) {
 		if n.Severity == settle.Stop {
 			card.Stops++

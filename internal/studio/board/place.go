@@ -60,6 +60,7 @@ const maxImport = 48 << 20
 func (s *Place) Routes() []route.Route {
 	return []route.Route{
 		route.Get("/sites/:site/board", s.board),
+		route.Get("/sites/:site/pieces/:piece/drawing", s.drawing),
 		route.Get("/sites/:site/pieces", s.list),
 		route.Post("/sites/:site/pieces", s.addPiece).Created(),
 		route.Get("/sites/:site/templates", s.templates),

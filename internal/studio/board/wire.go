@@ -36,7 +36,8 @@ type Card struct {
 	Variants int              `json:"variants"`
 	Stops    int              `json:"stops"` // notes that forbid launch
 	Warns    int              `json:"warns"`
-	Drawing  piece.Drawing    `json:"drawing" tstype:"Drawing"`
+	Format   piece.Format     `json:"format" tstype:"Format"`
+	Drawn    string           `json:"drawn"` // the hash of its drawing, which is asked for by itself
 	Measure  parts.Measure    `json:"measure"`
 	Line     []parts.DayCount `json:"line"`
 	// PausesAt is when a pause is planned to begin, and PausedUntil when it goes live again by itself; nil: when it is resumed.
@@ -44,6 +45,12 @@ type Card struct {
 	PausedUntil *time.Time `json:"paused_until" tstype:"string | null,required"`
 	// Unreadable says what is wrong with a document that this program cannot read.
 	Unreadable string `json:"unreadable,omitempty"`
+}
+
+// PieceDrawing is a piece as its card on the board shows it.
+type PieceDrawing struct {
+	Drawn   string        `json:"drawn"`
+	Drawing piece.Drawing `json:"drawing" tstype:"Drawing"`
 }
 
 // PieceName is a piece in a list of names.

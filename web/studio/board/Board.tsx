@@ -13,6 +13,7 @@ import { Link, useSearchParams } from 'react-router'
 import type { Format } from '../../kinds/piece'
 import type { Board as BoardInfo, Card } from '../../kinds/studio'
 import { AlertLines } from '../parts/figures/AlertLines'
+import { VirtualGrid } from '../parts/figures/Virtual'
 import { applies, nameOf } from '../parts/keys/actions'
 import { Loaded } from '../parts/look/Loaded'
 import { SearchBox } from '../parts/look/SearchBox'
@@ -40,9 +41,6 @@ const states = [
   ['paused', 'Paused'],
   ['over', 'Ended'],
 ] as const
-
-/** How many cards are drawn before there is a button for more. */
-const atOnce = 60
 
 /** The site's pieces at a glance: what is on the site now, and how each does. */
 export function Board() {
@@ -76,7 +74,6 @@ function Pieces({ board }: { board: BoardInfo }) {
   const [query, setQuery] = useSearchParams()
   const [open, setOpen] = useState<'deleted' | 'pause' | null>(null)
   const [chosen, setChosen] = useState<string[]>([])
-  const [most, setMost] = useState(atOnce)
   const state = query.get('state') ?? 'all'
   const format = query.get('format') ?? ''
   const search = query.get('q') ?? ''
@@ -92,7 +89,7 @@ function Pieces({ board }: { board: BoardInfo }) {
     )
   const { cards, overall } = board
   const words = search.trim().toLowerCase()
-  const matching = cards.filter(c => (!format || c.drawing?.format === format) && c.name.toLowerCase().includes(words))
+  const matching = cards.filter(c => (!format || c.format === format) && c.name.toLowerCase().includes(words))
   const of = (s: string) => (s === 'all' ? matching : matching.filter(c => c.state === s))
   const shown = [...of(state)].sort((sorts[sort] ?? sorts.newest)[1])
   const picked = cards.filter(c => chosen.includes(c.id))
@@ -194,18 +191,9 @@ function Pieces({ board }: { board: BoardInfo }) {
         </Box>
       </Box>
       {picked.length > 0 && <Selection picked={picked} all={shown} onChoose={setChosen} />}
-      <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(290px, 1fr))', gap: '16px' }}>
-        {shown.slice(0, most).map(card => (
-          <PieceCard key={card.id} card={card} chosen={chosen.includes(card.id)} choosing={picked.length > 0} onChoose={() => toggle(card.id)} />
-        ))}
-      </Box>
-      {shown.length > most && (
-        <Box sx={{ textAlign: 'center', mt: 3 }}>
-          <Button variant="outlined" onClick={() => setMost(most + atOnce)}>
-            Show more, {shown.length - most} left
-          </Button>
-        </Box>
-      )}
+      <VirtualGrid of={shown} least={290} gap={16} height={350}>
+        {card => <PieceCard key={card.id} card={card} chosen={chosen.includes(card.id)} choosing={picked.length > 0} onChoose={() => toggle(card.id)} />}
+      </VirtualGrid>
       {shown.length === 0 && (
         <Box sx={{ textAlign: 'center', py: '9vh' }}>
           <Typography variant="h2">{filtered && cards.length ? 'No pieces match' : 'No pieces yet'}</Typography>

@@ -11,10 +11,10 @@ import type { Card, DayCount } from '../../kinds/studio'
 import { applies, nameOf } from '../parts/keys/actions'
 import { StateTag } from '../parts/look/Tag'
 import { brick, display, paper, plum } from '../parts/look/theme'
-import { Miniature } from '../parts/pages/Miniature'
 import { between, counted, letters, percent } from '../parts/words/say'
 import { day, moment } from '../parts/words/time'
 import { duplicatePiece, pieceActions } from '../piece/actions'
+import { CardDrawing } from '../piece/CardDrawing'
 import { addressOf } from '../server/api'
 import { formats, useAddress, useSite } from '../server/queries'
 
@@ -62,11 +62,11 @@ export function PieceCard({ card, chosen, choosing, onChoose }: Props) {
     >
       <Box
         component={Link}
-        to={at(`/pieces/${card.id}/${card.state === 'draft' ? 'compose' : 'split'}`)}
+        to={at(`/pieces/${card.id}/${card.state === 'draft' ? 'compose' : 'results'}`)}
         sx={{ display: 'block', color: 'inherit', textDecoration: 'none' }}
       >
         <Box sx={{ borderBottom: `1px solid ${paper.line}`, height: 172, '& > div': { width: '100% !important' } }}>
-          <Miniature drawing={card.drawing} width={296} height={172} lazy />
+          <CardDrawing card={card} width={296} height={172} />
         </Box>
         <Box sx={{ p: '11px 13px 12px' }}>
           <Box sx={{ display: 'flex', justifyContent: 'space-between', gap: 1, pr: '26px' }}>
@@ -76,7 +76,7 @@ export function PieceCard({ card, chosen, choosing, onChoose }: Props) {
             <StateTag state={card.state} />
           </Box>
           <Typography variant="body2" color="textSecondary">
-            {formats[card.drawing.format]}
+            {formats[card.format]}
             {card.variants > 1 && ` · ${letters.slice(0, card.variants).split('').join('/')}`}
           </Typography>
           <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'flex-end', mt: '6px', minHeight: 46 }}>

@@ -13,7 +13,7 @@ import { Miniature } from '../parts/pages/Miniature'
 import { counted } from '../parts/words/say'
 import { moment } from '../parts/words/time'
 import { pausePieces, resumePieces } from '../piece/actions'
-import { useAllChecks, useLooking } from '../piece/checks/useChecks'
+import { useAllChecks, useLooked, useLooking } from '../piece/checks/useChecks'
 import { draftHere, replace, useDraft } from '../piece/draft'
 import { useDrawing } from '../piece/drawing'
 import { api, type Trouble } from '../server/api'
@@ -32,6 +32,7 @@ export function Launch() {
   const all = useAllChecks()
   const notes = [...all.filter(n => n.severity === 'stop'), ...all.filter(n => n.severity !== 'stop')]
   useLooking()
+  const looked = useLooked()
   const site = useSite()
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<Trouble | null>(null)
@@ -115,13 +116,13 @@ export function Launch() {
       <Box sx={{ display: 'grid', gap: '18px' }}>
         <Sheet>
           <Typography variant="h3" component="h2" sx={{ mb: '6px' }}>
-            {notes.length ? counted(notes.length, 'check') : 'No issues'}
+            {notes.length ? counted(notes.length, 'check') : looked ? 'No issues' : 'Looking it over…'}
           </Typography>
           {notes.map(n => (
             <CheckLine key={n.code + n.at} check={n} piece={info.id} />
           ))}
           <Box sx={notes.length ? { borderTop: `1px solid ${paper.line}`, pt: '8px' } : {}}>
-            <Looked info={info} issues={notes.length > 0} />
+            <Looked info={info} issues={notes.length > 0 || !looked} />
           </Box>
         </Sheet>
         <OwnPageSheet info={info} faults={trouble?.faults ?? []} />

@@ -28,7 +28,8 @@ function OnPages() {
   const doc = useDraft(s => s.doc)!
   const { origins } = useSite()
   const elements = elementsOf(doc)
-  const addresses = addressesOf(doc).slice(0, mostPages)
+  const led = addressesOf(doc)
+  const addresses = led.slice(0, mostPages)
   const page = pageOf(doc)
   const paths = origins.length ? [...new Set([...(elements.length ? [page] : []), ...addresses])] : []
   const pages = usePages(paths)
@@ -52,14 +53,15 @@ function OnPages() {
           )
         })}
       {addresses.map(path => {
-        const led = at(path)
-        if (!led) return null
+        const there = at(path)
+        if (!there) return null
         return (
-          <Line key={path} bad={led.state === 'missing'}>
-            {led.state === 'missing' ? `It leads to ${path}, which the site does not have.` : `It leads to ${path}, which is there.`}
+          <Line key={path} bad={there.state === 'missing'}>
+            {there.state === 'missing' ? `It leads to ${path}, which the site does not have.` : `It leads to ${path}, which is there.`}
           </Line>
         )
       })}
+      {led.length > mostPages && <Line bad>It leads to {counted(led.length - mostPages, 'more address', 'more addresses')}, which were not looked up.</Line>}
     </>
   )
 }

@@ -50,11 +50,14 @@ export function lookedAt(doc: Piece): string[] {
   const fields = blocks.filter((b): b is Field => answers(b) && b.kind === 'field' && b.ask !== 'hidden')
   const scenes = variants.reduce((n, v) => n + v.design.scenes.length, 0)
   const over = variants.some(v => !['inline', 'bar', 'chat'].includes(sitsAs(doc, v.design).format))
+  // What the page's own colours are is not known here.
+  const readable = variants.flatMap((v, i) => ([v.design.frame.background, v.design.frame.ink].includes('@page') ? [] : letters[i]))
   const closes = variants.every(v => v.design.frame.close.shown)
   const counts = blocks.find((b): b is Button => b.kind === 'button' && b.counts)
   return [
     over && closes ? 'It can be closed with a button, and with Escape.' : '',
-    `Its text can be read on what is behind it${variants.length > 1 ? `, in ${variants.map((_, i) => letters[i]).join(', ')}` : ''}.`,
+    readable.length ? `Its text can be read on what is behind it${variants.length > 1 ? `, in ${readable.join(', ')}` : ''}.` : '',
+    readable.length < variants.length ? 'It takes the page’s own colours: whether its text can be read there is for you to see, with “See it live”.' : '',
     fields.length ? `Its form asks for ${list(fields.map(f => f.label))}, and a button sends it.` : '',
     scenes > variants.length ? `All ${counted(scenes, 'scene')} are reached.` : '',
     counts ? `“${counts.words}” counts as its conversion.` : '',

@@ -7,7 +7,7 @@ import Typography from '@mui/material/Typography'
 import { useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Format } from '../../kinds/piece'
-import type { Goal, Template } from '../../kinds/studio'
+import type { Card, Goal, Template } from '../../kinds/studio'
 import { Loaded } from '../parts/look/Loaded'
 import { Title } from '../parts/look/Title'
 import { ink, paper, plum } from '../parts/look/theme'
@@ -15,8 +15,9 @@ import { toast } from '../parts/look/toast'
 import { Miniature } from '../parts/pages/Miniature'
 import { found } from '../parts/words/find'
 import { counted } from '../parts/words/say'
+import { CardDrawing } from '../piece/CardDrawing'
 import { api, type Trouble } from '../server/api'
-import { formats, refreshPieces, useAddress, useBoard, usePieceNames, useSite, useTemplates } from '../server/queries'
+import { cardDrawing, client, formats, refreshPieces, useAddress, useBoard, usePieceNames, useSite, useTemplates } from '../server/queries'
 import { type Beginning, Chosen } from './Chosen'
 import { FormatSketch } from './FormatSketch'
 
@@ -242,6 +243,11 @@ export function NewPiece() {
 /** The pieces of the site, to begin from one of them. */
 function Copies({ onChoose }: { onChoose(from: Beginning): void }) {
   const board = useBoard()
+  const site = useSite().id
+  const choose = async (c: Card) => {
+    const drawn = await client.fetchQuery(cardDrawing(site, c)).catch(() => undefined)
+    onChoose({ name: c.name, copyOf: c.id, format: c.format, drawing: drawn?.drawing })
+  }
   return (
     <Loaded query={board} what="the pieces" placeholder={<Skeleton variant="rounded" height={210} />}>
       {({ cards }) => (
@@ -249,13 +255,8 @@ function Copies({ onChoose }: { onChoose(from: Beginning): void }) {
           {cards
             .filter(c => !c.unreadable)
             .map(c => (
-              <Tile
-                key={c.id}
-                name={c.name}
-                about={formats[c.drawing.format]}
-                onClick={() => onChoose({ name: c.name, copyOf: c.id, format: c.drawing.format, drawing: c.drawing })}
-              >
-                <Miniature drawing={c.drawing} width={248} height={156} lazy />
+              <Tile key={c.id} name={c.name} about={formats[c.format]} onClick={() => choose(c)}>
+                <CardDrawing card={c} width={248} height={156} />
               </Tile>
             ))}
         </Grid>

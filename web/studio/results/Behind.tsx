@@ -5,7 +5,9 @@ import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import Typography from '@mui/material/Typography'
+import { useRef } from 'react'
 import type { BehindRow } from '../../kinds/studio'
+import { VirtualBody } from '../parts/figures/Virtual'
 import { Loaded } from '../parts/look/Loaded'
 import { ink, paper } from '../parts/look/theme'
 import { cutName, money } from '../parts/words/say'
@@ -33,6 +35,7 @@ export function Behind({ what, query, onClose }: { what: What; query: Query<'GET
     variant: what.variant || undefined,
     ...(what.by && what.value ? { by: what.by, value: what.value } : { by: undefined }),
   })
+  const scroller = useRef<HTMLDivElement>(null)
   const looked = rows.data?.pages.at(-1)?.since
   const events = rows.data?.pages.flatMap(p => p.rows) ?? []
   return (
@@ -40,7 +43,7 @@ export function Behind({ what, query, onClose }: { what: What; query: Query<'GET
       <DialogTitle id="behind-title" variant="h2">
         {what.title}
       </DialogTitle>
-      <DialogContent>
+      <DialogContent ref={scroller}>
         <Typography variant="body2" color="textSecondary" sx={{ mb: 1 }}>
           Every event of this time, the latest first. One visitor may have several; each counts once.
         </Typography>
@@ -70,8 +73,8 @@ export function Behind({ what, query, onClose }: { what: What; query: Query<'GET
                     {what.kind === 'reached' && <th>Value</th>}
                   </tr>
                 </thead>
-                <tbody>
-                  {events.map(e => (
+                <VirtualBody rows={events} scroller={scroller} height={30}>
+                  {e => (
                     <tr key={e.id}>
                       <td>{moment(e.at)}</td>
                       <td>{e.visitor}</td>
@@ -85,8 +88,8 @@ export function Behind({ what, query, onClose }: { what: What; query: Query<'GET
                       <td>{e.known && cutName('known', e.known)}</td>
                       {what.kind === 'reached' && <td>{money(e.value, currency, 2)}</td>}
                     </tr>
-                  ))}
-                </tbody>
+                  )}
+                </VirtualBody>
               </Box>
             ) : (
               <Typography>{rows.hasNextPage ? 'None so far.' : 'No events in this time: totals may be older than the raw events that are kept.'}</Typography>

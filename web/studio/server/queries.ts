@@ -1,7 +1,7 @@
-import { keepPreviousData, QueryClient, useInfiniteQuery, useQueries, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, QueryClient, queryOptions, useInfiniteQuery, useQueries, useQuery } from '@tanstack/react-query'
 import { useParams } from 'react-router'
 import type { Format } from '../../kinds/piece'
-import type { Me, ReachDraft, SavedReach, SiteInfo, SplitCuts, TryClause } from '../../kinds/studio'
+import type { Card, Me, ReachDraft, SavedReach, SiteInfo, SplitCuts, TryClause } from '../../kinds/studio'
 import { addressOf, api, type Query, Trouble } from './api'
 
 // Everything that comes from the server, and how long it stays fresh.
@@ -89,6 +89,14 @@ export function useAlerts() {
     refetchInterval: 60_000,
   })
 }
+
+/** What is asked for a card's drawing: it is asked once, for as long as it is the same. */
+export const cardDrawing = (site: number, card: Pick<Card, 'id' | 'drawn'>) =>
+  queryOptions({
+    queryKey: ['drawing', site, card.id, card.drawn],
+    queryFn: ({ signal }) => api('GET /sites/:site/pieces/:piece/drawing', { site, piece: card.id }, { signal }),
+    staleTime: Infinity,
+  })
 
 /** The board, with what it counts; asked anew every few seconds while it is looked at. */
 export function useBoard() {

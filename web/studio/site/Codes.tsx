@@ -3,10 +3,11 @@ import Button from '@mui/material/Button'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
-import { useDeferredValue, useState } from 'react'
+import { useDeferredValue, useRef, useState } from 'react'
 import type { PoolInfo } from '../../kinds/studio'
 import { AddCodes } from '../library/AddCodes'
 import { Used } from '../parts/figures/Used'
+import { VirtualBody } from '../parts/figures/Virtual'
 import { confirm } from '../parts/look/Confirm'
 import { Loaded } from '../parts/look/Loaded'
 import { Sheet } from '../parts/look/Sheet'
@@ -131,6 +132,7 @@ function Stock({ pool: { left, given, used } }: { pool: PoolInfo }) {
 /** The codes of a pool, with who has which. */
 function PoolCodes({ pool }: { pool: string }) {
   const [search, setSearch] = useState('')
+  const scroller = useRef<HTMLDivElement>(null)
   const codes = usePoolCodes(pool, useDeferredValue(search.trim()))
   return (
     <Box sx={{ background: paper.bench, borderRadius: '8px', p: '10px 14px', mb: '10px' }}>
@@ -148,36 +150,38 @@ function PoolCodes({ pool }: { pool: string }) {
           const rows = data.pages.flatMap(p => p.codes)
           return (
             <>
-              <Box
-                component="table"
-                sx={{
-                  width: '100%',
-                  borderCollapse: 'collapse',
-                  fontSize: 13.5,
-                  '& th': { textAlign: 'start', color: ink[2], fontWeight: 600 },
-                  '& td, & th': { p: '3px 8px 3px 0' },
-                }}
-              >
-                <thead>
-                  <tr>
-                    <th>Code</th>
-                    <th>Given to</th>
-                    <th>Piece</th>
-                    <th>When</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {rows.map(r => (
-                    <tr key={r.code}>
-                      <td>
-                        <code>{r.code}</code>
-                      </td>
-                      <td>{r.email || (r.given_at ? 'a visitor without an email' : <span style={{ color: ink[2] }}>nobody yet</span>)}</td>
-                      <td>{r.piece}</td>
-                      <td>{r.given_at && moment(r.given_at)}</td>
+              <Box ref={scroller} sx={{ overflow: 'auto', maxHeight: 420 }}>
+                <Box
+                  component="table"
+                  sx={{
+                    width: '100%',
+                    borderCollapse: 'collapse',
+                    fontSize: 13.5,
+                    '& th': { textAlign: 'start', color: ink[2], fontWeight: 600 },
+                    '& td, & th': { p: '3px 8px 3px 0' },
+                  }}
+                >
+                  <thead>
+                    <tr>
+                      <th>Code</th>
+                      <th>Given to</th>
+                      <th>Piece</th>
+                      <th>When</th>
                     </tr>
-                  ))}
-                </tbody>
+                  </thead>
+                  <VirtualBody rows={rows} scroller={scroller} height={26}>
+                    {r => (
+                      <tr key={r.code}>
+                        <td>
+                          <code>{r.code}</code>
+                        </td>
+                        <td>{r.email || (r.given_at ? 'a visitor without an email' : <span style={{ color: ink[2] }}>nobody yet</span>)}</td>
+                        <td>{r.piece}</td>
+                        <td>{r.given_at && moment(r.given_at)}</td>
+                      </tr>
+                    )}
+                  </VirtualBody>
+                </Box>
               </Box>
               {rows.length === 0 && <Typography color="textSecondary">{search ? 'No codes match.' : 'This pool is empty.'}</Typography>}
               {codes.hasNextPage && (

@@ -10,7 +10,8 @@ const pageWidth = 1120
 const usualRoom = 320
 
 interface Props {
-  drawing: Drawing
+  /** Undefined: it is not there yet, and the page stands empty. */
+  drawing: Drawing | undefined
   scene?: string
   /** In pixels, or 'fill': all there is. */
   width: number | 'fill'
@@ -19,17 +20,26 @@ interface Props {
   page?: number
   /** Drawn only once it comes into view: where there are many. */
   lazy?: boolean
+  /** It has come into view. */
+  onSeen?(): void
 }
 
 /** A scene of a piece on a page, drawn small by the very renderer visitors get. */
-export function Miniature({ drawing, scene, width, height, page = pageWidth, lazy }: Props) {
+export function Miniature({ drawing, scene, width, height, page = pageWidth, lazy, onSeen }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const around = useRef<HTMLDivElement>(null)
   const [seen, setSeen] = useState(!lazy)
   const [room, setRoom] = useState(width === 'fill' ? usualRoom : width)
   useEffect(() => {
     if (seen) return
-    const eye = new IntersectionObserver(entries => entries.some(e => e.isIntersecting) && setSeen(true), { rootMargin: '200px' })
+    const eye = new IntersectionObserver(
+      entries => {
+        if (!entries.some(e => e.isIntersecting)) return
+        setSeen(true)
+        onSeen?.()
+      },
+      { rootMargin: '200px' },
+    )
     eye.observe(around.current!)
     return () => eye.disconnect()
   }, [seen])
@@ -40,7 +50,7 @@ export function Miniature({ drawing, scene, width, height, page = pageWidth, laz
   }, [])
   const phone = page <= phoneWidth
   useEffect(() => {
-    if (seen && box.current) draw(box.current, drawing, scene ?? drawing.scenes[0].id, { phone })
+    if (seen && box.current && drawing) draw(box.current, drawing, scene ?? drawing.scenes[0].id, { phone })
   }, [drawing, scene, phone, seen])
   useEffect(() => {
     const element = box.current!

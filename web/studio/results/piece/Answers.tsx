@@ -3,8 +3,9 @@ import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
-import { useDeferredValue, useState } from 'react'
+import { useDeferredValue, useRef, useState } from 'react'
 import type { AnswerTable } from '../../../kinds/studio'
+import { VirtualBody } from '../../parts/figures/Virtual'
 import { LoadError } from '../../parts/look/Loaded'
 import { Sheet } from '../../parts/look/Sheet'
 import { ink, paper } from '../../parts/look/theme'
@@ -16,6 +17,7 @@ import { useAnswers } from '../../server/queries'
 /** The answers of each visitor, the latest first, whether or not they left an email. */
 export function Answers({ site, piece, days, variant, several }: { site: number; piece: string; days: number; variant: string; several: boolean }) {
   const [search, setSearch] = useState('')
+  const scroller = useRef<HTMLDivElement>(null)
   const query = { q: useDeferredValue(search.trim()), days: String(days), variant }
   const answers = useAnswers(piece, query)
   const pages = answers.data?.pages ?? []
@@ -49,14 +51,23 @@ export function Answers({ site, piece, days, variant, several }: { site: number;
         </Button>
       </Box>
       {answers.isError && <LoadError what="the answers" error={answers.error} retry={answers.refetch} old={rows.length > 0} />}
-      <Box sx={{ overflowX: 'auto', mx: '-20px' }} aria-busy={answers.isFetching}>
+      <Box ref={scroller} sx={{ overflow: 'auto', maxHeight: 560, mx: '-20px' }} aria-busy={answers.isFetching}>
         <Box
           component="table"
           sx={{
             borderCollapse: 'collapse',
             fontSize: 13.5,
             width: '100%',
-            '& th': { textAlign: 'start', fontWeight: 600, color: ink[2], p: '4px 12px', whiteSpace: 'nowrap' },
+            '& th': {
+              textAlign: 'start',
+              fontWeight: 600,
+              color: ink[2],
+              p: '4px 12px',
+              whiteSpace: 'nowrap',
+              position: 'sticky',
+              top: 0,
+              background: paper.sheet,
+            },
             '& th:first-of-type, & td:first-of-type': { pl: '20px' },
           }}
         >
@@ -73,8 +84,8 @@ export function Answers({ site, piece, days, variant, several }: { site: number;
               ))}
             </tr>
           </thead>
-          <tbody>
-            {rows.map(r => (
+          <VirtualBody rows={rows} scroller={scroller} height={35}>
+            {r => (
               <tr key={r.id}>
                 <Box component="td" sx={{ ...cell, color: ink[2] }}>
                   {moment(r.at)}
@@ -96,8 +107,8 @@ export function Answers({ site, piece, days, variant, several }: { site: number;
                   </Box>
                 ))}
               </tr>
-            ))}
-          </tbody>
+            )}
+          </VirtualBody>
         </Box>
       </Box>
       <Box sx={{ minHeight: 4 }}>{answers.isFetching && <LinearProgress aria-label="Loading" />}</Box>
