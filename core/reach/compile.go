@@ -16,6 +16,8 @@ type Program struct {
 	root Node
 	// See AskedFor and MayBeAskedFor.
 	asked, mayBeAsked bool
+	// called is how it says the site's own data.
+	called Called
 }
 
 // Rule is what the program was compiled from.

@@ -49,6 +49,9 @@ const Clock = "hh:mm"
 // IsMoment reports whether the fact becomes known only while the page is open.
 func (f Fact) IsMoment() bool { return f.Kind == Counted || f.Kind == Happening }
 
+// siteData is the family of the site's own data.
+const siteData = "data."
+
 // Facts is every fact there is, in the order the builder offers them.
 var Facts = []Fact{
 	{Name: "page.path", Kind: Text, Group: "page", Says: "page", Example: "/", Recorded: true},
@@ -96,7 +99,7 @@ var Facts = []Fact{
 	{Name: "history.closed.", Kind: Number, Group: "history", Says: "times {} was closed", Example: "1", Recorded: true},
 	{Name: "history.converted.", Kind: Number, Group: "history", Says: "times {} converted", Example: "1", Recorded: true},
 
-	{Name: "data.", Kind: Either, Group: "site data", Says: "{}", Recorded: true},
+	{Name: siteData, Kind: Either, Group: "site data", Says: "{}", Recorded: true},
 	{Name: "cookie.", Kind: Text, Group: "site data", Says: "cookie {}"},
 
 	{Name: "moment.seconds_on_page", Kind: Counted, Group: "moment", Says: "time on page", Unit: "s", Example: "30", Recorded: true},

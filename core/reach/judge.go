@@ -219,7 +219,7 @@ func (p *Program) Trace(v *Visit) []Step {
 	steps := []Step{}
 	p.EachTest(func(at string, t *Test) {
 		got := v.get(t.slot, t.name)
-		steps = append(steps, Step{at, t.Judge(got), got.actual(), t.phrase(OpSays)})
+		steps = append(steps, Step{at, t.Judge(got), got.actual(), t.phrase(p.called, OpSays)})
 	})
 	return steps
 }

@@ -8,17 +8,27 @@ import (
 )
 
 // Phrase says the rule as a sentence without its full stop.
-func (p *Program) Phrase() string { return p.root.phrase(true) }
+func (p *Program) Phrase() string { return p.root.phrase(p.called, true) }
 
-func (n *Node) phrase(outermost bool) string {
+// Called is what a site calls its own data, by the name its pages send it under.
+type Called map[string]string
+
+// As is the program that says the site's own data by its names.
+func (p *Program) As(called Called) *Program {
+	said := *p
+	said.called = called
+	return &said
+}
+
+func (n *Node) phrase(called Called, outermost bool) string {
 	switch n.Shape {
 	case Asks:
-		return n.Test.phrase(OpSays)
+		return n.Test.phrase(called, OpSays)
 	case NotOf:
 		if of := &n.Parts[0]; of.Shape == Asks && OpSaysNot[of.Test.Op] != "" {
-			return of.Test.phrase(OpSaysNot)
+			return of.Test.phrase(called, OpSaysNot)
 		}
-		return "not (" + n.Parts[0].phrase(true) + ")"
+		return "not (" + n.Parts[0].phrase(called, true) + ")"
 	}
 	word, empty := "and", "always"
 	if n.Shape == AnyOf {
@@ -29,7 +39,7 @@ func (n *Node) phrase(outermost bool) string {
 	}
 	said := make([]string, len(n.Parts))
 	for i := range n.Parts {
-		said[i] = n.Parts[i].phrase(len(n.Parts) == 1 && outermost)
+		said[i] = n.Parts[i].phrase(called, len(n.Parts) == 1 && outermost)
 	}
 	if len(said) == 1 || outermost {
 		return strings.Join(said, " "+word+" ")
@@ -60,8 +70,11 @@ var OpSaysNot = map[Op]string{
 	StartsWith: "does not start with", EndsWith: "does not end with", Like: "is not like", Matches: "does not match", Between: "is not between",
 }
 
-func (t *Test) phrase(op map[Op]string) string {
+func (t *Test) phrase(called Called, op map[Op]string) string {
 	_, _, name, _ := find(t.Clause.Fact)
+	if says := called[name]; says != "" && t.Of.Name == siteData {
+		name = says
+	}
 	says := strings.ReplaceAll(t.Of.Says, "{}", name)
 	compared := says + " " + op[t.Op] + " "
 	switch {

@@ -585,3 +585,19 @@ func TestNamedFactsAreFoundHoweverMany(t *testing.T) {
 		t.Error("a fact that was not said is known")
 	}
 }
+
+// A site's own data is said by what the site calls it, in the sentence and in its lines.
+func TestASitesOwnDataIsSaidByItsName(t *testing.T) {
+	p := read1(t, `{"all":[{"fact":"data.basket_total","op":"gte","value":40},{"fact":"data.plan","op":"is","value":"club"},{"fact":"cookie.plan","op":"is","value":"x"}]}`)
+	called := Called{"basket_total": "the basket", "plan": ""}
+	said := p.As(called)
+	if got, want := said.Phrase(), "the basket is at least 40 and plan is club and cookie plan is x"; got != want {
+		t.Errorf("%q, want %q", got, want)
+	}
+	if got := said.Lines(&Visit{})[0].Phrase; got != "the basket is at least 40" {
+		t.Errorf("a line reads %q", got)
+	}
+	if got := p.Phrase(); got != "basket_total is at least 40 and plan is club and cookie plan is x" {
+		t.Errorf("the program it was made of reads %q", got)
+	}
+}

@@ -30,7 +30,7 @@ func (p *Program) Lines(v *Visit) []Line {
 		phrase := ""
 		switch {
 		case n.Shape == Asks:
-			phrase = n.Test.phrase(OpSays)
+			phrase = n.Test.phrase(p.called, OpSays)
 		case n.Shape == NotOf:
 			write(&n.Parts[0], depth, !not)
 			return
@@ -38,7 +38,7 @@ func (p *Program) Lines(v *Visit) []Line {
 			write(&n.Parts[0], depth, not)
 			return
 		case len(n.Parts) == 0:
-			phrase = n.phrase(true)
+			phrase = n.phrase(p.called, true)
 		case n.Shape == AllOf:
 			phrase = "all of"
 		default:
@@ -54,7 +54,7 @@ func (p *Program) Lines(v *Visit) []Line {
 		if not {
 			line.Phrase, line.Verdict = "not: "+line.Phrase, Yes-line.Verdict
 			if n.Shape == Asks && OpSaysNot[n.Test.Op] != "" {
-				line.Phrase = n.Test.phrase(OpSaysNot)
+				line.Phrase = n.Test.phrase(p.called, OpSaysNot)
 			}
 			if line.Waiting != nil {
 				line.Waiting = Not{line.Waiting}

@@ -18,10 +18,11 @@ const (
 	PartSources   Part = "sources"   // hosts that stand for a channel
 	PartTeam      Part = "team"      // the team's own addresses
 	PartLanguage  Part = "language"  // language and fixed words
+	PartData      Part = "data"      // what the site's own data is called
 )
 
 // Parts are all there are.
-var Parts = []Part{PartLimits, PartGoals, PartRecording, PartSources, PartTeam, PartLanguage}
+var Parts = []Part{PartLimits, PartGoals, PartRecording, PartSources, PartTeam, PartLanguage, PartData}
 
 // Known reports whether there is such a part.
 func (p Part) Known() bool { return p.move(&Settings{}, &Settings{}) }
@@ -60,6 +61,8 @@ func (p Part) move(to, from *Settings) bool {
 		to.Team = from.Team
 	case PartLanguage:
 		to.Language, to.Words = from.Language, from.Words
+	case PartData:
+		to.Data = from.Data
 	default:
 		return false
 	}

@@ -15,6 +15,7 @@ func full() Settings {
 	s.Channels = map[string][]string{"search": {"find.example.com"}}
 	s.Goals = []Goal{{ID: "order", Name: "Order", Kind: "page", About: "/thanks", Days: 14}}
 	s.Currency, s.Team = "EUR", []string{"203.0.113.7"}
+	s.Data = map[string]string{"basket_total": "Basket total"}
 	s.Language, s.Words = "de", map[string]words.Table{"de": {"close": "Zu"}}
 	return s
 }

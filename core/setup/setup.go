@@ -3,10 +3,12 @@
 package setup
 
 import (
+	"maps"
 	"net/netip"
 	"regexp"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"gobbet/core/caps"
 	"gobbet/core/fault"
@@ -38,6 +40,8 @@ type Settings struct {
 	Language string `json:"language,omitempty"`
 	// Words are fixed words of pieces that the site has otherwise, by language and key.
 	Words map[string]words.Table `json:"words,omitempty" tstype:"{ [language: string]: { [key: string]: string } }"`
+	// Data is what the site's own data is called in rules, by the name that its pages send it under.
+	Data map[string]string `json:"data,omitempty" tstype:"{ [name: string]: string }"`
 }
 
 // Goal is something the site wants of visitors in the end, such as an order.
@@ -86,6 +90,7 @@ func (s *Settings) Check() error {
 		faults.Add("language", "should be a language that there are words in, such as de")
 	}
 	faults.Within("words", words.Check(s.Words))
+	s.checkData(&faults)
 	hosts := map[string][]string{}
 	for channel := range s.Channels {
 		if !slices.Contains(NamedChannels, channel) {
@@ -109,6 +114,40 @@ func (s *Settings) Check() error {
 	}
 	s.Channels = hosts
 	return faults.Err()
+}
+
+// DataName is what a site may send its own data under.
+var DataName = regexp.MustCompile(`^[A-Za-z0-9_.:-]{1,80}$`)
+
+const (
+	mostData     = 200 // as many as are recorded
+	longestCalls = 60  // characters
+)
+
+// checkData takes what is left empty out, and refuses two names for different data.
+func (s *Settings) checkData(faults *fault.Faults) {
+	if len(s.Data) > mostData {
+		faults.Add("data", "are more than %d", mostData)
+		return
+	}
+	given := map[string]string{}
+	for _, name := range slices.Sorted(maps.Keys(s.Data)) {
+		says, at := strings.Join(strings.Fields(s.Data[name]), " "), fault.Key("data", name)
+		if says == "" {
+			delete(s.Data, name)
+			continue
+		}
+		s.Data[name] = says
+		switch other := given[strings.ToLower(says)]; {
+		case !DataName.MatchString(name):
+			faults.Add(at, "is not the name of data that a page can send")
+		case utf8.RuneCountInString(says) > longestCalls:
+			faults.Add(at, "is longer than %d characters", longestCalls)
+		case other != "":
+			faults.Add(at, "is what %s is called already", other)
+		}
+		given[strings.ToLower(says)] = name
+	}
 }
 
 const (

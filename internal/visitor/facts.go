@@ -3,7 +3,7 @@ package visitor
 import (
 	"maps"
 	"net/url"
-	"regexp"
+
 	"strings"
 	"sync"
 	"time"
@@ -13,6 +13,7 @@ import (
 	"gobbet/core/choose"
 	"gobbet/core/fault"
 	"gobbet/core/reach"
+	"gobbet/core/setup"
 	"gobbet/core/text"
 	"gobbet/internal/place"
 )
@@ -68,9 +69,6 @@ const decidePatience = 500 * time.Millisecond
 
 const maxData = 60
 
-// dataName is what a site may call its own data.
-var dataName = regexp.MustCompile(`^[A-Za-z0-9_.:-]{1,80}$`)
-
 func tellPlace(v *reach.Visit, p place.Place) {
 	if p.Country != "" {
 		v.Set("place.country", p.Country)
@@ -93,7 +91,7 @@ func tellSite(v *reach.Visit, req *DecideRequest) {
 		if text, ok := is.(string); ok {
 			is = clip(text)
 		}
-		if dataName.MatchString(name) {
+		if setup.DataName.MatchString(name) {
 			v.Set("data."+name, is)
 		}
 	}

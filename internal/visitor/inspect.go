@@ -52,7 +52,7 @@ func (v *Server) inspect(c *Call, req *InspectRequest) (answer Inspection, err e
 		}
 		answer.Pieces = append(answer.Pieces, Inspected{
 			ID: one.ID, Name: one.Piece.Name, Draft: one.draft, Slot: slot, Verdict: s.Verdict, Waiting: program.Waiting(visit),
-			Lines: program.Lines(visit), Held: held,
+			Lines: program.As(site.Settings.Data).Lines(visit), Held: held,
 			Interrupts: one.Piece.Interruption(variant, visit.Text("device.kind") == string(phone)) != caps.Invited,
 			Design:     hash, Drawing: ready.Public(drawing), Variant: variant.Name,
 		})

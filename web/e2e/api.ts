@@ -48,6 +48,7 @@ const partOf: Record<keyof Settings, Part> = {
   data_layer: 'recording',
   channels: 'sources',
   team: 'team',
+  data: 'data',
   language: 'language',
   words: 'language',
 }

@@ -225,7 +225,12 @@ test('the site: the line to copy, and only domains are taken', async ({ page }) 
 for (const screen of [
   'board',
   'people',
+  'results',
+  'new',
   'settings',
+  'settings/style',
+  'settings/library',
+  'settings/codes',
   'priority',
   'pieces/glazeclub/compose',
   'pieces/glazeclub/reach',
@@ -233,7 +238,7 @@ for (const screen of [
   'pieces/glazeclub/hand-off',
   'pieces/wheelevening/launch',
 ])
-  test(`no serious accessibility finding, no broken rule of its own policy: ${screen}`, async ({ page }) => {
+  test(`no serious accessibility finding, no broken rule of its own policy, nothing beside the window at 200 %: ${screen}`, async ({ page }) => {
     const refused: string[] = []
     page.on('console', m => /Content Security Policy/.test(m.text()) && refused.push(m.text()))
     await page.goto(`/sites/1/${screen}`)
@@ -244,7 +249,7 @@ for (const screen of [
       Promise.all(document.getAnimations().flatMap(a => (Number.isFinite(a.effect?.getComputedTiming().endTime) ? a.finished.catch(() => {}) : []))),
     )
     const found = await new AxeBuilder({ page })
-      .options({ resultTypes: ['violations'] })
+      .options({ resultTypes: ['violations'], rules: { 'target-size': { enabled: true } } })
       .exclude('iframe')
       .exclude('[inert]')
       .exclude('[data-stage]')
@@ -252,4 +257,6 @@ for (const screen of [
     const serious = found.violations.filter(v => v.impact === 'serious' || v.impact === 'critical')
     expect(serious.map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 90)).join(' | ')}`)).toEqual([])
     expect(refused).toEqual([])
+    await page.setViewportSize({ width: 640, height: 400 })
+    await expect.poll(() => page.evaluate(() => document.scrollingElement!.scrollWidth)).toBeLessThanOrEqual(640)
   })

@@ -8,7 +8,10 @@ import type { SiteLimits } from './caps'
  * Part is what of the settings is changed, and saved, by itself. Each has a
  * version of its own, so that saving one does not undo, or refuse, another.
  */
-export type Part = "limits" | "goals" | "recording" | "sources" | "team" | "language";
+export type Part = "limits" | "goals" | "recording" | "sources" | "team" | "language" | "data";
+/**
+ * The parts, and what each holds.
+ */
 /**
  * The parts, and what each holds.
  */
@@ -84,6 +87,10 @@ export interface Settings {
    * Words are fixed words of pieces that the site has otherwise, by language and key.
    */
   words?: { [language: string]: { [key: string]: string } };
+  /**
+   * Data is what the site's own data is called in rules, by the name that its pages send it under.
+   */
+  data?: { [name: string]: string };
 }
 /**
  * Goal is something the site wants of visitors in the end, such as an order.

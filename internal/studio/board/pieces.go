@@ -180,7 +180,7 @@ func (s *Place) board(c *route.Call, _ route.None) (answer Board, err error) {
 	around := s.read.Surroundings(c)
 	board := Board{Days: boardDays, Cards: []Card{}, Overall: parts.Tallied(tallies)}
 	for _, row := range pieces {
-		board.Cards = append(board.Cards, card(row, book, around, byPiece[row.ID], s.read.Today(site)))
+		board.Cards = append(board.Cards, card(row, book, site.Settings.Data, around, byPiece[row.ID], s.read.Today(site)))
 	}
 	return board, nil
 }
@@ -218,7 +218,7 @@ func drawn(p *piece.Piece, kit *style.Kit) string {
 }
 
 // card shows what visitors see of a live piece, and the draft of any other.
-func card(row pieces.Piece, book reach.Book, around settle.Around, tallies []results.Tally, now time.Time) Card {
+func card(row pieces.Piece, book reach.Book, called reach.Called, around settle.Around, tallies []results.Tally, now time.Time) Card {
 	card := Card{ID: row.ID, State: row.State, Since: row.UpdatedAt, Measure: parts.Tallied(tallies), Line: parts.Line(tallies), PausesAt: row.PausesAt, PausedUntil: row.PausedUntil}
 	switch {
 	case row.State == "live":
@@ -232,7 +232,7 @@ func card(row pieces.Piece, book reach.Book, around settle.Around, tallies []res
 		card.Name, card.Unreadable = cmp.Or(parts.NameIn(row.Draft), row.ID), err.Error()
 		return card
 	}
-	card.Name, card.Phrase, card.Variants = p.Name, p.Program.Phrase(), len(p.Split.Variants)
+	card.Name, card.Phrase, card.Variants = p.Name, p.Program.As(called).Phrase(), len(p.Split.Variants)
 	card.Format, card.Drawn = p.Format, drawn(p, around.Kit)
 	for _, n := range settle.Notes(p, around) {
 		if n.Severity == settle.Stop {

@@ -29,5 +29,5 @@ func (s *Place) saveDraft(c *route.Call, req SaveRequest) (answer Saved, err err
 	if err != nil {
 		return answer, err
 	}
-	return Saved{version, settle.Notes(draft, s.read.Surroundings(c)), draft.Program.Phrase(), parts.Edited(row, clean)}, nil
+	return Saved{version, settle.Notes(draft, s.read.Surroundings(c)), draft.Program.As(c.Site.Settings.Data).Phrase(), parts.Edited(row, clean)}, nil
 }

@@ -40,7 +40,7 @@ func (s *Reader) Info(c *route.Call, id string) (answer PieceInfo, err error) {
 	}
 	return PieceInfo{
 		ID: row.ID, State: row.State, Draft: draft, Version: row.DraftVersion, Live: row.Live, LiveVersion: row.LiveVersion,
-		LiveSince: row.LiveSince, PausedAt: row.PausedAt, PausesAt: row.PausesAt, PausedUntil: row.PausedUntil, Edited: Edited(row, row.Draft), Notes: settle.Notes(draft, s.Surroundings(c)), Phrase: draft.Program.Phrase(),
+		LiveSince: row.LiveSince, PausedAt: row.PausedAt, PausesAt: row.PausesAt, PausedUntil: row.PausedUntil, Edited: Edited(row, row.Draft), Notes: settle.Notes(draft, s.Surroundings(c)), Phrase: draft.Program.As(c.Site.Settings.Data).Phrase(),
 	}, nil
 }
 

@@ -32,7 +32,7 @@ func (s *Place) reaches(c *route.Call, _ route.None) (answer []SavedReach, err e
 	for _, r := range saved {
 		one := SavedReach{ID: r.ID, Name: r.Name, Rule: r.Rule, Used: parts.OrNone(used[r.ID])}
 		if p, err := reach.Read(r.Rule); err == nil {
-			one.Phrase = p.Phrase()
+			one.Phrase = p.As(c.Site.Settings.Data).Phrase()
 		}
 		list = append(list, one)
 	}

@@ -25,6 +25,7 @@ func (s *Place) try(c *route.Call, req TryRequest) (answer TryAnswer, err error)
 		return answer, err
 	}
 	site := c.Site
+	w.program = w.program.As(site.Settings.Data)
 	t := trial.Visitor{Live: w.live(req.Piece), Facts: maps.Clone(req.Facts), Now: s.now().In(site.Location()), Limits: site.Settings.Limits}
 	if t.Facts == nil {
 		t.Facts = map[string]any{}
@@ -55,7 +56,7 @@ func (s *Place) try(c *route.Call, req TryRequest) (answer TryAnswer, err error)
 		if err != nil {
 			return answer, err
 		}
-		answer.Needs = rest.Phrase()
+		answer.Needs = rest.As(c.Site.Settings.Data).Phrase()
 	}
 	answer.Stay = stayOf(t.Stay)
 	m := req.memory(t.Now)

@@ -180,7 +180,7 @@ function Line({ piece, i, last, step }: { piece: Ordered; i: number; last: boole
           e.stopPropagation()
           step(e.key === 'ArrowUp' ? -1 : 1)
         }}
-        sx={{ color: ink[3], cursor: 'grab', touchAction: 'none', borderRadius: '4px', '&:hover': { color: plum.main } }}
+        sx={{ color: ink[3], cursor: 'grab', touchAction: 'none', borderRadius: '4px', p: '2px', '&:hover': { color: plum.main } }}
       >
         <DragIndicator fontSize="small" />
       </ButtonBase>

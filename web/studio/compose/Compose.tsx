@@ -53,7 +53,7 @@ export function Compose() {
           height: 'calc(100vh - 136px)',
           minHeight: 520,
           display: 'grid',
-          gridTemplateColumns: { xs: '178px minmax(0, 1fr) 284px', lg: '236px minmax(0, 1fr) 300px' },
+          gridTemplateColumns: { xs: '130px minmax(0, 1fr) 232px', md: '178px minmax(0, 1fr) 284px', lg: '236px minmax(0, 1fr) 300px' },
           gridTemplateRows: 'minmax(0, 1fr) 128px',
         }}
       >

@@ -66,9 +66,20 @@ export function PieceHead({ info }: { info: PieceInfo }) {
   const place = places.find(([to]) => here.endsWith(`/${to}`))?.[1] ?? ''
   return (
     <Box
-      sx={{ display: 'flex', flex: 'none', height: 84, pl: '24px', gap: '20px', minWidth: 0, background: paper.bench, borderBottom: `1px solid ${paper.line}` }}
+      sx={{
+        display: 'flex',
+        flex: 'none',
+        // On a narrow window, or a large zoom, the places stand below the name.
+        flexWrap: { xs: 'wrap', md: 'nowrap' },
+        height: { md: 84 },
+        pl: { xs: 0, md: '24px' },
+        gap: { xs: 0, md: '20px' },
+        minWidth: 0,
+        background: paper.bench,
+        borderBottom: `1px solid ${paper.line}`,
+      }}
     >
-      <Box sx={{ alignSelf: 'center', width: 222, flex: '0 1 222px', minWidth: 150 }}>
+      <Box sx={{ alignSelf: 'center', width: 222, flex: { xs: '1 0 100%', md: '0 1 222px' }, minWidth: 150, p: { xs: '8px 16px', md: 0 } }}>
         <Title of={`${doc.name} · ${place}`} />
         <Box component="h1" sx={visuallyHidden}>
           {doc.name}, {place}
@@ -79,7 +90,11 @@ export function PieceHead({ info }: { info: PieceInfo }) {
         </Box>
         <Stand info={info} changed={changed} />
       </Box>
-      <Box component="nav" aria-label="Piece" sx={{ display: 'flex', flex: 1 }}>
+      <Box
+        component="nav"
+        aria-label="Piece"
+        sx={{ display: 'flex', flex: { xs: '1 0 100%', md: 1 }, minWidth: 0, borderTop: { xs: `1px solid ${paper.line}`, md: 'none' } }}
+      >
         {places.map(([to, name, line, warn]) => (
           <Place key={to} to={to} name={name} line={line} warn={warn} />
         ))}
@@ -99,7 +114,7 @@ function Stand({ info, changed }: { info: PieceInfo; changed: boolean }) {
     <Tooltip title={faults.length ? faults.map(f => f.message).join(' ') : info.state === 'live' ? `Live since ${day(info.live_since!)}` : ''}>
       <ButtonBase
         onClick={() => (faults.length ? go(at(`/pieces/${info.id}/${faults[0].at.startsWith('split') ? 'compose' : 'reach'}`)) : save())}
-        sx={{ borderRadius: '4px' }}
+        sx={{ borderRadius: '4px', minHeight: 24 }}
         data-standing={standing}
         aria-live="polite"
       >
@@ -127,7 +142,7 @@ const Place = memo(function Place({ to, name, line, warn }: { to: string; name: 
       sx={{
         flex: 1,
         minWidth: 0,
-        p: '17px 12px 0 16px',
+        p: { xs: '7px 6px 9px 10px', md: '17px 12px 0 16px' },
         position: 'relative',
         borderLeft: `1px solid ${paper.line}`,
         color: ink[1],

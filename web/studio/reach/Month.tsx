@@ -28,6 +28,7 @@ export function Month({ days, say, every, onEvery }: { days: MonthDay[]; say: st
           <Box
             key={i}
             title={`Day ${i + 1}: ${day.shows ? 'shows' : day.held || (day.visit ? 'comes, does not show' : 'no visit')}`}
+            data-hue
             sx={{ flex: 1, height: 20, borderRadius: '2px', background: day.shows ? apricot.main : day.visit ? '#d9cbb6' : '#efe8dc' }}
           />
         ))}

@@ -7,7 +7,7 @@ import { DateField } from '../parts/forms/DateTimeField'
 import { apricot, brick, ink, plum } from '../parts/look/theme'
 import { PickElement } from '../parts/pages/PickElement'
 import { count, counted } from '../parts/words/say'
-import { useMatches, usePage, usePieceNames } from '../server/queries'
+import { useMatches, usePage, usePieceNames, useSite } from '../server/queries'
 import { useBuilder } from './builder'
 import { curveOf, hint } from './curve'
 import { FactPicker } from './FactPicker'
@@ -39,7 +39,9 @@ export function ClauseLine({ clause, negated, at, lead, tail, onChange }: Props)
   const faults = b.faults.filter(f => f.at === at || f.at.startsWith(at + '.'))
   const curve = fact?.kind === 'counted' ? curveOf(fact.name, b.stays) : null
   const value = Number(clause.value) || 0
-  const named = fact && ['page.query.', 'data.', 'cookie.'].includes(fact.name)
+  const called = useSite().settings.data?.[clause.fact.replace(/^data\./, '')]
+  const known = fact?.name === 'data.' ? called : undefined
+  const named = fact && !known && ['page.query.', 'data.', 'cookie.'].includes(fact.name)
   return (
     <Box>
       <Box sx={{ display: 'flex', alignItems: 'center', pl: '10px' }}>
@@ -56,7 +58,7 @@ export function ClauseLine({ clause, negated, at, lead, tail, onChange }: Props)
               '&:hover': { color: plum.main },
             }}
           >
-            {fact ? says(fact, clause, pieces) : clause.fact}
+            {fact ? (known ?? says(fact, clause, pieces)) : clause.fact}
           </ButtonBase>
           {named && (
             <TextToken
@@ -70,7 +72,14 @@ export function ClauseLine({ clause, negated, at, lead, tail, onChange }: Props)
             <ButtonBase
               onClick={() => setLooking(!looking)}
               aria-expanded={looking}
-              sx={{ color: ink[2], fontSize: 12.5, borderRadius: '4px', px: '3px', '&:hover': { color: plum.main, textDecoration: 'underline' } }}
+              sx={{
+                color: ink[2],
+                fontSize: 12.5,
+                borderRadius: '4px',
+                px: '3px',
+                minHeight: 24,
+                '&:hover': { color: plum.main, textDecoration: 'underline' },
+              }}
             >
               {hint(fact!.name, value, curve)}
             </ButtonBase>

@@ -8,7 +8,7 @@ import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import { ink, paper } from '../parts/look/theme'
 import { found } from '../parts/words/find'
-import { usePieceNames, useValues } from '../server/queries'
+import { usePieceNames, useSite, useValues } from '../server/queries'
 import { useBuilder } from './builder'
 import type { Fact, Rule } from './kinds'
 import { begin, comparedAs, comparedWords } from './rules'
@@ -47,6 +47,7 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
   const [search, setSearch] = useState('')
   const [on, setOn] = useState(0)
   const pieces = usePieceNames().data ?? []
+  const called = useSite().settings.data ?? {}
   const data = useValues('data.', '', !!anchor).data?.values ?? []
   const twice = (name: string) => pieces.filter(p => p.name === name).length > 1
   const sentence = typed(search, book.facts, book.ops)
@@ -58,7 +59,10 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
     if (f.name === 'page.query.') return [one('page.query.ref', 'address parameter …')]
     if (f.name === 'cookie.') return [one('cookie.name', 'cookie …')]
     if (f.name === 'data.')
-      return [...data.map(d => one(f.name + d.value, String(d.value), d.label)), one('data.name', 'another name from the site’s data layer …')]
+      return [
+        ...data.map(d => one(f.name + d.value, called[String(d.value)] ?? String(d.value), d.label)),
+        one('data.name', 'another name from the site’s data layer …'),
+      ]
     return [one(f.name, saysOf(f))]
   }
   const offers = [

@@ -123,9 +123,10 @@ export function RuleLine({ part, at, i, of, any, so, groups: Groups }: Props) {
           cursor: 'grab',
           touchAction: 'none',
           borderRadius: '4px',
-          ml: '-4px',
-          mr: '-3px',
-          py: '4px',
+          ml: '-8px',
+          mr: '-7px',
+          minWidth: 24,
+          minHeight: 24,
           '&:hover, &:focus-visible': { color: plum.main },
         }}
       >
@@ -280,7 +281,16 @@ function Word({ onClick, label, children }: { onClick(): void; label: string; ch
       onClick={onClick}
       aria-label={label}
       title={label}
-      sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13, borderRadius: '4px', px: '2px', '&:hover': { color: plum.main, textDecoration: 'underline' } }}
+      sx={{
+        color: ink[2],
+        fontStyle: 'italic',
+        fontSize: 13,
+        borderRadius: '4px',
+        px: '2px',
+        minWidth: 24,
+        minHeight: 24,
+        '&:hover': { color: plum.main, textDecoration: 'underline' },
+      }}
     >
       {children}
     </ButtonBase>

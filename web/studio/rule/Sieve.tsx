@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box'
+import visuallyHidden from '@mui/utils/visuallyHidden'
 import { apricot, ink, plum } from '../parts/look/theme'
 import { count } from '../parts/words/say'
 import { useBuilder } from './builder'
@@ -15,14 +16,19 @@ export function Sieve({ left, before, moment, label }: { left?: number; before: 
       sx={{ width: 178, flex: 'none', display: 'flex', alignItems: 'center', gap: '8px', fontSize: 12.5, color: ink[2] }}
     >
       <Box sx={{ width: 98, display: 'flex' }} aria-hidden>
-        <Box sx={{ height: 12, borderRadius: '2px', background: moment ? apricot.main : plum.main, opacity: 0.85 }} style={{ width: width(left) }} />
+        <Box data-hue sx={{ height: 12, borderRadius: '2px', background: moment ? apricot.main : plum.main, opacity: 0.85 }} style={{ width: width(left) }} />
         <Box
+          data-hue
           sx={{ height: 12, borderRadius: '2px', background: 'repeating-linear-gradient(135deg,#d9cbb6 0 3px,#0000 3px 6px)' }}
           style={{ width: width(before - left) }}
         />
       </Box>
       <Box component="span" sx={{ width: 70, textAlign: 'end' }}>
         {count(left)}
+        <Box component="span" sx={visuallyHidden}>
+          {' '}
+          page views let through
+        </Box>
       </Box>
     </Box>
   )

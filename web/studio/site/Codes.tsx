@@ -123,7 +123,7 @@ function Stock({ pool: { left, given, used } }: { pool: PoolInfo }) {
         </Box>
       </Box>
       <Box aria-hidden sx={{ height: 6, borderRadius: 3, background: paper.line, overflow: 'hidden' }}>
-        <Box sx={{ height: 1, width: `${(100 * left) / (left + given || 1)}%`, background: low ? apricot.main : moss.main, forcedColorAdjust: 'none' }} />
+        <Box data-hue sx={{ height: 1, width: `${(100 * left) / (left + given || 1)}%`, background: low ? apricot.main : moss.main }} />
       </Box>
     </Box>
   )
@@ -150,7 +150,7 @@ function PoolCodes({ pool }: { pool: string }) {
           const rows = data.pages.flatMap(p => p.codes)
           return (
             <>
-              <Box ref={scroller} sx={{ overflow: 'auto', maxHeight: 420 }}>
+              <Box ref={scroller} tabIndex={0} role="region" aria-label="Codes of the pool" sx={{ overflow: 'auto', maxHeight: 420 }}>
                 <Box
                   component="table"
                   sx={{

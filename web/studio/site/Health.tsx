@@ -1,14 +1,10 @@
 import Box from '@mui/material/Box'
-import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import { confirm } from '../parts/look/Confirm'
 import { Loaded } from '../parts/look/Loaded'
-import { apricot, ink, paper } from '../parts/look/theme'
-import { toast } from '../parts/look/toast'
+import { apricot, ink } from '../parts/look/theme'
 import { counted } from '../parts/words/say'
 import { moment } from '../parts/words/time'
-import { api, type Trouble } from '../server/api'
-import { outdated, useHealth, useSite } from '../server/queries'
+import { useHealth } from '../server/queries'
 import { Setting } from './Setting'
 
 /** How the site is connected, and whether anything is wrong with it. */
@@ -80,68 +76,6 @@ export function Connection() {
           </Box>
         </Box>
       )}
-    </Setting>
-  )
-}
-
-/** Which data of the site's own is recorded with visits. */
-export function SiteData() {
-  const site = useSite().id
-  const { data } = useHealth()
-  const names = data?.data_names ?? []
-  const forget = async (name: string) => {
-    try {
-      await api('DELETE /sites/:site/data-names/:name', { site, name })
-      outdated('health', site)
-    } catch (e) {
-      toast((e as Trouble).message, true)
-    }
-  }
-  const remove = (name: string) =>
-    confirm({
-      title: `Stop recording “${name}”?`,
-      text: 'Visits recorded from now on do not have it. It is recorded again if your pages go on sending it.',
-      verb: 'Remove',
-      run: () => forget(name),
-    })
-  return (
-    <Setting
-      id="data"
-      name="Site data"
-      state={
-        !data
-          ? 'Looking…'
-          : names.length
-            ? `${names.length} of ${data.most_data_names} names: ${names.slice(0, 6).join(', ')}${names.length > 6 ? '…' : ''}.`
-            : 'None is sent yet.'
-      }
-    >
-      <Typography color="textSecondary">
-        Data that your pages send with gobbet.push({'{ data: … }'}) is listed here. Conditions and rehearsals can use it.
-      </Typography>
-      <Box component="ul" sx={{ listStyle: 'none', m: 0, p: 0, display: 'flex', flexWrap: 'wrap', gap: '6px' }}>
-        {names.map(name => (
-          <Box
-            component="li"
-            key={name}
-            sx={{
-              display: 'flex',
-              alignItems: 'center',
-              gap: '2px',
-              border: `1px solid ${paper.line}`,
-              borderRadius: '6px',
-              pl: '9px',
-              color: ink[1],
-              fontSize: 13,
-            }}
-          >
-            {name}
-            <Button size="small" aria-label={`Remove ${name}`} onClick={() => remove(name)} sx={{ minWidth: 0, px: '8px', fontSize: 12.5 }}>
-              Remove
-            </Button>
-          </Box>
-        ))}
-      </Box>
     </Setting>
   )
 }

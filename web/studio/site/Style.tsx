@@ -204,6 +204,7 @@ export function Style() {
                   aria-label={`Add ${c}`}
                   title={`Add ${c}`}
                   onClick={() => addColor(c)}
+                  data-hue
                   style={{ background: c }}
                   sx={{ width: 26, height: 26, borderRadius: '6px', boxShadow: 'inset 0 0 0 1px rgb(0 0 0 / .16)' }}
                 />

@@ -220,6 +220,7 @@ export function Stage({ drawing, scene, scale, phone, page, spot, onHeight }: Pr
       <Box
         ref={box}
         data-stage
+        data-hue
         onPointerDown={down}
         onPointerMove={move}
         onPointerUp={up}

@@ -108,6 +108,7 @@ function Swatch({
         id={id}
         aria-label={label}
         onClick={onClick}
+        data-hue
         style={{ background: css }}
         sx={{
           width: 22,

@@ -6,7 +6,7 @@ export const TwoColumns = ({ children }: { children: ReactNode }) => (
   <Box
     sx={{
       display: 'grid',
-      gridTemplateColumns: { xs: 'minmax(0, 1fr) 330px', lg: 'minmax(0, 1fr) 388px' },
+      gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 330px', lg: 'minmax(0, 1fr) 388px' },
       gap: '18px',
       p: '18px 24px 28px',
       alignItems: 'start',

@@ -53,6 +53,8 @@ export const theme = createTheme({
       styleOverrides: {
         body: { fontVariantNumeric: 'tabular-nums', fontSize: 14, lineHeight: 1.45 },
         a: { color: plum.main },
+        // Colours that say something, of bars and swatches, and those of what is designed, are kept where the system has its own.
+        '[data-hue]': { forcedColorAdjust: 'none' },
         '::selection': { background: apricot.bright },
       },
     },
@@ -73,7 +75,8 @@ export const theme = createTheme({
         },
       ],
     },
-    MuiIconButton: { styleOverrides: { root: { borderRadius: 6, padding: 5, color: ink[2] } } },
+    // What is pressed is 24 px or more, so that it is hit.
+    MuiIconButton: { styleOverrides: { root: { borderRadius: 6, padding: 5, minWidth: 24, minHeight: 24, color: ink[2] } } },
     MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: 'none' } } },
     MuiPopover: { styleOverrides: { paper: { border: `1px solid ${paper.strong}`, boxShadow: '0 10px 34px rgb(36 26 46 / .18)' } } },
     MuiAutocomplete: {

@@ -62,6 +62,7 @@ export function Miniature({ drawing, scene, width, height, page = pageWidth, laz
       ref={around}
       aria-hidden
       inert
+      data-hue
       style={{ width: width === 'fill' ? '100%' : width, height }}
       sx={{ overflow: 'hidden', position: 'relative', background: '#ece3d3', contain: 'strict' }}
     >

@@ -51,7 +51,7 @@ export function Answers({ site, piece, days, variant, several }: { site: number;
         </Button>
       </Box>
       {answers.isError && <LoadError what="the answers" error={answers.error} retry={answers.refetch} old={rows.length > 0} />}
-      <Box ref={scroller} sx={{ overflow: 'auto', maxHeight: 560, mx: '-20px' }} aria-busy={answers.isFetching}>
+      <Box ref={scroller} tabIndex={0} role="region" aria-label="Answers" sx={{ overflow: 'auto', maxHeight: 560, mx: '-20px' }} aria-busy={answers.isFetching}>
         <Box
           component="table"
           sx={{

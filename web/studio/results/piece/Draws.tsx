@@ -57,7 +57,7 @@ export function Draw({ draw: d, color, confidence, csv }: { draw: PlayedDraw; co
           <Box sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }} title={p.label}>
             {p.label}
           </Box>
-          <Box aria-hidden sx={{ position: 'relative', height: 12, borderRadius: '4px', background: paper.line }}>
+          <Box aria-hidden data-hue sx={{ position: 'relative', height: 12, borderRadius: '4px', background: paper.line }}>
             {p.share !== null && (
               <>
                 <Box

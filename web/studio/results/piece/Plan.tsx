@@ -81,7 +81,7 @@ function Progress({ have, size }: { have: number; size: number }) {
   return (
     <Box>
       <Box aria-hidden sx={{ height: 8, borderRadius: '4px', background: paper.line, overflow: 'hidden', mt: '6px' }}>
-        <Box sx={{ width: `${100 * share}%`, height: '100%', background: plum.main }} />
+        <Box data-hue sx={{ width: `${100 * share}%`, height: '100%', background: plum.main }} />
       </Box>
       <Typography variant="body2" color="textSecondary" sx={{ mt: '3px' }}>
         {count(have)} of {count(size)} planned visitors per variant

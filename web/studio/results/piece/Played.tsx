@@ -101,7 +101,7 @@ function Funnel({ v, color }: { v: PlayedVariant; color: string }) {
   const through = v.scenes.filter(s => s.kind !== 'result')
   const bar = (part: number, of: string) => (
     <Box aria-hidden sx={{ height: 14, borderRadius: '4px', background: paper.line, overflow: 'hidden' }}>
-      <Box sx={{ width: `${(100 * part) / top}%`, height: '100%', background: of, minWidth: part ? '2px' : 0 }} />
+      <Box data-hue sx={{ width: `${(100 * part) / top}%`, height: '100%', background: of, minWidth: part ? '2px' : 0 }} />
     </Box>
   )
   const row = {
@@ -200,7 +200,10 @@ function Question({ q, color, confidence }: { q: PlayedQuestion; color: string; 
           <Box aria-hidden sx={{ position: 'relative', height: 12, borderRadius: '4px', background: paper.line }}>
             {c.share !== null && (
               <>
-                <Box sx={{ position: 'absolute', inset: 0, right: 'auto', width: `${(100 * c.share) / top}%`, borderRadius: '4px', background: color }} />
+                <Box
+                  data-hue
+                  sx={{ position: 'absolute', inset: 0, right: 'auto', width: `${(100 * c.share) / top}%`, borderRadius: '4px', background: color }}
+                />
                 <Box
                   sx={{
                     position: 'absolute',

@@ -45,7 +45,7 @@ export function Rates({ result, onOpen }: { result: SplitResult; onOpen(what: Wh
           return (
             <TableRow key={v.id} data-variant={v.letter}>
               <TableCell>
-                <Box component="span" sx={{ display: 'inline-block', width: 11, height: 11, borderRadius: '3px', mr: '7px', background: color }} />
+                <Box component="span" data-hue sx={{ display: 'inline-block', width: 11, height: 11, borderRadius: '3px', mr: '7px', background: color }} />
                 <b>{v.letter}</b> {v.name}
                 {v.gone && (
                   <Typography variant="body2" color="textSecondary">

@@ -13,8 +13,8 @@ import { brick, variantColors } from '../../parts/look/theme'
 import { toast } from '../../parts/look/toast'
 import { counted, letters } from '../../parts/words/say'
 import { change, replace, useDraft } from '../../piece/draft'
+import { OwnMoments } from '../../piece/OwnMoments'
 import { formats, useAddress } from '../../server/queries'
-import { OwnMoments } from './OwnMoments'
 
 /** Adds a variant that is a copy of the last, to be changed. */
 export const addVariant = () =>
@@ -45,7 +45,7 @@ export function Shares({ piece, live, onWinner }: { piece: string; live: boolean
           sx={{ display: 'flex', height: 10, borderRadius: '5px', overflow: 'hidden', mb: '12px', gap: '2px' }}
         >
           {variants.map((v, i) => (
-            <Box key={v.id} style={{ flexGrow: v.share, background: variantColors[i % variantColors.length] }} />
+            <Box key={v.id} data-hue style={{ flexGrow: v.share, background: variantColors[i % variantColors.length] }} />
           ))}
         </Box>
       )}

@@ -22,7 +22,7 @@ export function Cost({ cost: c }: { cost: SiteCost }) {
                   {often[i]}
                 </Box>
                 <td aria-hidden>
-                  <Box sx={{ height: 13, background: colors[i], borderRadius: '3px', width: `${(100 * n) / all}%`, minWidth: n ? 3 : 0 }} />
+                  <Box data-hue sx={{ height: 13, background: colors[i], borderRadius: '3px', width: `${(100 * n) / all}%`, minWidth: n ? 3 : 0 }} />
                 </td>
                 <Box component="td" sx={{ textAlign: 'end', fontWeight: 650, width: 66, whiteSpace: 'nowrap' }} title={`${count(n)} visits`}>
                   {percent(n / all)}

@@ -35,7 +35,8 @@ export function Hours({ hours }: { hours: number[][] }) {
                   component="td"
                   key={h}
                   title={`${days[d]} ${h}:00 to ${h + 1}:00: ${counted(n, 'conversion')}`}
-                  sx={{ height: 17, p: 0, borderRadius: '3px', background: plum.main, fontSize: 0, forcedColorAdjust: 'none' }}
+                  data-hue
+                  sx={{ height: 17, p: 0, borderRadius: '3px', background: plum.main, fontSize: 0 }}
                   style={{ opacity: shade(n / most) }}
                 >
                   {n}
@@ -56,12 +57,7 @@ export function Hours({ hours }: { hours: number[][] }) {
       <Box sx={{ display: 'flex', alignItems: 'center', gap: '6px', mt: '6px', fontSize: 12, color: ink[2] }}>
         0
         {[0, 0.25, 0.5, 0.75, 1].map(share => (
-          <Box
-            key={share}
-            aria-hidden
-            sx={{ width: 18, height: 12, borderRadius: '3px', background: plum.main, forcedColorAdjust: 'none' }}
-            style={{ opacity: shade(share) }}
-          />
+          <Box key={share} aria-hidden data-hue sx={{ width: 18, height: 12, borderRadius: '3px', background: plum.main }} style={{ opacity: shade(share) }} />
         ))}
         {counted(most, 'conversion')} in an hour of the week
       </Box>

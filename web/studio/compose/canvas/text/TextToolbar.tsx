@@ -108,6 +108,7 @@ export default memo(function TextToolbar({ pen, rect, scale, ink: ours, accent }
               aria-label={`Colour ${c}`}
               onMouseDown={e => e.preventDefault()}
               onClick={() => pen.color(c)}
+              data-hue
               style={{ background: paint(kit, c) }}
               sx={{ width: 22, height: 22, borderRadius: '5px', boxShadow: 'inset 0 0 0 1px rgb(0 0 0 / .16)' }}
             />

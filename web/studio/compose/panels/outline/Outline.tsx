@@ -345,7 +345,7 @@ function Row({ glyph, name, on, depth, block, noted, handle, onClick, onMenu, on
           {...handle}
           onClick={onMenu}
           aria-label={`Move ${name}: drag, or press for the ways to move it`}
-          sx={{ touchAction: 'none', border: 0, p: '2px', background: 'none', cursor: 'grab', color: ink[3], lineHeight: 0, borderRadius: '4px' }}
+          sx={{ touchAction: 'none', border: 0, p: '4px', background: 'none', cursor: 'grab', color: ink[3], lineHeight: 0, borderRadius: '4px' }}
         >
           <DragIndicator sx={{ fontSize: 16 }} />
         </Box>

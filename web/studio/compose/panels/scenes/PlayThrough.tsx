@@ -80,7 +80,7 @@ export function PlayedThrough({
                       {r.name}
                     </Box>
                     <Box aria-hidden sx={{ height: 12, borderRadius: '4px', background: paper.line }}>
-                      <Box sx={{ width: `${(100 * n) / most}%`, height: '100%', borderRadius: '4px', background: plum.main }} />
+                      <Box data-hue sx={{ width: `${(100 * n) / most}%`, height: '100%', borderRadius: '4px', background: plum.main }} />
                     </Box>
                     <Box sx={{ textAlign: 'end', color: n ? ink[1] : apricot.ink }}>{n ? `${count(n)} · ${percent(n / p.visitors)}` : 'none'}</Box>
                   </Box>

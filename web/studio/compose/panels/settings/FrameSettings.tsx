@@ -1,15 +1,16 @@
 import Typography from '@mui/material/Typography'
-import { useContext } from 'react'
+import { lazy, Suspense, useContext, useState } from 'react'
 import type { Format, Frame, Piece } from '../../../../kinds/piece'
 import { playSound } from '../../../../page/extras'
 import { formatOn, paint, placeOf } from '../../../../page/paint'
+import { clauses } from '../../../../page/watch'
 import { fonts } from '../../../design/fonts'
 import { refitAsOne, refitPhones, refitVariant } from '../../../design/formats'
 import { buttonsOf } from '../../../design/graph'
 import { answers, flat } from '../../../design/tree'
 import { NumberField } from '../../../parts/forms/fields'
 import { TextButton } from '../../../parts/look/TextButton'
-import { letters } from '../../../parts/words/say'
+import { counted, letters } from '../../../parts/words/say'
 import { change } from '../../../piece/draft'
 import { sitsAs } from '../../../piece/drawing'
 import { formats, useSite, useTemplates } from '../../../server/queries'
@@ -52,6 +53,31 @@ const motions = [
   ['grow', 'Grow'],
   ['none', 'None'],
 ] as const
+
+// It brings the builder of rules.
+const OwnMoments = lazy(async () => ({ default: (await import('../../../piece/OwnMoments')).OwnMoments }))
+
+/** When the variant in view shows, besides what Reach says. */
+function Moments({ i }: { i: number }) {
+  const moments = useSeen().doc.split.variants[i].moments
+  const [open, setOpen] = useState(false)
+  return (
+    <Row label="Moments">
+      {() => (
+        <>
+          <TextButton onClick={() => setOpen(true)}>
+            {moments ? `${counted(clauses(moments).length, 'moment')} of ${letters[i]}’s own` : 'As Reach says'}
+          </TextButton>
+          {open && (
+            <Suspense fallback={null}>
+              <OwnMoments i={i} onClose={() => setOpen(false)} />
+            </Suspense>
+          )}
+        </>
+      )}
+    </Row>
+  )
+}
 
 /** Format, frame and scene. */
 export function FrameSettings() {
@@ -101,6 +127,7 @@ export function FrameSettings() {
           }
         </Row>
       )}
+      {several && <Moments i={v} />}
       {placesOf[format].length > 0 && (
         <Choice
           label="Position"
