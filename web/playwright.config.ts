@@ -7,7 +7,7 @@ export const workers = alone ? 1 : 3
 export const portsOf = (worker: number) => ({ studio: 8750 + 3 * worker, shop: 8751 + 3 * worker, pages: 8752 + 3 * worker })
 // The studio stands still for those who want it so, which spares the tests its transitions; visitors' pages move.
 // Two of its tests keep two processors busy; one that mostly waits goes beside them.
-const studio = /\b(acts|around|compose|jobs|launch|newcomer|reach|results|rules|site|studio|way|windows)\.spec\.ts$/
+const studio = /\b(acts|around|compose|jobs|launch|month|newcomer|reach|results|rules|site|studio|way|windows)\.spec\.ts$/
 export const worker = Number(process.env.TEST_PARALLEL_INDEX ?? 0)
 export const ports = portsOf(worker)
 

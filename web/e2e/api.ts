@@ -10,6 +10,7 @@ import type {
   InspectLink,
   LeadPage,
   Me,
+  PictureInfo,
   PieceInfo,
   RecordedVisitor,
   Rehearsal,
@@ -85,6 +86,7 @@ export class Api {
     for (const part of changed) await this.say<SiteInfo>('PUT', `/settings/${part}`, { version: now.settings_versions[part], settings })
   }
   siteNow = async () => ((await (await this.context.get('/api/me')).json()) as Me).sites[0]
+  pictures = () => this.say<PictureInfo[]>('GET', '/pictures')
   templates = () => this.say<TemplateList>('GET', '/templates')
   pool = (id: string, codes: string[]) => this.say<CodesAnswer>('PUT', `/pools/${id}`, { name: id, codes })
   remove = (id: string) => this.say<void>('DELETE', `/pieces/${id}`)
@@ -171,3 +173,6 @@ export function database() {
     },
   }
 }
+
+/** A picture of one pixel. */
+export const dot = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64')

@@ -9,6 +9,7 @@ let api: Api | undefined
 export const stage = (page: Page) => page.locator('[data-stage]')
 export const settings = (page: Page) => page.getByRole('complementary', { name: 'Settings' })
 export const outline = (page: Page) => page.getByRole('complementary', { name: 'Outline' })
+export const strip = (page: Page) => page.getByRole('region', { name: 'Scenes' })
 export const saved = (page: Page) => expect(page.locator('[data-standing=saved]')).toBeVisible()
 
 export const scene = (p: Piece, i = 0) => p.split.variants[0].design.scenes[i]

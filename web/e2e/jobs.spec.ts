@@ -1,7 +1,8 @@
 import { expect, type Locator, type Page, test } from '@playwright/test'
 import type { Timer } from '../kinds/piece'
 import { Api, shop, signIn } from './api'
-import { frame, outline, saved, saveKit, scene, settings, stage } from './designer'
+import { frame, outline, saved, saveKit, scene, settings, stage, strip } from './designer'
+import { countPresses, pressedWithin } from './press'
 
 // Ten jobs of a day, each done through the screens in few clicks: at the usual
 // width, and at the narrowest that the studio is made for.
@@ -17,21 +18,10 @@ test.afterEach(async () => {
   if (stray.length) await api.pause(...stray)
 })
 
-/** Counts what is pressed in a page, over all it goes to. */
 async function counted(page: Page) {
-  await page.addInitScript(() => {
-    if (window !== window.top) return
-    addEventListener('pointerdown', () => sessionStorage.setItem('pressed', String(Number(sessionStorage.getItem('pressed') ?? 0) + 1)), true)
-  })
+  await countPresses(page)
   await signIn(page)
 }
-const clicks = async (page: Page) => Number(await page.evaluate(() => sessionStorage.getItem('pressed') ?? '0'))
-const within = async (page: Page, most: number) => {
-  const n = await clicks(page)
-  expect(n, `${n} clicks`).toBeLessThanOrEqual(most)
-  expect(n).toBeGreaterThan(0)
-}
-
 /** A field is clicked before it is written in. */
 async function fill(field: Locator, text: string) {
   await field.click()
@@ -67,7 +57,6 @@ async function begin(page: Page, template: string) {
   await expect(stage(page).locator('.frame')).toBeVisible()
   return idOf(page)
 }
-const strip = (page: Page) => page.getByRole('region', { name: 'Scenes' })
 
 // Both widths are gone through in a sweep, and one of them in each test: another each day (TURN).
 const widths = process.env.SWEEP ? [1280, 1024] : [[1280, 1024][Number(process.env.TURN) % 2]]
@@ -97,7 +86,7 @@ for (const width of widths)
       await when(page, 'kind of page is not product')
       await when(page, 'device is not phone')
       await launch(page)
-      await within(page, 25)
+      await pressedWithin(page, 25)
       const doc = (await api.piece(id)).live!
       expect(doc.rule).toEqual({
         all: [
@@ -129,7 +118,7 @@ for (const width of widths)
       await fill(settings(page).getByLabel('Text').first(), 'Ends soon')
       await saved(page)
       await launch(page)
-      await within(page, 25)
+      await pressedWithin(page, 25)
       const doc = (await api.piece(id)).live!
       const timer = scene(doc).blocks.find((b): b is Timer => b.kind === 'timer')!
       expect(timer.minutes).toBe(3 * 1440)
@@ -161,7 +150,7 @@ for (const width of widths)
       await choose(page, settings(page).getByRole('combobox', { name: 'Style' }), 'Text link')
       await saved(page)
       await launch(page)
-      await within(page, 19)
+      await pressedWithin(page, 19)
       const [first, form] = [scene((await api.piece(id)).live!), scene((await api.piece(id)).live!, 1)]
       expect(first.edges).toHaveLength(1)
       expect(form.blocks.map(b => b.kind)).toContain('field')
@@ -186,7 +175,7 @@ for (const width of widths)
       await go(page, 'Reach')
       await when(page, 'page is /journal/ash-glaze')
       await launch(page)
-      await within(page, 18)
+      await pressedWithin(page, 18)
       const doc = (await api.piece(id)).live!
       expect(frame(doc)).toMatchObject({ background: '@page', ink: '@page', font: '@page' })
       expect((await api.piece(id)).notes.map(n => n.code)).not.toContain('no_place')
@@ -213,7 +202,7 @@ for (const width of widths)
       await dialog.getByRole('button', { name: 'Use this element' }).click()
       await saved(page)
       await launch(page)
-      await within(page, 15)
+      await pressedWithin(page, 15)
       const rule = (await api.piece(made.id)).live!.rule
       const selector = ('all' in rule && 'value' in rule.all[1] && String(rule.all[1].value)) as string
       const visitor = await (await browser.newContext()).newPage()
@@ -249,7 +238,7 @@ for (const width of widths)
       await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click()
       await expect(page.getByText('saved reach')).toBeVisible()
       await saved(page)
-      await within(page, 30)
+      await pressedWithin(page, 30)
       expect((await api.piece(made.id)).draft.rule).toMatchObject({ all: [{ saved: expect.any(String) }] })
     })
 
@@ -277,7 +266,7 @@ for (const width of widths)
       await dialog.getByRole('button', { name: /^Apply/ }).click()
       await expect(dialog).toHaveCount(0)
       await saved(page)
-      await within(page, 16)
+      await pressedWithin(page, 16)
       const shares = (await api.piece(live.id)).draft.split.variants
       expect(shares.filter(v => v.share > 0).map(v => v.name)).toHaveLength(1)
     })
@@ -296,7 +285,7 @@ for (const width of widths)
       for (const line of lines.slice(1)) expect(line).toContain('Which glaze is yours?')
       await page.getByRole('row').nth(1).getByRole('button').first().click()
       await expect(page.getByRole('dialog')).toContainText('Which glaze is yours?')
-      await within(page, 10)
+      await pressedWithin(page, 10)
     })
 
     test('all paused until a time; a piece found, duplicated, deleted and had back', async ({ page }) => {
@@ -335,7 +324,7 @@ for (const width of widths)
       await page.getByRole('button', { name: 'Undo', exact: true }).click()
       await expect(card).toHaveCount(1)
       await expect(page.getByText('restored, as a draft.')).toBeVisible()
-      await within(page, 16)
+      await pressedWithin(page, 16)
       expect((await api.piece(copy)).state).toBe('draft')
       await api.remove(copy)
     })
@@ -354,7 +343,7 @@ for (const width of widths)
       await saveKit(page, 'Save and leave')
       await expect.poll(async () => (await api.kit()).colors.find(c => c.id === 'accent')!.value).toBe('#6a2a5b')
       await page.waitForURL('**/library')
-      await within(page, 8)
+      await pressedWithin(page, 8)
       await api.setKit(kit)
       await live.end()
     })

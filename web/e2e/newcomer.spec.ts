@@ -1,6 +1,7 @@
-import { expect, type Page, test } from '@playwright/test'
+import { expect, test } from '@playwright/test'
 import { Api, signIn } from './api'
 import { draft, outline, saved, scene, settings, stage, type } from './designer'
+import { countPresses, pressedWithin } from './press'
 
 // Pieces that someone new to it makes, from a start to what a visitor has. The
 // inline one is among those of compose.spec.ts.
@@ -10,19 +11,6 @@ test.beforeAll(async () => {
   api = await Api.open()
 })
 test.beforeEach(({ page }) => signIn(page))
-
-/** Counts what is pressed in a page, over all it goes to. */
-const countPresses = (page: Page) =>
-  page.addInitScript(() => {
-    if (window === window.top)
-      addEventListener('pointerdown', () => sessionStorage.setItem('pressed', String(Number(sessionStorage.getItem('pressed') ?? 0) + 1)), true)
-  })
-async function pressed(page: Page) {
-  const n = Number(await page.evaluate(() => sessionStorage.getItem('pressed') ?? '0'))
-  test.info().annotations.push({ type: 'presses', description: String(n) })
-  expect(n).toBeGreaterThan(0)
-  return n
-}
 
 test('an exit popup with a picture, three fields and a file', async ({ page, browser }) => {
   await page.goto('/sites/1/new')
@@ -111,70 +99,6 @@ test('an ask in front of a form, with a decline that leads elsewhere', async ({ 
   await expect(played).toHaveCount(0)
 })
 
-test('a quiz of five questions with three results behind a sign-up, from blank', async ({ page, browser }) => {
-  await countPresses(page)
-  await page.goto('/sites/1/new')
-  await page.getByRole('button', { name: /^Quiz/ }).click()
-  await page.getByRole('button', { name: 'Blank' }).click()
-  const dialog = page.getByRole('dialog')
-  await expect(dialog.getByRole('combobox', { name: 'Begins with' })).toContainText('A quiz')
-  await dialog.getByLabel('Name').fill('Which clay suits you?')
-  await dialog.getByRole('button', { name: 'Create piece' }).click()
-  await page.waitForURL('**/compose')
-  const id = page.url().match(/pieces\/([a-z0-9]+)/)![1]
-  const strip = page.getByRole('region', { name: 'Scenes' })
-  // It begins with a question.
-  await expect(stage(page).locator('h2')).toHaveText('What would you like to know?')
-  await strip.getByRole('button', { name: 'Questions' }).click()
-  const quiz = page.getByRole('dialog', { name: 'Questions and scores' })
-  for (let i = 0; i < 3; i++) await quiz.getByRole('button', { name: 'Add a question' }).click()
-  await quiz.getByRole('button', { name: 'Add a result' }).click()
-  // All of it is typed, from field to field.
-  const asked: [string, string[]][] = [
-    ['Where do you work?', ['At home', 'In a studio', 'Outdoors']],
-    ['How patient are you?', ['Very', 'Hardly', 'It depends']],
-    ['What do you make?', ['Bowls', 'Tiles', 'Figures']],
-    ['What do your hands say?', ['Smooth', 'Gritty', 'Both']],
-    ['And the kiln?', ['Low', 'Middle', 'High']],
-  ]
-  for (const [i, [question, answers]] of asked.entries()) {
-    await quiz.getByLabel('Question', { exact: true }).nth(i).fill(question)
-    for (const [k, answer] of answers.entries())
-      await quiz
-        .getByLabel('Answer', { exact: true })
-        .nth(3 * i + k)
-        .fill(answer)
-  }
-  for (const [i, name] of ['Porcelain', 'Stoneware', 'Raku, with grog'].entries()) await quiz.getByLabel('Name of a result').nth(i).fill(name)
-  for (const answer of ['Gritty', 'High']) await quiz.getByLabel(`${answer} for Raku, with grog`).fill('5')
-  await quiz.getByRole('button', { name: 'Close' }).click()
-  // The sign-up leads to whichever wins, with the result that was added.
-  await strip.getByRole('button', { name: /Sign-up/ }).click()
-  await stage(page).getByRole('button', { name: 'Show my result' }).click()
-  await expect(settings(page).getByRole('combobox', { name: 'Next scene' })).toContainText('The winning result')
-  await type(page, stage(page).locator('h2'), 'Your clay is found')
-  await page.keyboard.press('Escape')
-  await outline(page).getByRole('button', { name: 'A line or two.', exact: true }).click()
-  await settings(page).getByLabel('Text').fill('Where shall we send it?')
-  const doc = await draft(page, id)
-  const [design] = doc.split.variants.map(v => v.design)
-  expect(design.scenes.map(s => s.kind)).toEqual([...Array(5).fill('question'), 'form', 'result', 'result', 'result'])
-  expect((await api.piece(id)).notes.filter(n => n.severity === 'stop')).toEqual([])
-  expect(await pressed(page)).toBeLessThanOrEqual(30)
-  const live = await api.live('Clay quiz, live', p => {
-    p.split = doc.split
-  })
-  const visitor = await (await browser.newContext()).newPage()
-  await visitor.goto(live.url)
-  const popup = visitor.getByRole('dialog')
-  for (const answer of ['At home', 'Very', 'Bowls', 'Gritty', 'High']) await popup.getByText(answer, { exact: true }).click()
-  await popup.getByLabel('Email').fill('clay@example.com')
-  await popup.getByRole('button', { name: 'Show my result' }).click()
-  await expect(popup.getByRole('heading')).toHaveText('Raku, with grog')
-  await visitor.context().close()
-  await live.end()
-})
-
 test('a calculator of two inputs behind an email, from blank', async ({ page, browser }) => {
   await countPresses(page)
   await page.goto('/sites/1/new')
@@ -202,7 +126,7 @@ test('a calculator of two inputs behind an email, from blank', async ({ page, br
   await expect(formulas.getByText(/^\d/).first()).toBeVisible()
   await formulas.getByRole('button', { name: 'Close' }).click()
   const doc = await draft(page, id)
-  expect(await pressed(page)).toBeLessThanOrEqual(30)
+  await pressedWithin(page, 30)
   const calc = await api.live('Clay sum, live', p => {
     p.split = doc.split
   })

@@ -238,7 +238,7 @@ for (const screen of [
   'pieces/glazeclub/hand-off',
   'pieces/wheelevening/launch',
 ])
-  test(`no serious accessibility finding, no broken rule of its own policy, nothing beside the window at 200 %: ${screen}`, async ({ page }) => {
+  test(`no serious accessibility finding, no broken rule of its own policy, nothing beside the window at 1024, 1440 and 200 %: ${screen}`, async ({ page }) => {
     const refused: string[] = []
     page.on('console', m => /Content Security Policy/.test(m.text()) && refused.push(m.text()))
     await page.goto(`/sites/1/${screen}`)
@@ -257,6 +257,8 @@ for (const screen of [
     const serious = found.violations.filter(v => v.impact === 'serious' || v.impact === 'critical')
     expect(serious.map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 90)).join(' | ')}`)).toEqual([])
     expect(refused).toEqual([])
-    await page.setViewportSize({ width: 640, height: 400 })
-    await expect.poll(() => page.evaluate(() => document.scrollingElement!.scrollWidth)).toBeLessThanOrEqual(640)
+    for (const width of [1024, 1440, 640]) {
+      await page.setViewportSize({ width, height: width / 1.6 })
+      await expect.poll(() => page.evaluate(() => document.scrollingElement!.scrollWidth)).toBeLessThanOrEqual(width)
+    }
   })

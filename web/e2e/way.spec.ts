@@ -1,8 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
-import { Api, email, password, shop, signIn } from './api'
-
-const dot = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64')
+import { Api, dot, email, password, shop, signIn } from './api'
 
 // The whole way, as a newcomer walks it: a marketer designs a popup, says when
 // it shows, splits it and puts it live; a visitor of the shop signs up; the

@@ -304,8 +304,18 @@ class Conversation extends Component<Props, State> {
           </div>
         </div>
       ) : null
-    const question = reply.choice ?? reply.line
-    const asked = question && !question.bare ? <p key="asked">{question.label}</p> : null
+    // The words of a question stand there before its answer, and go on standing there after it.
+    const asked = ({ choice, line }: Reply, key: string) => {
+      const question = choice ?? line
+      return question && !question.bare ? (
+        <div key={key} class="theirs">
+          <span class="face none" aria-hidden="true" />
+          <div class="lines">
+            <p>{question.label}</p>
+          </div>
+        </div>
+      ) : null
+    }
     const option = (b: Button) => (
       <div key={b.id} class="option" onClickCapture={b.press.do === 'next' ? () => around.tell({ is: 'said', words: b.words }) : undefined}>
         <DrawnBlock block={{ ...b, quiet: false, line: true, narrow: true, above: 0 } as Block} around={around} />
@@ -365,14 +375,12 @@ class Conversation extends Component<Props, State> {
             this.log = e
           }}
         >
-          {turns.map((t, i) => [lines(replyOf(t.scene, phone).lines, `t${i}`), t.said && bubble(t.said, `s${i}`)])}
+          {turns.map((t, i) => {
+            const then = replyOf(t.scene, phone)
+            return [lines(then.lines, `t${i}`), asked(then, `a${i}`), t.said && bubble(t.said, `s${i}`)]
+          })}
           {lines(reply.lines.slice(0, around.still ? undefined : said), 'now')}
-          {ready && asked && (
-            <div key="asked" class="theirs">
-              <span class="face none" aria-hidden="true" />
-              <div class="lines">{asked}</div>
-            </div>
-          )}
+          {said >= reply.lines.length && asked(reply, 'asked')}
           {retries.map((r, i) => [
             r.typed && bubble(r.typed, `r${i}`),
             <div key={`k${i}`} class="theirs">

@@ -10,13 +10,14 @@ import RadioGroup from '@mui/material/RadioGroup'
 import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import { DateTimeField } from '../parts/forms/DateTimeField'
+import { TextButton } from '../parts/look/TextButton'
 import { brick } from '../parts/look/theme'
 import { toast } from '../parts/look/toast'
 import { counted } from '../parts/words/say'
 import { moment, nowHere } from '../parts/words/time'
 import { api, type Trouble } from '../server/api'
 import { refreshPieces, useSite } from '../server/queries'
-import { usualEnd, usualStart } from './pauseTimes'
+import { usualEnd, usualStart, weekend } from './pauseTimes'
 
 /** Asks from when, and whether for good or until a time, everything is paused, and pauses it. */
 export function PauseAll({ live, onClose }: { live: number; onClose(): void }) {
@@ -63,6 +64,17 @@ export function PauseAll({ live, onClose }: { live: number; onClose(): void }) {
         <Typography color="textSecondary" sx={{ mb: 1 }}>
           {counted(live, 'piece')} will not show on {site.name} until resumed.
         </Typography>
+        <TextButton
+          onClick={() => {
+            const next = weekend(now)
+            setPlanned(true)
+            setFrom(next.from)
+            setTimed(true)
+            setUntil(next.until)
+          }}
+        >
+          From Friday evening to Monday
+        </TextButton>
         <RadioGroup value={planned ? 'planned' : 'now'} onChange={(_, v) => setPlanned(v === 'planned')} aria-label="Start">
           <FormControlLabel value="now" control={<Radio size="small" />} label="Start now" />
           <FormControlLabel value="planned" control={<Radio size="small" />} label="Start at a date and time" />

@@ -63,6 +63,9 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
         ...data.map(d => one(f.name + d.value, called[String(d.value)] ?? String(d.value), d.label)),
         one('data.name', 'another name from the site’s data layer …'),
       ]
+    // What is so or not is offered both ways: people look for either.
+    if (f.kind === 'flag' && f.says_not)
+      return [one(f.name, f.says), { ...one(`${f.name} not`, f.says_not), rule: { fact: f.name, op: 'is', value: false } as Rule }]
     return [one(f.name, saysOf(f))]
   }
   const offers = [

@@ -282,16 +282,26 @@ function Replace({ picture, onClose }: { picture: PictureInfo; onClose(): void }
   const liveIn = picture.used.filter(u => u.live)
   const [live, setLive] = useState(true)
   const [chosen, setChosen] = useState<PictureInfo | null>(null)
+  const replace = async (from: string, to: string) => {
+    const body = { with: to, live: live && liveIn.length > 0 }
+    const done = await api('POST /sites/:site/pictures/:hash/replace', { site, hash: from }, { body })
+    outdated()
+    const there = done.pieces.filter(x => x.live).length
+    return `${counted(done.pieces.length, 'piece')}${there ? `, ${there} of them live` : ''}`
+  }
   const put = async () => {
+    const from = picture.hash
+    const to = chosen!
+    const back = async () => {
+      try {
+        toast(`The picture before is back in ${await replace(to.hash, from)}.`)
+      } catch (e) {
+        toast((e as Trouble).message, true)
+      }
+    }
     try {
-      const done = await api(
-        'POST /sites/:site/pictures/:hash/replace',
-        { site, hash: picture.hash },
-        { body: { with: chosen!.hash, live: live && liveIn.length > 0 } },
-      )
-      outdated()
-      const there = done.pieces.filter(x => x.live).length
-      toast(`Replaced in ${counted(done.pieces.length, 'piece')}${there ? `, ${there} of them live` : ''}.`)
+      // Where the new one was used before, replacing it again would take it from there too.
+      toast(`Replaced in ${await replace(from, to.hash)}.`, false, to.used.length ? undefined : { name: 'Undo', run: back })
       onClose()
     } catch (e) {
       toast((e as Trouble).message, true)

@@ -20,7 +20,7 @@ import { useSnippets } from '../../../server/queries'
 import { editText, selection } from '../../commands/actions'
 import { changeDesign } from '../../commands/change'
 import { addBlock, moveSelectedTo, putBlocks, removeSelected } from '../../commands/selection'
-import { openMenu, type Scened, select, selectToo, useScene } from '../../commands/view'
+import { openMenu, type Scened, select, selectToo, useScene, useView } from '../../commands/view'
 
 /** The blocks of the scene as a list, and those that can be added. Deferred, so that typing never waits for it. */
 export function Outline() {
@@ -290,7 +290,8 @@ function Row({ glyph, name, on, depth, block, noted, handle, onClick, onMenu, on
         onClick={onClick}
         onContextMenu={onMenu}
         onKeyDown={e => {
-          if (e.key !== 'Enter' || !on || !onEnter) return
+          // What is selected is known here before it is drawn so.
+          if (e.key !== 'Enter' || !onEnter || useView.getState().selected !== block?.id) return
           e.preventDefault()
           e.stopPropagation()
           onEnter()
