@@ -1,4 +1,4 @@
-import { expect, type Locator, type Page } from '@playwright/test'
+import { expect, type FrameLocator, type Locator, type Page } from '@playwright/test'
 import type { Piece } from '../kinds/piece'
 import { Api, meanwhile } from './api'
 
@@ -40,6 +40,19 @@ export async function drag(page: Page, from: { x: number; y: number }, to: { x: 
   await page.mouse.move(from.x + 4, from.y + 6)
   await page.mouse.move(to.x, to.y, { steps: 6 })
   await page.mouse.up()
+}
+
+/** Picks an element of the site's page in the dialog that is open for it. */
+export async function pickElement(page: Page, of: (still: FrameLocator) => Locator) {
+  const dialog = page.getByRole('dialog', { name: 'Pick an element' })
+  const element = of(dialog.frameLocator('iframe'))
+  await expect(element).toBeAttached()
+  await expect(async () => {
+    const at = (await element.boundingBox())!
+    await page.mouse.click(at.x + 6, at.y + 6)
+    await expect(dialog.getByRole('button', { name: 'Use this element' })).toBeEnabled({ timeout: 1000 })
+  }).toPass()
+  await dialog.getByRole('button', { name: 'Use this element' }).click()
 }
 
 export const box = async (l: Locator) => (await l.boundingBox())!

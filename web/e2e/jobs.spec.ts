@@ -1,7 +1,7 @@
 import { expect, type Locator, type Page, test } from '@playwright/test'
 import type { Timer } from '../kinds/piece'
 import { Api, shop, signIn } from './api'
-import { frame, outline, saved, saveKit, scene, settings, stage, strip } from './designer'
+import { frame, outline, pickElement, saved, saveKit, scene, settings, stage, strip } from './designer'
 import { countPresses, pressedWithin } from './press'
 
 // Ten jobs of a day, each done through the screens in few clicks: at the usual
@@ -191,15 +191,7 @@ for (const width of widths)
       await page.getByLabel(/^What .* clicked$/).fill('Buy now')
       await expect(page.getByRole('alert').first()).toContainText('matches it')
       await page.getByRole('button', { name: 'Pick on the page…' }).click()
-      const dialog = page.getByRole('dialog', { name: 'Pick an element' })
-      const link = dialog.frameLocator('iframe').getByRole('link', { name: 'Shop', exact: true })
-      await expect(link).toBeAttached()
-      await expect(async () => {
-        const at = (await link.boundingBox())!
-        await page.mouse.click(at.x + 6, at.y + 6)
-        await expect(dialog.getByRole('button', { name: 'Use this element' })).toBeEnabled({ timeout: 1000 })
-      }).toPass()
-      await dialog.getByRole('button', { name: 'Use this element' }).click()
+      await pickElement(page, still => still.getByRole('link', { name: 'Shop', exact: true }))
       await saved(page)
       await launch(page)
       await pressedWithin(page, 15)

@@ -1,6 +1,6 @@
 import { expect, type Locator, type Page, test } from '@playwright/test'
 import { Api, dot, email, pages, password, shop, signIn } from './api'
-import { outline, saved, saveKit, settings, stage, strip, type } from './designer'
+import { outline, pickElement, saved, saveKit, settings, stage, strip, type } from './designer'
 import { countPresses, pressedWithin } from './press'
 
 // What a marketer does in a month: fifteen jobs, each by reading what stands on
@@ -177,15 +177,7 @@ test.describe('signed in', () => {
     await page.getByRole('button', { name: 'Start from…' }).click()
     await page.getByRole('button', { name: /^At a click on an element/ }).click()
     await page.getByRole('button', { name: 'Pick on the page…' }).click()
-    const dialog = page.getByRole('dialog', { name: 'Pick an element' })
-    const link = dialog.frameLocator('iframe').getByRole('link', { name: 'Classes', exact: true })
-    await expect(link).toBeAttached()
-    await expect(async () => {
-      const at = (await link.boundingBox())!
-      await page.mouse.click(at.x + 6, at.y + 6)
-      await expect(dialog.getByRole('button', { name: 'Use this element' })).toBeEnabled({ timeout: 1000 })
-    }).toPass()
-    await dialog.getByRole('button', { name: 'Use this element' }).click()
+    await pickElement(page, still => still.getByRole('link', { name: 'Classes', exact: true }))
     await launch(page)
     await pressedWithin(page, most)
     const visitor = await visit(page, '/', at => at.getByRole('link', { name: 'Classes', exact: true }))

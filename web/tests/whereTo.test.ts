@@ -2,11 +2,12 @@ import { expect, test } from 'vitest'
 import { signInFor, whereTo } from '../studio/frame/whereTo'
 
 const origin = 'http://studio.example.com'
-const after = (search: string) => whereTo({ search, origin })
+const after = (search: string, hash = '') => whereTo({ search, origin, hash })
 
 test('who signs in comes to where they wanted to go', () => {
   for (const place of ['/', '/sites/1/board', '/sites/1/pieces/a1/compose?block=frame&x=%26', '/sites/1/settings#limits'])
     expect(after(signInFor(place).slice('/sign-in'.length))).toBe(place)
+  expect(after('?to=%2Fsites%2F1%2Fsettings', '#limits')).toBe('/sites/1/settings#limits')
 })
 
 test('and to nowhere else', () => {

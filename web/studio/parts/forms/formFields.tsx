@@ -26,7 +26,7 @@ export function TextIn<T extends FieldValues>({ control, name, label, help, tidy
     <TextField
       {...rest}
       label={label}
-      value={field.value}
+      value={field.value ?? ''}
       onChange={e => field.onChange(tidy(e.target.value))}
       onBlur={field.onBlur}
       inputRef={field.ref}
