@@ -578,7 +578,7 @@ test('the style is changed once, and live pieces follow', async ({ page, browser
 })
 
 test('a piece goes to a file and comes back with its pictures', async ({ page }) => {
-  await page.goto('/sites/1/board')
+  await page.goto('/sites/1/board?q=Glaze+club+welcome')
   const card = page.getByRole('article').filter({ hasText: 'Glaze club welcome' })
   await card.getByRole('button', { name: /More/ }).click()
   const waiting = page.waitForEvent('download')

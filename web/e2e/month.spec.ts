@@ -302,7 +302,7 @@ test.describe('signed in', () => {
     await when(page, 'page is /journal/ash-glaze')
     await launch(page)
     await pressedWithin(page, most)
-    const piece = (at: Page) => at.locator('gobbet-piece')
+    const piece = (at: Page) => at.locator('gobbet-piece .layer.inline')
     const visitor = await visit(page, '/journal/ash-glaze', at => piece(at).getByRole('button', { name: 'Reckon it up' }), { down: 600 })
     await piece(visitor).getByRole('button', { name: 'Reckon it up' }).click()
     await expect(piece(visitor).locator('.value')).toHaveCount(0)

@@ -1,7 +1,7 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { Kit } from '../kinds/style'
 import { Api, signIn } from './api'
-import { saveKit } from './designer'
+import { saved, saveKit } from './designer'
 
 // The site's style, its library and its board, by hand.
 
@@ -165,4 +165,27 @@ test('who is looked for in vain is said so, whatever was typed', async ({ page }
   }
   await page.getByLabel('Search people').fill('')
   await expect(none).toHaveCount(0)
+})
+
+test('the site’s own data is called what one calls it, in its settings, in rules and in sentences', async ({ page }) => {
+  await page.goto('/sites/1/settings#data')
+  const data = page.getByRole('region', { name: 'Site data' })
+  await data.getByRole('textbox', { name: 'basket_total' }).fill('What is in the basket')
+  await data.getByRole('textbox', { name: 'member' }).fill('what is  in the basket')
+  await data.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(data.getByText('is what basket_total is called already')).toBeVisible()
+  await data.getByRole('textbox', { name: 'member' }).fill('')
+  await data.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(data.getByRole('status')).toContainText('Saved')
+  const made = await api.make('For large baskets')
+  await page.goto(`/sites/1/pieces/${made.id}/reach`)
+  await page.getByRole('button', { name: '+ condition' }).last().click()
+  await page.getByLabel('Find a condition').fill('in the basket')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('button', { name: 'What is in the basket', exact: true })).toBeVisible()
+  await expect(page.getByText(/^In words:/)).toContainText('What is in the basket')
+  await saved(page)
+  // The rule names the data as the pages send it: another name changes no rule.
+  expect(JSON.stringify((await api.piece(made.id)).draft.rule)).toContain('"data.basket_total"')
+  await api.settings({ data: {} })
 })

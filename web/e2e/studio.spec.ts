@@ -222,6 +222,28 @@ test('the site: the line to copy, and only domains are taken', async ({ page }) 
   await expect(domains).toHaveValue(before)
 })
 
+test('a board of many pieces draws what is in view, asks for each drawing once and for counts often', async ({ page }) => {
+  const made = []
+  for (let i = 0; i < 60; i++) made.push((await api.make(`Among many ${String(i).padStart(2, '0')}`)).id)
+  const asked: string[] = []
+  page.on('request', r => /\/(board|drawing)$/.test(new URL(r.url()).pathname) && asked.push(new URL(r.url()).pathname))
+  await page.goto('/sites/1/board?q=Among+many&sort=name')
+  const card = (n: string) => page.getByRole('article', { name: `Among many ${n}` })
+  await expect(card('00').locator('.frame')).toBeVisible()
+  expect(await page.getByRole('article').count()).toBeLessThan(40)
+  await expect(card('59')).toHaveCount(0)
+  await expect.poll(() => asked.filter(a => a.endsWith('board')).length).toBeGreaterThan(2)
+  await page.keyboard.press('End')
+  await expect(card('59').locator('.frame')).toBeVisible()
+  await expect(card('00')).toHaveCount(0)
+  await page.keyboard.press('Home')
+  await expect(card('00').locator('.frame')).toBeVisible()
+  const drawings = asked.filter(a => a.endsWith('drawing'))
+  expect(drawings.length).toBeGreaterThan(4)
+  expect(new Set(drawings).size).toBe(drawings.length)
+  for (const id of made) await api.remove(id)
+})
+
 for (const screen of [
   'board',
   'people',
