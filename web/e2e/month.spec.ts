@@ -499,7 +499,10 @@ test.describe('signed in', () => {
     await page.getByRole('button', { name: 'Deleted pieces' }).click()
     await page.getByRole('button', { name: `Restore ${name}` }).click()
     await expect(page.getByRole('button', { name: `Restore ${name}` })).toHaveCount(0)
-    await page.getByRole('dialog').getByRole('button', { name: 'Close' }).click()
+    // The keyboard is still in the dialog, whose button went.
+    await expect(page.getByRole('dialog').locator(':focus')).toHaveAccessibleName(/^(Restore|Close)/)
+    await page.keyboard.press('Escape')
+    await expect(page.getByRole('dialog')).toHaveCount(0)
     await expect(card).toHaveCount(1)
     await card.getByRole('button', { name: /^More actions/ }).click()
     await page.getByRole('menuitem', { name: 'Duplicate' }).click()

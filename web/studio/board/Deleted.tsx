@@ -6,7 +6,9 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
+import { useRef } from 'react'
 import type { DeletedPiece } from '../../kinds/studio'
+import { useKeptFocus } from '../parts/keys/keptFocus'
 import { Loaded } from '../parts/look/Loaded'
 import { paper } from '../parts/look/theme'
 import { day, moment } from '../parts/words/time'
@@ -17,9 +19,12 @@ import { useDeleted, useSite } from '../server/queries'
 export function Deleted({ open, onClose }: { open: boolean; onClose(): void }) {
   const site = useSite().id
   const deleted = useDeleted(open)
-  const restore = async (piece: DeletedPiece) => {
-    await restorePieces(site, [piece])
-  }
+  const restore = (piece: DeletedPiece) => restorePieces(site, [piece])
+  const [rows, close] = [useRef<HTMLElement>(null), useRef<HTMLButtonElement>(null)]
+  useKeptFocus(rows, at => {
+    const left = rows.current?.querySelectorAll('button') ?? []
+    return left[Math.min(at, left.length - 1)] ?? close.current
+  })
   return (
     <Dialog open={open} onClose={onClose} aria-labelledby="deleted-title" fullWidth maxWidth="sm">
       <DialogTitle id="deleted-title" variant="h2">
@@ -31,7 +36,7 @@ export function Deleted({ open, onClose }: { open: boolean; onClose(): void }) {
         </Typography>
         <Loaded query={deleted} what="the deleted pieces" placeholder={<Skeleton variant="rounded" height={120} />}>
           {data => (
-            <>
+            <Box ref={rows}>
               {data.length === 0 && <Typography sx={{ py: 3, textAlign: 'center' }}>No deleted pieces.</Typography>}
               {data.map(piece => (
                 <Box key={piece.id} sx={{ display: 'flex', gap: 2, alignItems: 'center', py: '9px', borderTop: `1px solid ${paper.line}` }}>
@@ -48,12 +53,12 @@ export function Deleted({ open, onClose }: { open: boolean; onClose(): void }) {
                   </Button>
                 </Box>
               ))}
-            </>
+            </Box>
           )}
         </Loaded>
       </DialogContent>
       <DialogActions sx={{ p: 2 }}>
-        <Button variant="outlined" onClick={onClose}>
+        <Button ref={close} variant="outlined" onClick={onClose}>
           Close
         </Button>
       </DialogActions>

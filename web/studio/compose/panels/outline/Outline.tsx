@@ -9,11 +9,12 @@ import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import Tooltip from '@mui/material/Tooltip'
 import Typography from '@mui/material/Typography'
-import { memo, useDeferredValue, useEffect, useRef, useState } from 'react'
+import { memo, useDeferredValue, useRef, useState } from 'react'
 import type { Block } from '../../../../kinds/piece'
 import { blockKinds, more, nameOf, offers } from '../../../design/blocks'
 import { holds, placeOf, type Spot } from '../../../design/tree'
 import { Dragging, useDrag, useMovable } from '../../../parts/keys/dragging'
+import { useKeptFocus } from '../../../parts/keys/keptFocus'
 import { apricot, ink, paper, plum } from '../../../parts/look/theme'
 import { useAllChecks } from '../../../piece/checks/useChecks'
 import { useSnippets } from '../../../server/queries'
@@ -31,6 +32,7 @@ const List = memo(function List({ at }: { at: Scened }) {
   const { design, scene, view, sceneAt } = at
   const notes = useAllChecks()
   const list = useRef<HTMLOListElement>(null)
+  useKeptFocus(list, () => list.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(view.selected)}"] button`))
   const [menu, setMenu] = useState<HTMLElement | null>(null)
   const kept = useSnippets().data?.filter(k => k.kind === 'block') ?? []
   const rows = rowsOf(scene.blocks, '', 0)
@@ -74,7 +76,6 @@ const List = memo(function List({ at }: { at: Scened }) {
           }}
         />
       )}
-      <KeepFocus list={list} selected={view.selected} />
       <Dragging landingAt={landingAt} onStart={take} onDrop={(_, to: Landing) => moveSelectedTo(to)}>
         <Box component="ol" ref={list} sx={{ listStyle: 'none', m: 0, p: 0, position: 'relative' }}>
           {rows.map(({ block, depth }) => (
@@ -138,23 +139,6 @@ const List = memo(function List({ at }: { at: Scened }) {
 })
 
 type Landing = Spot & { y: number; x: number }
-
-/** Where a row that had the keyboard is gone, the one that is selected instead has it. */
-function KeepFocus({ list, selected }: { list: React.RefObject<HTMLElement | null>; selected: string }) {
-  const had = useRef(false)
-  useEffect(() => {
-    const note = (e: FocusEvent) => {
-      had.current = !!list.current?.contains(e.target as Node)
-    }
-    document.addEventListener('focusin', note)
-    return () => document.removeEventListener('focusin', note)
-  }, [list])
-  useEffect(() => {
-    if (had.current && document.activeElement === document.body)
-      list.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(selected)}"] button`)?.focus()
-  }, [list, selected])
-  return null
-}
 
 /** Where what is dragged would land. */
 function Mark() {
