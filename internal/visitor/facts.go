@@ -3,7 +3,6 @@ package visitor
 import (
 	"maps"
 	"net/url"
-
 	"strings"
 	"sync"
 	"time"

@@ -1,6 +1,6 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { Kit } from '../kinds/style'
-import { Api, signIn } from './api'
+import { Api, shop, signIn } from './api'
 import { saved, saveKit } from './designer'
 
 // The site's style, its library and its board, by hand.
@@ -181,6 +181,7 @@ test('the site’s own data is called what one calls it, in its settings, in rul
   await page.goto(`/sites/1/pieces/${made.id}/reach`)
   await page.getByRole('button', { name: '+ condition' }).last().click()
   await page.getByLabel('Find a condition').fill('in the basket')
+  await expect(page.getByRole('option', { name: 'What is in the basket' })).toBeVisible()
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: 'What is in the basket', exact: true })).toBeVisible()
   await expect(page.getByText(/^In words:/)).toContainText('What is in the basket')
@@ -188,4 +189,46 @@ test('the site’s own data is called what one calls it, in its settings, in rul
   // The rule names the data as the pages send it: another name changes no rule.
   expect(JSON.stringify((await api.piece(made.id)).draft.rule)).toContain('"data.basket_total"')
   await api.settings({ data: {} })
+})
+
+test('two windows name different data of the site, and hostile names are names', async ({ page, browser }) => {
+  const visitor = await (await browser.newContext()).newPage()
+  await visitor.goto(`${shop}/journal`)
+  await visitor.evaluate(() => window.gobbet!.push({ data: { constructor: 1, 'cart.lines': 3 } }))
+  await visitor.waitForLoadState('networkidle')
+  await visitor.goto(`${shop}/shop`)
+  const data = (at: Page) => at.getByRole('region', { name: 'Site data' })
+  await expect(async () => {
+    await page.goto('/sites/1/settings#data')
+    await expect(data(page).getByRole('textbox', { name: 'cart.lines' })).toBeVisible({ timeout: 3000 })
+  }).toPass()
+  await expect(data(page).getByRole('textbox', { name: 'constructor' })).toHaveValue('')
+  await expect(data(page)).not.toContainText(/native code|\[object/)
+  const other = await page.context().newPage()
+  await other.goto('/sites/1/settings#data')
+  const save = async (at: Page, ...names: [string, string][]) => {
+    for (const [name, says] of names) await data(at).getByRole('textbox', { name }).fill(says)
+    await data(at).getByRole('button', { name: 'Save', exact: true }).click()
+    await expect(data(at).getByRole('status')).toContainText('Saved')
+  }
+  await save(other, ['cart.lines', 'Lines in the cart'])
+  const mine: [string, string][] = [
+    ['constructor', 'The builder'],
+    ['member', 'Club member'],
+  ]
+  await save(page, ...mine)
+  expect(Object.entries((await api.siteNow()).settings.data ?? {})).toEqual(expect.arrayContaining([['cart.lines', 'Lines in the cart'], ...mine]))
+  await expect(data(page).getByRole('textbox', { name: 'cart.lines' })).toHaveValue('Lines in the cart')
+  const made = await api.make('By hostile names')
+  await page.goto(`/sites/1/pieces/${made.id}/reach`)
+  await page.getByRole('button', { name: '+ condition' }).last().click()
+  await page.getByLabel('Find a condition').fill('The builder')
+  await expect(page.getByRole('option', { name: 'The builder' })).toBeVisible()
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/^In words:/)).toContainText('The builder')
+  await saved(page)
+  await api.settings({ data: {} })
+  await page.reload()
+  await expect(page.getByText(/^In words:/)).toContainText('constructor')
+  await visitor.context().close()
 })

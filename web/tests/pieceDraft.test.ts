@@ -386,6 +386,10 @@ describe('what a window left', () => {
     expect([w.name, w.standing, [...w.copies.keys()]]).toEqual(['Left', 'unsaved', ['mine']])
     await w.pass(0)
     expect([w.saves, w.copies.size]).toEqual([['Left'], 0])
+    // What was found is a step of its own.
+    w.draft.edit(doc('More'))
+    const names = [w.draft.undo, w.draft.undo, w.draft.redo].map(step => (step(), w.name))
+    expect(names).toEqual(['Left', 'A', 'Left'])
   })
 
   test('is offered from an older one, and each of several by itself', async () => {

@@ -9,9 +9,10 @@ interface Values {
   name: string
   hosts: string
   goals: { name: string }[]
+  called: Record<string, string>
 }
 
-const begun: Values = { name: 'Shop', hosts: 'a.example.com', goals: [{ name: 'Order' }] }
+const begun: Values = { name: 'Shop', hosts: 'a.example.com', goals: [{ name: 'Order' }], called: { plan: '' } }
 
 function world() {
   const w = {
@@ -134,6 +135,21 @@ describe('two windows', () => {
     expect(await w.form.submit()).toBe(true)
     expect(w.server.values).toEqual({ ...begun, name: 'Shed', hosts: 'b.example.com' })
     expect([w.values, w.standing.stale]).toEqual([w.server.values, false])
+  })
+
+  test('that change different parts of one field undo nothing of each other either', async () => {
+    const w = world()
+    w.form.form.setValue('called.plan', 'The plan')
+    w.save({ called: { basket: 'The basket', plan: '' } })
+    expect(await w.form.submit()).toBe(true)
+    expect(w.server.values.called).toEqual({ plan: 'The plan', basket: 'The basket' })
+    expect([w.values, w.standing.changed]).toEqual([w.server.values, false])
+    w.form.form.setValue('called.plan', 'Mine')
+    w.save({ called: { basket: '', plan: 'Theirs' } })
+    expect(await w.form.submit()).toBe(false)
+    expect(w.standing.stale).toBe(true)
+    w.form.keepMine()
+    expect(w.values.called).toEqual({ basket: '', plan: 'Mine' })
   })
 
   test('that change the same ask: theirs', async () => {

@@ -9,7 +9,7 @@ import Select from '@mui/material/Select'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
 import { type ReactNode, useState } from 'react'
-import { Link, useSearchParams } from 'react-router'
+import { Link } from 'react-router'
 import type { Format } from '../../kinds/piece'
 import type { Board as BoardInfo, Card } from '../../kinds/studio'
 import { AlertLines } from '../parts/figures/AlertLines'
@@ -19,6 +19,7 @@ import { Loaded } from '../parts/look/Loaded'
 import { SearchBox } from '../parts/look/SearchBox'
 import { Title } from '../parts/look/Title'
 import { apricot, ink, paper, plum } from '../parts/look/theme'
+import { useAsked } from '../parts/words/asked'
 import { between, count, counted, percent } from '../parts/words/say'
 import { moment } from '../parts/words/time'
 import { pieceActions, resumePieces } from '../piece/actions'
@@ -71,22 +72,14 @@ const Placeholder = () => (
 
 function Pieces({ board }: { board: BoardInfo }) {
   const at = useAddress()
-  const [query, setQuery] = useSearchParams()
+  const [query, ask, clear] = useAsked()
   const [open, setOpen] = useState<'deleted' | 'pause' | null>(null)
   const [chosen, setChosen] = useState<string[]>([])
   const state = query.get('state') ?? 'all'
   const format = query.get('format') ?? ''
   const search = query.get('q') ?? ''
   const sort = query.get('sort') ?? 'newest'
-  const put = (key: string, value: string) =>
-    setQuery(
-      q => {
-        if (value) q.set(key, value)
-        else q.delete(key)
-        return q
-      },
-      { replace: true },
-    )
+  const put = (key: string, value: string) => ask({ [key]: value }, { replace: true })
   const { cards, overall } = board
   const words = search.trim().toLowerCase()
   const matching = cards.filter(c => (!format || c.format === format) && c.name.toLowerCase().includes(words))
@@ -201,7 +194,7 @@ function Pieces({ board }: { board: BoardInfo }) {
             {filtered && cards.length ? 'Change the search or the filters.' : 'A piece is one thing shown on your site: a popup with a sign-up form, say.'}
           </Typography>
           {filtered && cards.length ? (
-            <Button variant="outlined" onClick={() => setQuery({}, { replace: true })}>
+            <Button variant="outlined" onClick={clear}>
               Clear filters
             </Button>
           ) : (

@@ -5,11 +5,11 @@ import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
 import Typography from '@mui/material/Typography'
 import { useDeferredValue, useState } from 'react'
-import { useSearchParams } from 'react-router'
 import { DateField } from '../parts/forms/DateTimeField'
 import { SearchBox } from '../parts/look/SearchBox'
 import { Sheet } from '../parts/look/Sheet'
 import { Title } from '../parts/look/Title'
+import { useAsked } from '../parts/words/asked'
 import { counted } from '../parts/words/say'
 import { shiftDay, today } from '../parts/words/time'
 import { addressOf } from '../server/api'
@@ -27,19 +27,12 @@ const periods: [string, string][] = [
 /** Everyone who left a way to be reached; the filters are in the address, and go into the export. */
 export function People() {
   const site = useSite()
-  const [query, setQuery] = useSearchParams()
+  const [query, ask, clear] = useAsked()
   const [total, setTotal] = useState<number | null>(null)
   const names = usePieceNames().data ?? []
   const sources = useFacts().data?.facts.find(f => f.name === 'source.channel')?.values ?? []
   const of = (key: string) => query.get(key) ?? ''
-  const put = (change: Record<string, string>) =>
-    setQuery(
-      q => {
-        for (const [key, value] of Object.entries(change)) value ? q.set(key, value) : q.delete(key)
-        return q
-      },
-      { replace: true },
-    )
+  const put = (change: Record<string, string>) => ask(change, { replace: true })
   const period = of('period')
   const day = (ago: number) => shiftDay(today(), -ago)
   const custom = period === 'custom'
@@ -87,7 +80,7 @@ export function People() {
           </>
         )}
         {filtered && (
-          <Button size="small" onClick={() => setQuery({}, { replace: true })}>
+          <Button size="small" onClick={clear}>
             Clear filters
           </Button>
         )}

@@ -129,6 +129,9 @@ export class PieceDraft {
     if (!goesOn) return
     this.set({ version: Number(newest.version) })
     this.unanswered = newest.sent ?? null
+    // One step of its own: undo leads to what the server has, and redo back.
+    this.steps = [info.draft, newest.doc]
+    this.step = 1
     this.show(newest.doc)
     this.around.copies.remove(newest.key)
     this.plan(0)

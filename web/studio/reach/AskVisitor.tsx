@@ -7,7 +7,7 @@ import { shiftDay, today, weekday } from '../parts/words/time'
 import type { Rule } from '../rule/kinds'
 import { declared, isClause, isGroup, partsOf } from '../rule/rules'
 import { RecordedToken, WordSelect } from '../rule/tokens'
-import { useSite } from '../server/queries'
+import { useCalled } from '../server/queries'
 
 /** A made-up visitor, as the form has them. */
 export interface MadeUp {
@@ -105,7 +105,7 @@ const agos: [string, string][] = [
 
 /** Asks who the visitor is: a few things always, and whatever the rule asks about. */
 export function AskVisitor({ visitor: v, rule, book, onChange }: { visitor: MadeUp; rule: Rule; book: FactBook; onChange(next: MadeUp): void }) {
-  const called = useSite().settings.data ?? {}
+  const called = useCalled()
   const put = (change: Partial<MadeUp>) => onChange({ ...v, ...change })
   const values = (name: string) => (book.facts.find(f => f.name === name)?.values ?? []).map(x => [x, x] as const)
   return (
@@ -182,7 +182,7 @@ export function AskVisitor({ visitor: v, rule, book, onChange }: { visitor: Made
       {extras(rule).map(name => {
         const fact = declared(book.facts, name)
         const set = (value: string | number | boolean) => put({ extra: { ...v.extra, [name]: value } })
-        const label = name.startsWith('data.') ? (called[name.slice(5)] ?? name.slice(5)) : (fact?.says ?? name)
+        const label = name.startsWith('data.') ? (called(name.slice(5)) ?? name.slice(5)) : (fact?.says ?? name)
         const value = v.extra[name] ?? ''
         return (
           <Ask key={name} label={label} wide>

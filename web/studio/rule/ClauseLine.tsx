@@ -7,7 +7,7 @@ import { DateField } from '../parts/forms/DateTimeField'
 import { apricot, brick, ink, plum } from '../parts/look/theme'
 import { PickElement } from '../parts/pages/PickElement'
 import { count, counted } from '../parts/words/say'
-import { useMatches, usePage, usePieceNames, useSite } from '../server/queries'
+import { useCalled, useMatches, usePage, usePieceNames } from '../server/queries'
 import { useBuilder } from './builder'
 import { curveOf, hint } from './curve'
 import { FactPicker } from './FactPicker'
@@ -39,8 +39,8 @@ export function ClauseLine({ clause, negated, at, lead, tail, onChange }: Props)
   const faults = b.faults.filter(f => f.at === at || f.at.startsWith(at + '.'))
   const curve = fact?.kind === 'counted' ? curveOf(fact.name, b.stays) : null
   const value = Number(clause.value) || 0
-  const called = useSite().settings.data?.[clause.fact.replace(/^data\./, '')]
-  const known = fact?.name === 'data.' ? called : undefined
+  const called = useCalled()
+  const known = fact?.name === 'data.' ? called(clause.fact.slice(fact.name.length)) : undefined
   const named = fact && !known && ['page.query.', 'data.', 'cookie.'].includes(fact.name)
   return (
     <Box>

@@ -8,7 +8,7 @@ import Typography from '@mui/material/Typography'
 import { useState } from 'react'
 import { ink, paper } from '../parts/look/theme'
 import { found } from '../parts/words/find'
-import { usePieceNames, useSite, useValues } from '../server/queries'
+import { useCalled, usePieceNames, useValues } from '../server/queries'
 import { useBuilder } from './builder'
 import type { Fact, Rule } from './kinds'
 import { begin, comparedAs, comparedWords } from './rules'
@@ -47,8 +47,8 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
   const [search, setSearch] = useState('')
   const [on, setOn] = useState(0)
   const pieces = usePieceNames().data ?? []
-  const called = useSite().settings.data ?? {}
-  const data = useValues('data.', '', !!anchor).data?.values ?? []
+  const called = useCalled()
+  const data = useValues('data.', '').data?.values ?? []
   const twice = (name: string) => pieces.filter(p => p.name === name).length > 1
   const sentence = typed(search, book.facts, book.ops)
   const of = (f: Fact): Offer[] => {
@@ -60,7 +60,7 @@ export function FactPicker({ anchor, onPick, onClose }: Props) {
     if (f.name === 'cookie.') return [one('cookie.name', 'cookie …')]
     if (f.name === 'data.')
       return [
-        ...data.map(d => one(f.name + d.value, called[String(d.value)] ?? String(d.value), d.label)),
+        ...data.map(d => one(f.name + d.value, called(String(d.value)) ?? String(d.value), d.label)),
         one('data.name', 'another name from the site’s data layer …'),
       ]
     // What is so or not is offered both ways: people look for either.

@@ -29,6 +29,13 @@ export function useSite(): SiteInfo {
   return site
 }
 
+/** Gives what the site calls data of its own; undefined: it has no name but that its pages send it under. */
+export function useCalled(): (name: string) => string | undefined {
+  const called = useSite().settings.data ?? {}
+  // Visitors' pages send names, and constructor would be one that every object has.
+  return name => (Object.hasOwn(called, name) ? called[name] : undefined)
+}
+
 /** The id of the piece that the address names. */
 export const usePieceID = (): string => useParams().piece ?? ''
 

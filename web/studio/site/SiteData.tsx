@@ -1,12 +1,13 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
+import type { Settings } from '../../kinds/settings'
 import { TextIn } from '../parts/forms/formFields'
 import { confirm } from '../parts/look/Confirm'
 import { Loaded } from '../parts/look/Loaded'
 import { toast } from '../parts/look/toast'
 import { api, type Trouble } from '../server/api'
-import { outdated, useHealth, useSite } from '../server/queries'
+import { outdated, useCalled, useHealth, useSite } from '../server/queries'
 import { Setting } from './Setting'
 import { useSettingsForm } from './useSiteForm'
 
@@ -23,17 +24,21 @@ export function SiteData() {
   )
 }
 
-// A dot in the name of a field would part it.
-const fieldOf = (name: string) => name.replaceAll('.', '·')
-const nameOf = (field: string) => field.replaceAll('·', '.')
+// A dot in the name of a field would part it, and some names, such as constructor, are those of every object.
+const fieldOf = (name: string) => `·${name.replaceAll('.', '·')}`
+const nameOf = (field: string) => field.slice(1).replaceAll('·', '.')
 
 function Names({ names: recorded, most }: { names: string[]; most: number }) {
   const { id: site, settings } = useSite()
-  const called = settings.data ?? {}
-  const names = [...new Set([...recorded, ...Object.keys(called)])].sort()
+  const called = useCalled()
+  const all = ({ data = {} }: Settings) => [...new Set([...recorded, ...Object.keys(data)])].sort()
+  const names = all(settings)
   const { saved, standing, form } = useSettingsForm('data', {
-    from: s => ({ data: Object.fromEntries(names.map(name => [fieldOf(name), s.data?.[name] ?? ''])) as Record<string, string> }),
+    from: s => ({
+      data: Object.fromEntries(all(s).map(name => [fieldOf(name), new Map(Object.entries(s.data ?? {})).get(name) ?? ''])) as Record<string, string>,
+    }),
     to: values => ({ data: Object.fromEntries(Object.entries(values.data).map(([field, says]) => [nameOf(field), says])) }),
+    at: place => place.replace(/^data\.(.+)/, (_, name) => `data.${fieldOf(name)}`),
     done: () => {
       for (const key of ['piece', 'board', 'reaches']) outdated(key, site)
     },
@@ -48,12 +53,12 @@ function Names({ names: recorded, most }: { names: string[]; most: number }) {
   }
   const remove = (name: string) =>
     confirm({
-      title: `Stop recording “${called[name] ?? name}”?`,
+      title: `Stop recording “${called(name) ?? name}”?`,
       text: 'Visits recorded from now on do not have it. It is recorded again if your pages go on sending it.',
       verb: 'Remove',
       run: () => forget(name),
     })
-  const said = names.map(name => called[name] ?? name)
+  const said = names.map(name => called(name) ?? name)
   return (
     <Setting
       id="data"

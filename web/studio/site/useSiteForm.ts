@@ -3,7 +3,7 @@ import type { Part, Settings } from '../../kinds/settings'
 import type { SiteInfo } from '../../kinds/studio'
 import type { OnServer } from '../parts/forms/savedForm'
 import { useSavedForm } from '../parts/forms/useSavedForm'
-import { api } from '../server/api'
+import { api, type Trouble } from '../server/api'
 import { client, setSite, useSite } from '../server/queries'
 
 interface SiteForm<T extends FieldValues> {
@@ -28,16 +28,19 @@ export function useSiteForm<T extends FieldValues>(name: string, { of, save }: S
   })
 }
 
-/** A form of a part of the site's settings. */
+/** A form of a part of the site's settings. Where its fields have other places than the settings, at says which field a fault's is. */
 export function useSettingsForm<T extends FieldValues>(
   part: Part,
-  { from, to, done }: { from(settings: Settings): T; to(values: T): Partial<Settings>; done?(site: number): void },
+  { from, to, done, at }: { from(settings: Settings): T; to(values: T): Partial<Settings>; done?(site: number): void; at?(place: string): string },
 ) {
   return useSiteForm<T>(part, {
     of: site => ({ values: from(site.settings), version: site.settings_versions[part] }),
     async save(site, version, values) {
       const settings = { ...client.getQueryData<{ sites: SiteInfo[] }>(['me'])!.sites.find(s => s.id === site)!.settings, ...to(values) }
-      const now = await api('PUT /sites/:site/settings/:part', { site, part }, { body: { version: String(version), settings } })
+      const now = await api('PUT /sites/:site/settings/:part', { site, part }, { body: { version: String(version), settings } }).catch((e: Trouble) => {
+        if (at) for (const f of e.faults) f.at = at(f.at)
+        throw e
+      })
       done?.(site)
       return now
     },

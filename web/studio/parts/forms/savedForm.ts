@@ -1,3 +1,4 @@
+import { hashKey } from '@tanstack/react-query'
 import { createFormControl, type DefaultValues, type FieldValues, type Path, type PathValue } from 'react-hook-form'
 import type { Trouble } from '../../server/api'
 import type { Copies, Copy } from './copies'
@@ -39,8 +40,20 @@ interface KeptForm<T> extends Copy<T> {
   base?: T
 }
 
-const equal = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
+const equal = (a: unknown, b: unknown) => hashKey([a]) === hashKey([b]) // in whichever order their parts are
 const mostTries = 3 // saves after others saved other fields meanwhile
+
+type Named = Readonly<Record<string, unknown>>
+const named = (v: unknown): v is Named => typeof v === 'object' && v !== null && !Array.isArray(v)
+
+/** What was changed here from a base, on top of what others have by now. Where both changed the same it is mine, and a clash. */
+function onTop(mine: unknown, base: unknown, theirs: unknown): { is: unknown; clash: boolean } {
+  if (equal(mine, base)) return { is: theirs, clash: false }
+  if (equal(theirs, base) || equal(mine, theirs)) return { is: mine, clash: false }
+  if (!named(mine) || !named(base) || !named(theirs)) return { is: mine, clash: true }
+  const parts = Object.keys({ ...theirs, ...mine }).map(k => [k, onTop(mine[k], base[k], theirs[k])] as const)
+  return { is: Object.fromEntries(parts.filter(([, p]) => p.is !== undefined).map(([k, p]) => [k, p.is])), clash: parts.some(([, p]) => p.clash) }
+}
 
 export class SavedForm<T extends FieldValues> {
   readonly form = createFormControl<T>()
@@ -83,17 +96,9 @@ export class SavedForm<T extends FieldValues> {
 
   /** Takes in what another window saved; where both changed the same it waits for a choice. */
   private merge(onServer: OnServer<T>) {
-    const mine = this.values()
     this.newest = onServer
-    const clash = this.keys().some(k => !equal(mine[k], this.base[k]) && !equal(onServer.values[k], this.base[k]) && !equal(mine[k], onServer.values[k]))
-    if (clash) this.set({ stale: true })
-    else this.takeAround()
-  }
-
-  /** What the server has, but for what was changed here. */
-  private takeAround() {
-    const [mine, before] = [this.values(), this.base]
-    this.take(this.newest, k => (equal(mine[k], before[k]) ? this.newest.values[k] : mine[k]))
+    if (onTop(this.values(), this.base, onServer.values).clash) this.set({ stale: true })
+    else this.keepMine()
   }
 
   /** What a window that is gone left, on top of what the server has. */
@@ -134,9 +139,8 @@ export class SavedForm<T extends FieldValues> {
     const sent = structuredClone(this.values())
     try {
       const onServer = await this.around.send(this.version, sent)
-      const typed = this.values()
       // What was typed while it was on its way is not saved yet.
-      this.take(onServer, k => (equal(typed[k], sent[k]) ? onServer.values[k] : typed[k]))
+      this.take(onServer, onTop(this.values(), sent, onServer.values).is as T)
       this.set({ saved: !this.standing.changed })
       return true
     } catch (e) {
@@ -186,15 +190,15 @@ export class SavedForm<T extends FieldValues> {
 
   /** Goes on with what is here, over what another window saved. */
   keepMine() {
-    this.takeAround()
+    this.take(this.newest, onTop(this.values(), this.base, this.newest.values).is as T)
   }
 
-  private take(onServer: OnServer<T>, valueOf: (k: Path<T>) => unknown = k => onServer.values[k]) {
+  private take(onServer: OnServer<T>, values: T = onServer.values) {
     this.newest = onServer
     this.version = onServer.version
     this.base = structuredClone(onServer.values)
     this.set({ stale: false })
-    this.put(Object.fromEntries(this.keys().map(k => [k, valueOf(k)])) as T)
+    this.put(values)
     this.typed()
   }
 

@@ -22,9 +22,15 @@ export function SearchBox({ label, placeholder, value, onChange, width, most = 2
   const [typed, setTyped] = useState(value)
   const told = useRef(value)
   const timer = useRef(0)
+  // What is told waits, and by then other filters may have changed.
+  const tellNow = useRef(onChange)
   useEffect(() => {
-    // Changed from elsewhere, such as by the back button.
+    tellNow.current = onChange
+  })
+  useEffect(() => {
+    // Changed from elsewhere, such as by the back button, which is later than what waits.
     if (value === told.current) return
+    clearTimeout(timer.current)
     told.current = value
     setTyped(value)
   }, [value])
@@ -33,7 +39,7 @@ export function SearchBox({ label, placeholder, value, onChange, width, most = 2
     clearTimeout(timer.current)
     timer.current = window.setTimeout(() => {
       told.current = text
-      onChange(text)
+      tellNow.current(text)
     }, ms)
   }
   return (

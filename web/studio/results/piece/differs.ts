@@ -1,3 +1,4 @@
+import { hashKey } from '@tanstack/react-query'
 import type { Block, Design, Scene } from '../../../kinds/piece'
 import { blockKinds } from '../../design/blocks'
 import { settingName } from '../../design/settings'
@@ -27,7 +28,7 @@ const frameParts: Record<string, string> = {
 
 const nameOf = (b: Block) => blockKinds[b.kind]?.name ?? b.kind
 const wordsOf = (b: Block): string => ('text' in b ? plain(b.text as never) : 'words' in b ? String(b.words) : 'label' in b ? String(b.label) : '').trim()
-const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null)
+const same = (a: unknown, b: unknown) => hashKey([a ?? null]) === hashKey([b ?? null])
 const quoted = (words: string) => `“${words.length > 60 ? `${words.slice(0, 59)}…` : words}”`
 
 /** What the second design has otherwise than the first, the plainest first: scenes, blocks and their words, then the look. */

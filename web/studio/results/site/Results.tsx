@@ -1,12 +1,12 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
+import CircularProgress from '@mui/material/CircularProgress'
 import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
 import { lazy, Suspense, useState } from 'react'
-import { useSearchParams } from 'react-router'
-import type { Measure, SiteResults } from '../../../kinds/studio'
+import type { DayRange, Measure, SiteResults } from '../../../kinds/studio'
 import { AlertLines } from '../../parts/figures/AlertLines'
 import { saveCSV } from '../../parts/figures/csv'
 import { DateField } from '../../parts/forms/DateTimeField'
@@ -16,6 +16,7 @@ import { TextButton } from '../../parts/look/TextButton'
 import { Title } from '../../parts/look/Title'
 import { ink } from '../../parts/look/theme'
 import { toast } from '../../parts/look/toast'
+import { type Ask, useAsked } from '../../parts/words/asked'
 import { count, counted, cutName, money, percent, points } from '../../parts/words/say'
 import { today } from '../../parts/words/time'
 import type { Query } from '../../server/api'
@@ -32,15 +33,12 @@ const BroughtOver = lazy(() => import('./BroughtOver'))
 
 /** What the site's pieces brought, and what they cost visitors. */
 export function Results() {
-  const [params, setParams] = useSearchParams()
+  const [params, set, clear] = useAsked()
   const query: Query<'GET /sites/:site/results'> = Object.fromEntries([...params].filter(([key]) => ['from', 'to', 'piece', 'by'].includes(key)))
   const results = useSiteResults(query)
+  // Until what was asked for is there, what was there before stands, and says that it does.
+  const waits = results.isPlaceholderData
   const [behind, setBehind] = useState<What | null>(null)
-  const set = (change: Record<string, string>) =>
-    setParams(now => {
-      for (const [key, value] of Object.entries(change)) value ? now.set(key, value) : now.delete(key)
-      return now
-    })
   return (
     <Box component="main" sx={{ display: 'grid', gap: '16px', p: '18px 24px 28px', maxWidth: 1500, width: '100%', mx: 'auto', alignContent: 'start' }}>
       <Title of="Results" />
@@ -49,29 +47,31 @@ export function Results() {
         query={results}
         what="the results"
         placeholder={<Skeleton variant="rounded" height={460} />}
-        way={Object.keys(query).length ? { name: 'Show the last 28 days', run: () => setParams({}) } : undefined}
+        way={Object.keys(query).length ? { name: 'Show the last 28 days', run: clear } : undefined}
       >
         {r => (
           <>
-            <Head r={r} set={set} piece={params.get('piece') ?? ''} />
-            <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(3, minmax(0, 1fr))', gap: '16px', alignItems: 'stretch' }}>
-              <Sheet aria-label="What they brought">
-                <Heading of="What they brought" rows={() => broughtRows(r)} />
-                <Brought r={r} onOpen={setBehind} />
-              </Sheet>
-              <Sheet aria-label="What they cost visitors">
-                <Heading of="What they cost visitors" rows={() => costRows(r)} />
-                <Cost cost={r.cost} />
-              </Sheet>
-              <Sheet aria-label="When visitors convert">
-                <Heading of="When visitors convert" rows={() => hourRows(r)} />
-                <Hours hours={r.hours} />
-              </Sheet>
-            </Box>
-            <Rows r={r} by={params.get('by') ?? ''} query={query} set={set} onOpen={setBehind} />
-            <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(2, minmax(0, 1fr))', gap: '16px', alignItems: 'start' }}>
-              {r.leads.length > 0 && <Leads r={r} />}
-              <LeftOut />
+            <Head r={r} range={rangeIn(query, r)} waits={waits} set={set} piece={params.get('piece') ?? ''} />
+            <Box sx={{ display: 'grid', gap: '16px', opacity: waits ? 0.5 : 1 }} aria-busy={waits}>
+              <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(3, minmax(0, 1fr))', gap: '16px', alignItems: 'stretch' }}>
+                <Sheet aria-label="What they brought">
+                  <Heading of="What they brought" rows={() => broughtRows(r)} />
+                  <Brought r={r} onOpen={setBehind} />
+                </Sheet>
+                <Sheet aria-label="What they cost visitors">
+                  <Heading of="What they cost visitors" rows={() => costRows(r)} />
+                  <Cost cost={r.cost} />
+                </Sheet>
+                <Sheet aria-label="When visitors convert">
+                  <Heading of="When visitors convert" rows={() => hourRows(r)} />
+                  <Hours hours={r.hours} />
+                </Sheet>
+              </Box>
+              <Rows r={r} by={params.get('by') ?? ''} query={query} set={set} onOpen={setBehind} />
+              <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(2, minmax(0, 1fr))', gap: '16px', alignItems: 'start' }}>
+                {r.leads.length > 0 && <Leads r={r} />}
+                <LeftOut />
+              </Box>
             </Box>
             {behind && <Behind what={behind} query={query} onClose={() => setBehind(null)} />}
           </>
@@ -121,11 +121,14 @@ const hourRows = (r: SiteResults): Cell[][] => [
   ...['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'].map((d, i) => [d, ...r.hours[i]]),
 ]
 
+/** The days that were asked for, or those that are shown where none were. */
+const rangeIn = ({ from, to }: Query<'GET /sites/:site/results'>, r: SiteResults): DayRange => (from && to ? { from: String(from), to: String(to) } : r.range)
+
 /** Copies the address of the view as it is, with its days named, so that it says the same tomorrow. */
-async function share({ range }: SiteResults, piece: string) {
+async function share({ from, to }: DayRange) {
   const address = new URL(location.href)
-  for (const [name, value] of Object.entries({ from: range.from, to: range.to, piece }))
-    value ? address.searchParams.set(name, value) : address.searchParams.delete(name)
+  address.searchParams.set('from', from)
+  address.searchParams.set('to', to)
   try {
     await navigator.clipboard.writeText(address.href)
     toast('The address of this view is copied. Who opens it sees the same days, once signed in.')
@@ -135,17 +138,18 @@ async function share({ range }: SiteResults, piece: string) {
 }
 
 /** The sentence, and over which days. */
-function Head({ r, set, piece }: { r: SiteResults; set(change: Record<string, string>): void; piece: string }) {
+function Head({ r, range, waits, set, piece }: { r: SiteResults; range: DayRange; waits: boolean; set: Ask; piece: string }) {
   const names = usePieceNames().data ?? []
   const now = today()
-  const preset = presetOf(r.range, now)
+  const preset = presetOf(range, now)
   const [own, setOwn] = useState(false)
   return (
     <Sheet bitten sx={{ pr: '44px' }} aria-label="What the pieces brought">
       <Box sx={{ display: 'flex', alignItems: 'flex-start', gap: 3 }}>
-        <Box sx={{ flex: 1 }}>
+        <Box sx={{ flex: 1, opacity: waits ? 0.5 : 1 }} aria-busy={waits}>
           <Typography variant="h2" sx={{ fontSize: 21 }}>
             {r.head}
+            {waits && <CircularProgress size={14} aria-label="Counting the days asked for" sx={{ ml: '10px' }} />}
           </Typography>
           <Typography color="textSecondary">{r.why}</Typography>
         </Box>
@@ -164,12 +168,12 @@ function Head({ r, set, piece }: { r: SiteResults; set(change: Record<string, st
                 {p}
               </MenuItem>
             ))}
-            <MenuItem value="own">{preset ? 'Other days…' : rangeText(r.range)}</MenuItem>
+            <MenuItem value="own">{preset ? 'Other days…' : rangeText(range)}</MenuItem>
           </Select>
           {(own || !preset) && (
             <Box sx={{ display: 'flex', gap: '6px' }}>
-              <DateField label="From" value={r.range.from} onChange={from => from && set(inOrder(from, r.range.to, from))} />
-              <DateField label="To" value={r.range.to} onChange={to => to && set(inOrder(r.range.from, to, to))} />
+              <DateField label="From" value={range.from} onChange={from => from && set(inOrder(from, range.to, from))} />
+              <DateField label="To" value={range.to} onChange={to => to && set(inOrder(range.from, to, to))} />
             </Box>
           )}
           <Select value={piece} displayEmpty inputProps={{ 'aria-label': 'Piece' }} onChange={e => set({ piece: e.target.value })}>
@@ -180,7 +184,7 @@ function Head({ r, set, piece }: { r: SiteResults; set(change: Record<string, st
               </MenuItem>
             ))}
           </Select>
-          <Button variant="outlined" size="small" onClick={() => share(r, piece)} sx={{ justifySelf: 'end' }}>
+          <Button variant="outlined" size="small" onClick={() => share(range)} sx={{ justifySelf: 'end' }}>
             Share
           </Button>
         </Box>
