@@ -100,15 +100,22 @@ interface Loaded {
   paint: number
   blocking: number
   shift: number
+  /** What moved, from where to where. */
+  moved: string[]
 }
 
 /** One load of a page, and what the browser says of it. */
 async function loaded(context: BrowserContext, url: string): Promise<Loaded> {
   const page = await context.newPage()
   await page.addInitScript(() => {
-    const seen = { paint: 0, blocking: 0, shift: 0 }
+    const seen = { paint: 0, blocking: 0, shift: 0, moved: [] as string[] }
     Object.assign(window, { seen })
-    const watch = (type: string, take: (e: PerformanceEntry & { value?: number }) => void) =>
+    interface Source {
+      node: Node | null
+      previousRect: DOMRectReadOnly
+      currentRect: DOMRectReadOnly
+    }
+    const watch = (type: string, take: (e: PerformanceEntry & { value?: number; sources?: Source[] }) => void) =>
       new PerformanceObserver(list => list.getEntries().forEach(take)).observe({ type, buffered: true })
     watch('largest-contentful-paint', e => {
       seen.paint = e.startTime
@@ -118,13 +125,18 @@ async function loaded(context: BrowserContext, url: string): Promise<Loaded> {
     })
     watch('layout-shift', e => {
       seen.shift += e.value ?? 0
+      const where = ({ x, y, width, height }: DOMRectReadOnly) => [x, y, width, height].map(Math.round).join(' ')
+      for (const s of e.sources ?? [])
+        seen.moved.push(
+          `${s.node?.nodeName} “${s.node?.textContent?.trim().slice(0, 30)}” at ${Math.round(e.startTime)} ms: ${where(s.previousRect)} → ${where(s.currentRect)}`,
+        )
     })
   })
   await page.goto(url, { waitUntil: 'load' })
   await page.waitForTimeout(800)
   const found = await page.evaluate(() => {
     const [nav] = performance.getEntriesByType('navigation') as PerformanceNavigationTiming[]
-    return { load: nav.loadEventEnd, ...(window as unknown as { seen: { paint: number; blocking: number; shift: number } }).seen }
+    return { load: nav.loadEventEnd, ...(window as unknown as { seen: Omit<Loaded, 'load'> }).seen }
   })
   await expect(page.locator('gobbet-piece'), url).toHaveCount(url.includes('?') ? 0 : 3)
   await page.close()
@@ -174,19 +186,20 @@ test('a host page with Gobbet’s line against the same without', async ({ brows
         }
       }
       await kept.close()
-      const median = (arm: string, what: keyof Loaded) =>
+      type Figure = Exclude<keyof Loaded, 'moved'>
+      const median = (arm: string, what: Figure) =>
         at(
           seen[arm].map(l => l[what]),
           0.5,
         )
-      const of = (what: keyof Loaded) => arms.map(arm => median(arm, what).toFixed(0)).join(', ')
-      const ratio = (what: keyof Loaded, to: string) => (median('', what) / median(to, what)).toFixed(2)
-      const ratios = (what: keyof Loaded) => `${ratio(what, '?without')} × without, ${ratio(what, '?idle')} × an idle script (${of(what)} ms)`
+      const of = (what: Figure) => arms.map(arm => median(arm, what).toFixed(0)).join(', ')
+      const ratio = (what: Figure, to: string) => (median('', what) / median(to, what)).toFixed(2)
+      const ratios = (what: Figure) => `${ratio(what, '?without')} × without, ${ratio(what, '?idle')} × an idle script (${of(what)} ms)`
       console.log(
         `${path}, ${visit} page view: load ${ratios('load')}; largest paint ${ratios('paint')}; blocking ${of('blocking')} ms; ` +
           `layout shift ${median('', 'shift').toFixed(3)}, without ${median('?without', 'shift').toFixed(3)}`,
       )
-      expect(median('', 'shift'), `what moves on ${path}`).toBeLessThanOrEqual(median('?without', 'shift'))
+      expect(median('', 'shift'), `what moves on ${path}: ${seen[''].flatMap(l => l.moved).join('; ')}`).toBeLessThanOrEqual(median('?without', 'shift'))
     }
     for (const piece of pieces) await piece.end()
   }
