@@ -37,7 +37,7 @@ type Job struct {
 	Deadline time.Duration // of one run
 	// Run does it. It may be run again before its time, and by another process.
 	Run func(ctx context.Context) error
-	// Here has each process run it for itself, and once more when it ends.
+	// Here has each process run it for itself, when it begins and when it ends too.
 	Here bool
 }
 
@@ -151,19 +151,22 @@ func (r *Runner) Run(ctx context.Context) error {
 	return err
 }
 
-// here runs a job of this process alone, and once more at the end.
+// here runs a job of this process alone, at once as all are, and once more at the end.
 func (r *Runner) here(ctx context.Context, j Job) {
 	tick := time.NewTicker(j.Every)
 	defer tick.Stop()
-	for over := false; !over; {
+	for over := false; ; {
+		within, cancel := context.WithTimeout(context.WithoutCancel(ctx), j.Deadline)
+		_ = r.noted(within, j, time.Now())
+		cancel()
+		if over {
+			return
+		}
 		select {
 		case <-ctx.Done():
 			over = true
 		case <-tick.C:
 		}
-		within, cancel := context.WithTimeout(context.WithoutCancel(ctx), j.Deadline)
-		_ = r.noted(within, j, time.Now())
-		cancel()
 	}
 }
 

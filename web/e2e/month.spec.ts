@@ -213,6 +213,7 @@ test.describe('signed in', () => {
     expect(rule).toContain('"visitor.lead"')
     // Not on their first page, and then they see it.
     const visitor = await visit(page, '/?utm_medium=social', at => at.locator('body'))
+    await visitor.waitForLoadState('networkidle') // until the script has seen where they come from
     await expect(async () => {
       await visitor.goto(`${shop}/journal`)
       await expect(visitor.locator('gobbet-piece .layer.fly_in .frame')).toBeVisible({ timeout: 3000 })

@@ -4,8 +4,6 @@ import { useSearchParams } from 'react-router'
 import { LandingContext } from '../library/landing'
 import { runKeys, typing, useShortcuts } from '../parts/keys/actions'
 import { turnedOff } from '../parts/keys/singleKeys'
-import { useLooking } from '../piece/checks/useChecks'
-import { useDraft } from '../piece/draft'
 import { historyKeys } from '../piece/UndoButtons'
 import { Canvas } from './canvas/Canvas'
 import { Menu } from './canvas/Menu'
@@ -21,13 +19,6 @@ import { Settings } from './panels/settings/Settings'
 /** The designer: outline, page, settings, and the strip of scenes. */
 export function Compose() {
   const [query] = useSearchParams()
-  const last = useDraft(s => (s.doc?.split.variants.length ?? 1) - 1)
-  useLooking(
-    Math.min(
-      useView(s => s.variant),
-      last,
-    ),
-  )
   useEffect(() => {
     useView.setState({
       variant: Number(query.get('variant') ?? 0) || 0,

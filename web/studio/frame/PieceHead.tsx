@@ -12,9 +12,10 @@ import { Title } from '../parts/look/Title'
 import { apricot, display, ink, paper, plum } from '../parts/look/theme'
 import { counted, letters } from '../parts/words/say'
 import { day } from '../parts/words/time'
+import { useAllChecks, useLooking } from '../piece/checks/useChecks'
 import { change, type Standing, save, useDraft, useFault } from '../piece/draft'
 import { reachLine } from '../piece/reachLine'
-import { useChecks, useDraftRehearsal } from '../piece/rehearsal'
+import { useDraftRehearsal } from '../piece/rehearsal'
 import { useAddress } from '../server/queries'
 import { PieceMenu } from './PieceMenu'
 
@@ -35,7 +36,8 @@ export function PieceHead({ info }: { info: PieceInfo }) {
   const faults = useDraft(s => s.faults)
   const unsaved = useDraft(s => s.standing !== 'saved')
   const rehearsal = useDraftRehearsal(28).data
-  const checks = useChecks()
+  useLooking()
+  const checks = useAllChecks()
   const here = useLocation().pathname
   if (!doc) return null
   const variants = doc.split.variants

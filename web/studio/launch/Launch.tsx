@@ -13,7 +13,7 @@ import { Miniature } from '../parts/pages/Miniature'
 import { counted } from '../parts/words/say'
 import { moment } from '../parts/words/time'
 import { pausePieces, resumePieces } from '../piece/actions'
-import { useAllChecks, useLooked, useLooking } from '../piece/checks/useChecks'
+import { useAllChecks, useLooked } from '../piece/checks/useChecks'
 import { draftHere, replace, useDraft } from '../piece/draft'
 import { useDrawing } from '../piece/drawing'
 import { api, type Trouble } from '../server/api'
@@ -31,7 +31,6 @@ export function Launch() {
   const at = useAddress()
   const all = useAllChecks()
   const notes = [...all.filter(n => n.severity === 'stop'), ...all.filter(n => n.severity !== 'stop')]
-  useLooking()
   const looked = useLooked()
   const site = useSite()
   const [busy, setBusy] = useState(false)

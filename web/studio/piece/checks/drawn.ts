@@ -21,8 +21,8 @@ const mostOfPhone = 0.2 // of a phone's height that a bar may take
 const hardlyMore = 24 // px that nobody minds to scroll
 const readableLarge = 3 // of headings from 19 px
 
-/** Checks a design as small screens show it, scene by scene so that nothing else waits. */
-export async function lookOver(drawing: Drawing, at: string, overtaken: () => boolean): Promise<Note[]> {
+/** Checks a design as small screens show it, scene by scene so that nothing else waits. Places are within the design, such as scenes[0].blocks[2]. */
+export async function lookOver(drawing: Drawing, overtaken: () => boolean): Promise<Note[]> {
   const notes: Note[] = []
   const kit = drawing.kit ?? usualKit
   const ground = await groundOf(drawing.frame)
@@ -38,7 +38,7 @@ export async function lookOver(drawing: Drawing, at: string, overtaken: () => bo
         await new Promise(rest => setTimeout(rest))
         if (overtaken()) return []
         const root = draw(box, drawing, scene.id, { phone: screen.phone })
-        const sceneAt = `${at}.scenes[${i}]`
+        const sceneAt = `scenes[${i}]`
         const place = (id: string) => `${sceneAt}.${placeOf(scene, id)}`
         const element = (id: string) => root.querySelector<HTMLElement>(`[data-block="${CSS.escape(id)}"]`)
         const frame = root.querySelector('[data-frame]')

@@ -1,7 +1,8 @@
 import { useEffect } from 'react'
 import { create } from 'zustand'
-import type { Piece } from '../../../kinds/piece'
+import type { Design, Piece } from '../../../kinds/piece'
 import type { Note } from '../../../kinds/settle'
+import type { Kit } from '../../../kinds/style'
 import { useSite } from '../../server/queries'
 import { useDraft } from '../draft'
 import { drawingOf } from '../drawing'
@@ -29,8 +30,8 @@ export function useLooked(): boolean {
 
 const waits = 700 // ms after the last change
 
-/** Checks the design of one variant, or of all, a moment after it was changed. */
-export function useLooking(only?: number) {
+/** Checks the designs of the draft a moment after it was changed, as long as its head is on the screen. */
+export function useLooking() {
   const doc = useDraft(s => s.doc)
   const { kit } = useSite()
   useEffect(() => {
@@ -38,14 +39,36 @@ export function useLooking(only?: number) {
     let over = false
     const timer = setTimeout(async () => {
       const notes: Note[] = []
-      for (const [i, { design }] of doc.split.variants.entries())
-        if (only === undefined || i === only) notes.push(...(await lookOver(drawingOf(doc, design, kit), `split.variants[${i}].design`, () => over)))
+      for (const i of doc.split.variants.keys()) notes.push(...(await notesOf(doc, i, kit, () => over)))
       if (!over) useSeen.setState({ notes, of: doc })
     }, waits)
     return () => {
       over = true
       clearTimeout(timer)
     }
-  }, [doc, only, kit])
+  }, [doc, kit])
   useEffect(() => () => useSeen.setState(nothing), [])
+}
+
+/** What was found in a design, drawn in a kit and as a format; its places are those within the design. */
+interface Found {
+  kit: Kit
+  as: string
+  notes: Note[]
+}
+
+// A change of one variant, or of the reach, leaves the others as they were.
+const found = new WeakMap<Design, Found>()
+
+async function notesOf(doc: Piece, i: number, kit: Kit, overtaken: () => boolean): Promise<Note[]> {
+  const { design } = doc.split.variants[i]
+  const drawing = drawingOf(doc, design, kit)
+  const as = `${drawing.format} ${drawing.phone_format}`
+  let known = found.get(design)
+  if (!known || known.kit !== kit || known.as !== as) {
+    known = { kit, as, notes: await lookOver(drawing, overtaken) }
+    if (overtaken()) return []
+    found.set(design, known)
+  }
+  return known.notes.map(n => ({ ...n, at: `split.variants[${i}].design.${n.at}` }))
 }

@@ -35,13 +35,11 @@ export function AnchorSettings({ frame }: { frame: Frame }) {
           )
         }
       </Row>
-      <Row label="">
-        {() => (
-          <Button variant="outlined" size="small" aria-pressed={picking} onClick={() => usePicking.setState({ pick: !picking })}>
-            Choose an element on the page
-          </Button>
-        )}
-      </Row>
+      <Box sx={{ p: '4px 16px' }}>
+        <Button variant="outlined" size="small" fullWidth aria-pressed={picking} onClick={() => usePicking.setState({ pick: !picking })}>
+          Choose an element on the page
+        </Button>
+      </Box>
       {selector && (
         <>
           <Line k="anchor.selector" label="Selector" max={500} />
