@@ -1,7 +1,7 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { Block, Picture, Text } from '../kinds/piece'
 import { Api, meanwhile, signIn } from './api'
-import { box, draft, drag, frame, middle, open, outline, saved, scene, settings, stage } from './designer'
+import { box, choose, draft, drag, frame, middle, open, outline, saved, scene, settings, stage } from './designer'
 
 // All that can be done in the designer besides dragging and typing: by right
 // click, by keys, with several blocks at once, and in its rarer settings.
@@ -148,12 +148,9 @@ test('a picture keeps its point in view, from the settings to the shop', async (
 test('behind, border, close mark and tab are set and drawn', async ({ page }) => {
   const { id } = await api.make('Dressed')
   await open(page, id)
-  const choose = async (label: string, option: string) => {
-    await settings(page).getByRole('combobox', { name: label }).click()
-    await page.getByRole('option', { name: option, exact: true }).click()
-  }
+  const set = (label: string, option: string) => choose(settings(page).getByRole('combobox', { name: label }), option, true)
   await settings(page).getByRole('button', { name: 'Background picture, gradient or video' }).click()
-  await choose('Background', 'Gradient')
+  await set('Background', 'Gradient')
   await settings(page).getByRole('button', { name: 'Add a middle colour' }).click()
   await expect(settings(page).getByText('Through', { exact: true })).toBeVisible()
   expect(frame(await draft(page, id)).behind?.gradient).toHaveLength(3)
@@ -170,7 +167,7 @@ test('behind, border, close mark and tab are set and drawn', async ({ page }) =>
   await settings(page).getByLabel('Tab text', { exact: true }).fill('Ten off')
   expect(frame(await draft(page, id)).tab).toMatchObject({ words: 'Ten off' })
   await outline(page).getByRole('button', { name: 'Close button', exact: true }).click()
-  await choose('Shape', 'Text (its label)')
+  await set('Shape', 'Text (its label)')
   await settings(page).getByLabel('Screen-reader label').fill('Cancel')
   await expect(stage(page).locator('[data-close]')).toHaveText('Cancel')
   await settings(page).getByLabel('Visible', { exact: true }).click()
@@ -289,8 +286,7 @@ test('codes are pooled on the site, a wrong line is named, and a block takes fro
   const { id } = await api.make('Takes a code')
   await open(page, id, 'why')
   await outline(page).getByRole('button', { name: 'Add code' }).click()
-  await settings(page).getByRole('combobox', { name: 'Code type' }).click()
-  await page.getByRole('option', { name: new RegExp(name) }).click()
+  await choose(settings(page).getByRole('combobox', { name: 'Code type' }), new RegExp(name))
   const code = scene(await draft(page, id)).blocks.find(b => b.kind === 'code')!
   expect(code).toMatchObject({ pool: expect.stringMatching(/^autumn-/) })
   // Few are left: it is said beside the block.
@@ -315,8 +311,7 @@ test('a file is chosen where it is handed out, and a picture is sized by its edg
   expect(photo.width).toBeLessThan(85)
   expect(photo.width).toBeGreaterThan(10)
   await stage(page).locator('[data-block=send]').click()
-  await settings(page).getByRole('combobox', { name: 'On click' }).click()
-  await page.getByRole('option', { name: 'Download a file' }).click()
+  await choose(settings(page).getByRole('combobox', { name: 'On click' }), 'Download a file')
   await expect(page.locator('[data-standing=faulty]')).toBeVisible()
   await settings(page)
     .locator('input[type=file]')

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { expect, type Locator, test } from '@playwright/test'
 import type { Block, Button, Columns, Format, Heading, Text } from '../kinds/piece'
 import { Api, meanwhile, signIn } from './api'
-import { box, draft, drag, frame, middle, open, outline, saved, saveKit, scene, settings, stage, type } from './designer'
+import { box, choose, draft, drag, frame, middle, open, outline, saved, saveKit, scene, settings, stage, type } from './designer'
 
 // Designing by hand: what is touched changes, what is dragged moves, and the
 // draft that is saved says the same as the page shows.
@@ -282,8 +282,7 @@ test('what differs on phones is marked, is so on the shop, and can be put back',
   let title = scene(await draft(page, made.id)).blocks[0] as Heading
   expect(title).toMatchObject({ text: 'Same words', size: 30, phone: { size: 20 } })
   await outline(page).getByRole('button', { name: 'Frame' }).click()
-  await settings(page).getByRole('combobox', { name: 'On phones' }).click()
-  await page.getByRole('option', { name: 'Floating bar' }).click()
+  await choose(settings(page).getByRole('combobox', { name: 'On phones' }), 'Floating bar')
   await expect(stage(page).locator('.layer.bar')).toBeVisible()
   await page.getByRole('button', { name: 'Desktop' }).click()
   await expect(stage(page).locator('.layer.popup h2')).toHaveCSS('font-size', '30px')
@@ -326,8 +325,7 @@ test('a finished piece takes every format and comes back whole', async ({ page }
     ['Popup', 'popup'],
   ]
   for (const [name, format] of formats) {
-    await settings(page).getByRole('combobox', { name: 'Format' }).click()
-    await page.getByRole('option', { name, exact: true }).click()
+    await choose(settings(page).getByRole('combobox', { name: 'Format' }), name, true)
     await expect(stage(page).locator(`.layer.${format} h2`)).toHaveText('The short guide to choosing well')
   }
   const after = await draft(page, id)
@@ -423,8 +421,7 @@ test('an earlier version is seen beside the present one or another, and brought 
   await expect(beside).toHaveText('Current draft')
   const titles = dialog.locator('section h2[data-block=title]')
   await expect(titles).toHaveText(['First wording', 'Thank you, friend', 'Third wording', 'Thank you, friend'])
-  await beside.click()
-  await page.getByRole('option', { name: new RegExp(`^Draft ${second},`) }).click()
+  await choose(beside, new RegExp(`^Draft ${second},`))
   await expect(titles).toHaveText(['First wording', 'Thank you, friend', 'Second wording', 'Thank you, friend'])
 
   await dialog.getByRole('button', { name: 'Restore' }).click()

@@ -2,7 +2,7 @@ import { expect, type FrameLocator, type Locator, type Page } from '@playwright/
 import type { Piece } from '../kinds/piece'
 import { Api, meanwhile } from './api'
 
-// The designer's parts, for the tests that touch them.
+// The studio's parts, for the tests that touch them.
 
 let api: Api | undefined
 
@@ -14,6 +14,17 @@ export const saved = (page: Page) => expect(page.locator('[data-standing=saved]'
 
 export const scene = (p: Piece, i = 0) => p.split.variants[0].design.scenes[i]
 export const frame = (p: Piece) => p.split.variants[0].design.frame
+
+/**
+ * Chooses an option of a menu. A press that lasts takes what lies under it when it
+ * ends, as in any menu: on a busy machine the menu may be shut again by what opened it.
+ */
+export const choose = (box: Locator, option: string | RegExp, exact = false) =>
+  expect(async () => {
+    const item = box.page().getByRole('option', { name: option, exact })
+    if (!(await item.isVisible())) await box.click({ timeout: 5000 })
+    await item.click({ timeout: 3000 })
+  }).toPass({ timeout: 20_000 })
 
 /** The draft as the server has it, once it is saved. */
 export const draft = async (page: Page, id: string) => {

@@ -1,7 +1,7 @@
 import { expect, type Locator, type Page, test } from '@playwright/test'
 import type { Timer } from '../kinds/piece'
 import { Api, shop, signIn } from './api'
-import { frame, outline, pickElement, saved, saveKit, scene, settings, stage, strip } from './designer'
+import { choose, frame, outline, pickElement, saved, saveKit, scene, settings, stage, strip } from './designer'
 import { countPresses, pressedWithin } from './press'
 
 // Ten jobs of a day, each done through the screens in few clicks: at the usual
@@ -26,10 +26,6 @@ async function counted(page: Page) {
 async function fill(field: Locator, text: string) {
   await field.click()
   await field.fill(text)
-}
-const choose = async (page: Page, box: Locator, option: string) => {
-  await box.click()
-  await page.getByRole('option', { name: option, exact: true }).click()
 }
 const idOf = (page: Page) => page.url().match(/pieces\/([a-z0-9]+)/)![1]
 const go = (page: Page, place: string) =>
@@ -75,14 +71,14 @@ for (const width of widths)
         .getByRole('button', { name: /Thank-you/ })
         .click()
       await stage(page).locator('.button').first().click()
-      await choose(page, settings(page).getByRole('combobox', { name: 'On click' }), 'Download a file')
+      await choose(settings(page).getByRole('combobox', { name: 'On click' }), 'Download a file', true)
       await settings(page)
         .getByLabel('File to download')
         .setInputFiles({ name: 'guide.pdf', mimeType: 'application/pdf', buffer: Buffer.from('%PDF-1.4 guide') })
       await saved(page)
       await go(page, 'Reach')
       await page.getByRole('button', { name: 'Remove limit 2' }).click()
-      await choose(page, page.getByLabel('Over how long'), '30 days')
+      await choose(page.getByLabel('Over how long'), '30 days', true)
       await when(page, 'kind of page is not product')
       await when(page, 'device is not phone')
       await launch(page)
@@ -101,7 +97,7 @@ for (const width of widths)
 
     test('a bar with a countdown of three days, a code, a wiggle, a tab, and other words on phones', async ({ page, browser }) => {
       const id = await begin(page, 'Countdown line')
-      await choose(page, settings(page).getByRole('combobox', { name: 'Position' }), 'Bottom')
+      await choose(settings(page).getByRole('combobox', { name: 'Position' }), 'Bottom', true)
       await settings(page).getByRole('button', { name: 'Tab that opens it again' }).click()
       await fill(settings(page).getByLabel('Tab text', { exact: true }), '10 % off')
       await settings(page).getByLabel('Show after closing only').click()
@@ -112,7 +108,7 @@ for (const width of widths)
       await fill(settings(page).getByLabel('Code', { exact: true }), 'SUNDAY10')
       await stage(page).locator('.button').last().click()
       await settings(page).getByRole('button', { name: 'Size and animation' }).click()
-      await choose(page, settings(page).getByRole('combobox', { name: 'Attention animation' }), 'Wiggle')
+      await choose(settings(page).getByRole('combobox', { name: 'Attention animation' }), 'Wiggle', true)
       await stage(page).locator('p').first().click()
       await settings(page).getByRole('button', { name: 'Different text on phones' }).click()
       await fill(settings(page).getByLabel('Text').first(), 'Ends soon')
@@ -147,7 +143,7 @@ for (const width of widths)
       const id = await begin(page, 'Yes or no first')
       await stage(page).getByText('No, show me what is new').click()
       await fill(settings(page).getByLabel('Link', { exact: true }), '/classes')
-      await choose(page, settings(page).getByRole('combobox', { name: 'Style' }), 'Text link')
+      await choose(settings(page).getByRole('combobox', { name: 'Style' }), 'Text link', true)
       await saved(page)
       await launch(page)
       await pressedWithin(page, 19)
@@ -265,8 +261,8 @@ for (const width of widths)
 
     test('everyone from one piece in the last week, exported, and one person’s answers', async ({ page }) => {
       await page.goto('/sites/1/people')
-      await choose(page, page.getByLabel('Piece', { exact: true }), 'Which glaze is yours?')
-      await choose(page, page.getByLabel('Period'), 'Last 7 days')
+      await choose(page.getByLabel('Piece', { exact: true }), 'Which glaze is yours?', true)
+      await choose(page.getByLabel('Period'), 'Last 7 days', true)
       await expect(page.getByRole('row').nth(1)).toContainText('@')
       const waiting = page.waitForEvent('download')
       await page.getByRole('link', { name: /CSV/ }).click()

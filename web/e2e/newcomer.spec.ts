@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
 import { Api, signIn } from './api'
-import { draft, outline, saved, scene, settings, stage, type } from './designer'
+import { choose, draft, outline, saved, scene, settings, stage, type } from './designer'
 import { countPresses, pressedWithin } from './press'
 
 // Pieces that someone new to it makes, from a start to what a visitor has. The
@@ -28,8 +28,7 @@ test('an exit popup with a picture, three fields and a file', async ({ page, bro
     .getByRole('button', { name: /Thank-you/ })
     .click()
   await stage(page).getByRole('button', { name: 'Carry on' }).click()
-  await settings(page).getByRole('combobox', { name: 'On click' }).click()
-  await page.getByRole('option', { name: 'Download a file' }).click()
+  await choose(settings(page).getByRole('combobox', { name: 'On click' }), 'Download a file')
   await settings(page)
     .getByLabel('File to download')
     .setInputFiles({ name: 'glaze guide.pdf', mimeType: 'application/pdf', buffer: Buffer.from('%PDF-1.4 a small guide') })
@@ -69,8 +68,7 @@ test('a bar with a timer and a code that is a fly-in on phones', async ({ page }
   await outline(page).getByRole('button', { name: 'Add code' }).click()
   await settings(page).getByLabel('Code', { exact: true }).fill('SUNDAY10')
   await outline(page).getByRole('button', { name: 'Frame' }).click()
-  await settings(page).getByRole('combobox', { name: 'On phones' }).click()
-  await page.getByRole('option', { name: 'Fly-in' }).click()
+  await choose(settings(page).getByRole('combobox', { name: 'On phones' }), 'Fly-in')
   await page.getByRole('button', { name: 'Phone', exact: true }).click()
   await expect(stage(page).locator('.layer.fly_in')).toContainText('SUNDAY10')
   const doc = await draft(page, id)
@@ -107,8 +105,7 @@ test('a calculator of two inputs behind an email, from blank', async ({ page, br
   const dialog = page.getByRole('dialog')
   await expect(dialog.getByRole('combobox', { name: 'Begins with' })).toContainText('A calculator')
   await dialog.getByLabel('Name').fill('Clay for a course')
-  await dialog.getByRole('combobox', { name: 'Format' }).click()
-  await page.getByRole('option', { name: 'Popup' }).click()
+  await choose(dialog.getByRole('combobox', { name: 'Format' }), 'Popup')
   await dialog.getByRole('button', { name: 'Create piece' }).click()
   await page.waitForURL('**/compose')
   const id = page.url().match(/pieces\/([a-z0-9]+)/)![1]

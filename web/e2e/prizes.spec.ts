@@ -3,7 +3,7 @@ import type { Piece, PrizeDraw } from '../kinds/piece'
 import type { AdvanceAnswer } from '../kinds/visitor'
 import { flat } from '../page/paint'
 import { Api, meanwhile, pages, rested, shop, signIn } from './api'
-import { draft, outline, scene, settings, stage } from './designer'
+import { choose, draft, outline, scene, settings, stage } from './designer'
 
 // Prize draws on a visitor's page, live, and how they are made.
 
@@ -240,8 +240,7 @@ test('someone new makes a wheel with four prizes and a pool, and a visitor spins
   await parts.getByLabel('Label').nth(0).fill('A mug')
   await parts.getByLabel('Weight of A mug').fill('7')
   await expect(parts.getByLabel('Odds of A mug')).toHaveText('50.0 %')
-  await parts.getByRole('combobox', { name: 'Prize of A mug' }).click()
-  await page.getByRole('option', { name: `Code from ${pool}` }).click()
+  await choose(parts.getByRole('combobox', { name: 'Prize of A mug' }), `Code from ${pool}`)
   await parts.getByLabel('Stock of A small gift').fill('5')
   await expect(parts).toContainText('71.4 % of goes win')
   const doc = await draft(page, made.id)

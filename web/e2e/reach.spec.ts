@@ -3,6 +3,7 @@ import type { Rule } from '../kinds/reach'
 import type { Order, PieceInfo, Rehearsal } from '../kinds/studio'
 import { quickStarts } from '../studio/reach/quickStarts'
 import { Api, meanwhile, shop } from './api'
+import { choose } from './designer'
 
 // Reach, as a marketer works on it: rules built and rehearsed, visitors tried,
 // and the site itself agreeing.
@@ -101,8 +102,7 @@ test('a rule of two alternatives, built by hand, rehearsed, tried, and watched o
     await page.getByLabel('Find a condition').fill('everyone but')
     await page.keyboard.press('Enter')
     await page.getByRole('button', { name: 'Remove limit 2' }).click()
-    await page.getByLabel('Over how long').click()
-    await page.getByRole('option', { name: '7 days' }).click()
+    await choose(page.getByLabel('Over how long'), '7 days')
     await saved(page)
     const { draft } = await api.piece(id)
     expect(draft.rule).toEqual({
@@ -142,16 +142,13 @@ test('a rule of two alternatives, built by hand, rehearsed, tried, and watched o
 
   await test.step('try three visitors', async () => {
     await page.getByLabel('Page', { exact: true }).fill('/journal/ash-glaze')
-    await page.getByLabel('Their device').click()
-    await page.getByRole('option', { name: 'phone' }).click()
+    await choose(page.getByLabel('Their device'), 'phone')
     // A typical stay is the log's: it may come so far, or end before.
     await expect(verdict(page)).toHaveText(/^Waits(\. Shows at \d:\d\d, when| until) scroll reaches 50 %\./)
     if (/Shows at/.test((await verdict(page).textContent())!)) await expect(page.getByText('Shows on days 1, 9, 17 and 25, closed each time.')).toBeVisible()
-    await page.getByLabel('Their device').click()
-    await page.getByRole('option', { name: 'desktop' }).click()
+    await choose(page.getByLabel('Their device'), 'desktop')
     await expect(verdict(page)).toHaveText(/visitor shows exit intent/)
-    await page.getByLabel('member', { exact: true }).click()
-    await page.getByRole('option', { name: 'yes' }).click()
+    await choose(page.getByLabel('member', { exact: true }), 'yes')
     await expect(verdict(page)).toHaveText('Does not show on this page view. Condition: not: member is true; it is not.')
     // And a real one, from the log.
     await page.getByRole('button', { name: 'Recorded visitor…' }).click()
@@ -159,8 +156,7 @@ test('a rule of two alternatives, built by hand, rehearsed, tried, and watched o
     await expect(page.getByText(/^A recorded page view:/)).toBeVisible()
     await expect(verdict(page)).toHaveText(/^Waits\. Shows at \d+:\d\d, when scroll reaches 50 %\.$/)
     await page.getByRole('button', { name: 'Back to a made-up visitor' }).click()
-    await page.getByLabel('member', { exact: true }).click()
-    await page.getByRole('option', { name: 'no', exact: true }).click()
+    await choose(page.getByLabel('member', { exact: true }), 'no', true)
   })
 
   await test.step('watch the inspector agree on the shop', async () => {
@@ -297,8 +293,7 @@ test('values come from recorded visits, patterns say what they match, and a mark
   await expect
     .poll(async () => (await api.piece(id)).draft.rule)
     .toMatchObject({ all: [{ fact: 'page.path', op: 'in', value: ['/journal/ash-glaze', '/shop/celadon'] }, {}] })
-  await page.getByLabel('Comparison').click()
-  await page.getByRole('option', { name: 'matches' }).click()
+  await choose(page.getByLabel('Comparison'), 'matches')
   await page.getByLabel('page', { exact: true }).fill('^/journal/.+')
   await expect(page.locator('[data-matches]')).toHaveAttribute('data-matches', '4')
   await expect(page.locator('[data-matches]')).toContainText('Forty tiles in a weekend')
@@ -436,11 +431,9 @@ test('hours, days and ends of a schedule, with a fault at its place', async ({ p
   await page.getByLabel('Hours, to').fill('22:00')
   await page.getByRole('group', { name: 'Days of the week' }).getByRole('button', { name: 'Saturday' }).click()
   await expect.poll(async () => (await api.piece(id)).draft.schedule).toEqual({ hours: [{ from: 1080, to: 1320 }], days: ['sat'] })
-  await page.getByLabel('Start').click()
-  await page.getByRole('option', { name: 'a day and time…' }).click()
+  await choose(page.getByLabel('Start'), 'a day and time…')
   await at(page, 'Start', '010320270900')
-  await page.getByLabel('End').click()
-  await page.getByRole('option', { name: 'a day and time…' }).click()
+  await choose(page.getByLabel('End'), 'a day and time…')
   await at(page, 'End', '010220270900')
   await expect(page.getByRole('alert')).toContainText('should come after the start')
   await at(page, 'End', '010420270900')
@@ -493,8 +486,7 @@ test('who wins is dragged into order, and said plainly', async ({ page }) => {
 test('the site’s manners are kept, and a host that is none is refused at its place', async ({ page }) => {
   await page.goto('/sites/1/settings#limits')
   const limits = page.getByRole('form', { name: 'Limits over all pieces' })
-  await limits.getByLabel('Minimum time between pieces').click()
-  await page.getByRole('option', { name: '1 minute' }).click()
+  await choose(limits.getByLabel('Minimum time between pieces'), '1 minute')
   await limits.getByRole('button', { name: 'Save' }).click()
   await expect(limits.getByRole('status')).toContainText('Saved')
   await expect(page.getByRole('button', { name: /^Limits over all pieces/ })).toContainText('1 minute between two')

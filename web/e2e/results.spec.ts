@@ -1,6 +1,7 @@
 import { expect, type Page, test } from '@playwright/test'
 import type { EventIn, EventsRequest } from '../kinds/visitor'
 import { Api, meanwhile, shop, signIn } from './api'
+import { choose } from './designer'
 
 // What is measured on a page, and what the studio makes of it.
 
@@ -237,8 +238,7 @@ test.describe('the studio', () => {
     await expect(page.getByRole('region', { name: 'What differs' })).toContainText('When it shows: other moments')
     await page.getByRole('link', { name: 'Edit design' }).nth(1).click()
     await expect(page.getByText('What you change here changes in B alone.')).toBeVisible()
-    await page.getByRole('combobox', { name: 'Format' }).first().click()
-    await page.getByRole('option', { name: 'Fly-in' }).click()
+    await choose(page.getByRole('combobox', { name: 'Format' }).first(), 'Fly-in')
     await expect
       .poll(async () => (await api.piece(live.id)).draft.split.variants[1])
       .toMatchObject({
@@ -251,8 +251,7 @@ test.describe('the studio', () => {
     await page.goto(`/sites/1/pieces/${live.id}/reach`)
     const tried = page.locator('[data-verdict]')
     await expect(tried).toHaveAttribute('data-verdict', 'yes')
-    await page.getByRole('combobox', { name: 'Variant' }).click()
-    await page.getByRole('option', { name: 'B' }).click()
+    await choose(page.getByRole('combobox', { name: 'Variant' }), 'B')
     await expect(tried).toHaveAttribute('data-verdict', 'waits')
     let info = await api.piece(live.id)
     await api.launch(live.id, info.version)
@@ -268,8 +267,7 @@ test.describe('the studio', () => {
     await expect(page.getByRole('region', { name: 'Is the test reliable?' })).toContainText('B looked different before')
     // Taken back, the variant sits as the piece does.
     await page.getByRole('link', { name: 'Edit design' }).nth(1).click()
-    await page.getByRole('combobox', { name: 'Format' }).first().click()
-    await page.getByRole('option', { name: 'Popup' }).click()
+    await choose(page.getByRole('combobox', { name: 'Format' }).first(), 'Popup')
     await expect.poll(async () => (await api.piece(live.id)).draft.split.variants[1].format).toBeUndefined()
     await live.end()
   })
@@ -311,8 +309,7 @@ test.describe('the studio', () => {
     await expect(page.getByRole('region', { name: 'What the pieces brought' }).getByRole('heading')).toContainText('In these 28 days')
     await expect(page.getByRole('region', { name: 'What they cost visitors' })).toContainText(/Never interrupted.*page views measured/)
     await page.getByRole('button', { name: 'Page', exact: true }).click()
-    await page.getByLabel('Period').click()
-    await page.getByRole('option', { name: '90 days' }).click()
+    await choose(page.getByLabel('Period'), '90 days')
     await expect(page).toHaveURL(/by=page/)
     await expect(page).toHaveURL(/from=2\d{3}-\d\d-\d\d/)
     // Until those come, the rows are of 28 days.

@@ -178,11 +178,7 @@ test('the site’s own data is called what one calls it, in its settings, in rul
   await data.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(data.getByRole('status')).toContainText('Saved')
   const made = await api.make('For large baskets')
-  await page.goto(`/sites/1/pieces/${made.id}/reach`)
-  await page.getByRole('button', { name: '+ condition' }).last().click()
-  await page.getByLabel('Find a condition').fill('in the basket')
-  await expect(page.getByRole('option', { name: 'What is in the basket' })).toBeVisible()
-  await page.keyboard.press('Enter')
+  await reachedBy(page, made.id, 'in the basket', 'What is in the basket')
   await expect(page.getByRole('button', { name: 'What is in the basket', exact: true })).toBeVisible()
   await expect(page.getByText(/^In words:/)).toContainText('What is in the basket')
   await saved(page)
@@ -190,6 +186,15 @@ test('the site’s own data is called what one calls it, in its settings, in rul
   expect(JSON.stringify((await api.piece(made.id)).draft.rule)).toContain('"data.basket_total"')
   await api.settings({ data: {} })
 })
+
+/** Adds the condition that is found by these words to a piece's rule. */
+async function reachedBy(page: Page, id: string, words: string, name: string) {
+  await page.goto(`/sites/1/pieces/${id}/reach`)
+  await page.getByRole('button', { name: '+ condition' }).last().click()
+  await page.getByLabel('Find a condition').fill(words)
+  await expect(page.getByRole('option', { name })).toBeVisible()
+  await page.keyboard.press('Enter')
+}
 
 test('two windows name different data of the site, and hostile names are names', async ({ page, browser }) => {
   const visitor = await (await browser.newContext()).newPage()
@@ -220,11 +225,7 @@ test('two windows name different data of the site, and hostile names are names',
   expect(Object.entries((await api.siteNow()).settings.data ?? {})).toEqual(expect.arrayContaining([['cart.lines', 'Lines in the cart'], ...mine]))
   await expect(data(page).getByRole('textbox', { name: 'cart.lines' })).toHaveValue('Lines in the cart')
   const made = await api.make('By hostile names')
-  await page.goto(`/sites/1/pieces/${made.id}/reach`)
-  await page.getByRole('button', { name: '+ condition' }).last().click()
-  await page.getByLabel('Find a condition').fill('The builder')
-  await expect(page.getByRole('option', { name: 'The builder' })).toBeVisible()
-  await page.keyboard.press('Enter')
+  await reachedBy(page, made.id, 'The builder', 'The builder')
   await expect(page.getByText(/^In words:/)).toContainText('The builder')
   await saved(page)
   await api.settings({ data: {} })

@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page, test } from '@playwright/test'
 import { Api, database, signIn } from './api'
+import { choose } from './designer'
 
 // The studio under bad luck and bad input: nothing that was typed is lost, and
 // what is wrong is said where it is.
@@ -80,8 +81,7 @@ test('the database stopped while working: the studio says so and recovers', asyn
 test('a fault is marked at its input, and mending it saves', async ({ page }) => {
   const { id } = await api.make('Faults')
   await page.goto(`/sites/1/pieces/${id}/compose?block=send`)
-  await settings(page).getByLabel('On click').click()
-  await page.getByRole('option', { name: 'Open a link' }).click()
+  await choose(settings(page).getByLabel('On click'), 'Open a link')
   await settings(page).getByLabel('Link', { exact: true }).fill('javascript:alert(1)')
   await expect(settings(page).getByRole('alert')).toContainText('https://')
   await standing(page, 'faulty')
@@ -153,10 +153,8 @@ test('groups, not, and or by the click of a word', async ({ page }) => {
   await page.getByRole('button', { name: '+ condition' }).click()
   await page.getByLabel('Find a condition').fill('device')
   await page.keyboard.press('Enter')
-  await page.getByLabel('Comparison').click()
-  await page.getByRole('option', { name: 'is one of' }).click()
-  await page.getByRole('combobox', { name: 'device', exact: true }).click()
-  await page.getByRole('option', { name: 'phone' }).click()
+  await choose(page.getByLabel('Comparison'), 'is one of')
+  await choose(page.getByRole('combobox', { name: 'device', exact: true }), 'phone')
   await page.keyboard.press('Escape')
   await expect(words).toContainText('device is one of desktop, phone')
   await standing(page, 'saved')

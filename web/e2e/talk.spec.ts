@@ -2,7 +2,7 @@ import AxeBuilder from '@axe-core/playwright'
 import { type BrowserContextOptions, devices, expect, type Page, test } from '@playwright/test'
 import type { Text } from '../kinds/piece'
 import { Api, pages, shop, signIn } from './api'
-import { draft } from './designer'
+import { choose, draft } from './designer'
 
 // Conversations on a visitor's page, live, and how they are written.
 
@@ -190,8 +190,7 @@ test('someone new writes a conversation with a branch as a script, on the same s
   await expect(lines.getByLabel('Line', { exact: true }).nth(2)).toBeFocused()
   await page.keyboard.type('Clay on your sleeves, then.')
   const branch = lines.getByRole('group', { name: 'Add here' }).first()
-  await branch.getByRole('combobox', { name: 'Add a link' }).click()
-  await page.getByRole('option', { name: 'Call' }).click()
+  await choose(branch.getByRole('combobox', { name: 'Add a link' }), 'Call')
   const doc = await draft(page, id)
   const { scenes } = doc.split.variants[0].design
   expect(scenes[0].blocks.filter(b => b.kind === 'text').map(b => (b as Text).text)).toEqual(['Hello! Which class suits you?', 'It takes two minutes.'])

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
 import { Api, dot, email, password, shop, signIn } from './api'
+import { choose } from './designer'
 
 // The whole way, as a newcomer walks it: a marketer designs a popup, says when
 // it shows, splits it and puts it live; a visitor of the shop signs up; the
@@ -136,16 +137,14 @@ test('from sign-in to a converted visitor', async ({ page, browser }) => {
     await page.getByLabel('Page', { exact: true }).fill('/classes')
     await expect(page.locator('[data-verdict=waits]')).toHaveText('Waits. Shows at 0:02, when time on page reaches 2 s.')
     // A faulty pattern is marked at its value, and nothing is lost.
-    await page.getByLabel('Comparison').click()
-    await page.getByRole('option', { name: 'matches' }).click()
+    await choose(page.getByLabel('Comparison'), 'matches')
     await page.getByLabel('page', { exact: true }).fill('/classes(')
     await expect(page.getByRole('alert')).toContainText('regular expression')
     await expect(page.locator('[data-standing=faulty]')).toBeVisible()
     await page.getByLabel('page', { exact: true }).fill('^/classes$')
     await expect(saved).toBeVisible()
     await expect(page.getByText('In words: show it when time on page reaches 2 s and page matches ^/classes$.')).toBeVisible()
-    await page.getByLabel('Wait after a close').click()
-    await page.getByRole('option', { name: '14 days' }).click()
+    await choose(page.getByLabel('Wait after a close'), '14 days')
     await expect(saved).toBeVisible()
   })
 

@@ -1,6 +1,6 @@
 import { type BrowserContext, expect, type Page, test } from '@playwright/test'
 import { Api, signIn } from './api'
-import { saveKit } from './designer'
+import { choose, saveKit } from './designer'
 
 // Two windows, another screen, a reload: nothing a marketer typed is lost, and
 // the later window does not undo the earlier.
@@ -64,8 +64,7 @@ test('two forms of the site undo nothing of each other; two windows merge what t
   await domains.getByLabel('Name', { exact: true }).fill('Quillfern of Cork')
   await recording.getByLabel('Visitors recorded').fill('80')
   await page.keyboard.press('Tab')
-  await limits.getByLabel('Minimum time between pieces').click()
-  await page.getByRole('option', { name: '5 minutes' }).click()
+  await choose(limits.getByLabel('Minimum time between pieces'), '5 minutes')
   // One is saved: the others stay as they were typed, and can be saved after it.
   await limits.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(limits.getByText('✓ Saved')).toBeVisible()
@@ -238,8 +237,7 @@ test('undo while typing the name is the name’s own', async ({ page }) => {
 test('what a field asks for changes, and what was collected stays under its name', async ({ page }) => {
   const piece = await api.live('Collected')
   await page.goto(`/sites/1/pieces/${piece.id}/compose?block=name`)
-  await page.getByLabel('Field type').click()
-  await page.getByRole('option', { name: 'Short text' }).click()
+  await choose(page.getByLabel('Field type'), 'Short text')
   await saved(page)
   const field = (await api.piece(piece.id)).draft.split.variants[0].design.scenes[0].blocks.find(b => b.id === 'name')!
   expect(field.kind === 'field' && field.ask).not.toBe('name')

@@ -148,7 +148,7 @@ function Top() {
         display: 'flex',
         flexWrap: 'wrap',
         alignItems: 'center',
-        gap: '2px 22px',
+        gap: { xs: '2px 10px', sm: '2px 22px' },
         px: { xs: '12px', sm: '22px' },
         py: '4px',
         background: ink[1],
@@ -173,7 +173,11 @@ function Top() {
       </Box>
       <SiteSwitch />
       {site && (
-        <Box component="nav" aria-label="Site" sx={{ display: 'flex', flexWrap: 'wrap', gap: '0 22px', order: { xs: 1, sm: 0 } }}>
+        <Box
+          component="nav"
+          aria-label="Site"
+          sx={{ display: 'flex', flexWrap: 'wrap', gap: '0 22px', order: { xs: 1, sm: 0 }, flexBasis: { xs: '100%', sm: 'auto' } }}
+        >
           {places.map(([to, name, within]) => (
             <Box
               key={to}
@@ -183,10 +187,9 @@ function Top() {
                 color: '#c9bcd0',
                 fontWeight: 550,
                 textDecoration: 'none',
-                py: '4px',
-                borderBottom: '3px solid transparent',
+                p: '4px 0 7px',
                 '&:hover': { color: '#fff' },
-                '&.within': { color: '#fff', borderColor: apricot.bright },
+                '&.within': { color: '#fff', pb: '4px', borderBottom: `3px solid ${apricot.bright}` },
               }}
               className={within.test(here) ? 'within' : undefined}
             >

@@ -144,12 +144,12 @@ const Place = memo(function Place({ to, name, line, warn }: { to: string; name: 
       sx={{
         flex: 1,
         minWidth: 0,
-        p: { xs: '7px 6px 9px 10px', md: '17px 12px 0 16px' },
+        p: { xs: '7px 2px 9px 5px', sm: '7px 6px 9px 10px', md: '17px 12px 0 16px' },
         position: 'relative',
         borderLeft: `1px solid ${paper.line}`,
         color: ink[1],
         textDecoration: 'none',
-        '& b': { display: 'block', font: `640 15px ${display}` },
+        '& b': { display: 'block', font: `640 15px ${display}`, fontSize: { xs: 12.5, sm: 15 } },
         '& span': {
           display: 'block',
           fontSize: 12.5,
@@ -162,7 +162,16 @@ const Place = memo(function Place({ to, name, line, warn }: { to: string; name: 
         '&:hover b': { color: plum.main },
         '&.active': { background: paper.page },
         '&.active b': { color: plum.main },
-        '&.active::after': { content: '""', position: 'absolute', left: 0, right: 0, bottom: '-1px', height: 4, background: plum.main },
+        '&.active::after': {
+          content: '""',
+          position: 'absolute',
+          left: 0,
+          right: 0,
+          bottom: '-1px',
+          height: 4,
+          background: plum.main,
+          forcedColorAdjust: 'none',
+        },
       }}
     >
       <b>{name}</b>

@@ -82,7 +82,7 @@ export function Reach() {
         }}
       >
         <Box sx={{ flex: 1, minHeight: 0, overflowY: { md: 'auto' }, mx: '-20px', px: '20px', scrollPaddingBlock: '12px' }} tabIndex={-1}>
-          <Box sx={{ display: 'flex', alignItems: 'center', gap: '14px' }}>
+          <Box sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'center', gap: '4px 14px' }}>
             <Typography variant="h2">Show it when</Typography>
             <QuickStarts
               onPick={start =>

@@ -12,6 +12,7 @@ import { useBuilder } from './builder'
 import { curveOf, hint } from './curve'
 import { FactPicker } from './FactPicker'
 import type { Clause, Fact, Op, Rule } from './kinds'
+import { LineRow } from './LineRow'
 import { type Compared, comparedAs, comparedWords, declared, opsOf, pathOf, valueFor } from './rules'
 import { NumberToken, RecordedToken, TextToken, TimeToken, ValuesToken, WordSelect } from './tokens'
 
@@ -44,54 +45,51 @@ export function ClauseLine({ clause, negated, at, lead, tail, onChange }: Props)
   const named = fact && !known && ['page.query.', 'data.', 'cookie.'].includes(fact.name)
   return (
     <Box>
-      <Box sx={{ display: 'flex', alignItems: 'center', pl: '10px' }}>
-        <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 38, gap: '7px', flexWrap: 'wrap', flex: 1, minWidth: 0 }}>
-          {lead}
+      <LineRow tail={tail}>
+        {lead}
+        <ButtonBase
+          onClick={e => setPicking(e.currentTarget)}
+          sx={{
+            borderBottom: `1.5px solid ${faults.some(f => f.at.endsWith('.fact')) ? brick.main : plum.main}`,
+            fontWeight: 600,
+            fontSize: 14,
+            p: '1px',
+            whiteSpace: 'nowrap',
+            '&:hover': { color: plum.main },
+          }}
+        >
+          {fact ? (known ?? says(fact, clause, pieces)) : clause.fact}
+        </ButtonBase>
+        {named && (
+          <TextToken
+            label={`Name of the ${fact.name === 'data.' ? 'data' : fact.name === 'cookie.' ? 'cookie' : 'parameter'}`}
+            value={clause.fact.slice(fact.name.length)}
+            onChange={name => name && onChange({ ...clause, fact: fact.name + name })}
+          />
+        )}
+        {fact && <Rest clause={clause} negated={negated} fact={fact} wrong={faults.some(f => /\.(value|op)/.test(f.at))} onChange={onChange} />}
+        {curve && (
           <ButtonBase
-            onClick={e => setPicking(e.currentTarget)}
+            onClick={() => setLooking(!looking)}
+            aria-expanded={looking}
             sx={{
-              borderBottom: `1.5px solid ${faults.some(f => f.at.endsWith('.fact')) ? brick.main : plum.main}`,
-              fontWeight: 600,
-              fontSize: 14,
-              p: '1px',
-              whiteSpace: 'nowrap',
-              '&:hover': { color: plum.main },
+              color: ink[2],
+              fontSize: 12.5,
+              borderRadius: '4px',
+              px: '3px',
+              minHeight: 24,
+              '&:hover': { color: plum.main, textDecoration: 'underline' },
             }}
           >
-            {fact ? (known ?? says(fact, clause, pieces)) : clause.fact}
+            {hint(fact!.name, value, curve)}
           </ButtonBase>
-          {named && (
-            <TextToken
-              label={`Name of the ${fact.name === 'data.' ? 'data' : fact.name === 'cookie.' ? 'cookie' : 'parameter'}`}
-              value={clause.fact.slice(fact.name.length)}
-              onChange={name => name && onChange({ ...clause, fact: fact.name + name })}
-            />
-          )}
-          {fact && <Rest clause={clause} negated={negated} fact={fact} wrong={faults.some(f => /\.(value|op)/.test(f.at))} onChange={onChange} />}
-          {curve && (
-            <ButtonBase
-              onClick={() => setLooking(!looking)}
-              aria-expanded={looking}
-              sx={{
-                color: ink[2],
-                fontSize: 12.5,
-                borderRadius: '4px',
-                px: '3px',
-                minHeight: 24,
-                '&:hover': { color: plum.main, textDecoration: 'underline' },
-              }}
-            >
-              {hint(fact!.name, value, curve)}
-            </ButtonBase>
-          )}
-          {fact?.name === 'moment.exit_intent' && b.stays && b.stays.page_views > 0 && (
-            <Box component="span" sx={{ color: ink[2], fontSize: 12.5 }}>
-              {Math.round(b.stays.left * 10)} in 10 do
-            </Box>
-          )}
-        </Box>
-        {tail}
-      </Box>
+        )}
+        {fact?.name === 'moment.exit_intent' && b.stays && b.stays.page_views > 0 && (
+          <Box component="span" sx={{ color: ink[2], fontSize: 12.5 }}>
+            {Math.round(b.stays.left * 10)} in 10 do
+          </Box>
+        )}
+      </LineRow>
       {faults.map(f => (
         <Typography key={f.at + f.message} variant="body2" role="alert" sx={{ pl: '14px', pb: '4px', color: brick.main, fontWeight: 600 }}>
           {f.message}

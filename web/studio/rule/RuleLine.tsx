@@ -13,6 +13,7 @@ import { counted } from '../parts/words/say'
 import { type Builder, copiedRule, copyRule, useBuilder } from './builder'
 import { ClauseLine } from './ClauseLine'
 import type { Rule } from './kinds'
+import { LineRow } from './LineRow'
 import type { Landing } from './landing'
 import {
   countAt,
@@ -193,26 +194,23 @@ export function RuleLine({ part, at, i, of, any, so, groups: Groups }: Props) {
         ) : 'saved' in inner ? (
           <SavedLine id={inner.saved} at={innerAt} lead={lead} tail={tail} />
         ) : (
-          <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 36, pl: '10px' }}>
-            <Box sx={{ display: 'flex', alignItems: 'center', gap: '7px', flex: 1 }}>
-              {lead}
-              {isGroup(inner) ? (
-                <WordSelect
-                  plain
-                  size={13}
-                  label="How many must hold"
-                  value={'any' in inner ? 'any' : 'all'}
-                  options={howMany}
-                  onChange={key => b.change(putAt(b.rule, innerAt, () => groupOf(key as 'all' | 'any', partsOf(inner))))}
-                />
-              ) : (
-                <Box component="span" sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13 }}>
-                  not
-                </Box>
-              )}
-            </Box>
-            {tail}
-          </Box>
+          <LineRow tail={tail}>
+            {lead}
+            {isGroup(inner) ? (
+              <WordSelect
+                plain
+                size={13}
+                label="How many must hold"
+                value={'any' in inner ? 'any' : 'all'}
+                options={howMany}
+                onChange={key => b.change(putAt(b.rule, innerAt, () => groupOf(key as 'all' | 'any', partsOf(inner))))}
+              />
+            ) : (
+              <Box component="span" sx={{ color: ink[2], fontStyle: 'italic', fontSize: 13 }}>
+                not
+              </Box>
+            )}
+          </LineRow>
         )}
       </Box>
       {!isClause(inner) && !('saved' in inner) && (

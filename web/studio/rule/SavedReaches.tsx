@@ -16,6 +16,7 @@ import { api, type Trouble } from '../server/api'
 import { outdated, setReaches, useSite } from '../server/queries'
 import { BuilderContext, useBuilder } from './builder'
 import type { Rule } from './kinds'
+import { LineRow } from './LineRow'
 import { rooted, writtenOut } from './rules'
 
 /** Opens a saved reach to be changed; given by the builder around. */
@@ -29,33 +30,30 @@ export function SavedLine({ id, at, lead, tail }: { id: string; at: string; lead
   const faults = b.faults.filter(f => f.at.startsWith(at))
   return (
     <Box>
-      <Box sx={{ display: 'flex', alignItems: 'center', pl: '10px' }}>
-        <Box sx={{ display: 'flex', alignItems: 'center', minHeight: 38, gap: '7px', flexWrap: 'wrap', flex: 1, minWidth: 0 }}>
-          {lead}
-          <ButtonBase
-            onClick={() => saved && change(saved)}
-            title={saved?.phrase}
-            sx={{
-              background: apricot.wash,
-              color: apricot.ink,
-              borderRadius: '4px',
-              border: `1px solid ${faults.length ? brick.main : '#eecbb2'}`,
-              fontWeight: 600,
-              fontSize: 14,
-              px: '8px',
-              py: '1px',
-            }}
-          >
-            {saved?.name ?? 'a deleted reach'}
-          </ButtonBase>
-          {saved && (
-            <Box component="span" sx={{ color: ink[2], fontSize: 12.5 }}>
-              saved reach · used in {counted(saved.used.length, 'piece')}
-            </Box>
-          )}
-        </Box>
-        {tail}
-      </Box>
+      <LineRow tail={tail}>
+        {lead}
+        <ButtonBase
+          onClick={() => saved && change(saved)}
+          title={saved?.phrase}
+          sx={{
+            background: apricot.wash,
+            color: apricot.ink,
+            borderRadius: '4px',
+            border: `1px solid ${faults.length ? brick.main : '#eecbb2'}`,
+            fontWeight: 600,
+            fontSize: 14,
+            px: '8px',
+            py: '1px',
+          }}
+        >
+          {saved?.name ?? 'a deleted reach'}
+        </ButtonBase>
+        {saved && (
+          <Box component="span" sx={{ color: ink[2], fontSize: 12.5 }}>
+            saved reach · used in {counted(saved.used.length, 'piece')}
+          </Box>
+        )}
+      </LineRow>
       {faults.map(f => (
         <Typography key={f.message} variant="body2" role="alert" sx={{ pl: '14px', pb: '4px', color: brick.main, fontWeight: 600 }}>
           {f.message}

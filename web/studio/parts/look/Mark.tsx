@@ -3,5 +3,5 @@ import { apricot, bite } from './theme'
 
 /** Gobbet's mark. */
 export const Mark = ({ size = 24 }: { size?: number }) => (
-  <Box aria-hidden sx={{ width: size, height: size, background: apricot.bright, borderRadius: size / 4 + 'px', ...bite(size * 0.375) }} />
+  <Box aria-hidden data-hue sx={{ width: size, height: size, background: apricot.bright, borderRadius: size / 4 + 'px', ...bite(size * 0.375) }} />
 )

@@ -55,6 +55,11 @@ export const theme = createTheme({
         a: { color: plum.main },
         // Colours that say something, of bars and swatches, and those of what is designed, are kept where the system has its own.
         '[data-hue]': { forcedColorAdjust: 'none' },
+        // There a ground says nothing any more: what is chosen has a ring, what is pressed an edge.
+        '@media (forced-colors: active)': {
+          '[aria-pressed=true], [aria-selected=true]': { '&:not(:focus-visible)': { outline: '2px solid Highlight' } },
+          '.MuiButton-contained.MuiButton-contained': { border: '1px solid ButtonBorder', mask: 'none' },
+        },
         '::selection': { background: apricot.bright },
       },
     },

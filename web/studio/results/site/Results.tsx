@@ -53,7 +53,7 @@ export function Results() {
           <>
             <Head r={r} range={rangeIn(query, r)} waits={waits} set={set} piece={params.get('piece') ?? ''} />
             <Box sx={{ display: 'grid', gap: '16px', opacity: waits ? 0.5 : 1 }} aria-busy={waits}>
-              <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(3, minmax(0, 1fr))', gap: '16px', alignItems: 'stretch' }}>
+              <Box sx={{ display: 'grid', gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'repeat(3, minmax(0, 1fr))' }, gap: '16px', alignItems: 'stretch' }}>
                 <Sheet aria-label="What they brought">
                   <Heading of="What they brought" rows={() => broughtRows(r)} />
                   <Brought r={r} onOpen={setBehind} />
@@ -68,7 +68,7 @@ export function Results() {
                 </Sheet>
               </Box>
               <Rows r={r} by={params.get('by') ?? ''} query={query} set={set} onOpen={setBehind} />
-              <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(2, minmax(0, 1fr))', gap: '16px', alignItems: 'start' }}>
+              <Box sx={{ display: 'grid', gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'repeat(2, minmax(0, 1fr))' }, gap: '16px', alignItems: 'start' }}>
                 {r.leads.length > 0 && <Leads r={r} />}
                 <LeftOut />
               </Box>
@@ -145,8 +145,8 @@ function Head({ r, range, waits, set, piece }: { r: SiteResults; range: DayRange
   const [own, setOwn] = useState(false)
   return (
     <Sheet bitten sx={{ pr: '44px' }} aria-label="What the pieces brought">
-      <Box sx={{ display: 'flex', alignItems: 'flex-start', gap: 3 }}>
-        <Box sx={{ flex: 1, opacity: waits ? 0.5 : 1 }} aria-busy={waits}>
+      <Box sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'flex-start', gap: '10px 24px' }}>
+        <Box sx={{ flex: '1 1 320px', opacity: waits ? 0.5 : 1 }} aria-busy={waits}>
           <Typography variant="h2" sx={{ fontSize: 21 }}>
             {r.head}
             {waits && <CircularProgress size={14} aria-label="Counting the days asked for" sx={{ ml: '10px' }} />}

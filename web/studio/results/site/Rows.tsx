@@ -145,7 +145,7 @@ function Row({ x, by, top, gap, goal, onOpen }: { x: ResultRow; by: string; top:
       {goal && (
         <TableCell align="right">
           {count(x.goal.conversions)}
-          <Typography variant="body2" color="textSecondary">
+          <Typography variant="body2" color="textSecondary" sx={{ whiteSpace: 'nowrap' }}>
             {percent(x.goal.rate ?? 0)}
           </Typography>
         </TableCell>
