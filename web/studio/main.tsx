@@ -10,6 +10,7 @@ import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
 import { Broken } from './frame/Broken'
 import { Loading } from './parts/look/Loading'
+import { loaded } from './parts/look/later'
 import { theme } from './parts/look/theme'
 import { client } from './server/queries'
 
@@ -19,7 +20,7 @@ const cache = createCache({ key: 'g', nonce })
 /** A screen whose script is loaded when it is first opened. */
 const screen =
   <M extends Record<K, ComponentType>, K extends string>(load: () => Promise<M>, name: K) =>
-  async () => ({ Component: (await load())[name] as ComponentType })
+  async () => ({ Component: await loaded(async () => (await load())[name], 'this screen') })
 
 const site = () => import('./site')
 const frame = () => import('./frame/Layout')
@@ -35,6 +36,8 @@ const router = createBrowserRouter([
       { index: true, lazy: home },
       {
         path: 'sites/:site',
+        // What breaks on a screen leaves the places around it.
+        ErrorBoundary: Broken,
         children: [
           { index: true, element: <Navigate to="board" replace /> },
           { path: 'board', lazy: screen(() => import('./board/Board'), 'Board') },

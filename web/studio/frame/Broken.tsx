@@ -8,7 +8,7 @@ export function Broken() {
   const error = useRouteError()
   console.error(error)
   return (
-    <Box sx={{ maxWidth: 520, margin: '18vh auto', px: 3 }}>
+    <Box component="main" role="alert" sx={{ maxWidth: 520, margin: '18vh auto', px: 3 }}>
       <Typography variant="h1">This screen could not be shown</Typography>
       <Typography sx={{ my: 1.5 }}>
         Your work is kept in this browser. Reload the page to continue. {error instanceof Error ? `(${error.message})` : ''}

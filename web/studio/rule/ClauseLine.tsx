@@ -2,8 +2,9 @@ import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
-import { lazy, type ReactNode, Suspense, useState } from 'react'
+import { type ReactNode, Suspense, useState } from 'react'
 import { DateField } from '../parts/forms/DateTimeField'
+import { later } from '../parts/look/later'
 import { apricot, brick, ink, plum } from '../parts/look/theme'
 import { PickElement } from '../parts/pages/PickElement'
 import { count, counted } from '../parts/words/say'
@@ -17,7 +18,7 @@ import { type Compared, comparedAs, comparedWords, declared, opsOf, pathOf, valu
 import { NumberToken, RecordedToken, TextToken, TimeToken, ValuesToken, WordSelect } from './tokens'
 
 // It brings the charts, which nothing else here needs.
-const Distribution = lazy(() => import('./Distribution'))
+const Distribution = later(async () => (await import('./Distribution')).default)
 
 interface Props {
   clause: Clause

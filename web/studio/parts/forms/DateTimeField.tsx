@@ -1,10 +1,11 @@
 import Skeleton from '@mui/material/Skeleton'
-import { type ComponentProps, lazy, Suspense } from 'react'
+import { type ComponentProps, Suspense } from 'react'
+import { later } from '../look/later'
 
 // Few screens ask for a date at once: the pickers load when one does.
 const Pickers = {
-  DateTime: lazy(() => import('./datePickers').then(m => ({ default: m.DateTimeField }))),
-  Date: lazy(() => import('./datePickers').then(m => ({ default: m.DateField }))),
+  DateTime: later(async () => (await import('./datePickers')).DateTimeField),
+  Date: later(async () => (await import('./datePickers')).DateField),
 }
 
 /** A day and a time on a wall clock, which it names. */

@@ -4,11 +4,12 @@ import MenuItem from '@mui/material/MenuItem'
 import Skeleton from '@mui/material/Skeleton'
 import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
-import { lazy, Suspense, useState } from 'react'
+import { Suspense, useState } from 'react'
 import { Link, useOutletContext } from 'react-router'
 import type { PieceInfo, SplitResult } from '../../../kinds/studio'
 import { saveCSV } from '../../parts/figures/csv'
 import { Loaded } from '../../parts/look/Loaded'
+import { later } from '../../parts/look/later'
 import { Sheet } from '../../parts/look/Sheet'
 import { TwoColumns } from '../../parts/look/TwoColumns'
 import { apricot, moss } from '../../parts/look/theme'
@@ -31,7 +32,7 @@ import { Timeline } from './Timeline'
 import { Winner } from './Winner'
 
 // It brings the charts: the verdict and the numbers do not wait for them.
-const RateOverTime = lazy(() => import('./RateOverTime'))
+const RateOverTime = later(async () => (await import('./RateOverTime')).default)
 
 /** The variants against the first: the verdict, then the numbers, then the split itself. */
 export function PieceResults() {

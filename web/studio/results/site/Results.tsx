@@ -5,12 +5,13 @@ import MenuItem from '@mui/material/MenuItem'
 import Select from '@mui/material/Select'
 import Skeleton from '@mui/material/Skeleton'
 import Typography from '@mui/material/Typography'
-import { lazy, Suspense, useState } from 'react'
+import { Suspense, useState } from 'react'
 import type { DayRange, Measure, SiteResults } from '../../../kinds/studio'
 import { AlertLines } from '../../parts/figures/AlertLines'
 import { saveCSV } from '../../parts/figures/csv'
 import { DateField } from '../../parts/forms/DateTimeField'
 import { Loaded } from '../../parts/look/Loaded'
+import { later } from '../../parts/look/later'
 import { Sheet } from '../../parts/look/Sheet'
 import { TextButton } from '../../parts/look/TextButton'
 import { Title } from '../../parts/look/Title'
@@ -29,7 +30,7 @@ import { Rows } from './Rows'
 import { presetOf, presets, rangeOf, rangeText } from './range'
 
 // It brings the charts: the sentence and the numbers do not wait for them.
-const BroughtOver = lazy(() => import('./BroughtOver'))
+const BroughtOver = later(async () => (await import('./BroughtOver')).default)
 
 /** What the site's pieces brought, and what they cost visitors. */
 export function Results() {

@@ -5,12 +5,13 @@ import ButtonBase from '@mui/material/ButtonBase'
 import Divider from '@mui/material/Divider'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
-import { Fragment, lazy, memo, Suspense, useDeferredValue, useState } from 'react'
+import { Fragment, memo, Suspense, useDeferredValue, useState } from 'react'
 import type { Drawing, Scene } from '../../../../kinds/piece'
 import { buttonsOf, deadEnds, depths, waysOf } from '../../../design/graph'
 import { talks } from '../../../design/lines'
 import { flat } from '../../../design/tree'
 import { Dragging, elementAt, useDrag, useMovable } from '../../../parts/keys/dragging'
+import { later } from '../../../parts/look/later'
 import { apricot, ink } from '../../../parts/look/theme'
 import { Miniature } from '../../../parts/pages/Miniature'
 import { useDrawing } from '../../../piece/drawing'
@@ -21,10 +22,10 @@ import { SaveSnippet } from '../controls/SaveSnippet'
 
 // Where all scenes are seen at once; each is loaded when it is first opened.
 const wholes = {
-  map: lazy(() => import('./SceneMap')),
-  script: lazy(() => import('./Script')),
-  scores: lazy(() => import('./Scores')),
-  formulas: lazy(() => import('./Formulas')),
+  map: later(async () => (await import('./SceneMap')).default),
+  script: later(async () => (await import('./Script')).default),
+  scores: later(async () => (await import('./Scores')).default),
+  formulas: later(async () => (await import('./Formulas')).default),
 }
 
 /** The scenes in order, each drawn small, and what leads from one to the next. */

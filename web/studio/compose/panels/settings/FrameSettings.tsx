@@ -1,5 +1,5 @@
 import Typography from '@mui/material/Typography'
-import { lazy, Suspense, useContext, useState } from 'react'
+import { Suspense, useContext, useState } from 'react'
 import type { Format, Frame, Piece } from '../../../../kinds/piece'
 import { playSound } from '../../../../page/extras'
 import { formatOn, paint, placeOf } from '../../../../page/paint'
@@ -9,6 +9,7 @@ import { refitAsOne, refitPhones, refitVariant } from '../../../design/formats'
 import { buttonsOf } from '../../../design/graph'
 import { answers, flat } from '../../../design/tree'
 import { NumberField } from '../../../parts/forms/fields'
+import { later } from '../../../parts/look/later'
 import { TextButton } from '../../../parts/look/TextButton'
 import { counted, letters } from '../../../parts/words/say'
 import { change } from '../../../piece/draft'
@@ -55,7 +56,7 @@ const motions = [
 ] as const
 
 // It brings the builder of rules.
-const OwnMoments = lazy(async () => ({ default: (await import('../../../piece/OwnMoments')).OwnMoments }))
+const OwnMoments = later(async () => (await import('../../../piece/OwnMoments')).OwnMoments)
 
 /** When the variant in view shows, besides what Reach says. */
 function Moments({ i }: { i: number }) {
