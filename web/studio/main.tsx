@@ -20,7 +20,7 @@ const cache = createCache({ key: 'g', nonce })
 /** A screen whose script is loaded when it is first opened. */
 const screen =
   <M extends Record<K, ComponentType>, K extends string>(load: () => Promise<M>, name: K) =>
-  async () => ({ Component: await loaded(async () => (await load())[name], 'this screen') })
+  async () => ({ Component: await loaded(async () => (await load())[name], true) })
 
 const site = () => import('./site')
 const frame = () => import('./frame/Layout')

@@ -298,7 +298,7 @@ function AwayLine() {
   if (!why) return null
   return (
     <Box role="alert" sx={{ background: apricot.wash, color: apricot.ink, px: '22px', py: '8px', fontWeight: 600, borderBottom: `1px solid ${apricot.main}` }}>
-      {why} Your changes are kept in this browser and sent when it is back. Visitors’ pages are not affected.
+      {why} Changes to pieces are kept in this browser and sent when it is back. Visitors’ pages are not affected.
     </Box>
   )
 }

@@ -39,7 +39,7 @@ export function PieceLayout() {
   }, [])
   if (error instanceof Trouble && !data) {
     return (
-      <Box sx={{ m: '14vh auto', maxWidth: 460, px: 3 }}>
+      <Box component="main" sx={{ m: '14vh auto', maxWidth: 460, px: 3 }}>
         {error.status === 404 ? (
           <>
             <Typography variant="h1">This piece is not here</Typography>

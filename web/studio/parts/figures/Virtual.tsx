@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box'
 import { useVirtualizer, useWindowVirtualizer } from '@tanstack/react-virtual'
-import { type ReactNode, type RefObject, useEffect, useRef, useState } from 'react'
+import { type ReactNode, type RefObject, useLayoutEffect, useRef, useState } from 'react'
 
 // Long lists, of which only what is near the window is drawn.
 
@@ -53,7 +53,8 @@ interface GridProps<T> {
 export function VirtualGrid<T>({ of, least, gap, height, children }: GridProps<T>) {
   const box = useRef<HTMLDivElement>(null)
   const [place, setPlace] = useState({ width: 0, top: 0 })
-  useEffect(() => {
+  // Ended as it goes: a size told a moment later would find nothing to measure.
+  useLayoutEffect(() => {
     const look = () => {
       const { width, top } = box.current!.getBoundingClientRect()
       setPlace({ width, top: top + scrollY })

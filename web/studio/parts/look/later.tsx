@@ -1,15 +1,16 @@
+import Box from '@mui/material/Box'
 import { type ComponentType, lazy, useEffect, useState } from 'react'
 import { LoadError } from './Loaded'
 
 type Load<P> = () => Promise<ComponentType<P>>
 
 /** A part whose script is loaded when it is first drawn. */
-export const later = <P extends object>(load: Load<P>) => lazy(async () => ({ default: await loaded(load, 'this part') }))
+export const later = <P extends object>(load: Load<P>) => lazy(async () => ({ default: await loaded(load) }))
 
-/** What a script gives; where it cannot be loaded, what says so in its place, and asks again. */
-export const loaded = <P extends object>(load: Load<P>, what: string): Promise<ComponentType<P>> => load().catch(() => standIn(load, what))
+/** What a script gives, a part or a whole screen; where it cannot be loaded, what says so in its place, and asks again. */
+export const loaded = <P extends object>(load: Load<P>, screen = false): Promise<ComponentType<P>> => load().catch(() => standIn(load, screen))
 
-function standIn<P extends object>(load: Load<P>, what: string) {
+function standIn<P extends object>(load: Load<P>, screen: boolean) {
   let got: ComponentType<P> | undefined
   return function StandIn(props: P) {
     const [Loaded, setLoaded] = useState(() => got)
@@ -32,7 +33,21 @@ function standIn<P extends object>(load: Load<P>, what: string) {
       }
     }
     const close = 'onClose' in props ? { name: 'Close', run: props.onClose as () => void } : undefined
-    return <LoadError what={what} error={new Error('The connection may be gone. Your changes are kept in this browser.')} retry={retry} way={close} />
+    const says = (
+      <LoadError
+        what={screen ? 'this screen' : 'this part'}
+        error={new Error('The connection may be gone. What you changed is kept in this browser.')}
+        retry={retry}
+        way={close}
+      />
+    )
+    return screen ? (
+      <Box component="main" sx={{ p: '18px 24px' }}>
+        {says}
+      </Box>
+    ) : (
+      says
+    )
   }
 }
 
