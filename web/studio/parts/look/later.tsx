@@ -2,53 +2,57 @@ import Box from '@mui/material/Box'
 import { type ComponentType, lazy, useEffect, useState } from 'react'
 import { LoadError } from './Loaded'
 
-type Load<P> = () => Promise<ComponentType<P>>
+/** Where the script of a part or a whole screen comes from, and what it gave. */
+interface Source<P> {
+  load(): Promise<ComponentType<P>>
+  screen: boolean
+  got?: ComponentType<P>
+}
 
 /** A part whose script is loaded when it is first drawn. */
-export const later = <P extends object>(load: Load<P>) => lazy(async () => ({ default: await loaded(load) }))
+export const later = <P extends object>(load: Source<P>['load']) => lazy(async () => ({ default: await loaded(load) }))
 
-/** What a script gives, a part or a whole screen; where it cannot be loaded, what says so in its place, and asks again. */
-export const loaded = <P extends object>(load: Load<P>, screen = false): Promise<ComponentType<P>> => load().catch(() => standIn(load, screen))
+/** What a script gives; where it cannot be loaded, what says so in its place, and asks again. */
+export async function loaded<P extends object>(load: Source<P>['load'], screen = false): Promise<ComponentType<P>> {
+  const source: Source<P> = { load, screen }
+  return load().catch(() => (props: P) => <StandIn source={source} props={props} />)
+}
 
-function standIn<P extends object>(load: Load<P>, screen: boolean) {
-  let got: ComponentType<P> | undefined
-  return function StandIn(props: P) {
-    const [Loaded, setLoaded] = useState(() => got)
-    useEffect(() => {
-      if (got) return
-      const again = () => load().then(c => setLoaded(() => (got = c)), ignored)
-      again()
-      addEventListener('online', again)
-      return () => removeEventListener('online', again)
-    }, [])
-    if (Loaded) return <Loaded {...props} />
-    const retry = async () => {
-      try {
-        got = await load()
-        setLoaded(() => got)
-      } catch {
-        // Where the server answers, it has another version than this window, which has to come anew. Drafts are kept.
-        const there = await fetch('/readyz').then(r => r.ok, ignored)
-        if (there) location.reload()
-      }
-    }
-    const close = 'onClose' in props ? { name: 'Close', run: props.onClose as () => void } : undefined
-    const says = (
-      <LoadError
-        what={screen ? 'this screen' : 'this part'}
-        error={new Error('The connection may be gone. What you changed is kept in this browser.')}
-        retry={retry}
-        way={close}
-      />
-    )
-    return screen ? (
-      <Box component="main" sx={{ p: '18px 24px' }}>
-        {says}
-      </Box>
-    ) : (
-      says
-    )
+function StandIn<P extends object>({ source, props }: { source: Source<P>; props: P }) {
+  const [Loaded, setLoaded] = useState(() => source.got)
+  const take = async () => {
+    source.got = await source.load()
+    setLoaded(() => source.got)
   }
+  useEffect(() => {
+    if (source.got) return
+    const again = () => void take().catch(ignored)
+    again()
+    addEventListener('online', again)
+    return () => removeEventListener('online', again)
+  }, [source])
+  if (Loaded) return <Loaded {...props} />
+  const retry = () =>
+    take().catch(async () => {
+      // Where the server answers, it has another version than this window, which has to come anew. Drafts are kept.
+      const there = await fetch('/readyz').then(r => r.ok, ignored)
+      if (there) location.reload()
+    })
+  const says = (
+    <LoadError
+      what={source.screen ? 'this screen' : 'this part'}
+      error={new Error('The connection may be gone. What you changed is kept in this browser.')}
+      retry={retry}
+      way={'onClose' in props ? { name: 'Close', run: props.onClose as () => void } : undefined}
+    />
+  )
+  return source.screen ? (
+    <Box component="main" sx={{ p: '18px 24px' }}>
+      {says}
+    </Box>
+  ) : (
+    says
+  )
 }
 
 const ignored = () => {}
