@@ -1,6 +1,6 @@
 import { type BrowserContext, expect, type Page, test } from '@playwright/test'
 import { Api, signIn } from './api'
-import { choose, saveKit } from './designer'
+import { choose, saveKit, stage } from './designer'
 
 // Two windows, another screen, a reload: nothing a marketer typed is lost, and
 // the later window does not undo the earlier.
@@ -405,6 +405,20 @@ test('a screen whose script cannot be loaded says so between its places, and com
   await expect(missing).toBeVisible()
   await context.setOffline(false)
   await expect(page.getByRole('heading', { name: /can be launched|cannot be launched/ })).toBeVisible()
+  // What would have stood over the screen says so over it, and can be closed.
+  await to('Compose').click()
+  await expect(stage(page).locator('.frame')).toBeVisible()
+  await context.setOffline(true)
+  const map = page.getByRole('region', { name: 'Scenes' }).getByRole('button', { name: 'Map' })
+  await map.click()
+  const part = page.getByRole('dialog').filter({ hasText: 'Could not load this part.' })
+  await part.getByRole('button', { name: 'Close' }).click()
+  await expect(part).toHaveCount(0)
+  await map.click()
+  await expect(part).toBeVisible()
+  await context.setOffline(false)
+  await expect(page.getByRole('dialog')).toContainText('Map of scenes')
+  await page.keyboard.press('Escape')
   // Of another version there is no such script any more: the window comes anew.
   const gone = '**/assets/PieceResults-*.js'
   await page.route(gone, r => r.fulfill({ status: 404 }))

@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box'
+import Dialog from '@mui/material/Dialog'
 import { type ComponentType, lazy, useEffect, useState } from 'react'
 import { LoadError } from './Loaded'
 
@@ -38,18 +39,26 @@ function StandIn<P extends object>({ source, props }: { source: Source<P>; props
       const there = await fetch('/readyz').then(r => r.ok, ignored)
       if (there) location.reload()
     })
+  const close = 'onClose' in props ? (props.onClose as () => void) : undefined
   const says = (
     <LoadError
       what={source.screen ? 'this screen' : 'this part'}
       error={new Error('The connection may be gone. What you changed is kept in this browser.')}
       retry={retry}
-      way={'onClose' in props ? { name: 'Close', run: props.onClose as () => void } : undefined}
+      way={close && { name: 'Close', run: close }}
     />
   )
-  return source.screen ? (
-    <Box component="main" sx={{ p: '18px 24px' }}>
-      {says}
-    </Box>
+  if (source.screen)
+    return (
+      <Box component="main" sx={{ p: '18px 24px' }}>
+        {says}
+      </Box>
+    )
+  // What can be closed would have stood over the screen.
+  return close ? (
+    <Dialog open onClose={close}>
+      <Box sx={{ p: '10px 16px' }}>{says}</Box>
+    </Dialog>
   ) : (
     says
   )
