@@ -184,7 +184,7 @@ function Pieces({ board }: { board: BoardInfo }) {
         </Box>
       </Box>
       {picked.length > 0 && <Selection picked={picked} all={shown} onChoose={setChosen} />}
-      <VirtualGrid of={shown} least={290} gap={16} height={350}>
+      <VirtualGrid of={shown} least={290} gap={16} height={351}>
         {card => <PieceCard key={card.id} card={card} chosen={chosen.includes(card.id)} choosing={picked.length > 0} onChoose={() => toggle(card.id)} />}
       </VirtualGrid>
       {shown.length === 0 && (

@@ -44,7 +44,10 @@ interface GridProps<T> {
   /** The least width of a column and the space between, in pixels. */
   least: number
   gap: number
-  /** How tall a row is, in pixels, about. */
+  /**
+   * How tall a row is, in pixels. Only one whose items need more room is taller: a row that turned out otherwise than
+   * expected would move what is below it, and end a jump to the end halfway.
+   */
   height: number
   children(item: T): ReactNode
 }
@@ -76,7 +79,15 @@ export function VirtualGrid<T>({ of, least, gap, height, children }: GridProps<T
             ref={v.measureElement}
             data-index={row.index}
             style={{ transform: `translateY(${row.start - v.options.scrollMargin}px)`, gap }}
-            sx={{ position: 'absolute', top: 0, left: 0, width: 1, display: 'grid', gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}
+            sx={{
+              position: 'absolute',
+              top: 0,
+              left: 0,
+              width: 1,
+              minHeight: height,
+              display: 'grid',
+              gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`,
+            }}
           >
             {of.slice(row.index * columns, (row.index + 1) * columns).map(children)}
           </Box>
