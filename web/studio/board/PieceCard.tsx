@@ -79,7 +79,7 @@ export function PieceCard({ card, chosen, choosing, onChoose }: Props) {
             {formats[card.format]}
             {card.variants > 1 && ` · ${letters.slice(0, card.variants).split('').join('/')}`}
           </Typography>
-          <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'flex-end', mt: '6px', minHeight: 46 }}>
+          <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'flex-end', gap: '12px', mt: '6px', minHeight: 46 }}>
             <Box>
               <Box component="span" sx={{ font: `620 22px ${display}` }}>
                 {card.measure.rate === null ? '–' : percent(card.measure.rate)}
